@@ -1,0 +1,96 @@
+// Package buying computes what goods cost when they come in. Its main rule: a
+// landed cost is what was paid after discounts with its share of extra costs;
+// tax that can be reclaimed is never part of it.
+package buying
+
+import (
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/money"
+	"itemrack/core/tax"
+)
+
+// Spread is how extra costs are shared over the lines.
+type Spread string
+
+// The ways to spread extra costs.
+const (
+	ByValue    Spread = "value"
+	ByQuantity Spread = "quantity"
+)
+
+// Line is one variant of a delivery: units and what each costs, as the bill
+// says it. Percent is the tax on it.
+type Line struct {
+	Quantity decimal.Decimal
+	Cost     decimal.Decimal // of a unit, up to 6 decimals
+	Percent  decimal.Decimal
+}
+
+// Bill is how a supplier's bill is to be read.
+type Bill struct {
+	CostsIncludeTax bool
+	Extra           decimal.Decimal // freight and duty, net
+	ExtraPercent    decimal.Decimal // tax on Extra
+	Spread          Spread
+}
+
+// Landed is what a line comes to. Value is Net with its share of extra costs;
+// UnitCost is Value ÷ quantity to 6 decimals.
+type Landed struct {
+	Net, Tax, Extra, Value, UnitCost decimal.Decimal
+}
+
+// Totals is what a delivery comes to. Net includes the extra costs.
+type Totals struct {
+	Net, Tax, Gross decimal.Decimal
+	Units           decimal.Decimal
+	Lines           []Landed
+}
+
+// Compute works out net, tax and landed cost of each line, and the totals.
+func Compute(bill Bill, lines []Line) (Totals, error) {
+	if bill.Spread == "" {
+		bill.Spread = ByValue
+	}
+	if bill.Spread != ByValue && bill.Spread != ByQuantity {
+		return Totals{}, fault.Field("spread", bill.Spread, "value or quantity", "Extra costs can't be spread by %q.", bill.Spread)
+	}
+	t := Totals{Lines: make([]Landed, len(lines))}
+	weights := make([]decimal.Decimal, len(lines))
+	for i, l := range lines {
+		typed := money.Round(l.Quantity.Mul(l.Cost))
+		if bill.CostsIncludeTax {
+			t.Lines[i].Tax = tax.Included(typed, l.Percent)
+			t.Lines[i].Net = typed.Sub(t.Lines[i].Tax)
+		} else {
+			t.Lines[i].Net = typed
+			t.Lines[i].Tax = tax.On(typed, l.Percent)
+		}
+		weights[i] = t.Lines[i].Net
+		if bill.Spread == ByQuantity {
+			weights[i] = l.Quantity
+		}
+		t.Units = t.Units.Add(l.Quantity)
+	}
+	for i, share := range money.Split(bill.Extra, weights) {
+		line := &t.Lines[i]
+		line.Extra = share
+		line.Value = line.Net.Add(share)
+		if lines[i].Quantity.IsPositive() {
+			line.UnitCost = line.Value.DivRound(lines[i].Quantity, money.CostPlaces)
+		}
+		t.Net = t.Net.Add(line.Value)
+		t.Tax = t.Tax.Add(line.Tax)
+	}
+	t.Tax = t.Tax.Add(tax.On(bill.Extra, bill.ExtraPercent))
+	t.Gross = t.Net.Add(t.Tax)
+	return t, nil
+}
+
+// Postings is the double entry of a delivery that is still to be paid.
+func (t Totals) Postings() ledger.Postings {
+	return ledger.Postings{ledger.Stock: t.Net, ledger.TaxIn: t.Tax, ledger.Payable: t.Gross.Neg()}
+}

@@ -1,0 +1,156 @@
+// Package catalog builds products with their variants. Its main rule: a product
+// has up to three axes, and its variants are the cells of that matrix that are
+// made; a value added later adds cells and leaves the others as they are.
+package catalog
+
+import (
+	"strings"
+	"unicode"
+
+	"itemrack/core/fault"
+)
+
+// MaxAxes, MaxValues and MaxVariants bound a product.
+const (
+	MaxAxes     = 3
+	MaxValues   = 60
+	MaxVariants = 600
+)
+
+// Value is one value of an axis; Swatch is "#rrggbb" for a colour, or empty.
+type Value struct {
+	Name   string
+	Swatch string
+}
+
+// Axis is a direction in which a product varies, with its values in order.
+type Axis struct {
+	Name   string
+	Values []Value
+}
+
+// Choice is the value that a variant has on each axis, in the axes' order.
+type Choice []string
+
+// Key is the form in which choices are compared.
+func (c Choice) Key() string { return strings.ToLower(strings.Join(c, "\x1f")) }
+
+// Label is how a variant is called beside its product: "Coral · M".
+func (c Choice) Label() string { return strings.Join(c, " · ") }
+
+// CheckAxes returns an error when axes can't make a product: too many, without
+// a name, without values, or the same name or value twice.
+func CheckAxes(axes []Axis) error {
+	if len(axes) > MaxAxes {
+		return fault.Field("axes", len(axes), "three or fewer", "A product varies in three ways at most.")
+	}
+	cells, names := 1, map[string]bool{}
+	for _, a := range axes {
+		name := strings.ToLower(strings.TrimSpace(a.Name))
+		if name == "" || names[name] {
+			return fault.Field("axes", a.Name, "a name of its own", "Each axis needs a name of its own, such as Colour.")
+		}
+		names[name] = true
+		if len(a.Values) == 0 || len(a.Values) > MaxValues {
+			return fault.Field("axes", a.Name, "1 to 60 values", "%s has %d values; it needs 1 to 60.", a.Name, len(a.Values))
+		}
+		cells *= len(a.Values)
+		seen := map[string]bool{}
+		for _, v := range a.Values {
+			value := strings.ToLower(strings.TrimSpace(v.Name))
+			if value == "" || seen[value] {
+				return fault.Field("axes", v.Name, "each value once", "%s: %q stands there twice or is empty.", a.Name, v.Name)
+			}
+			seen[value] = true
+			if v.Swatch != "" && !isSwatch(v.Swatch) {
+				return fault.Field("swatch", v.Swatch, "#D9604C", "%q is not a colour such as #D9604C.", v.Swatch)
+			}
+		}
+	}
+	if cells > MaxVariants {
+		return fault.Field("axes", cells, "600 variants or fewer", "That makes %d variants; a product has 600 at most.", cells)
+	}
+	return nil
+}
+
+func isSwatch(s string) bool {
+	if len(s) != 7 || s[0] != '#' {
+		return false
+	}
+	for _, r := range strings.ToLower(s[1:]) {
+		if !strings.ContainsRune("0123456789abcdef", r) {
+			return false
+		}
+	}
+	return true
+}
+
+// Cells lists every choice of the matrix, the last axis running fastest. A
+// product without axes has one empty choice.
+func Cells(axes []Axis) []Choice {
+	cells := []Choice{{}}
+	for _, a := range axes {
+		var next []Choice
+		for _, c := range cells {
+			for _, v := range a.Values {
+				next = append(next, append(append(Choice{}, c...), v.Name))
+			}
+		}
+		cells = next
+	}
+	return cells
+}
+
+// Missing lists the cells that are neither among the variants there are nor
+// left out: what a product gains when values are added.
+func Missing(axes []Axis, have, leftOut []Choice) []Choice {
+	skip := map[string]bool{}
+	for _, c := range append(append([]Choice{}, have...), leftOut...) {
+		skip[c.Key()] = true
+	}
+	var missing []Choice
+	for _, c := range Cells(axes) {
+		if !skip[c.Key()] {
+			missing = append(missing, c)
+		}
+	}
+	return missing
+}
+
+// plain writes accented capitals without their accents.
+var plain = strings.NewReplacer("Ä", "AE", "Ö", "OE", "Ü", "UE", "ß", "SS", "Æ", "AE", "Ø", "O", "Å", "A", "À", "A", "Á", "A", "Â", "A", "Ã", "A",
+	"Ç", "C", "È", "E", "É", "E", "Ê", "E", "Ë", "E", "Ì", "I", "Í", "I", "Î", "I", "Ï", "I", "Ñ", "N", "Ò", "O", "Ó", "O", "Ô", "O", "Õ", "O",
+	"Ù", "U", "Ú", "U", "Û", "U", "Ý", "Y", "Ł", "L", "Ś", "S", "Š", "S", "Ž", "Z", "Ź", "Z", "Ż", "Z", "Č", "C", "Ć", "C")
+
+// Letters writes text as capitals A–Z and digits, accents removed: the alphabet
+// of SKUs.
+func Letters(text string) string {
+	var b strings.Builder
+	for _, r := range plain.Replace(strings.Map(unicode.ToUpper, text)) {
+		if r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' {
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+// StyleCode proposes a product's style code: the first letters of its words, or
+// three letters of a single word.
+func StyleCode(name string) string {
+	words := strings.Fields(name)
+	if len(words) == 1 {
+		return first(Letters(name), 3)
+	}
+	var b strings.Builder
+	for _, w := range words {
+		b.WriteString(first(Letters(w), 1))
+	}
+	return first(b.String(), 6)
+}
+
+func first(s string, n int) string {
+	if len(s) > n {
+		return s[:n]
+	}
+	return s
+}

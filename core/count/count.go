@@ -1,0 +1,147 @@
+// Package count works out shelf counts. Its main rule: what is expected of a
+// row is the book's figure at the moment that row was last counted, so that the
+// shop may sell on meanwhile.
+package count
+
+import (
+	"sort"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/stock"
+)
+
+// State is how far a count has come.
+type State string
+
+// The states of a count.
+const (
+	Planned  State = "Planned"
+	Counting State = "Counting"
+	Settling State = "Settling"
+	Closed   State = "Closed"
+)
+
+// RowKey is what is counted together: a variant, lot and condition at a branch,
+// over all of its shelves.
+type RowKey struct {
+	Variant   uint64
+	Lot       uint64
+	Condition stock.Condition
+}
+
+// Event is one thing a counter did: a scan (+1) or a typed quantity, which adds
+// too. OnHand is the book's figure for the row at that moment.
+type Event struct {
+	Row      RowKey
+	Serial   string
+	Quantity decimal.Decimal
+	OnHand   decimal.Decimal
+	At       time.Time
+	Struck   bool
+}
+
+// Row is what a row came to. Without a counted event Counted is false: blank is
+// not zero.
+type Row struct {
+	Key      RowKey
+	Counted  bool
+	Quantity decimal.Decimal
+	Expected decimal.Decimal // at the last event, or now for a row not counted
+	Moved    bool            // stock moved between the first and the last event
+	Serials  []string        // found, for serial-numbered goods
+}
+
+// Variance is counted less expected; zero for a row that was not counted.
+func (r Row) Variance() decimal.Decimal {
+	if !r.Counted {
+		return decimal.Zero
+	}
+	return r.Quantity.Sub(r.Expected)
+}
+
+// Rows adds up the events of each planned row, and of rows that were scanned
+// without being planned. Events must be in the order they happened; now holds
+// the book's figure of each planned row. Rows come back in the plan's order.
+func Rows(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal) []Row {
+	index := map[RowKey]int{}
+	rows := make([]Row, 0, len(plan))
+	add := func(key RowKey) int {
+		i, ok := index[key]
+		if !ok {
+			i = len(rows)
+			index[key] = i
+			rows = append(rows, Row{Key: key, Expected: now[key]})
+		}
+		return i
+	}
+	for _, key := range plan {
+		add(key)
+	}
+	for _, e := range events {
+		if e.Struck {
+			continue
+		}
+		row := &rows[add(e.Row)]
+		if row.Counted && !row.Expected.Equal(e.OnHand) {
+			row.Moved = true
+		}
+		row.Counted = true
+		row.Quantity = row.Quantity.Add(e.Quantity)
+		row.Expected = e.OnHand
+		if e.Serial != "" {
+			row.Serials = append(row.Serials, e.Serial)
+		}
+	}
+	return rows
+}
+
+// Reason is why a count differs.
+type Reason string
+
+// The reasons for a variance.
+const (
+	Loss   Reason = "loss"
+	Found  Reason = "found"
+	Waste  Reason = "waste"
+	Damage Reason = "damage"
+	Mix    Reason = "error"
+)
+
+// Reasons lists the reasons in the order they are offered.
+var Reasons = []Reason{Loss, Found, Waste, Damage, Mix}
+
+// CheckReason returns an error when there is no such reason; an empty one takes
+// the usual: found for more, loss for less.
+func CheckReason(reason Reason, variance decimal.Decimal) (Reason, error) {
+	if reason == "" {
+		if variance.IsPositive() {
+			return Found, nil
+		}
+		return Loss, nil
+	}
+	for _, r := range Reasons {
+		if r == reason {
+			return r, nil
+		}
+	}
+	return "", fault.Field("reason", reason, "loss, found, waste, damage or error", "There is no reason %q.", reason)
+}
+
+// Unscanned lists the expected serial numbers that were not found, in order.
+func Unscanned(expected, found []string) []string {
+	seen := map[string]bool{}
+	for _, f := range found {
+		seen[f] = true
+	}
+	var missing []string
+	for _, e := range expected {
+		if !seen[e] {
+			missing = append(missing, e)
+		}
+	}
+	sort.Strings(missing)
+	return missing
+}

@@ -1,0 +1,69 @@
+// Package fault holds the one error shape that rules return. Its main rule: an
+// error a person can act on names the field, the value it had and what would be
+// right, so that every screen and every answer of the API can say the same.
+package fault
+
+import (
+	"errors"
+	"fmt"
+)
+
+// Kind tells what sort of refusal an Error is; web turns it into a status.
+type Kind string
+
+// The kinds of refusal.
+const (
+	Invalid   Kind = "invalid"   // a field holds something that can't be right
+	NotFound  Kind = "not found" // the thing named is not there
+	Refused   Kind = "refused"   // a rule of the shop says no
+	Conflict  Kind = "conflict"  // somebody or something was there first
+	Forbidden Kind = "forbidden" // the person's role does not allow it
+)
+
+// Error is a refusal with what a person needs to mend it. Field, Value and Want
+// may be empty when the refusal is not about one field.
+type Error struct {
+	Kind   Kind
+	Field  string // name of the field as the API spells it
+	Value  string // what it held
+	Want   string // what would be right, a short sentence
+	Detail string // the sentence to show
+}
+
+// Error returns the sentence to show.
+func (e *Error) Error() string { return e.Detail }
+
+// Field makes an Invalid error about one field; detail is a sentence.
+func Field(field string, value any, want, detail string, args ...any) *Error {
+	return &Error{Kind: Invalid, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+}
+
+// Missing makes a NotFound error.
+func Missing(field string, value any, detail string, args ...any) *Error {
+	return &Error{Kind: NotFound, Field: field, Value: fmt.Sprint(value), Detail: fmt.Sprintf(detail, args...)}
+}
+
+// Refuse makes a Refused error.
+func Refuse(field string, value any, want, detail string, args ...any) *Error {
+	return &Error{Kind: Refused, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+}
+
+// Clash makes a Conflict error.
+func Clash(field string, value any, want, detail string, args ...any) *Error {
+	return &Error{Kind: Conflict, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+}
+
+// Of returns the Error inside err, or nil if there is none.
+func Of(err error) *Error {
+	var e *Error
+	if errors.As(err, &e) {
+		return e
+	}
+	return nil
+}
+
+// Is reports whether err holds an Error of this kind.
+func Is(err error, kind Kind) bool {
+	e := Of(err)
+	return e != nil && e.Kind == kind
+}

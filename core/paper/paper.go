@@ -1,0 +1,97 @@
+// Package paper describes what is printed as shapes in millimetres, from which
+// the screen preview and the PDF are both drawn. Its main rule: a shape says
+// exactly where it is; whoever draws it decides nothing.
+package paper
+
+import (
+	"strconv"
+	"strings"
+)
+
+// Face is a typeface that ships with the program.
+type Face string
+
+// The faces.
+const (
+	Text     Face = "next-400"
+	Bold     Face = "next-600"
+	Code     Face = "mono-400"
+	CodeBold Face = "mono-600"
+)
+
+// Anchor says which point of a text stands at its X.
+type Anchor string
+
+// The anchors.
+const (
+	Start  Anchor = "start"
+	Middle Anchor = "middle"
+	End    Anchor = "end"
+)
+
+// Shape is a filled rectangle, or a text when Text is not empty. X and Y are of
+// its top left corner, for a text of its anchor on the baseline; all in mm from
+// the page's top left. Size is the em of a text in mm. Gray 0 is ink.
+type Shape struct {
+	X, Y, W, H float64
+	Text       string
+	Face       Face
+	Size       float64
+	Anchor     Anchor
+	Gray       uint8
+}
+
+// Page is one sheet or label.
+type Page struct {
+	Width, Height float64
+	Shapes        []Shape
+}
+
+// Measure returns the width in mm of a text in a face at an em of size mm.
+type Measure func(text string, face Face, size float64) float64
+
+// Moved returns the shapes shifted by dx and dy.
+func Moved(shapes []Shape, dx, dy float64) []Shape {
+	moved := make([]Shape, len(shapes))
+	for i, s := range shapes {
+		s.X, s.Y = s.X+dx, s.Y+dy
+		moved[i] = s
+	}
+	return moved
+}
+
+var escape = strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&quot;")
+
+// SVG writes the page as an SVG image in mm. The faces' names are the page's
+// font families.
+func (p Page) SVG(title string) string {
+	var b strings.Builder
+	n := func(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="` + escape.Replace(title) + `" width="` + n(p.Width) + `mm" height="` + n(p.Height) +
+		`mm" viewBox="0 0 ` + n(p.Width) + " " + n(p.Height) + `"><rect width="100%" height="100%" fill="#fff"/>`)
+	for _, s := range p.Shapes {
+		gray := strconv.Itoa(int(s.Gray))
+		fill := ` fill="rgb(` + gray + "," + gray + "," + gray + `)"`
+		if s.Text == "" {
+			b.WriteString(`<rect x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(round(s.H)) + `"` + fill + "/>")
+			continue
+		}
+		family, weight := "Item Rack Text", "400"
+		if strings.HasPrefix(string(s.Face), "mono") {
+			family = "Item Rack Mono"
+		}
+		if strings.HasSuffix(string(s.Face), "600") {
+			weight = "600"
+		}
+		b.WriteString(`<text x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" font-family="` + family + `" font-weight="` + weight + `" font-size="` + n(round(s.Size)) +
+			`" text-anchor="` + string(s.Anchor) + `"` + fill + ">" + escape.Replace(s.Text) + "</text>")
+	}
+	b.WriteString("</svg>")
+	return b.String()
+}
+
+// round keeps an SVG short: a hundredth of a millimetre is finer than any printer.
+func round(v float64) float64 {
+	r, _ := strconv.ParseFloat(strconv.FormatFloat(v, 'f', 3, 64), 64)
+	return r
+}

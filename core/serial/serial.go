@@ -1,0 +1,67 @@
+// Package serial knows serial numbers of single units. Its main rule: numbers
+// that a person would call the same are the same, however they were typed.
+package serial
+
+import (
+	"strings"
+	"time"
+	"unicode"
+
+	"itemrack/core/fault"
+)
+
+// State is where a unit's life has come to.
+type State string
+
+// The states of a unit.
+const (
+	InStock State = "in stock"
+	Sold    State = "sold"
+	Missing State = "missing" // not found at a shelf count
+	Undone  State = "undone"  // its delivery was reversed
+)
+
+// Normal is the form in which a number is compared: capitals, without spaces.
+// "ab 12" and "AB12" are one number.
+func Normal(number string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsSpace(r) {
+			return -1
+		}
+		return unicode.ToUpper(r)
+	}, number)
+}
+
+// ReadList reads numbers separated by commas, semicolons or line ends. An empty
+// list is fine; the same number twice, or one over 40 characters, is an error.
+func ReadList(text string) ([]string, error) {
+	var list []string
+	seen := map[string]bool{}
+	for _, part := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == '\r' }) {
+		number := Normal(part)
+		if number == "" {
+			continue
+		}
+		if len(number) > 40 {
+			return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.", part)
+		}
+		if seen[number] {
+			return nil, fault.Field("serials", part, "each number once", "The serial number %s stands there twice.", number)
+		}
+		seen[number] = true
+		list = append(list, number)
+	}
+	return list, nil
+}
+
+// Lot is a batch: its number and the day up to which it may be sold. The same
+// number with another expiry is another lot. A zero Expiry never expires.
+type Lot struct {
+	ID     uint64
+	Number string
+	Expiry time.Time
+}
+
+// Expired reports whether the lot may no longer be sold on a day: it may on its
+// expiry date, not the day after. Both are dates at midnight UTC.
+func (l Lot) Expired(day time.Time) bool { return !l.Expiry.IsZero() && l.Expiry.Before(day) }

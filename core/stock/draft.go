@@ -1,0 +1,262 @@
+package stock
+
+import (
+	"sort"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/serial"
+)
+
+// Draft makes the entries of one document, each on top of the one before. It
+// works on a copy of the holding it was made from.
+type Draft struct {
+	doc      Document
+	holding  Holding
+	postings ledger.Postings
+}
+
+// NewDraft begins a document over a holding. The head's entries and postings
+// are ignored.
+func NewDraft(holding Holding, head Document) *Draft {
+	head.Entries, head.Postings = nil, nil
+	return &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
+}
+
+// Holding is what is on hand after what was drafted so far.
+func (d *Draft) Holding() Holding { return d.holding }
+
+// Post adds an amount to an account: a debit when positive.
+func (d *Draft) Post(account ledger.Account, amount decimal.Decimal) { d.postings.Add(account, amount) }
+
+// Document ends the draft. It is an error when the postings do not balance.
+func (d *Draft) Document() (Document, error) {
+	d.doc.Postings = d.postings.List()
+	return d.doc, ledger.Balanced(d.doc.Postings)
+}
+
+func (d *Draft) add(e Entry) error {
+	if err := d.holding.put(&e); err != nil {
+		return err
+	}
+	d.doc.Entries = append(d.doc.Entries, e)
+	return nil
+}
+
+// Bring takes goods in that were bought: q units worth value, with their serial
+// numbers where the product has them (the value is then split evenly).
+func (d *Draft) Bring(line int, key Key, q, value decimal.Decimal, serials []string) error {
+	return d.in(line, key, q, value, serials, true)
+}
+
+// Restore takes goods back in at a value of their own, as a return does; it
+// leaves the last cost alone.
+func (d *Draft) Restore(line int, key Key, q, value decimal.Decimal, serials []string) error {
+	return d.in(line, key, q, value, serials, false)
+}
+
+func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string, bought bool) error {
+	item := d.holding.Items[key.Variant]
+	if item.Tracking != BySerial {
+		return d.add(Entry{Line: line, Key: key, Quantity: q, Value: value, Bought: bought})
+	}
+	if !q.Equal(decimal.New(int64(len(serials)), 0)) {
+		return fault.Field("serials", len(serials), q.String()+" numbers", "%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
+	}
+	for i, part := range evenly(value, len(serials)) {
+		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part, Bought: bought}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// evenly shares a value over n units so that the shares add up exactly.
+func evenly(value decimal.Decimal, n int) []decimal.Decimal {
+	shares := make([]decimal.Decimal, n)
+	done, count := decimal.Zero, decimal.New(int64(n), 0)
+	for i := range shares {
+		upto := value.Mul(decimal.New(int64(i+1), 0)).DivRound(count, 2)
+		shares[i], done = upto.Sub(done), upto
+	}
+	return shares
+}
+
+// Want says what to take out of a branch. Lot 0 lets the rule choose; Day is
+// the date in the shop's zone at midnight UTC, against which expiry is held
+// when goods are sold. Unsold takes also what has expired.
+type Want struct {
+	Line      int
+	Variant   uint64
+	Branch    uint64
+	Condition Condition
+	Quantity  decimal.Decimal
+	Lot       uint64
+	Serials   []string
+	Day       time.Time
+	Unsold    bool
+}
+
+// Take is one place that goods are taken from.
+type Take struct {
+	Key      Key
+	Quantity decimal.Decimal
+}
+
+// Pick proposes where to take goods from: lots with the earliest expiry first
+// and never an expired one, then the default shelf first. When that does not
+// suffice it refuses and says how many there are.
+func (h Holding) Pick(w Want) ([]Take, error) {
+	item, known := h.Items[w.Variant]
+	if !known {
+		return nil, fault.Missing("variant", w.Variant, "There is no variant %d.", w.Variant)
+	}
+	if err := item.Unit.Check("quantity", w.Quantity); err != nil {
+		return nil, err
+	}
+	var takes []Take
+	left, expired := w.Quantity, decimal.Zero
+	for _, key := range h.sources(w.Variant, w.Branch, w.Condition) {
+		if w.Lot != 0 && key.Lot != w.Lot {
+			continue
+		}
+		if key.Lot != 0 && !w.Unsold && h.Lots[key.Lot].Expired(w.Day) {
+			expired = expired.Add(h.Balances[key])
+			continue
+		}
+		if q := decimal.Min(left, h.Balances[key]); q.IsPositive() {
+			takes = append(takes, Take{key, q})
+			left = left.Sub(q)
+		}
+	}
+	if left.IsPositive() {
+		have := w.Quantity.Sub(left)
+		past := ""
+		if expired.IsPositive() {
+			past = " Another " + item.Unit.Format(expired) + " are past their expiry."
+		}
+		if have.IsZero() {
+			return nil, fault.Refuse("quantity", w.Quantity, "0", "%s: none is %s here.%s", item.Name, w.Condition, past)
+		}
+		return nil, fault.Refuse("quantity", w.Quantity, "no more than "+item.Unit.Format(have),
+			"%s: %s asked, %s %s here, %s short.%s", item.Name, item.Unit.Format(w.Quantity), item.Unit.Format(have), w.Condition, item.Unit.Format(left), past)
+	}
+	return takes, nil
+}
+
+// pickUnits finds the keys of serial-numbered units that a person chose.
+func (h Holding) pickUnits(w Want) ([]Entry, error) {
+	item := h.Items[w.Variant]
+	if !w.Quantity.Equal(decimal.New(int64(len(w.Serials)), 0)) {
+		return nil, fault.Field("serials", len(w.Serials), w.Quantity.String()+" numbers", "%s: choose a serial number for each of the %s.", item.Name, w.Quantity)
+	}
+	var entries []Entry
+	for _, number := range w.Serials {
+		u, known := h.Units[UnitKey{w.Variant, number}]
+		if !known || u.State != serial.InStock || u.Key.Condition != w.Condition || h.Shelves[u.Key.Shelf].Branch != w.Branch {
+			return nil, fault.Refuse("serials", number, "a number that is "+string(w.Condition)+" here", "%s No. %s is not %s here.", item.Name, number, w.Condition)
+		}
+		entries = append(entries, Entry{Line: w.Line, Key: u.Key, Serial: number, Quantity: decimal.New(-1, 0), Value: u.Cost.Neg()})
+	}
+	return entries, nil
+}
+
+// Take takes goods out and returns what they were worth: moving average, or the
+// own cost of serial-numbered units.
+func (d *Draft) Take(w Want) (decimal.Decimal, error) {
+	entries, err := d.outs(w)
+	worth := decimal.Zero
+	for _, e := range entries {
+		worth = worth.Sub(e.Value)
+	}
+	return worth, err
+}
+
+// outs adds the entries that take goods out, and returns them.
+func (d *Draft) outs(w Want) ([]Entry, error) {
+	var entries []Entry
+	if d.holding.Items[w.Variant].Tracking == BySerial {
+		units, err := d.holding.pickUnits(w)
+		if err != nil {
+			return nil, err
+		}
+		entries = units
+	} else {
+		takes, err := d.holding.Pick(w)
+		if err != nil {
+			return nil, err
+		}
+		for _, t := range takes {
+			entries = append(entries, Entry{Line: w.Line, Key: t.Key, Quantity: t.Quantity.Neg()})
+		}
+	}
+	for i := range entries {
+		if entries[i].Serial == "" {
+			entries[i].Value = d.holding.Pools[w.Variant].Worth(entries[i].Quantity.Neg()).Neg()
+		}
+		if err := d.add(entries[i]); err != nil {
+			return nil, err
+		}
+	}
+	return entries, nil
+}
+
+// Change puts goods of a branch from one condition into another on the same
+// shelf; their value goes along unchanged.
+func (d *Draft) Change(w Want, to Condition) error {
+	if w.Condition == to {
+		return fault.Field("condition", to, "another condition", "The goods are %s already.", to)
+	}
+	entries, err := d.outs(w)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		key := e.Key
+		key.Condition = to
+		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Reverse adds the opposite of each entry, with the same values, latest first.
+// What a sale took goes back; what a delivery brought goes out again if it is
+// still there. When the last unit goes out and leaves value behind, or takes
+// more than there is, the difference goes with it and is returned: it belongs
+// to the cost of sales.
+func (d *Draft) Reverse(entries []Entry) (decimal.Decimal, error) {
+	difference := decimal.Zero
+	for i := len(entries) - 1; i >= 0; i-- {
+		e := entries[i]
+		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}
+		pool := d.holding.Pools[e.Variant]
+		left, worth := pool.Quantity.Add(back.Quantity), pool.Value.Add(back.Value)
+		if back.Quantity.IsNegative() && (left.IsZero() && !worth.IsZero() || worth.IsNegative()) {
+			back.Value = pool.Value.Neg()
+			difference = difference.Add(worth)
+		}
+		if err := d.add(back); err != nil {
+			return decimal.Zero, err
+		}
+	}
+	return difference, nil
+}
+
+// Touched lists the variants of some entries in ascending order, each once.
+func Touched(entries []Entry) []uint64 {
+	seen := map[uint64]bool{}
+	var list []uint64
+	for _, e := range entries {
+		if !seen[e.Variant] {
+			seen[e.Variant] = true
+			list = append(list, e.Variant)
+		}
+	}
+	sort.Slice(list, func(a, b int) bool { return list[a] < list[b] })
+	return list
+}

@@ -1,0 +1,345 @@
+// Package stock is the stock book: documents with entries, and what they leave
+// on hand. Its main rule: stock changes only by applying the entries of a
+// document to a holding, and an entry that would leave less than nothing, or a
+// serial number in two places, is refused.
+package stock
+
+import (
+	"fmt"
+	"maps"
+	"sort"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/serial"
+	"itemrack/core/unit"
+)
+
+// Condition is the state that goods are in.
+type Condition string
+
+// The conditions of the shop. Only ForSale is available.
+const (
+	ForSale  Condition = "For sale"
+	ToCheck  Condition = "To check"
+	HouseUse Condition = "House use"
+	AtRepair Condition = "At repair"
+	ToScrap  Condition = "To scrap"
+)
+
+// Conditions lists the conditions in the order they are shown.
+var Conditions = []Condition{ForSale, ToCheck, HouseUse, AtRepair, ToScrap}
+
+// CheckCondition returns an error when there is no such condition.
+func CheckCondition(c Condition) error {
+	for _, known := range Conditions {
+		if c == known {
+			return nil
+		}
+	}
+	return fault.Field("condition", c, "For sale, To check, House use, At repair or To scrap", "There is no condition %q.", c)
+}
+
+// Tracking is how closely a product's stock is followed.
+type Tracking string
+
+// The kinds of tracking; it is fixed once a product has entries.
+const (
+	Untracked Tracking = "untracked"
+	Counted   Tracking = "counted"
+	ByLot     Tracking = "lot"
+	BySerial  Tracking = "serial"
+)
+
+// Kind is what a document does.
+type Kind string
+
+// The kinds of document.
+const (
+	Opening         Kind = "Opening stock"
+	Delivery        Kind = "Delivery"
+	Sale            Kind = "Sale"
+	Return          Kind = "Return"
+	ConditionChange Kind = "Condition"
+	Count           Kind = "Shelf count"
+	DrawerClose     Kind = "Drawer closing"
+	Reversal        Kind = "Reversal"
+)
+
+// Key is where stock lies: which variant, on which shelf, of which lot (0 for
+// none), in which condition.
+type Key struct {
+	Variant   uint64
+	Shelf     uint64
+	Lot       uint64
+	Condition Condition
+}
+
+// Less orders keys; locks are taken in this order.
+func (k Key) Less(o Key) bool {
+	switch {
+	case k.Variant != o.Variant:
+		return k.Variant < o.Variant
+	case k.Shelf != o.Shelf:
+		return k.Shelf < o.Shelf
+	case k.Lot != o.Lot:
+		return k.Lot < o.Lot
+	}
+	return k.Condition < o.Condition
+}
+
+// Entry is one change in the book. Quantity and Value are signed; the two After
+// figures are the variant's whole quantity and value once it is applied.
+type Entry struct {
+	Line int // of the document, from 1
+	Key
+	Serial        string // normal form; empty for goods without numbers
+	Quantity      decimal.Decimal
+	Value         decimal.Decimal
+	Bought        bool // sets the last cost
+	QuantityAfter decimal.Decimal
+	ValueAfter    decimal.Decimal
+}
+
+// Document is one deed in the book, with its entries and double entry.
+type Document struct {
+	Kind       Kind
+	Number     string
+	Branch     uint64
+	By         uint64
+	HappenedAt time.Time
+	RecordedAt time.Time
+	Note       string
+	Reverses   uint64
+	Entries    []Entry
+	Postings   []ledger.Posting
+}
+
+// Value is the sum of the entries' values.
+func (d Document) Value() decimal.Decimal {
+	sum := decimal.Zero
+	for _, e := range d.Entries {
+		sum = sum.Add(e.Value)
+	}
+	return sum
+}
+
+// Item is what the book needs to know of a variant.
+type Item struct {
+	Name     string // product and variant, for sentences
+	Tracking Tracking
+	Unit     unit.Unit
+	Restock  *decimal.Decimal // restock level of the shop; nil for none
+}
+
+// Shelf is a place in a branch; a branch has one default shelf.
+type Shelf struct {
+	ID      uint64
+	Branch  uint64
+	Name    string
+	Default bool
+}
+
+// UnitKey names a serial-numbered unit.
+type UnitKey struct {
+	Variant uint64
+	Serial  string
+}
+
+// Unit is a serial-numbered thing: where it is while in stock, and its own cost.
+type Unit struct {
+	State serial.State
+	Key   Key
+	Cost  decimal.Decimal
+}
+
+// Holding is what is on hand of some variants at one moment.
+type Holding struct {
+	Items    map[uint64]Item
+	Shelves  map[uint64]Shelf
+	Pools    map[uint64]cost.Pool
+	Balances map[Key]decimal.Decimal
+	Lots     map[uint64]serial.Lot
+	Units    map[UnitKey]Unit
+}
+
+// clone copies what applying entries changes.
+func (h Holding) clone() Holding {
+	h.Pools, h.Balances, h.Units = maps.Clone(h.Pools), maps.Clone(h.Balances), maps.Clone(h.Units)
+	return h
+}
+
+// OnHand adds up a variant's balances at a branch (0 for all) in a condition.
+func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Decimal {
+	sum := decimal.Zero
+	for key, q := range h.Balances {
+		if key.Variant == variant && key.Condition == condition && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
+			sum = sum.Add(q)
+		}
+	}
+	return sum
+}
+
+// ForSale adds up what is for sale of each variant, over all branches.
+func (h Holding) ForSale() map[uint64]decimal.Decimal {
+	sums := make(map[uint64]decimal.Decimal, len(h.Items))
+	for key, q := range h.Balances {
+		if key.Condition == ForSale {
+			sums[key.Variant] = sums[key.Variant].Add(q)
+		}
+	}
+	return sums
+}
+
+// Low reports whether less is for sale than the restock level; at the level it
+// is not low.
+func (i Item) Low(forSale decimal.Decimal) bool {
+	return i.Restock != nil && forSale.LessThan(*i.Restock)
+}
+
+// Apply puts entries on a copy of the holding and returns it. It refuses a
+// balance or pool below zero, a serial number that is not where the entry says,
+// and an entry whose After figures disagree with the holding.
+func (h Holding) Apply(entries []Entry) (Holding, error) {
+	next := h.clone()
+	for i := range entries {
+		e := entries[i]
+		if err := next.put(&e); err != nil {
+			return h, err
+		}
+		if !e.QuantityAfter.Equal(entries[i].QuantityAfter) || !e.ValueAfter.Equal(entries[i].ValueAfter) {
+			return h, fmt.Errorf("entry %d of %s leaves %s worth %s, not %s worth %s", i+1, next.Items[e.Variant].Name,
+				e.QuantityAfter, e.ValueAfter, entries[i].QuantityAfter, entries[i].ValueAfter)
+		}
+	}
+	return next, nil
+}
+
+// put applies one entry in place and fills in its After figures.
+func (h Holding) put(e *Entry) error {
+	item, known := h.Items[e.Variant]
+	if !known {
+		return fmt.Errorf("variant %d is not held", e.Variant)
+	}
+	if item.Tracking == Untracked {
+		return fault.Refuse("variant", item.Name, "a product with stock", "%s has no stock: it is a service.", item.Name)
+	}
+	if _, ok := h.Shelves[e.Shelf]; !ok {
+		return fault.Missing("shelf", e.Shelf, "There is no shelf %d.", e.Shelf)
+	}
+	if err := item.Unit.Check("quantity", e.Quantity.Abs()); err != nil {
+		return err
+	}
+	if e.Quantity.IsZero() {
+		return fault.Field("quantity", 0, "a quantity", "An entry of nothing can't be posted.")
+	}
+	if (item.Tracking == ByLot) != (e.Lot != 0) {
+		return fault.Field("lot", e.Lot, "a lot where the product has lots", "%s: a lot is needed exactly where the product is kept by lot.", item.Name)
+	}
+	if err := h.putUnit(item, e); err != nil {
+		return err
+	}
+	after := h.Balances[e.Key].Add(e.Quantity)
+	if after.IsNegative() {
+		have := h.Balances[e.Key]
+		return fault.Refuse("quantity", e.Quantity.Abs(), "no more than "+item.Unit.Format(have),
+			"%s: only %s %s at %s, %s asked.", item.Name, item.Unit.Format(have), e.Condition, h.Shelves[e.Shelf].Name, item.Unit.Format(e.Quantity.Abs()))
+	}
+	h.Balances[e.Key] = after
+	pool := h.Pools[e.Variant]
+	if e.Bought && e.Quantity.IsPositive() {
+		pool = pool.Bought(e.Quantity, e.Value)
+	} else {
+		pool = pool.In(e.Quantity, e.Value)
+	}
+	if pool.Quantity.IsNegative() || pool.Value.IsNegative() || (pool.Quantity.IsZero() && !pool.Value.IsZero()) {
+		return fault.Refuse("value", pool.Value, "a value of zero or more", "%s: %s in stock can't be worth %s.", item.Name, pool.Quantity, pool.Value)
+	}
+	h.Pools[e.Variant] = pool
+	e.QuantityAfter, e.ValueAfter = pool.Quantity, pool.Value
+	return nil
+}
+
+// putUnit checks and moves the serial-numbered unit of an entry.
+func (h Holding) putUnit(item Item, e *Entry) error {
+	if item.Tracking != BySerial {
+		if e.Serial != "" {
+			return fault.Field("serials", e.Serial, "no number", "%s has no serial numbers.", item.Name)
+		}
+		return nil
+	}
+	one := decimal.New(1, 0)
+	if e.Serial == "" || !e.Quantity.Abs().Equal(one) {
+		return fault.Field("serials", e.Serial, "one number for each unit", "%s: each unit needs its serial number.", item.Name)
+	}
+	name := UnitKey{e.Variant, e.Serial}
+	u, known := h.Units[name]
+	if e.Quantity.IsPositive() {
+		if known && u.State == serial.InStock {
+			return fault.Clash("serials", e.Serial, "another number", "%s No. %s is in stock already, at %s.", item.Name, e.Serial, h.Shelves[u.Key.Shelf].Name)
+		}
+		h.Units[name] = Unit{State: serial.InStock, Key: e.Key, Cost: e.Value}
+		return nil
+	}
+	if !known || u.State != serial.InStock || u.Key != e.Key {
+		state := "not known"
+		if known {
+			state = string(u.State)
+		}
+		if known && u.State == serial.InStock {
+			state = string(u.Key.Condition) + " at " + h.Shelves[u.Key.Shelf].Name
+		}
+		return fault.Refuse("serials", e.Serial, "a number in stock here", "%s No. %s is %s, not in stock here.", item.Name, e.Serial, state)
+	}
+	u.State = serial.Sold
+	h.Units[name] = u
+	return nil
+}
+
+// Left is the state a unit is in after a document of this kind took it out.
+func (k Kind) Left() serial.State {
+	switch k {
+	case Count:
+		return serial.Missing
+	case Reversal:
+		return serial.Undone
+	}
+	return serial.Sold
+}
+
+// Where is the branch's shelf that goods go to unless another is named.
+func (h Holding) Where(branch uint64) (uint64, error) {
+	for id, s := range h.Shelves {
+		if s.Branch == branch && s.Default {
+			return id, nil
+		}
+	}
+	return 0, fault.Missing("branch", branch, "There is no branch %d with a default shelf.", branch)
+}
+
+// sources lists the keys that hold a variant at a branch in a condition, in the
+// order they are taken: earliest expiry first (no expiry last), then the
+// default shelf, then by key.
+func (h Holding) sources(variant, branch uint64, condition Condition) []Key {
+	var keys []Key
+	for key, q := range h.Balances {
+		if key.Variant == variant && key.Condition == condition && h.Shelves[key.Shelf].Branch == branch && q.IsPositive() {
+			keys = append(keys, key)
+		}
+	}
+	sort.Slice(keys, func(a, b int) bool {
+		ka, kb := keys[a], keys[b]
+		if ea, eb := h.Lots[ka.Lot].Expiry, h.Lots[kb.Lot].Expiry; ka.Lot != kb.Lot && !ea.Equal(eb) {
+			return !ea.IsZero() && (eb.IsZero() || ea.Before(eb))
+		}
+		if da, db := h.Shelves[ka.Shelf].Default, h.Shelves[kb.Shelf].Default; da != db {
+			return da
+		}
+		return ka.Less(kb)
+	})
+	return keys
+}

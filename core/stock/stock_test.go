@@ -1,0 +1,377 @@
+package stock
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/serial"
+	"itemrack/core/unit"
+)
+
+func d(s string) decimal.Decimal { return decimal.RequireFromString(s) }
+
+const (
+	vest, board, cream = 1, 2, 3
+	quay, boathouse    = 1, 2
+	floor, wall, bench = 1, 2, 3
+	may, june          = 1, 2
+)
+
+var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
+
+// empty is a shop of two branches with one product of each tracking.
+func empty() Holding {
+	return Holding{
+		Items: map[uint64]Item{vest: {Name: "vest", Tracking: Counted, Unit: unit.Piece}, board: {Name: "board", Tracking: BySerial, Unit: unit.Piece},
+			cream: {Name: "cream", Tracking: ByLot, Unit: unit.Piece}},
+		Shelves:  map[uint64]Shelf{floor: {floor, quay, "Floor", true}, wall: {wall, quay, "Wall", false}, bench: {bench, boathouse, "Bench", true}},
+		Pools:    map[uint64]cost.Pool{},
+		Balances: map[Key]decimal.Decimal{},
+		Lots:     map[uint64]serial.Lot{may: {ID: may, Number: "K614", Expiry: today.AddDate(0, 0, 10)}, june: {ID: june, Number: "K615", Expiry: today.AddDate(0, 2, 0)}},
+		Units:    map[UnitKey]Unit{},
+	}
+}
+
+func at(variant, shelf uint64) Key { return Key{Variant: variant, Shelf: shelf, Condition: ForSale} }
+
+func sell(variant uint64, q string) Want {
+	return Want{Line: 1, Variant: variant, Branch: quay, Condition: ForSale, Quantity: d(q), Day: today}
+}
+
+func TestMovingAverage(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("10"), d("200.00"), nil))
+	require.NoError(t, draft.Bring(2, at(vest, floor), d("5"), d("135.00"), nil)) // 26.00 each and 5.00 freight
+	pool := draft.Holding().Pools[vest]
+	assert.Equal(t, "335.00", pool.Value.StringFixed(2))
+	assert.Equal(t, "22.333333", pool.Average().String())
+	assert.Equal(t, "27", pool.Last.String())
+	worth, err := draft.Take(sell(vest, "4"))
+	require.NoError(t, err)
+	assert.Equal(t, "89.33", worth.StringFixed(2))
+	assert.Equal(t, "245.67", draft.Holding().Pools[vest].Value.StringFixed(2))
+	worth, err = draft.Take(sell(vest, "11"))
+	require.NoError(t, err)
+	assert.Equal(t, "245.67", worth.StringFixed(2))
+	assert.True(t, draft.Holding().Pools[vest].Value.IsZero())
+}
+
+func TestSevenFor22SoldOneByOne(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("7"), d("22.00"), nil))
+	for i, want := range []string{"3.14", "3.14", "3.14", "3.15", "3.14", "3.15", "3.14"} {
+		worth, err := draft.Take(sell(vest, "1"))
+		require.NoError(t, err)
+		assert.Equal(t, want, worth.StringFixed(2), "number %d", i+1)
+	}
+	assert.Equal(t, "0.00", draft.Holding().Pools[vest].Value.StringFixed(2))
+}
+
+func TestReturnAtTheSalesCost(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("4"), d("100.00"), nil))
+	back := Key{Variant: vest, Shelf: floor, Condition: ToCheck}
+	require.NoError(t, draft.Restore(2, back, d("1"), d("21.00"), nil))
+	pool := draft.Holding().Pools[vest]
+	assert.Equal(t, "121.00", pool.Value.StringFixed(2))
+	assert.Equal(t, "24.20", pool.Average().StringFixed(2))
+	assert.Equal(t, "25", pool.Last.String(), "a return does not change the last cost")
+	assert.Equal(t, "4", draft.Holding().ForSale()[vest].String(), "what is to check is worth its cost but not available")
+}
+
+func TestBelowZeroIsRefused(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("2"), d("20"), nil))
+	_, err := draft.Take(sell(vest, "3"))
+	e := fault.Of(err)
+	require.NotNil(t, e)
+	assert.Equal(t, fault.Refused, e.Kind)
+	assert.Contains(t, e.Detail, "1 short")
+	_, err = draft.Take(sell(vest, "1.5"))
+	assert.Equal(t, fault.Invalid, fault.Of(err).Kind)
+	elsewhere := sell(vest, "1")
+	elsewhere.Branch = boathouse
+	_, err = draft.Take(elsewhere)
+	assert.Contains(t, err.Error(), "none is For sale here")
+}
+
+func TestLotsEarliestFirst(t *testing.T) {
+	h := empty()
+	sooner, later := at(cream, wall), at(cream, floor)
+	sooner.Lot, later.Lot = may, june
+	draft := NewDraft(h, Document{})
+	require.NoError(t, draft.Bring(1, later, d("50"), d("50"), nil))
+	require.NoError(t, draft.Bring(1, sooner, d("32"), d("32"), nil))
+	takes, err := draft.Holding().Pick(sell(cream, "45"))
+	require.NoError(t, err)
+	require.Len(t, takes, 2)
+	assert.Equal(t, []any{uint64(may), "32", uint64(june), "13"}, []any{takes[0].Key.Lot, takes[0].Quantity.String(), takes[1].Key.Lot, takes[1].Quantity.String()})
+	_, err = draft.Take(sell(cream, "45"))
+	require.NoError(t, err)
+	assert.Equal(t, "37", draft.Holding().Balances[later].String())
+	_, err = draft.Take(sell(cream, "40"))
+	assert.Contains(t, err.Error(), "3 short")
+
+	expired := sell(cream, "40")
+	expired.Day = today.AddDate(1, 0, 0)
+	_, err = draft.Take(expired)
+	assert.Contains(t, err.Error(), "37 are past their expiry")
+	require.ErrorContains(t, draft.Bring(1, at(cream, floor), d("1"), d("1"), nil), "a lot is needed")
+}
+
+func TestSerialUnitsKeepTheirOwnCost(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(board, floor), d("1"), d("310.00"), []string{"A1"}))
+	require.NoError(t, draft.Bring(2, at(board, wall), d("1"), d("325.00"), []string{"A2"}))
+	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("1"), d("1"), []string{"A1"}), "in stock already, at Floor")
+	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("3"), d("1"), []string{"B1", "B2"}), "3 units need 3 serial numbers")
+	w := sell(board, "1")
+	_, err := draft.Take(w)
+	require.ErrorContains(t, err, "choose a serial number")
+	w.Serials = []string{"A2"}
+	worth, err := draft.Take(w)
+	require.NoError(t, err)
+	assert.Equal(t, "325.00", worth.StringFixed(2))
+	assert.Equal(t, serial.Sold, draft.Holding().Units[UnitKey{board, "A2"}].State)
+	_, err = draft.Take(w)
+	require.ErrorContains(t, err, "A2 is not For sale here")
+	w.Serials = []string{"A1"}
+	worth, err = draft.Take(w)
+	require.NoError(t, err)
+	assert.Equal(t, "310.00", worth.StringFixed(2))
+}
+
+func TestChangeOfConditionKeepsValue(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("3"), d("10.00"), nil))
+	w := sell(vest, "2")
+	require.NoError(t, draft.Change(w, ToCheck))
+	h := draft.Holding()
+	assert.Equal(t, "10.00", h.Pools[vest].Value.StringFixed(2))
+	assert.Equal(t, "1", h.ForSale()[vest].String())
+	assert.Equal(t, "2", h.OnHand(vest, quay, ToCheck).String())
+	assert.Error(t, draft.Change(w, ForSale), "to the same condition")
+}
+
+func TestApplyRefusesWhatDoesNotFit(t *testing.T) {
+	h := empty()
+	draft := NewDraft(h, Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("3"), d("9"), nil))
+	doc, err := draft.Document()
+	require.NoError(t, err)
+	after, err := h.Apply(doc.Entries)
+	require.NoError(t, err)
+	assert.Equal(t, "3", after.Balances[at(vest, floor)].String())
+	_, err = after.Apply(doc.Entries)
+	assert.Error(t, err, "the figures after do not follow from another holding")
+	assert.Empty(t, h.Balances, "the holding itself is left alone")
+	draft.Post(ledger.Cash, d("1"))
+	_, err = draft.Document()
+	assert.ErrorContains(t, err, "out of balance by 1")
+}
+
+func TestReverseADeliveryPartlySold(t *testing.T) {
+	h := empty()
+	draft := NewDraft(h, Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("10"), d("200"), nil))
+	delivery, err := draft.Document()
+	require.NoError(t, err)
+	_, err = draft.Take(sell(vest, "4"))
+	require.NoError(t, err)
+	undo := NewDraft(draft.Holding(), Document{})
+	_, err = undo.Reverse(delivery.Entries)
+	assert.True(t, fault.Is(err, fault.Refused))
+}
+
+// TestReverseLeavesNoValueBehind: 5 at 10.00, then 5 at 20.00, 5 sold at 15.00;
+// taking the first delivery back would leave nothing worth 25.00.
+func TestReverseLeavesNoValueBehind(t *testing.T) {
+	draft := NewDraft(empty(), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("5"), d("50"), nil))
+	first, err := draft.Document()
+	require.NoError(t, err)
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("5"), d("100"), nil))
+	_, err = draft.Take(sell(vest, "5"))
+	require.NoError(t, err)
+	undo := NewDraft(draft.Holding(), Document{})
+	difference, err := undo.Reverse(first.Entries)
+	require.NoError(t, err)
+	assert.Equal(t, "25.00", difference.StringFixed(2))
+	assert.True(t, undo.Holding().Pools[vest].Value.IsZero())
+}
+
+// TestAnySequenceStaysInStep lets deliveries, sales, returns, changes of
+// condition, counts and reversals come in any order, and holds quantity, value,
+// units and double entry together after each.
+func TestAnySequenceStaysInStep(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		h := empty()
+		var docs []Document
+		books := ledger.Postings{}
+		nextSerial := 0
+		for range rapid.IntRange(1, 40).Draw(t, "deeds") {
+			draft := NewDraft(h, Document{})
+			err := anyDeed(t, draft, docs, &nextSerial)
+			if err != nil {
+				require.NotNil(t, fault.Of(err), "only rules refuse: %v", err)
+				continue
+			}
+			doc, err := draft.Document()
+			require.NoError(t, err)
+			next, err := h.Apply(doc.Entries)
+			require.NoError(t, err, "what was drafted can be applied")
+			require.Equal(t, draft.Holding().Pools, next.Pools)
+			h = next
+			docs = append(docs, doc)
+			for _, p := range doc.Postings {
+				books.Add(p.Account, p.Amount)
+			}
+			inStep(t, h, docs, books)
+		}
+	})
+}
+
+func anyDeed(t *rapid.T, draft *Draft, docs []Document, nextSerial *int) error {
+	variant := rapid.Uint64Range(vest, cream).Draw(t, "variant")
+	q := decimal.New(rapid.Int64Range(1, 9).Draw(t, "quantity"), 0)
+	value := decimal.New(rapid.Int64Range(0, 50000).Draw(t, "value"), -2)
+	shelf := rapid.Uint64Range(floor, bench).Draw(t, "shelf")
+	key := at(variant, shelf)
+	if variant == cream {
+		key.Lot = rapid.Uint64Range(may, june).Draw(t, "lot")
+	}
+	var serials []string
+	if variant == board {
+		for range q.IntPart() {
+			*nextSerial++
+			serials = append(serials, fmt.Sprint("N", *nextSerial))
+		}
+	}
+	w := Want{Line: 1, Variant: variant, Branch: draft.Holding().Shelves[shelf].Branch, Condition: rapid.SampledFrom(Conditions).Draw(t, "condition"), Quantity: q, Day: today, Unsold: true}
+	if variant == board {
+		w.Serials = someUnits(draft.Holding(), w)
+		w.Quantity = decimal.New(int64(len(w.Serials)), 0)
+	}
+	switch rapid.IntRange(0, 4).Draw(t, "deed") {
+	case 0:
+		err := draft.Bring(1, key, q, value, serials)
+		draft.Post(ledger.Stock, value)
+		draft.Post(ledger.Payable, value.Neg())
+		return err
+	case 1:
+		worth, err := draft.Take(w)
+		draft.Post(ledger.CostOfSales, worth)
+		draft.Post(ledger.Stock, worth.Neg())
+		return err
+	case 2:
+		err := draft.Restore(1, key, q, value, serials)
+		draft.Post(ledger.Stock, value)
+		draft.Post(ledger.CostOfSales, value.Neg())
+		return err
+	case 3:
+		return draft.Change(w, rapid.SampledFrom(Conditions).Draw(t, "to"))
+	}
+	if len(docs) == 0 {
+		return fault.Refuse("", "", "", "nothing to reverse")
+	}
+	doc := rapid.SampledFrom(docs).Draw(t, "reversed")
+	difference, err := draft.Reverse(doc.Entries)
+	for _, p := range doc.Postings {
+		draft.Post(p.Account, p.Amount.Neg())
+	}
+	draft.Post(ledger.Stock, difference.Neg())
+	draft.Post(ledger.CostOfSales, difference)
+	return err
+}
+
+// someUnits names up to two units that are where a want asks for them.
+func someUnits(h Holding, w Want) []string {
+	for name, u := range h.Units {
+		if name.Variant == w.Variant && u.State == serial.InStock && u.Key.Condition == w.Condition && h.Shelves[u.Key.Shelf].Branch == w.Branch {
+			return []string{name.Serial}
+		}
+	}
+	return nil
+}
+
+func inStep(t *rapid.T, h Holding, docs []Document, books ledger.Postings) {
+	quantity, value, balance, own := map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}, decimal.Zero
+	for _, doc := range docs {
+		for _, e := range doc.Entries {
+			quantity[e.Variant], value[e.Variant] = quantity[e.Variant].Add(e.Quantity), value[e.Variant].Add(e.Value)
+		}
+	}
+	for key, q := range h.Balances {
+		require.False(t, q.IsNegative())
+		balance[key.Variant] = balance[key.Variant].Add(q)
+	}
+	units := 0
+	for _, u := range h.Units {
+		if u.State == serial.InStock {
+			units++
+			own = own.Add(u.Cost)
+		}
+	}
+	total := decimal.Zero
+	for variant, pool := range h.Pools {
+		require.True(t, pool.Quantity.Equal(quantity[variant]) && pool.Quantity.Equal(balance[variant]))
+		require.True(t, pool.Value.Equal(value[variant]))
+		require.False(t, pool.Value.IsNegative())
+		require.False(t, pool.Quantity.IsZero() && !pool.Value.IsZero())
+		total = total.Add(pool.Value)
+	}
+	require.True(t, h.Pools[board].Quantity.Equal(decimal.New(int64(units), 0)))
+	require.True(t, h.Pools[board].Value.Equal(own), "the boards are worth %s, their units %s", h.Pools[board].Value, own)
+	require.True(t, books[ledger.Stock].Equal(total), "the books have %s, the shelves %s", books[ledger.Stock], total)
+}
+
+// TestReversalRestores: a document and its reversal leave everything as it was.
+func TestReversalRestores(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := 0
+		before := NewDraft(empty(), Document{})
+		for range rapid.IntRange(0, 12).Draw(t, "before") {
+			try := NewDraft(before.Holding(), Document{})
+			if anyDeed(t, try, nil, &n) == nil {
+				before = try
+			}
+		}
+		deed := NewDraft(before.Holding(), Document{})
+		if anyDeed(t, deed, nil, &n) != nil {
+			return
+		}
+		doc, err := deed.Document()
+		require.NoError(t, err)
+		undo := NewDraft(deed.Holding(), Document{})
+		difference, err := undo.Reverse(doc.Entries)
+		require.NoError(t, err)
+		require.True(t, difference.IsZero())
+		for variant, pool := range before.Holding().Pools {
+			require.True(t, undo.Holding().Pools[variant].Quantity.Equal(pool.Quantity))
+			require.True(t, undo.Holding().Pools[variant].Value.Equal(pool.Value))
+		}
+		for key, q := range undo.Holding().Balances {
+			require.True(t, before.Holding().Balances[key].Equal(q))
+		}
+	})
+}
+
+func TestLow(t *testing.T) {
+	level := d("8")
+	item := Item{Restock: &level}
+	assert.False(t, item.Low(d("8")), "at the level: no")
+	assert.True(t, item.Low(d("7")), "below: yes")
+	assert.False(t, Item{}.Low(decimal.Zero))
+	assert.Error(t, CheckCondition("Lost"))
+	assert.NoError(t, CheckCondition(AtRepair))
+	assert.Equal(t, serial.Missing, Count.Left())
+}

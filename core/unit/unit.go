@@ -1,0 +1,76 @@
+// Package unit knows the units that stock is kept in. Its main rule: a quantity
+// finer than its unit allows is an error, never a rounding.
+package unit
+
+import (
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+)
+
+// Unit is a base unit: its name and how many decimals a quantity of it may have.
+type Unit struct {
+	Code     string
+	Name     string
+	Decimals int32
+}
+
+// The units a product can be kept in.
+var (
+	Piece    = Unit{Code: "pc", Name: "piece", Decimals: 0}
+	Metre    = Unit{Code: "m", Name: "metre", Decimals: 2}
+	Kilogram = Unit{Code: "kg", Name: "kilogram", Decimals: 3}
+)
+
+// All lists the units in the order they are offered.
+var All = []Unit{Piece, Metre, Kilogram}
+
+// ByCode finds a unit by its code or name; an empty text is Piece.
+func ByCode(text string) (Unit, error) {
+	text = strings.ToLower(strings.TrimSpace(text))
+	if text == "" {
+		return Piece, nil
+	}
+	for _, u := range All {
+		if text == u.Code || text == u.Name {
+			return u, nil
+		}
+	}
+	return Unit{}, fault.Field("unit", text, "piece, metre or kilogram", "There is no unit %q.", text)
+}
+
+// most is the first quantity that no field takes.
+var most = decimal.New(1, 7)
+
+// Check says whether q can be a quantity of this unit: not below zero, not finer
+// than the unit, less than ten million.
+func (u Unit) Check(field string, q decimal.Decimal) error {
+	switch {
+	case q.IsNegative():
+		return fault.Field(field, q, "zero or more", "A quantity can't be below zero; it was %s.", q)
+	case !q.Equal(q.Round(u.Decimals)) && u.Decimals == 0:
+		return fault.Field(field, q, "a whole number", "%s of something kept in %ss is not possible: it takes whole numbers.", q, u.Name)
+	case !q.Equal(q.Round(u.Decimals)):
+		return fault.Field(field, q, q.StringFixed(u.Decimals), "%s %s is finer than the %d decimals it is kept in.", q, u.Code, u.Decimals)
+	case q.Cmp(most) >= 0:
+		return fault.Field(field, q, "less than 10,000,000", "%s is more than a shop can hold. Was a barcode scanned into the quantity?", q)
+	}
+	return nil
+}
+
+// Parse reads a quantity that a person typed.
+func (u Unit) Parse(field, text string) (decimal.Decimal, error) {
+	clean := strings.ReplaceAll(strings.TrimSpace(text), ",", "")
+	q, err := decimal.NewFromString(clean)
+	if err != nil || strings.ContainsAny(clean, "eE") || len(clean) > 30 {
+		return decimal.Zero, fault.Field(field, text, "a quantity such as 12", "%q is not a quantity.", text)
+	}
+	return q, u.Check(field, q)
+}
+
+// Format writes a quantity with a true minus sign and the unit's decimals.
+func (u Unit) Format(q decimal.Decimal) string {
+	return strings.Replace(q.StringFixed(u.Decimals), "-", "−", 1)
+}
