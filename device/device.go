@@ -1,0 +1,105 @@
+// Package device holds the stand-ins for what stands around a register: the
+// receipt printer and the card terminal. They behave like the real thing and
+// keep what happened in the database, so that every server sees the same.
+package device
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/paper"
+)
+
+// The stand-ins, by the names under which their states are kept.
+const (
+	ReceiptPrinter = "receipt printer"
+	LabelPrinter   = "label printer"
+	CardTerminal   = "card terminal"
+)
+
+// States that a stand-in can be put in.
+const (
+	Ready      = "ready"
+	OutOfPaper = "out of paper"
+	Declines   = "declines"
+	NoAnswer   = "no answer"
+)
+
+// States lists the states of each stand-in.
+var States = map[string][]string{
+	ReceiptPrinter: {Ready, OutOfPaper},
+	LabelPrinter:   {Ready, OutOfPaper},
+	CardTerminal:   {Ready, Declines, NoAnswer},
+}
+
+// Memory is where stand-ins keep their states, papers and charges.
+type Memory interface {
+	DeviceState(ctx context.Context, name string) (string, error)
+	KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error
+	// KeepCharge keeps a charge under a reference unless one is there, and
+	// returns what is kept.
+	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error)
+	ChangeCharge(ctx context.Context, reference, state string) error
+}
+
+// Print puts pages through a printer stand-in. Out of paper is an error; what
+// was to be printed can be printed again.
+func Print(ctx context.Context, memory Memory, device, title string, pages []paper.Page, at time.Time) error {
+	state, err := memory.DeviceState(ctx, device)
+	if err != nil {
+		return err
+	}
+	if state == OutOfPaper {
+		return fault.Refuse("printer", device, "paper", "The %s is out of paper. Put paper in and print again.", device)
+	}
+	kept, err := json.Marshal(pages[:min(len(pages), 3)])
+	if err != nil {
+		return err
+	}
+	return memory.KeepPrint(ctx, device, title, string(kept), at)
+}
+
+// The states of a charge.
+const (
+	Approved = "approved"
+	Returned = "returned"
+	Refunded = "refunded"
+)
+
+// Charge asks the card terminal stand-in for an amount. The same reference is
+// charged once: asked again, the terminal repeats its answer.
+func Charge(ctx context.Context, memory Memory, reference string, amount decimal.Decimal, at time.Time) error {
+	state, err := memory.DeviceState(ctx, CardTerminal)
+	if err != nil {
+		return err
+	}
+	if state == NoAnswer {
+		return fault.Refuse("card", amount.StringFixed(2), "ask again, or take cash", "The card terminal gives no answer. Ask again: nothing is charged twice.")
+	}
+	if state == Declines {
+		return fault.Refuse("card", amount.StringFixed(2), "another card, or cash", "The card was declined.")
+	}
+	kept, charged, err := memory.KeepCharge(ctx, reference, amount, Approved, at)
+	if err != nil {
+		return err
+	}
+	if kept == Approved && charged.Equal(amount) {
+		return nil
+	}
+	return fault.Clash("card", amount.StringFixed(2), charged.StringFixed(2), "The terminal charged %s under this reference before, and it is %s.", charged.StringFixed(2), kept)
+}
+
+// Return gives back what was charged under a reference.
+func Return(ctx context.Context, memory Memory, reference string) error {
+	return memory.ChangeCharge(ctx, reference, Returned)
+}
+
+// Refund puts an amount on a card. The same reference is refunded once.
+func Refund(ctx context.Context, memory Memory, reference string, amount decimal.Decimal, at time.Time) error {
+	_, _, err := memory.KeepCharge(ctx, reference, amount, Refunded, at)
+	return err
+}

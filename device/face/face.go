@@ -1,0 +1,63 @@
+// Package face holds the typefaces that are printed with, and measures text in
+// them, so that what core lays out fits on paper.
+package face
+
+import (
+	_ "embed" // the faces are part of the program
+	"fmt"
+	"sync"
+
+	"golang.org/x/image/font"
+	"golang.org/x/image/font/opentype"
+	"golang.org/x/image/math/fixed"
+
+	"itemrack/core/paper"
+)
+
+//go:embed next-400.ttf
+var next400 []byte
+
+//go:embed next-600.ttf
+var next600 []byte
+
+//go:embed mono-400.ttf
+var mono400 []byte
+
+//go:embed mono-600.ttf
+var mono600 []byte
+
+// Files are the TrueType files of the faces (SIL Open Font License 1.1).
+var Files = map[paper.Face][]byte{paper.Text: next400, paper.Bold: next600, paper.Code: mono400, paper.CodeBold: mono600}
+
+// unitsPerEm is the size at which faces are measured: large enough that
+// rounding to whole pixels does not show.
+const unitsPerEm = 1000
+
+var (
+	mutex    sync.Mutex
+	measured = map[paper.Face]font.Face{}
+)
+
+// Measure returns the width in mm of a text in a face at an em of size mm.
+func Measure(text string, name paper.Face, size float64) float64 {
+	mutex.Lock()
+	defer mutex.Unlock()
+	drawn, ok := measured[name]
+	if !ok {
+		parsed, err := opentype.Parse(Files[name])
+		if err != nil {
+			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
+		}
+		drawn, err = opentype.NewFace(parsed, &opentype.FaceOptions{Size: unitsPerEm, DPI: 72, Hinting: font.HintingNone})
+		if err != nil {
+			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
+		}
+		measured[name] = drawn
+	}
+	width := fixed.Int26_6(0)
+	for _, r := range text {
+		advance, _ := drawn.GlyphAdvance(r) // without kerning, as the PDF sets it
+		width += advance
+	}
+	return float64(width) / 64 / unitsPerEm * size
+}
