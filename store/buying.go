@@ -1,0 +1,112 @@
+package store
+
+import (
+	"time"
+
+	"itemrack/core/fault"
+)
+
+// DeliveryView is a delivery with the names of what it refers to. Number is of
+// its document once it is posted.
+type DeliveryView struct {
+	Delivery
+	Number     string
+	HappenedAt *time.Time
+	Supplier   string
+	Branch     string
+	By         string
+	Reversed   bool
+	Units      string
+}
+
+const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS branch, u.name AS 'by',
+	EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id) AS reversed,
+	COALESCE((SELECT SUM(quantity) FROM delivery_line l WHERE l.delivery_id = d.id), 0) AS units
+	FROM delivery d LEFT JOIN document x ON x.id = d.document_id JOIN supplier s ON s.id = d.supplier_id JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.created_by `
+
+// Deliveries lists deliveries, newest first.
+func (q Q) Deliveries(page int) ([]DeliveryView, bool, error) {
+	var rows []DeliveryView
+	err := q.db.Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", PageSize+1, (page-1)*PageSize).Scan(&rows).Error
+	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+}
+
+// Delivery reads a delivery with its lines.
+func (q Q) Delivery(id uint64) (DeliveryView, []DeliveryLine, error) { return q.delivery(id) }
+
+// LockDelivery is Delivery, with the delivery locked until the transaction ends.
+func (tx Tx) LockDelivery(id uint64) (DeliveryView, []DeliveryLine, error) {
+	var found uint64
+	if err := tx.db.Raw("SELECT id FROM delivery WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+		return DeliveryView{}, nil, err
+	}
+	return tx.delivery(id)
+}
+
+func (q Q) delivery(id uint64) (DeliveryView, []DeliveryLine, error) {
+	var v DeliveryView
+	if err := q.db.Raw(deliverySelect+"WHERE d.id = ?", id).Scan(&v).Error; err != nil {
+		return v, nil, err
+	}
+	if v.ID == 0 {
+		return v, nil, fault.Missing("delivery", id, "There is no delivery %d.", id)
+	}
+	var lines []DeliveryLine
+	return v, lines, q.db.Raw("SELECT * FROM delivery_line WHERE delivery_id = ? ORDER BY id", id).Scan(&lines).Error
+}
+
+// SaveDelivery writes the head of a draft.
+func (tx Tx) SaveDelivery(d *Delivery) error { return tx.db.Save(d).Error }
+
+// ReplaceLines writes the lines of a draft in place of those there were.
+func (tx Tx) ReplaceLines(delivery uint64, lines []DeliveryLine) error {
+	if err := tx.db.Exec("DELETE FROM delivery_line WHERE delivery_id = ?", delivery).Error; err != nil {
+		return err
+	}
+	for i := range lines {
+		lines[i].ID, lines[i].DeliveryID = 0, delivery
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	err := tx.Insert(&lines)
+	if duplicate(err) {
+		return fault.Field("lines", "", "each variant and lot once", "A variant stands there twice with the same lot.")
+	}
+	return err
+}
+
+// PostedDelivery marks a draft as posted. The supplier's number that was posted
+// before names the document that holds it.
+func (tx Tx) PostedDelivery(d Delivery) error {
+	err := tx.db.Table("delivery").Where("id = ?", d.ID).Updates(map[string]any{"document_id": d.DocumentID, "posted_number": d.PostedNumber,
+		"net": d.Net, "tax": d.Tax, "gross": d.Gross}).Error
+	if duplicate(err) {
+		var number string
+		if err := tx.db.Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? AND d.posted_number = ?", d.SupplierID, d.PostedNumber).Scan(&number).Error; err != nil {
+			return err
+		}
+		return fault.Clash("supplier_number", *d.PostedNumber, "a number not entered yet", "The supplier's number %s was entered already, as %s; nothing was posted twice.", *d.PostedNumber, number)
+	}
+	return err
+}
+
+// DropDelivery gives up a draft.
+func (tx Tx) DropDelivery(id uint64) error {
+	if err := tx.db.Exec("DELETE FROM delivery_line WHERE delivery_id = ?", id).Error; err != nil {
+		return err
+	}
+	return tx.db.Exec("DELETE FROM delivery WHERE id = ? AND document_id IS NULL", id).Error
+}
+
+// DeliveryOf finds the delivery that a document posted; 0 for none.
+func (q Q) DeliveryOf(document uint64) (uint64, error) {
+	var id uint64
+	return id, q.db.Raw("SELECT id FROM delivery WHERE document_id = ?", document).Scan(&id).Error
+}
+
+// ReleaseNumber lets a supplier's number be entered again after its delivery
+// was reversed.
+func (tx Tx) ReleaseNumber(document uint64) error {
+	return tx.db.Exec("UPDATE delivery SET posted_number = NULL WHERE document_id = ?", document).Error
+}

@@ -1,0 +1,189 @@
+package store
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/count"
+	"itemrack/core/fault"
+	"itemrack/core/stock"
+)
+
+// CountView is a shelf count with the names of what it refers to.
+type CountView struct {
+	ShelfCount
+	Branch   string
+	Category string
+	By       string
+	Rows     int
+	Events   int
+	Document string
+}
+
+const countSelect = `SELECT c.*, b.name AS branch, g.path AS category, u.name AS 'by', COALESCE(d.number, '') AS document,
+	(SELECT COUNT(*) FROM count_row r WHERE r.shelf_count_id = c.id) AS 'rows', (SELECT COUNT(*) FROM count_event e WHERE e.shelf_count_id = c.id AND e.struck_at IS NULL) AS events
+	FROM shelf_count c JOIN branch b ON b.id = c.branch_id JOIN category g ON g.id = c.category_id JOIN user u ON u.id = c.created_by LEFT JOIN document d ON d.id = c.document_id `
+
+// Counts lists shelf counts, newest first.
+func (q Q) Counts(page int) ([]CountView, bool, error) {
+	var rows []CountView
+	err := q.db.Raw(countSelect+"ORDER BY c.id DESC LIMIT ? OFFSET ?", PageSize+1, (page-1)*PageSize).Scan(&rows).Error
+	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+}
+
+// OpenCounts lists the counts that are not closed.
+func (q Q) OpenCounts() ([]CountView, error) {
+	var rows []CountView
+	return rows, q.db.Raw(countSelect + "WHERE c.state <> 'Closed' ORDER BY c.id").Scan(&rows).Error
+}
+
+// Count reads a shelf count.
+func (q Q) Count(id uint64) (CountView, error) {
+	var v CountView
+	err := q.db.Raw(countSelect+"WHERE c.id = ?", id).Scan(&v).Error
+	if err == nil && v.ID == 0 {
+		err = fault.Missing("count", id, "There is no shelf count %d.", id)
+	}
+	return v, err
+}
+
+// LockCount reads a shelf count and locks it until the transaction ends.
+func (tx Tx) LockCount(id uint64) (CountView, error) {
+	var found uint64
+	if err := tx.db.Raw("SELECT id FROM shelf_count WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+		return CountView{}, err
+	}
+	return tx.Count(id)
+}
+
+// PlanRows lists what a count of a category at a branch takes in: every variant
+// that is counted, for sale, and every other condition and lot of which there
+// is some.
+func (q Q) PlanRows(category, branch uint64) ([]count.RowKey, error) {
+	var path string
+	if err := q.db.Raw("SELECT path FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
+		return nil, err
+	}
+	if path == "" {
+		return nil, fault.Missing("category", category, "There is no category %d.", category)
+	}
+	var rows []CountRow
+	err := q.db.Raw(`SELECT v.id AS variant_id, 0 AS lot_id, 'For sale' AS 'condition' FROM category c JOIN product p ON p.category_id = c.id JOIN variant v ON v.product_id = p.id
+			WHERE (c.path = ? OR c.path LIKE ?) AND p.tracking IN ('counted', 'serial')
+		UNION SELECT b.variant_id, b.lot_id, b.condition FROM category c JOIN product p ON p.category_id = c.id JOIN variant v ON v.product_id = p.id
+			JOIN balance b ON b.variant_id = v.id JOIN shelf s ON s.id = b.shelf_id
+			WHERE (c.path = ? OR c.path LIKE ?) AND s.branch_id = ? AND b.quantity > 0
+		ORDER BY 1, 2, 3`, path, like(path)+" > %", path, like(path)+" > %", branch).Scan(&rows).Error
+	keys := make([]count.RowKey, len(rows))
+	for i, r := range rows {
+		keys[i] = r.Key()
+	}
+	return keys, err
+}
+
+// Key names the row for the rule.
+func (r CountRow) Key() count.RowKey {
+	return count.RowKey{Variant: r.VariantID, Lot: r.LotID, Condition: stock.Condition(r.Condition)}
+}
+
+// PlanCount writes the rows of a count. A row that stands in another open count
+// of the branch is refused.
+func (tx Tx) PlanCount(c CountView, keys []count.RowKey, planned bool) error {
+	list := make([]CountRow, len(keys))
+	for i, k := range keys {
+		list[i] = CountRow{ShelfCountID: c.ID, OpenBranchID: &c.BranchID, VariantID: k.Variant, LotID: k.Lot, Condition: string(k.Condition), Planned: planned}
+	}
+	err := tx.Insert(&list)
+	if duplicate(err) {
+		var number string
+		variants := make([]uint64, len(keys))
+		for i, k := range keys {
+			variants[i] = k.Variant
+		}
+		if err := tx.db.Raw("SELECT c.number FROM count_row r JOIN shelf_count c ON c.id = r.shelf_count_id WHERE r.open_branch_id = ? AND r.variant_id IN ? AND c.id <> ? LIMIT 1", c.BranchID, variants, c.ID).Scan(&number).Error; err != nil {
+			return err
+		}
+		return fault.Clash("category", c.CategoryID, "a category not being counted", "Some of it is being counted at this branch already, in %s.", number)
+	}
+	return err
+}
+
+// CountRows lists the rows of a count.
+func (q Q) CountRows(id uint64) ([]CountRow, error) {
+	var rows []CountRow
+	return rows, q.db.Raw("SELECT * FROM count_row WHERE shelf_count_id = ? ORDER BY id", id).Scan(&rows).Error
+}
+
+// CountEventView is an event of a count's log with names.
+type CountEventView struct {
+	CountEvent
+	Name, Label, SKU, Who string
+}
+
+// CountEvents lists the log of a count in the order it was written.
+func (q Q) CountEvents(id uint64) ([]CountEventView, error) {
+	var rows []CountEventView
+	return rows, q.db.Raw(`SELECT e.*, p.name, v.label, v.sku, u.name AS who FROM count_event e JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id
+		JOIN user u ON u.id = e.user_id WHERE e.shelf_count_id = ? ORDER BY e.id`, id).Scan(&rows).Error
+}
+
+// Core gives an event to the rule.
+func (e CountEvent) Core() count.Event {
+	return count.Event{Row: count.RowKey{Variant: e.VariantID, Lot: e.LotID, Condition: stock.Condition(e.Condition)}, Serial: e.Serial,
+		Quantity: e.Quantity, OnHand: e.OnHand, At: e.At, Struck: e.StruckAt != nil}
+}
+
+// RowOnHand is the book's figure of rows at a branch.
+func (q Q) RowOnHand(branch uint64, keys []count.RowKey) (map[count.RowKey]decimal.Decimal, error) {
+	figures := map[count.RowKey]decimal.Decimal{}
+	ids := make([]uint64, len(keys))
+	for i, k := range keys {
+		ids[i] = k.Variant
+	}
+	if len(ids) == 0 {
+		return figures, nil
+	}
+	var rows []struct {
+		CountRow
+		Quantity decimal.Decimal
+	}
+	err := q.db.Raw(`SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity) AS quantity FROM balance b JOIN shelf s ON s.id = b.shelf_id
+		WHERE s.branch_id = ? AND b.variant_id IN ? GROUP BY b.variant_id, b.lot_id, b.condition`, branch, ids).Scan(&rows).Error
+	for _, r := range rows {
+		figures[r.Key()] = r.Quantity
+	}
+	return figures, err
+}
+
+// LockPool keeps a variant from moving until the transaction ends, so that a
+// count event and the book's figure belong together.
+func (tx Tx) LockPool(variant uint64) error {
+	var id uint64
+	return tx.db.Raw("SELECT variant_id FROM cost_pool WHERE variant_id = ? FOR UPDATE", variant).Scan(&id).Error
+}
+
+// StrikeEvent strikes an event of a count; it stays in the log.
+func (tx Tx) StrikeEvent(count, event, user uint64, now time.Time) error {
+	result := tx.db.Exec("UPDATE count_event SET struck_at = ?, struck_by = ? WHERE id = ? AND shelf_count_id = ? AND struck_at IS NULL", now, user, event, count)
+	if result.Error == nil && result.RowsAffected == 0 {
+		return fault.Clash("event", event, "an event that stands", "That entry was struck already, or is not of this count.")
+	}
+	return result.Error
+}
+
+// SetCountState moves a count on; closing it frees its rows for other counts.
+func (tx Tx) SetCountState(id uint64, state count.State, document *uint64) error {
+	if err := tx.db.Exec("UPDATE shelf_count SET state = ?, document_id = COALESCE(?, document_id) WHERE id = ?", state, document, id).Error; err != nil {
+		return err
+	}
+	if state != count.Closed {
+		return nil
+	}
+	return tx.db.Exec("UPDATE count_row SET open_branch_id = NULL WHERE shelf_count_id = ?", id).Error
+}
+
+// SaveCountRow keeps what a row came to.
+func (tx Tx) SaveCountRow(r CountRow) error {
+	return tx.db.Table("count_row").Where("id = ?", r.ID).Updates(map[string]any{"counted": r.Counted, "expected": r.Expected, "variance": r.Variance, "value": r.Value, "reason": r.Reason}).Error
+}

@@ -1,0 +1,48 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/shopspring/decimal"
+)
+
+// DeviceState is the state of a stand-in; "ready" unless it was changed.
+func (s *Store) DeviceState(ctx context.Context, name string) (string, error) {
+	state := "ready"
+	return state, s.Read(ctx).db.Raw("SELECT state FROM device WHERE name = ?", name).Scan(&state).Error
+}
+
+// SetDevice puts a stand-in in a state.
+func (tx Tx) SetDevice(name, state string) error {
+	return tx.db.Exec("INSERT INTO device (name, state) VALUES (?, ?) ON DUPLICATE KEY UPDATE state = VALUES(state)", name, state).Error
+}
+
+// KeepPrint keeps a paper that came out of a printer.
+func (s *Store) KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error {
+	return s.Read(ctx).db.Create(&PrintJob{Device: device, Title: title, Pages: pages, At: at}).Error
+}
+
+// Prints lists the last papers, newest first.
+func (q Q) Prints(most int) ([]PrintJob, error) {
+	var rows []PrintJob
+	return rows, q.db.Raw("SELECT * FROM print_job ORDER BY id DESC LIMIT ?", most).Scan(&rows).Error
+}
+
+// KeepCharge keeps a charge under a reference unless one is there, and returns
+// what is kept.
+func (s *Store) KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error) {
+	db := s.Read(ctx).db
+	err := db.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference, amount, state, at).Error
+	if err != nil {
+		return "", amount, err
+	}
+	var row CardCharge
+	err = db.Raw("SELECT * FROM card_charge WHERE reference = ?", reference).Scan(&row).Error
+	return row.State, row.Amount, err
+}
+
+// ChangeCharge changes the state of a charge.
+func (s *Store) ChangeCharge(ctx context.Context, reference, state string) error {
+	return s.Read(ctx).db.Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).Error
+}

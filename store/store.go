@@ -1,0 +1,203 @@
+// Package store keeps the shop in MariaDB: rows, migrations, queries, and the
+// one door into the stock book. Its main rule: only Tx.Post writes documents,
+// entries, balances, cost pools, units and ledger postings.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"math/rand/v2"
+	"time"
+
+	mysqldriver "github.com/go-sql-driver/mysql"
+	"github.com/pressly/goose/v3"
+	"gorm.io/driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+	"gorm.io/gorm/schema"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is a shop's database.
+type Store struct {
+	db  *gorm.DB
+	sql *sql.DB
+}
+
+// Q runs queries, inside a transaction or outside of one.
+type Q struct{ db *gorm.DB }
+
+// Tx is a transaction; it can also write.
+type Tx struct{ Q }
+
+// DSN builds the address of a database for Open.
+func DSN(user, password, host, database string) string {
+	c := mysqldriver.NewConfig()
+	c.User, c.Passwd, c.Net, c.Addr, c.DBName = user, password, "tcp", host, database
+	return c.FormatDSN()
+}
+
+// Open connects to the database of a DSN such as user:password@tcp(host:port)/name
+// and creates the database if it is not there yet.
+func Open(dsn string) (*Store, error) {
+	c, err := mysqldriver.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	c.ParseTime, c.Loc, c.InterpolateParams = true, time.UTC, true
+	c.Collation = "utf8mb4_unicode_ci"
+	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'"}
+	if err := create(c); err != nil {
+		return nil, err
+	}
+	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c, DSN: c.FormatDSN()}), &gorm.Config{
+		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
+		SkipDefaultTransaction: true,
+		Logger:                 logger.Default.LogMode(logger.Silent),
+		NowFunc:                func() time.Time { return time.Now().UTC() },
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open the database: %w", err)
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(40)
+	pool.SetMaxIdleConns(40)
+	pool.SetConnMaxLifetime(time.Hour)
+	return &Store{db: db, sql: pool}, nil
+}
+
+// create makes the database itself, where the account may.
+func create(c *mysqldriver.Config) error {
+	bare := c.Clone()
+	bare.DBName = ""
+	db, err := sql.Open("mysql", bare.FormatDSN())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.Exec("CREATE DATABASE IF NOT EXISTS `" + c.DBName + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+	var refused *mysqldriver.MySQLError
+	if errors.As(err, &refused) && (refused.Number == 1044 || refused.Number == 1045) {
+		return nil // no right to create databases: it must be there
+	}
+	if err != nil {
+		return fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+	}
+	return nil
+}
+
+// Migrate brings the tables up to date.
+func (s *Store) Migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectMySQL, s.sql, files)
+	if err != nil {
+		return err
+	}
+	_, err = provider.Up(ctx)
+	return err
+}
+
+// Close ends all connections.
+func (s *Store) Close() error { return s.sql.Close() }
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
+
+// Read returns queries outside of any transaction.
+func (s *Store) Read(ctx context.Context) Q { return Q{s.db.WithContext(ctx)} }
+
+// tries bounds how often a transaction is tried again after a deadlock.
+const tries = 12
+
+// Do runs work in one transaction. A deadlock, a lock wait that ran out or a
+// lost certification rolls everything back and runs work again from the start.
+func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
+	var err error
+	for try := range tries {
+		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{Q{db}}) })
+		if err == nil || !retry(err) {
+			return err
+		}
+		slog.Debug("transaction tried again", "try", try+1, "err", err)
+		pause := time.Duration(rand.IntN(1<<min(try, 6)*4)+1) * time.Millisecond
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(pause):
+		}
+	}
+	return fmt.Errorf("gave up after %d tries: %w", tries, err)
+}
+
+func retry(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && (refused.Number == 1213 || refused.Number == 1205 || refused.Number == 1020)
+}
+
+// duplicate reports whether err is a row that is there already.
+func duplicate(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && refused.Number == 1062
+}
+
+// Begin claims a request key. When the key was used before it returns the
+// result that was kept with it and false; an answer still being worked out is
+// waited for.
+func (tx Tx) Begin(key string, now time.Time) (result string, first bool, err error) {
+	err = tx.db.Exec("INSERT INTO request_key (k, created_at) VALUES (?, ?)", key, now).Error
+	if err == nil {
+		return "", true, nil
+	}
+	if !duplicate(err) {
+		return "", false, err
+	}
+	err = tx.db.Raw("SELECT result FROM request_key WHERE k = ?", key).Scan(&result).Error
+	return result, false, err
+}
+
+// Finish keeps the result of a request under its key.
+func (tx Tx) Finish(key, result string) error {
+	return tx.db.Exec("UPDATE request_key SET result = ? WHERE k = ?", result, key).Error
+}
+
+// NextNumber takes the next number of a range, from 1. The range stays locked
+// until the transaction ends, so no number is left out.
+func (tx Tx) NextNumber(name string, count uint64) (uint64, error) {
+	run := func() (sql.Result, error) {
+		return tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context,
+			"UPDATE number_range SET next = LAST_INSERT_ID(next) + ? WHERE name = ?", count, name)
+	}
+	result, err := run()
+	if err != nil {
+		return 0, err
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		if err := tx.db.Exec("INSERT IGNORE INTO number_range (name, next) VALUES (?, 1)", name).Error; err != nil {
+			return 0, err
+		}
+		if result, err = run(); err != nil {
+			return 0, err
+		}
+	}
+	next, err := result.LastInsertId()
+	return uint64(next), err
+}
+
+// DropDatabase removes a database with all that is in it. Tests and a fresh
+// start of the demo use it.
+func (s *Store) DropDatabase(name string) error {
+	return s.db.Exec("DROP DATABASE `" + name + "`").Error
+}
