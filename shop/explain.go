@@ -1,0 +1,117 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/stock"
+	"itemrack/core/unit"
+	"itemrack/store"
+)
+
+// ExplainPart is one step of an explanation; Number is the document it opens.
+type ExplainPart struct {
+	Label  string `json:"label"`
+	Amount string `json:"amount"`
+	Number string `json:"number,omitempty"`
+}
+
+// Explanation shows what a figure is made of.
+type Explanation struct {
+	Figure string        `json:"figure"`
+	Amount string        `json:"amount"`
+	Rule   string        `json:"rule"`
+	Parts  []ExplainPart `json:"parts"`
+	Latest []ExplainPart `json:"latest"` // the last documents behind it
+}
+
+// Figures that can be explained.
+const (
+	FigureOnHand    = "on_hand"
+	FigureAvailable = "available"
+	FigureAverage   = "average_cost"
+)
+
+// Explain opens a figure of a variant: what it is made of, down to documents.
+func (s *Shop) Explain(ctx context.Context, who Actor, variant uint64, figure string) (Explanation, error) {
+	if err := who.May(DeedLook); err != nil {
+		return Explanation{}, err
+	}
+	q := s.Store.Read(ctx)
+	held, err := q.Look([]uint64{variant})
+	if err != nil {
+		return Explanation{}, err
+	}
+	item, pool := held.Items[variant], held.Pools[variant]
+	var e Explanation
+	switch figure {
+	case FigureOnHand:
+		e = Explanation{Figure: "On hand", Amount: item.Unit.Format(pool.Quantity), Rule: "Everything that came in less everything that went out, in every condition and at every branch."}
+		err = e.addKinds(q, variant, "", item.Unit)
+	case FigureAvailable:
+		forSale := held.ForSale()[variant]
+		e = Explanation{Figure: "Available", Amount: item.Unit.Format(forSale), Rule: "What is on hand, less what is in a condition that is not for sale."}
+		e.addConditions(held, variant)
+	case FigureAverage:
+		e = Explanation{Figure: "Average cost", Amount: s.Currency.Symbol + pool.Average().StringFixed(4), Rule: "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost."}
+		if item.Tracking == stock.BySerial {
+			e.Rule = "Each unit has its own cost; this is the mean of those in stock."
+		}
+		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: s.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
+		err = e.addValues(s, q, variant)
+	default:
+		return e, fault.Field("figure", figure, "on_hand, available or average_cost", "There is no figure %q to explain.", figure)
+	}
+	if err != nil {
+		return e, err
+	}
+	moves, _, err := q.Movements(variant, store.MovementFilter{Limit: 6})
+	for _, m := range moves {
+		amount := signed(item.Unit, m.Quantity)
+		if figure == FigureAverage {
+			amount += " at " + s.Currency.Format(m.Value.Abs())
+		}
+		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(s.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
+	}
+	return e, err
+}
+
+func signed(u unit.Unit, q decimal.Decimal) string {
+	if q.IsPositive() {
+		return "+" + u.Format(q)
+	}
+	return u.Format(q)
+}
+
+func (e *Explanation) addKinds(q store.Q, variant uint64, condition stock.Condition, u unit.Unit) error {
+	sums, err := q.SumsByKind(variant, condition)
+	for _, k := range sums {
+		if !k.Quantity.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d)", k.Kind, k.Documents), Amount: signed(u, k.Quantity)})
+		}
+	}
+	return err
+}
+
+func (e *Explanation) addConditions(held stock.Holding, variant uint64) {
+	u := held.Items[variant].Unit
+	e.Parts = append(e.Parts, ExplainPart{Label: "On hand", Amount: u.Format(held.Pools[variant].Quantity)})
+	for _, c := range stock.Conditions[1:] {
+		if q := held.OnHand(variant, 0, c); !q.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: string(c), Amount: u.Format(q.Neg())})
+		}
+	}
+}
+
+func (e *Explanation) addValues(s *Shop, q store.Q, variant uint64) error {
+	sums, err := q.SumsByKind(variant, "")
+	for _, k := range sums {
+		if !k.Value.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: s.Currency.Format(k.Value)})
+		}
+	}
+	return err
+}

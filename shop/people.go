@@ -1,0 +1,116 @@
+package shop
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/base64"
+	"strings"
+
+	"github.com/alexedwards/argon2id"
+
+	"itemrack/core/fault"
+	"itemrack/store"
+)
+
+// hashing follows the second recommendation of RFC 9106, section 4, with less
+// memory so that two people can sign in at once on a small machine.
+var hashing = &argon2id.Params{Memory: 32 * 1024, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
+
+// NewPerson is somebody who is to sign in.
+type NewPerson struct {
+	Login, Name, Password string
+	Role                  Role
+	Branch                uint64
+}
+
+// MakePerson lets a person sign in. Whoever runs the program may; it is not a
+// deed of the pages.
+func (s *Shop) MakePerson(ctx context.Context, p NewPerson) (uint64, error) {
+	known := false
+	for _, r := range Roles {
+		known = known || r == p.Role
+	}
+	switch {
+	case !known:
+		return 0, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
+	case strings.TrimSpace(p.Login) == "" || strings.TrimSpace(p.Name) == "":
+		return 0, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login and a name.")
+	case len(p.Password) < 8:
+		return 0, fault.Field("password", "", "8 characters or more", "The password has fewer than 8 characters.")
+	}
+	hash, err := argon2id.CreateHash(p.Password, hashing)
+	if err != nil {
+		return 0, err
+	}
+	user := store.User{Login: strings.ToLower(strings.TrimSpace(p.Login)), Name: strings.TrimSpace(p.Name), PasswordHash: hash, Role: string(p.Role), BranchID: p.Branch}
+	err = s.Store.Do(ctx, func(tx store.Tx) error {
+		have, err := tx.UserByLogin(user.Login)
+		if err != nil {
+			return err
+		}
+		if have.ID != 0 {
+			return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name, have.Login)
+		}
+		return tx.Insert(&user)
+	})
+	return user.ID, err
+}
+
+// nobody is compared against when there is no such login, so that the answer
+// takes as long.
+var nobody, _ = argon2id.CreateHash("nobody at all", hashing)
+
+// SignIn checks a login and password. What is wrong is not told apart.
+func (s *Shop) SignIn(ctx context.Context, login, password string) (Actor, error) {
+	user, err := s.Store.Read(ctx).UserByLogin(strings.ToLower(strings.TrimSpace(login)))
+	if err != nil {
+		return Actor{}, err
+	}
+	hash := user.PasswordHash
+	if user.ID == 0 {
+		hash = nobody
+	}
+	right, err := argon2id.ComparePasswordAndHash(password, hash)
+	if err != nil || user.ID == 0 || !right {
+		return Actor{}, &fault.Error{Kind: fault.Forbidden, Field: "password", Want: "the login and password of one person", Detail: "That login and password do not belong together."}
+	}
+	return actor(user), nil
+}
+
+func actor(u store.User) Actor {
+	return Actor{ID: u.ID, Name: u.Name, Role: Role(u.Role), Branch: u.BranchID}
+}
+
+// Person returns who somebody is; an Actor with ID 0 when there is nobody.
+func (s *Shop) Person(ctx context.Context, id uint64) (Actor, error) {
+	user, err := s.Store.Read(ctx).User(id)
+	return actor(user), err
+}
+
+// PersonByLogin finds a person by login.
+func (s *Shop) PersonByLogin(ctx context.Context, login string) (Actor, error) {
+	user, err := s.Store.Read(ctx).UserByLogin(strings.ToLower(login))
+	if err == nil && user.ID == 0 {
+		err = fault.Missing("login", login, "Nobody signs in as %s.", login)
+	}
+	return actor(user), err
+}
+
+// PersonByToken finds whom an API token acts for; ID is 0 for nobody.
+func (s *Shop) PersonByToken(ctx context.Context, token string) (Actor, error) {
+	user, err := s.Store.Read(ctx).UserByToken(token)
+	return actor(user), err
+}
+
+// MakeToken makes an API token that acts for a person. It is shown once; only
+// its hash is kept.
+func (s *Shop) MakeToken(ctx context.Context, who Actor) (string, error) {
+	secret := make([]byte, 32)
+	if _, err := rand.Read(secret); err != nil {
+		return "", err
+	}
+	token := "ir_" + base64.RawURLEncoding.EncodeToString(secret)
+	return token, s.Store.Do(ctx, func(tx store.Tx) error {
+		return tx.Insert(&store.APIToken{UserID: who.ID, TokenHash: store.Hash(token), CreatedAt: s.Now()})
+	})
+}

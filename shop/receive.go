@@ -1,0 +1,317 @@
+package shop
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/serial"
+	"itemrack/core/stock"
+	"itemrack/core/tax"
+	"itemrack/store"
+)
+
+// DeliveryLineInput is a line of a delivery as it is typed. Serials are
+// separated by commas or line ends; Expiry is a date such as 2027-04-30.
+type DeliveryLineInput struct {
+	Variant  uint64 `json:"variant_id"`
+	Quantity string `json:"quantity"`
+	Cost     string `json:"cost"`
+	Lot      string `json:"lot"`
+	Expiry   string `json:"expiry"`
+	Serials  string `json:"serials"`
+}
+
+// DeliveryInput is a delivery as it is typed.
+type DeliveryInput struct {
+	Supplier        uint64              `json:"supplier_id"`
+	Branch          uint64              `json:"branch_id"`
+	SupplierNumber  string              `json:"supplier_number"`
+	Note            string              `json:"note"`
+	CostsIncludeTax bool                `json:"costs_include_tax"`
+	Extra           string              `json:"extra"`
+	Spread          string              `json:"spread"`
+	Lines           []DeliveryLineInput `json:"lines"`
+}
+
+// DeliveryRef names a draft.
+type DeliveryRef struct {
+	ID uint64 `json:"id"`
+}
+
+// SaveDelivery keeps a delivery as a draft: a new one when id is 0. Nothing is
+// in the book until it is posted.
+func (s *Shop) SaveDelivery(ctx context.Context, who Actor, key string, id uint64, in DeliveryInput) (DeliveryRef, error) {
+	return once(ctx, s, who, DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
+		d := store.Delivery{SupplierID: in.Supplier, BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		if id != 0 {
+			view, _, err := tx.LockDelivery(id)
+			if err != nil {
+				return DeliveryRef{}, err
+			}
+			if view.DocumentID != nil {
+				return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet", "It is posted already, as %s.", view.Number)
+			}
+			d = view.Delivery
+			d.SupplierID, d.BranchID = in.Supplier, in.Branch
+		}
+		if err := s.readHead(tx, &d, in); err != nil {
+			return DeliveryRef{}, err
+		}
+		lines, err := s.readLines(tx, in.Lines)
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		if err := tx.SaveDelivery(&d); err != nil {
+			return DeliveryRef{}, err
+		}
+		return DeliveryRef{d.ID}, tx.ReplaceLines(d.ID, lines)
+	})
+}
+
+func (s *Shop) readHead(tx store.Tx, d *store.Delivery, in DeliveryInput) error {
+	suppliers, err := tx.Suppliers()
+	if err != nil {
+		return err
+	}
+	known := false
+	for _, x := range suppliers {
+		known = known || x.ID == d.SupplierID
+	}
+	if !known {
+		return fault.Field("supplier_id", d.SupplierID, "a supplier of the shop", "Choose the supplier that the goods came from.")
+	}
+	branches, err := tx.Branches()
+	if err != nil {
+		return err
+	}
+	known = false
+	for _, x := range branches {
+		known = known || x.ID == d.BranchID
+	}
+	if !known {
+		return fault.Field("branch_id", d.BranchID, "a branch of the shop", "Choose the branch that the goods came to.")
+	}
+	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
+	if len(d.SupplierNumber) > 60 {
+		return fault.Field("supplier_number", d.SupplierNumber, "60 characters or fewer", "The supplier's number is too long.")
+	}
+	if len(in.Note) > 250 {
+		return fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+	}
+	d.Note, d.CostsIncludeTax, d.Spread = in.Note, in.CostsIncludeTax, in.Spread
+	if d.Spread == "" {
+		d.Spread = string(buying.ByValue)
+	}
+	d.Extra = decimal.Zero
+	if strings.TrimSpace(in.Extra) != "" {
+		if d.Extra, err = money.Parse("extra", in.Extra); err != nil {
+			return err
+		}
+	}
+	_, err = buying.Compute(buying.Bill{Spread: buying.Spread(d.Spread)}, nil)
+	return err
+}
+
+// readLines checks typed lines; empty quantities are left out.
+func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput) ([]store.DeliveryLine, error) {
+	ids := make([]uint64, len(input))
+	for i, l := range input {
+		ids[i] = l.Variant
+	}
+	found, err := tx.Sellables(ids, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	classes, err := tx.TaxClasses()
+	if err != nil {
+		return nil, err
+	}
+	rates := rates(classes, s.Now())
+	var lines []store.DeliveryLine
+	for _, l := range input {
+		v, ok := found[l.Variant]
+		if !ok {
+			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
+		}
+		if v.Tracking == stock.Untracked {
+			return nil, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service; it can't be delivered.", v.Name)
+		}
+		if strings.TrimSpace(l.Quantity) == "" {
+			continue
+		}
+		row := store.DeliveryLine{VariantID: v.ID, LotNumber: strings.TrimSpace(l.Lot), Percent: rates[v.TaxClass]}
+		if row.Quantity, err = v.Unit.Parse("quantity", l.Quantity); err != nil {
+			return nil, err
+		}
+		if row.Quantity.IsZero() {
+			continue
+		}
+		row.Cost = v.LastCost
+		if strings.TrimSpace(l.Cost) != "" {
+			if row.Cost, err = money.ParseCost("cost", l.Cost); err != nil {
+				return nil, err
+			}
+		}
+		if err := readTracking(&row, v, l); err != nil {
+			return nil, err
+		}
+		lines = append(lines, row)
+	}
+	return lines, nil
+}
+
+func rates(classes []tax.Class, now time.Time) map[uint64]decimal.Decimal {
+	rates := map[uint64]decimal.Decimal{}
+	for _, c := range classes {
+		rates[c.ID] = c.At(now)
+	}
+	return rates
+}
+
+// readTracking checks the lot or serial numbers of a line. They may be missing
+// in a draft; posting asks for them.
+func readTracking(row *store.DeliveryLine, v store.Sellable, in DeliveryLineInput) error {
+	if text := strings.TrimSpace(in.Expiry); text != "" {
+		day, err := time.Parse(time.DateOnly, text)
+		if err != nil {
+			return fault.Field("expiry", text, "a date such as 2027-04-30", "%q is not a date.", text)
+		}
+		row.Expiry = &day
+	}
+	if v.Tracking != stock.ByLot && (row.LotNumber != "" || row.Expiry != nil) {
+		return fault.Field("lot", row.LotNumber, "no lot", "%s is not kept by lot.", v.FullName())
+	}
+	numbers, err := serial.ReadList(in.Serials)
+	if err != nil {
+		return err
+	}
+	if v.Tracking != stock.BySerial && len(numbers) > 0 {
+		return fault.Field("serials", in.Serials, "no numbers", "%s has no serial numbers.", v.FullName())
+	}
+	row.Serials = strings.Join(numbers, ",")
+	return nil
+}
+
+// DeliveryTotals computes what a delivery comes to, line by line, as posting
+// will post it.
+func DeliveryTotals(d store.Delivery, lines []store.DeliveryLine) (buying.Totals, error) {
+	bill := buying.Bill{CostsIncludeTax: d.CostsIncludeTax, Extra: d.Extra, Spread: buying.Spread(d.Spread)}
+	list := make([]buying.Line, len(lines))
+	for i, l := range lines {
+		list[i] = buying.Line{Quantity: l.Quantity, Cost: l.Cost, Percent: l.Percent}
+		bill.ExtraPercent = decimal.Max(bill.ExtraPercent, l.Percent) // freight is taxed as the goods, at the highest of their rates
+	}
+	return buying.Compute(bill, list)
+}
+
+// PostDelivery takes a draft into stock as one document.
+func (s *Shop) PostDelivery(ctx context.Context, who Actor, key string, id uint64) (Posted, error) {
+	return once(ctx, s, who, DeedReceive, key, func(tx store.Tx) (Posted, error) {
+		view, lines, err := tx.LockDelivery(id)
+		if err != nil {
+			return Posted{}, err
+		}
+		if view.DocumentID != nil {
+			return Posted{}, fault.Clash("delivery", view.Number, "a delivery not posted yet", "Already posted as %s; nothing was posted twice.", view.Number)
+		}
+		if len(lines) == 0 {
+			return Posted{}, fault.Field("lines", "", "at least one quantity", "The delivery has no goods in it yet.")
+		}
+		totals, err := DeliveryTotals(view.Delivery, lines)
+		if err != nil {
+			return Posted{}, err
+		}
+		doc, held, err := s.draftDelivery(tx, who, view, lines, totals)
+		if err != nil {
+			return Posted{}, err
+		}
+		document, err := tx.Post(held, doc)
+		if err != nil {
+			return Posted{}, err
+		}
+		d := view.Delivery
+		d.DocumentID, d.Net, d.Tax, d.Gross = &document, totals.Net, totals.Tax, totals.Gross
+		if d.SupplierNumber != "" {
+			d.PostedNumber = &d.SupplierNumber
+		}
+		return Posted{document, doc.Number, doc.HappenedAt}, tx.PostedDelivery(d)
+	})
+}
+
+// draftDelivery makes the document of a delivery.
+func (s *Shop) draftDelivery(tx store.Tx, who Actor, view store.DeliveryView, lines []store.DeliveryLine, totals buying.Totals) (stock.Document, stock.Holding, error) {
+	variants := make([]uint64, len(lines))
+	var numbers []string
+	for i, l := range lines {
+		variants[i] = l.VariantID
+		numbers = append(numbers, split(l.Serials)...)
+	}
+	held, err := tx.Hold(variants, numbers)
+	if err != nil {
+		return stock.Document{}, held, err
+	}
+	shelf, err := held.Where(view.BranchID)
+	if err != nil {
+		return stock.Document{}, held, err
+	}
+	name, err := number(tx, "D")
+	if err != nil {
+		return stock.Document{}, held, err
+	}
+	now := s.Now()
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Delivery, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: view.Note})
+	for i, l := range lines {
+		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
+		if held.Items[l.VariantID].Tracking == stock.ByLot {
+			if l.LotNumber == "" {
+				return stock.Document{}, held, fault.Field("lot", "", "the lot number on the goods", "%s: the lot number is missing.", held.Items[l.VariantID].Name)
+			}
+			expiry := time.Time{}
+			if l.Expiry != nil {
+				expiry = *l.Expiry
+			}
+			lot, err := tx.Lot(l.VariantID, l.LotNumber, expiry)
+			if err != nil {
+				return stock.Document{}, held, err
+			}
+			key.Lot = lot.ID
+		}
+		if err := draft.Bring(i+1, key, l.Quantity, totals.Lines[i].Value, split(l.Serials)); err != nil {
+			return stock.Document{}, held, err
+		}
+	}
+	for account, amount := range totals.Postings() {
+		draft.Post(account, amount)
+	}
+	doc, err := draft.Document()
+	return doc, held, err
+}
+
+// split takes apart a list of serial numbers as it is kept.
+func split(kept string) []string {
+	if kept == "" {
+		return nil
+	}
+	return strings.Split(kept, ",")
+}
+
+// DropDelivery gives up a draft.
+func (s *Shop) DropDelivery(ctx context.Context, who Actor, id uint64) error {
+	_, err := once(ctx, s, who, DeedReceive, "", func(tx store.Tx) (DeliveryRef, error) {
+		view, _, err := tx.LockDelivery(id)
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		if view.DocumentID != nil {
+			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft", "It is posted as %s; reverse that document instead.", view.Number)
+		}
+		return DeliveryRef{id}, tx.DropDelivery(id)
+	})
+	return err
+}

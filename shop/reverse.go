@@ -1,0 +1,102 @@
+package shop
+
+import (
+	"context"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/stock"
+	"itemrack/device"
+	"itemrack/store"
+)
+
+// reversible are the kinds of document that can be reversed whole.
+var reversible = map[stock.Kind]bool{stock.Delivery: true, stock.Opening: true, stock.ConditionChange: true, stock.Count: true, stock.Sale: true}
+
+// Reverse mends a mistake: it posts the opposite of a document. A sale can be
+// made void while its drawer is open and none of it has come back.
+func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note string) (Posted, error) {
+	card := ""
+	done, err := once(ctx, s, who, DeedReverse, key, func(tx store.Tx) (Posted, error) {
+		view, err := tx.LockDocument(documentNumber)
+		if err != nil {
+			return Posted{}, err
+		}
+		if view.ReversedBy != "" {
+			return Posted{}, fault.Clash("document", view.Number, "a document not reversed yet", "%s was reversed already, by %s; nothing was posted twice.", view.Number, view.ReversedBy)
+		}
+		if !reversible[stock.Kind(view.Kind)] {
+			return Posted{}, fault.Refuse("document", view.Number, "a delivery, count, change of condition, opening stock or sale", "A document of the kind %s can't be reversed.", view.Kind)
+		}
+		if stock.Kind(view.Kind) == stock.Sale {
+			if card, err = voidable(tx, view); err != nil {
+				return Posted{}, err
+			}
+		}
+		entries, err := tx.Entries(view.ID)
+		if err != nil {
+			return Posted{}, err
+		}
+		var serials []string
+		for _, e := range entries {
+			if e.Serial != "" {
+				serials = append(serials, e.Serial)
+			}
+		}
+		held, err := tx.Hold(stock.Touched(entries), serials)
+		if err != nil {
+			return Posted{}, err
+		}
+		name, err := number(tx, "RV")
+		if err != nil {
+			return Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(held, stock.Document{Kind: stock.Reversal, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: note, Reverses: view.ID})
+		difference, err := draft.Reverse(entries)
+		if err != nil {
+			return Posted{}, err
+		}
+		postings, err := tx.Postings(view.ID)
+		if err != nil {
+			return Posted{}, err
+		}
+		for _, p := range postings {
+			draft.Post(p.Account, p.Amount.Neg())
+		}
+		draft.Post(ledger.Stock, difference.Neg())
+		draft.Post(ledger.CostOfSales, difference)
+		if err := tx.ReleaseNumber(view.ID); err != nil {
+			return Posted{}, err
+		}
+		return post(tx, held, draft)
+	})
+	if err == nil && card != "" {
+		err = device.Return(context.WithoutCancel(ctx), s.Store, card)
+	}
+	return done, err
+}
+
+// voidable refuses a sale that can't be made void, and returns the reference of
+// its card charge.
+func voidable(tx store.Tx, view store.DocumentView) (string, error) {
+	sold, err := tx.LockSale(view.Number)
+	if err != nil {
+		return "", err
+	}
+	drawer, err := tx.Drawer(sold.DrawerSessionID)
+	if err != nil {
+		return "", err
+	}
+	if drawer.ClosedAt != nil {
+		return "", fault.Refuse("document", view.Number, "a sale of an open drawer", "The drawer of sale %s is closed; take the goods back instead.", view.Number)
+	}
+	back, err := tx.HasReturns(sold.DocumentID)
+	if err != nil {
+		return "", err
+	}
+	if back {
+		return "", fault.Refuse("document", view.Number, "a sale of which nothing came back", "Some of sale %s came back already; take the rest back instead.", view.Number)
+	}
+	return sold.CardReference, nil
+}

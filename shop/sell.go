@@ -1,0 +1,344 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/money"
+	"itemrack/core/paper"
+	"itemrack/core/sale"
+	"itemrack/core/stock"
+	"itemrack/core/unit"
+	"itemrack/device"
+	"itemrack/device/face"
+	"itemrack/store"
+)
+
+// SaleLineInput is a line of a sale that is not made through a ticket.
+type SaleLineInput struct {
+	Variant  uint64 `json:"variant_id"`
+	Quantity string `json:"quantity"`
+	Serial   string `json:"serial"`
+}
+
+// SaleInput asks for a sale at a register: of its ticket, or of Lines when
+// there is no ticket. Cash is what the customer hands over, Card what the card
+// terminal is to charge.
+type SaleInput struct {
+	Register uint64          `json:"register_id"`
+	Ticket   uint64          `json:"ticket_id"`
+	Lines    []SaleLineInput `json:"lines"`
+	Cash     string          `json:"cash"`
+	Card     string          `json:"card"`
+}
+
+// SaleResult is a sale that was posted.
+type SaleResult struct {
+	Document uint64          `json:"document_id"`
+	Number   string          `json:"number"`
+	At       time.Time       `json:"at"`
+	Total    decimal.Decimal `json:"total"`
+	Tax      decimal.Decimal `json:"tax"`
+	Handed   decimal.Decimal `json:"handed"`
+	Card     decimal.Decimal `json:"card"`
+	Change   decimal.Decimal `json:"change"`
+	Printer  string          `json:"printer,omitempty"` // what the printer says when it did not print
+}
+
+// sellLine is a line ready to be sold.
+type sellLine struct {
+	item   store.Sellable
+	line   sale.Line
+	serial string
+}
+
+// Sell posts a sale once, however often it is asked for under the same key. A
+// card is charged before and given back if the sale is refused. The receipt is
+// printed after; a printer without paper does not undo the sale.
+func (s *Shop) Sell(ctx context.Context, who Actor, key string, in SaleInput) (SaleResult, error) {
+	cash, card := decimal.Zero, decimal.Zero
+	var err error
+	if strings.TrimSpace(in.Cash) != "" {
+		if cash, err = money.Parse("cash", in.Cash); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	if strings.TrimSpace(in.Card) != "" {
+		if card, err = money.Parse("card", in.Card); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	if err := who.May(DeedSell); err != nil {
+		return SaleResult{}, err
+	}
+	reference := ""
+	if card.IsPositive() {
+		if key == "" {
+			return SaleResult{}, fault.Field("Idempotency-Key", "", "a key of its own for each payment", "A card payment needs a request key, so that it is charged once.")
+		}
+		reference = fmt.Sprintf("sale/%d/%s", who.ID, key)
+		if err := device.Charge(ctx, s.Store, reference, card, s.Now()); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	first := false
+	result, err := once(ctx, s, who, DeedSell, key, func(tx store.Tx) (SaleResult, error) {
+		first = true
+		return s.postSale(tx, who, in, cash, card, reference)
+	})
+	if err != nil {
+		if reference != "" && fault.Of(err) != nil {
+			if back := device.Return(context.WithoutCancel(ctx), s.Store, reference); back != nil {
+				return result, fmt.Errorf("%w; the card could not be given back: %w", err, back)
+			}
+		}
+		return result, err
+	}
+	if first {
+		result.Printer = s.printSale(ctx, result.Number)
+	}
+	return result, nil
+}
+
+func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal.Decimal, reference string) (SaleResult, error) {
+	register, err := tx.Register(in.Register)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	session, err := tx.ShareDrawer(in.Register)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	lines, err := s.sellLines(tx, who, in)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	sums := make([]sale.Line, len(lines))
+	var variants []uint64
+	var serials []string
+	for i, l := range lines {
+		sums[i] = l.line
+		if l.item.Tracking != stock.Untracked {
+			variants = append(variants, l.item.ID)
+		}
+		if l.serial != "" {
+			serials = append(serials, l.serial)
+		}
+	}
+	totals := sale.Sum(sums)
+	paid, err := sale.Pay(totals.Gross, cash, card)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	held, err := tx.Hold(variants, serials)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	n, err := tx.NextNumber("sale "+register.Code, 1)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	now := s.Now()
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale, Number: fmt.Sprintf("%s-%05d", register.Code, n), Branch: register.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
+	rows := make([]store.SaleLine, len(lines))
+	cost := decimal.Zero
+	for i, l := range lines {
+		rows[i] = store.SaleLine{Line: i + 1, VariantID: l.item.ID, Name: l.item.Name, Detail: l.item.Label, SKU: l.item.SKU, Serials: l.serial,
+			Quantity: l.line.Quantity, Price: l.line.Price, Percent: l.line.Percent, Paid: l.line.Total(), Tax: l.line.Tax()}
+		if l.item.Tracking != stock.Untracked {
+			rows[i].Cost, err = draft.Take(stock.Want{Line: i + 1, Variant: l.item.ID, Branch: register.BranchID, Condition: stock.ForSale,
+				Quantity: l.line.Quantity, Serials: split(l.serial), Day: s.Today()})
+			if err != nil {
+				return SaleResult{}, err
+			}
+		}
+		cost = cost.Add(rows[i].Cost)
+	}
+	draft.Post(ledger.Cash, paid.Cash())
+	draft.Post(ledger.Card, paid.Card)
+	draft.Post(ledger.TaxOut, totals.Tax.Neg())
+	draft.Post(ledger.Income, totals.Tax.Sub(totals.Gross))
+	draft.Post(ledger.CostOfSales, cost)
+	draft.Post(ledger.Stock, cost.Neg())
+	doc, err := draft.Document()
+	if err != nil {
+		return SaleResult{}, err
+	}
+	document, err := tx.Post(held, doc)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	for i := range rows {
+		rows[i].DocumentID = document
+	}
+	err = tx.Insert(&store.Sale{DocumentID: document, RegisterID: in.Register, DrawerSessionID: session, Gross: totals.Gross, Tax: totals.Tax,
+		Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: reference})
+	if err != nil {
+		return SaleResult{}, err
+	}
+	if err := tx.Insert(&rows); err != nil {
+		return SaleResult{}, err
+	}
+	if in.Ticket != 0 {
+		if err := tx.DropTicket(in.Ticket); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	return SaleResult{Document: document, Number: doc.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
+}
+
+// sellLines reads what is to be sold: from the ticket at the prices it was
+// scanned at, or from the request at the prices of now.
+func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, error) {
+	var rows []store.TicketLine
+	if in.Ticket != 0 {
+		t, err := tx.LockTicket(in.Ticket)
+		if err != nil {
+			return nil, err
+		}
+		if t.RegisterID != in.Register {
+			return nil, fault.Clash("ticket_id", in.Ticket, "the ticket of this register", "That ticket has been paid or given up already.")
+		}
+		if rows, err = tx.TicketLines(in.Ticket); err != nil {
+			return nil, err
+		}
+	}
+	ids := make([]uint64, 0, len(rows)+len(in.Lines))
+	for _, r := range rows {
+		ids = append(ids, r.VariantID)
+	}
+	if in.Ticket == 0 {
+		for _, l := range in.Lines {
+			ids = append(ids, l.Variant)
+		}
+	}
+	if len(ids) == 0 {
+		return nil, fault.Field("lines", "", "at least one line", "The ticket is empty.")
+	}
+	found, err := tx.Sellables(ids, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	if in.Ticket == 0 {
+		if rows, err = typedLines(in.Lines, found); err != nil {
+			return nil, err
+		}
+	}
+	classes, err := tx.TaxClasses()
+	if err != nil {
+		return nil, err
+	}
+	percent := rates(classes, s.Now())
+	lines := make([]sellLine, len(rows))
+	for i, r := range rows {
+		v := found[r.VariantID]
+		lines[i] = sellLine{item: v, serial: r.Serials, line: sale.Line{Quantity: r.Quantity, Price: r.Price, Percent: percent[v.TaxClass]}}
+	}
+	return lines, nil
+}
+
+func typedLines(input []SaleLineInput, found map[uint64]store.Sellable) ([]store.TicketLine, error) {
+	rows := make([]store.TicketLine, len(input))
+	for i, l := range input {
+		v, ok := found[l.Variant]
+		if !ok {
+			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
+		}
+		if !v.HasPrice {
+			return nil, fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
+		}
+		q, err := v.Unit.Parse("quantity", l.Quantity)
+		if err != nil {
+			return nil, err
+		}
+		if !q.IsPositive() {
+			return nil, fault.Field("quantity", l.Quantity, "more than 0", "A quantity of nothing can't be sold.")
+		}
+		if v.Tracking == stock.BySerial && !q.Equal(decimal.New(1, 0)) {
+			return nil, fault.Field("quantity", l.Quantity, "1", "%s is sold one serial number at a time: a line for each.", v.FullName())
+		}
+		rows[i] = store.TicketLine{VariantID: v.ID, Quantity: q, Price: v.Price, Serials: l.Serial}
+	}
+	return rows, nil
+}
+
+// printSale prints a receipt and returns what the printer says if it does not.
+func (s *Shop) printSale(ctx context.Context, number string) string {
+	page, err := s.Receipt(ctx, number)
+	if err == nil {
+		err = device.Print(ctx, s.Store, device.ReceiptPrinter, "Sale "+number, []paper.Page{page}, s.Now())
+	}
+	if err != nil {
+		return err.Error()
+	}
+	return ""
+}
+
+// Reprint prints the receipt of a sale again.
+func (s *Shop) Reprint(ctx context.Context, who Actor, number string) error {
+	if err := who.May(DeedSell); err != nil {
+		return err
+	}
+	page, err := s.Receipt(ctx, number)
+	if err != nil {
+		return err
+	}
+	return device.Print(ctx, s.Store, device.ReceiptPrinter, "Sale "+number+", again", []paper.Page{page}, s.Now())
+}
+
+// Receipt draws the receipt of a sale.
+func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
+	q := s.Store.Read(ctx)
+	v, err := q.SaleByNumber(number)
+	if err != nil {
+		return paper.Page{}, err
+	}
+	name, err := q.Setting("shop_name")
+	if err != nil {
+		return paper.Page{}, err
+	}
+	r := sale.Receipt{Shop: name, Branch: v.Branch, Title: "Sale " + v.Number, Number: v.Number,
+		Under: []string{v.HappenedAt.In(s.Zone).Format("2 Jan 2006 15:04") + " · " + v.Clerk + " · " + v.Register}, Foot: "Keep this to bring anything back."}
+	var lines []sale.Line
+	for _, l := range v.Lines {
+		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: l.Percent}
+		lines = append(lines, line)
+		u, err := unit.ByCode(l.Unit)
+		if err != nil {
+			return paper.Page{}, err
+		}
+		detail := l.Detail
+		if l.Serials != "" {
+			detail = joined(detail, "No. "+l.Serials)
+		}
+		if !l.Quantity.Equal(decimal.New(1, 0)) {
+			detail = joined(detail, u.Format(l.Quantity)+" × "+l.Price.StringFixed(2))
+		}
+		r.Lines = append(r.Lines, sale.ReceiptLine{Name: l.Name, Detail: detail, Amount: money.Group(l.Paid.StringFixed(2))})
+	}
+	totals := sale.Sum(lines)
+	r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Total", Amount: s.Currency.Format(v.Gross), Large: true})
+	if v.Handed.IsPositive() {
+		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Cash", Amount: money.Group(v.Handed.StringFixed(2))}, sale.ReceiptSum{Label: "Change", Amount: money.Group(v.ChangeGiven.StringFixed(2))})
+	}
+	if v.Card.IsPositive() {
+		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Card", Amount: money.Group(v.Card.StringFixed(2))})
+	}
+	for _, rate := range totals.Rates {
+		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Tax " + rate.Percent.String() + " % in " + money.Group(rate.Gross.StringFixed(2)), Amount: money.Group(rate.Tax.StringFixed(2))})
+	}
+	return r.Page(face.Measure), nil
+}
+
+func joined(a, b string) string {
+	if a == "" {
+		return b
+	}
+	return a + " · " + b
+}

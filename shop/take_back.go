@@ -1,0 +1,319 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/sale"
+	"itemrack/core/serial"
+	"itemrack/core/stock"
+	"itemrack/core/unit"
+	"itemrack/device"
+	"itemrack/store"
+)
+
+// ReturnLineInput is what comes back of a line of a sale, and the condition it
+// goes into; empty means To check.
+type ReturnLineInput struct {
+	Line      int    `json:"line"`
+	Quantity  string `json:"quantity"`
+	Condition string `json:"condition"`
+	Serials   string `json:"serials"`
+}
+
+// ReturnInput takes things of a sale back at a register.
+type ReturnInput struct {
+	Register uint64            `json:"register_id"`
+	Sale     string            `json:"sale"`
+	Lines    []ReturnLineInput `json:"lines"`
+}
+
+// ReturnResult is a return that was posted: the refund, in cash and to the card.
+type ReturnResult struct {
+	Document uint64          `json:"document_id"`
+	Number   string          `json:"number"`
+	At       time.Time       `json:"at"`
+	Amount   decimal.Decimal `json:"amount"`
+	Cash     decimal.Decimal `json:"cash"`
+	Card     decimal.Decimal `json:"card"`
+}
+
+// TakeBack takes things back by their sale. They come back at the cost at which
+// they went out; the refund goes back as it was paid, to the card first.
+func (s *Shop) TakeBack(ctx context.Context, who Actor, key string, in ReturnInput) (ReturnResult, error) {
+	result, err := once(ctx, s, who, DeedReturn, key, func(tx store.Tx) (ReturnResult, error) {
+		register, err := tx.Register(in.Register)
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		session, err := tx.ShareDrawer(in.Register)
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		sold, err := tx.LockSale(strings.ToUpper(strings.TrimSpace(in.Sale)))
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		if sold.Reversed {
+			return ReturnResult{}, fault.Refuse("sale", sold.Number, "a sale that stands", "Sale %s was made void; there is nothing to take back.", sold.Number)
+		}
+		r := &returning{shop: s, tx: tx, sold: sold}
+		if err := r.hold(); err != nil {
+			return ReturnResult{}, err
+		}
+		n, err := tx.NextNumber("return "+register.Code, 1)
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		now := s.Now()
+		head := stock.Document{Kind: stock.Return, Number: fmt.Sprintf("%s-R%04d", register.Code, n), Branch: register.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: "of sale " + sold.Number}
+		r.draft = stock.NewDraft(r.held, head)
+		if r.shelf, err = r.held.Where(register.BranchID); err != nil && len(r.held.Shelves) > 0 {
+			return ReturnResult{}, err
+		}
+		for _, l := range in.Lines {
+			if err := r.line(l); err != nil {
+				return ReturnResult{}, err
+			}
+		}
+		return r.post(session)
+	})
+	if err == nil && result.Card.IsPositive() {
+		err = device.Refund(context.WithoutCancel(ctx), s.Store, "return/"+result.Number, result.Card, s.Now())
+	}
+	return result, err
+}
+
+// returning is a return while it is worked out.
+type returning struct {
+	shop  *Shop
+	tx    store.Tx
+	sold  store.SaleView
+	held  stock.Holding
+	draft *stock.Draft
+	shelf uint64
+	lots  map[int][]store.LotOut
+	rows  []store.ReturnLine
+	sum   sale.Refund
+}
+
+func (r *returning) hold() error {
+	var variants []uint64
+	var numbers []string
+	for _, l := range r.sold.Lines {
+		variants = append(variants, l.VariantID)
+		numbers = append(numbers, split(l.Serials)...)
+	}
+	var err error
+	if r.held, err = r.tx.Hold(variants, numbers); err != nil {
+		return err
+	}
+	r.lots, err = r.tx.LotsOut(r.sold.DocumentID)
+	return err
+}
+
+func (r *returning) line(in ReturnLineInput) error {
+	if strings.TrimSpace(in.Quantity) == "" {
+		return nil
+	}
+	at := slices.IndexFunc(r.sold.Lines, func(l store.SaleLineView) bool { return l.Line == in.Line })
+	if at < 0 {
+		return fault.Field("line", in.Line, fmt.Sprintf("1 to %d", len(r.sold.Lines)), "Sale %s has no line %d.", r.sold.Number, in.Line)
+	}
+	line := &r.sold.Lines[at]
+	u, err := unit.ByCode(line.Unit)
+	if err != nil {
+		return err
+	}
+	q, err := u.Parse("quantity", in.Quantity)
+	if err != nil || q.IsZero() {
+		return err
+	}
+	back, err := line.Core().TakeBack(q)
+	if err != nil {
+		return err
+	}
+	condition := stock.Condition(in.Condition)
+	if condition == "" {
+		condition = stock.ToCheck
+	}
+	if err := stock.CheckCondition(condition); err != nil {
+		return err
+	}
+	numbers, err := r.serials(line, in.Serials, q)
+	if err != nil {
+		return err
+	}
+	if r.held.Items[line.VariantID].Tracking != stock.Untracked {
+		if err := r.restore(*line, condition, q, back.Cost, numbers); err != nil {
+			return err
+		}
+	}
+	line.Back, line.Refunded = line.Back.Add(q), line.Refunded.Add(back.Amount)
+	line.TaxBack, line.CostReturned = line.TaxBack.Add(back.Tax), line.CostReturned.Add(back.Cost)
+	r.rows = append(r.rows, store.ReturnLine{SaleLineID: line.ID, Serials: strings.Join(numbers, ","), Condition: string(condition),
+		Quantity: q, Amount: back.Amount, Tax: back.Tax, Cost: back.Cost})
+	r.sum.Amount, r.sum.Tax, r.sum.Cost = r.sum.Amount.Add(back.Amount), r.sum.Tax.Add(back.Tax), r.sum.Cost.Add(back.Cost)
+	return nil
+}
+
+// serials are the numbers that come back: those given, which must have been
+// sold on the line, or the only one there is.
+func (r *returning) serials(line *store.SaleLineView, given string, q decimal.Decimal) ([]string, error) {
+	if line.Serials == "" {
+		return nil, nil
+	}
+	var out []string
+	back := split(line.BackSerials)
+	for _, n := range split(line.Serials) {
+		if !slices.Contains(back, n) {
+			out = append(out, n)
+		}
+	}
+	numbers, err := serial.ReadList(given)
+	if err != nil {
+		return nil, err
+	}
+	if len(numbers) == 0 && q.Equal(decimal.New(int64(len(out)), 0)) {
+		numbers = out
+	}
+	for _, n := range numbers {
+		if !slices.Contains(out, n) {
+			return nil, fault.Refuse("serials", n, strings.Join(out, ", "), "No. %s was not sold on this line, or is back already.", n)
+		}
+	}
+	line.BackSerials = strings.Join(append(back, numbers...), ",")
+	return numbers, nil
+}
+
+// restore puts goods back into stock: lots as they went out, one after another.
+func (r *returning) restore(line store.SaleLineView, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
+	key := stock.Key{Variant: line.VariantID, Shelf: r.shelf, Condition: condition}
+	if r.held.Items[line.VariantID].Tracking != stock.ByLot {
+		return r.draft.Restore(line.Line, key, q, cost, numbers)
+	}
+	lots := r.lots[line.Line]
+	done, given := decimal.Zero, decimal.Zero
+	for i := range lots {
+		part := decimal.Min(lots[i].Quantity, q.Sub(done))
+		if !part.IsPositive() {
+			continue
+		}
+		lot := r.held.Lots[lots[i].Lot]
+		if condition == stock.ForSale && lot.Expired(r.shop.Today()) {
+			return fault.Refuse("condition", condition, "To check or To scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+		}
+		done = done.Add(part)
+		value := cost.Mul(done).DivRound(q, 2).Sub(given)
+		given = given.Add(value)
+		lots[i].Quantity = lots[i].Quantity.Sub(part)
+		key.Lot = lot.ID
+		if err := r.draft.Restore(line.Line, key, part, value, nil); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *returning) post(session uint64) (ReturnResult, error) {
+	if len(r.rows) == 0 {
+		return ReturnResult{}, fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
+	}
+	onCard, err := r.tx.CardRefunded(r.sold.DocumentID)
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	card := decimal.Min(r.sum.Amount, r.sold.Card.Sub(onCard))
+	cash := r.sum.Amount.Sub(card)
+	r.draft.Post(ledger.Income, r.sum.Amount.Sub(r.sum.Tax))
+	r.draft.Post(ledger.TaxOut, r.sum.Tax)
+	r.draft.Post(ledger.Cash, cash.Neg())
+	r.draft.Post(ledger.Card, card.Neg())
+	r.draft.Post(ledger.Stock, r.sum.Cost)
+	r.draft.Post(ledger.CostOfSales, r.sum.Cost.Neg())
+	doc, err := r.draft.Document()
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	document, err := r.tx.Post(r.held, doc)
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	for i := range r.rows {
+		r.rows[i].DocumentID = document
+	}
+	if err := r.tx.Insert(&store.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerSessionID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
+		return ReturnResult{}, err
+	}
+	return ReturnResult{Document: document, Number: doc.Number, At: doc.HappenedAt, Amount: r.sum.Amount, Cash: cash, Card: card}, r.tx.Insert(&r.rows)
+}
+
+// ChangeInput puts goods of a branch from one condition into another.
+type ChangeInput struct {
+	Variant  uint64 `json:"variant_id"`
+	Branch   uint64 `json:"branch_id"`
+	Lot      uint64 `json:"lot_id"`
+	From     string `json:"from"`
+	To       string `json:"to"`
+	Quantity string `json:"quantity"`
+	Serials  string `json:"serials"`
+	Note     string `json:"note"`
+}
+
+// ChangeCondition puts goods into another condition; their value does not change.
+func (s *Shop) ChangeCondition(ctx context.Context, who Actor, key string, in ChangeInput) (Posted, error) {
+	return once(ctx, s, who, DeedChange, key, func(tx store.Tx) (Posted, error) {
+		from, to := stock.Condition(in.From), stock.Condition(in.To)
+		for _, c := range []stock.Condition{from, to} {
+			if err := stock.CheckCondition(c); err != nil {
+				return Posted{}, err
+			}
+		}
+		numbers, err := serial.ReadList(in.Serials)
+		if err != nil {
+			return Posted{}, err
+		}
+		held, err := tx.Hold([]uint64{in.Variant}, numbers)
+		if err != nil {
+			return Posted{}, err
+		}
+		q, err := held.Items[in.Variant].Unit.Parse("quantity", in.Quantity)
+		if err != nil {
+			return Posted{}, err
+		}
+		if !q.IsPositive() {
+			return Posted{}, fault.Field("quantity", in.Quantity, "more than 0", "Say how many to change.")
+		}
+		if lot := held.Lots[in.Lot]; to == stock.ForSale && in.Lot != 0 && lot.Expired(s.Today()) {
+			return Posted{}, fault.Refuse("to", in.To, "To scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+		}
+		name, err := number(tx, "CC")
+		if err != nil {
+			return Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(held, stock.Document{Kind: stock.ConditionChange, Number: name, Branch: in.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: in.Note})
+		err = draft.Change(stock.Want{Line: 1, Variant: in.Variant, Branch: in.Branch, Condition: from, Quantity: q, Lot: in.Lot, Serials: numbers, Unsold: true}, to)
+		if err != nil {
+			return Posted{}, err
+		}
+		return post(tx, held, draft)
+	})
+}
+
+// post ends a draft and posts it.
+func post(tx store.Tx, held stock.Holding, draft *stock.Draft) (Posted, error) {
+	doc, err := draft.Document()
+	if err != nil {
+		return Posted{}, err
+	}
+	document, err := tx.Post(held, doc)
+	return Posted{document, doc.Number, doc.HappenedAt}, err
+}

@@ -1,0 +1,342 @@
+package shop
+
+import (
+	"context"
+	"regexp"
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/core/stock"
+	"itemrack/store"
+)
+
+// TicketLineView is a line of a ticket as it is shown. Here is what is for sale
+// at the register's branch, Elsewhere at the others.
+type TicketLineView struct {
+	ID        uint64          `json:"id"`
+	Variant   uint64          `json:"variant_id"`
+	Product   uint64          `json:"product_id"`
+	Name      string          `json:"name"`
+	Detail    string          `json:"detail"`
+	SKU       string          `json:"sku"`
+	Unit      string          `json:"unit"`
+	Decimals  int32           `json:"decimals"`
+	Tracking  stock.Tracking  `json:"tracking"`
+	Quantity  decimal.Decimal `json:"quantity"`
+	Price     decimal.Decimal `json:"price"`
+	Total     decimal.Decimal `json:"total"`
+	Serials   []string        `json:"serials"`
+	Choices   []string        `json:"choices,omitempty"` // serial numbers for sale here
+	Lots      []string        `json:"lots,omitempty"`    // proposed, in words
+	Here      decimal.Decimal `json:"here"`
+	Elsewhere decimal.Decimal `json:"elsewhere"`
+	Short     string          `json:"short,omitempty"` // why it can't be sold as it stands
+}
+
+// TicketView is a ticket as it is shown: lines and totals are computed by the
+// same rules that post the sale.
+type TicketView struct {
+	ID       uint64           `json:"id"`
+	Register uint64           `json:"register_id"`
+	Lines    []TicketLineView `json:"lines"`
+	Totals   sale.Totals      `json:"totals"`
+	Said     string           `json:"said,omitempty"`
+	Line     uint64           `json:"line_id,omitempty"` // the line that was touched
+	Before   *decimal.Decimal `json:"before,omitempty"`  // its quantity before
+	Pick     *store.Found     `json:"pick,omitempty"`    // a product whose variant is to be chosen
+	Offers   []store.Found    `json:"offers,omitempty"`  // products that words found
+}
+
+// Ticket reads the ticket that a register is at.
+func (s *Shop) Ticket(ctx context.Context, who Actor, register uint64) (TicketView, error) {
+	if err := who.May(DeedSell); err != nil {
+		return TicketView{}, err
+	}
+	q := s.Store.Read(ctx)
+	t, err := q.CurrentTicket(register)
+	if err != nil {
+		return TicketView{}, err
+	}
+	return s.viewTicket(q, t.ID, register)
+}
+
+func (s *Shop) viewTicket(q store.Q, ticket, register uint64) (TicketView, error) {
+	view := TicketView{ID: ticket, Register: register, Lines: []TicketLineView{}, Totals: sale.Sum(nil)}
+	if ticket == 0 {
+		return view, nil
+	}
+	at, err := q.Register(register)
+	if err != nil {
+		return view, err
+	}
+	lines, err := q.TicketLines(ticket)
+	if err != nil {
+		return view, err
+	}
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.VariantID
+	}
+	found, err := q.Sellables(ids, s.Now())
+	if err != nil {
+		return view, err
+	}
+	held, err := q.Look(ids)
+	if err != nil {
+		return view, err
+	}
+	classes, err := q.TaxClasses()
+	if err != nil {
+		return view, err
+	}
+	percent := rates(classes, s.Now())
+	var sums []sale.Line
+	asked := map[uint64]decimal.Decimal{}
+	for _, l := range lines {
+		v := found[l.VariantID]
+		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: percent[v.TaxClass]}
+		sums = append(sums, line)
+		row := TicketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
+			Tracking: v.Tracking, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: split(l.Serials)}
+		asked[v.ID] = asked[v.ID].Add(l.Quantity)
+		s.lineStock(&row, held, at.BranchID, asked[v.ID])
+		view.Lines = append(view.Lines, row)
+	}
+	view.Totals = sale.Sum(sums)
+	return view, nil
+}
+
+// lineStock fills in what is here and elsewhere, the lots or numbers that will
+// be taken, and what is in the way of selling.
+func (s *Shop) lineStock(row *TicketLineView, held stock.Holding, branch uint64, asked decimal.Decimal) {
+	if row.Tracking == stock.Untracked {
+		return
+	}
+	row.Here = held.OnHand(row.Variant, branch, stock.ForSale)
+	row.Elsewhere = held.OnHand(row.Variant, 0, stock.ForSale).Sub(row.Here)
+	if row.Tracking == stock.BySerial {
+		for name, u := range held.Units {
+			if name.Variant == row.Variant && u.Key.Condition == stock.ForSale && held.Shelves[u.Key.Shelf].Branch == branch {
+				row.Choices = append(row.Choices, name.Serial)
+			}
+		}
+		slices.Sort(row.Choices)
+		if len(row.Serials) == 0 {
+			row.Short = "Choose its serial number."
+		}
+		return
+	}
+	takes, err := held.Pick(stock.Want{Variant: row.Variant, Branch: branch, Condition: stock.ForSale, Quantity: asked, Day: s.Today()})
+	if err != nil {
+		row.Short = err.Error()
+		return
+	}
+	for _, t := range takes {
+		if lot, ok := held.Lots[t.Key.Lot]; ok {
+			text := "Lot " + lot.Number
+			if !lot.Expiry.IsZero() {
+				text += ", use by " + lot.Expiry.Format("2 Jan 2006")
+			}
+			row.Lots = append(row.Lots, text)
+		}
+	}
+}
+
+// TicketAdd adds to a ticket: by Variant, or by Code as it was scanned or typed
+// ("12 x 2000000000015" takes twelve).
+type TicketAdd struct {
+	Code     string `json:"code"`
+	Variant  uint64 `json:"variant_id"`
+	Quantity string `json:"quantity"`
+	Serial   string `json:"serial"`
+}
+
+var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
+
+// AddToTicket scans or picks something onto the ticket of a register. Words
+// that find products come back as offers; nothing is added then.
+func (s *Shop) AddToTicket(ctx context.Context, who Actor, key string, register uint64, in TicketAdd) (TicketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
+		at, err := tx.Register(register)
+		if err != nil {
+			return TicketView{}, err
+		}
+		if at.Session == 0 {
+			return TicketView{}, fault.Refuse("register", register, "an open drawer", "The drawer of %s is closed. Open it with its float first.", at.Name)
+		}
+		t, err := tx.OpenTicket(register, who.ID, s.Now())
+		if err != nil {
+			return TicketView{}, err
+		}
+		if in.Variant == 0 {
+			done, view, err := s.resolve(tx, &in, t.ID, register)
+			if err != nil || done {
+				return view, err
+			}
+		}
+		line, before, said, err := s.addLine(tx, t.ID, in)
+		if err != nil {
+			return TicketView{}, err
+		}
+		view, err := s.viewTicket(tx.Q, t.ID, register)
+		view.Said, view.Line, view.Before = said, line, &before
+		return view, err
+	})
+}
+
+// resolve finds what a code means. It is done when nothing can be added yet.
+func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket, register uint64) (bool, TicketView, error) {
+	code := strings.TrimSpace(in.Code)
+	if m := times.FindStringSubmatch(code); m != nil {
+		in.Quantity, code = m[1], m[2]
+	}
+	found, err := tx.Find(code, 20)
+	if err != nil {
+		return true, TicketView{}, err
+	}
+	if len(found) == 1 && found[0].Kind == "variant" {
+		in.Variant, in.Serial = found[0].ID, found[0].Serial
+		return false, TicketView{}, nil
+	}
+	view, err := s.viewTicket(tx.Q, ticket, register)
+	if err != nil {
+		return true, view, err
+	}
+	switch {
+	case len(found) == 0:
+		return true, view, fault.Missing("code", code, "Nothing here is called %s.", code)
+	case found[0].Kind == "document":
+		return true, view, fault.Refuse("code", code, "a product", "%s is a document, not a product. Use Take back for a receipt.", code)
+	case len(found) == 1 && found[0].Kind == "product":
+		view.Pick = &found[0]
+	default:
+		view.Offers = found
+	}
+	return true, view, nil
+}
+
+func (s *Shop) addLine(tx store.Tx, ticket uint64, in TicketAdd) (line uint64, before decimal.Decimal, said string, err error) {
+	found, err := tx.Sellables([]uint64{in.Variant}, s.Now())
+	if err != nil {
+		return 0, before, "", err
+	}
+	v, ok := found[in.Variant]
+	if !ok {
+		return 0, before, "", fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
+	}
+	if !v.HasPrice {
+		return 0, before, "", fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
+	}
+	q := decimal.New(1, 0)
+	if strings.TrimSpace(in.Quantity) != "" {
+		if q, err = v.Unit.Parse("quantity", in.Quantity); err != nil {
+			return 0, before, "", err
+		}
+	}
+	if !q.IsPositive() {
+		return 0, before, "", fault.Field("quantity", in.Quantity, "1 or more", "A quantity of nothing can't be sold.")
+	}
+	if v.Tracking == stock.BySerial && !q.Equal(decimal.New(1, 0)) {
+		return 0, before, "", fault.Field("quantity", in.Quantity, "1", "%s is sold one serial number at a time.", v.FullName())
+	}
+	lines, err := tx.TicketLines(ticket)
+	if err != nil {
+		return 0, before, "", err
+	}
+	if len(lines) >= 200 {
+		return 0, before, "", fault.Refuse("ticket", len(lines), "200 lines or fewer", "The ticket is full: it has 200 lines.")
+	}
+	said = v.FullName() + " added."
+	for _, l := range lines {
+		if in.Serial != "" && l.VariantID == v.ID && l.Serials == in.Serial {
+			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the ticket already.", v.FullName(), in.Serial)
+		}
+		if l.VariantID == v.ID && l.Price.Equal(v.Price) && v.Tracking != stock.BySerial {
+			before = l.Quantity
+			l.Quantity = l.Quantity.Add(q)
+			if err := v.Unit.Check("quantity", l.Quantity); err != nil {
+				return 0, before, "", err
+			}
+			return l.ID, before, v.FullName() + ": now " + v.Unit.Format(l.Quantity) + ".", tx.SaveTicketLine(l)
+		}
+	}
+	row := store.TicketLine{TicketID: ticket, VariantID: v.ID, Quantity: q, Price: v.Price, Serials: in.Serial}
+	err = tx.Insert(&row)
+	return row.ID, before, said, err
+}
+
+// TicketChange changes a line: a quantity of 0 removes it.
+type TicketChange struct {
+	Quantity string  `json:"quantity"`
+	Serial   *string `json:"serial"`
+}
+
+// ChangeTicketLine changes the quantity or serial number of a line.
+func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, register, line uint64, in TicketChange) (TicketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
+		t, err := tx.OpenTicket(register, who.ID, s.Now())
+		if err != nil {
+			return TicketView{}, err
+		}
+		lines, err := tx.TicketLines(t.ID)
+		if err != nil {
+			return TicketView{}, err
+		}
+		at := slices.IndexFunc(lines, func(l store.TicketLine) bool { return l.ID == line })
+		if at < 0 {
+			return TicketView{}, fault.Missing("line", line, "That line is not on the ticket any more.")
+		}
+		row := lines[at]
+		found, err := tx.Sellables([]uint64{row.VariantID}, s.Now())
+		if err != nil {
+			return TicketView{}, err
+		}
+		v := found[row.VariantID]
+		before := row.Quantity
+		if strings.TrimSpace(in.Quantity) != "" {
+			if row.Quantity, err = v.Unit.Parse("quantity", in.Quantity); err != nil {
+				return TicketView{}, err
+			}
+		}
+		if v.Tracking == stock.BySerial && row.Quantity.GreaterThan(decimal.New(1, 0)) {
+			return TicketView{}, fault.Field("quantity", in.Quantity, "1 or 0", "%s is sold one serial number at a time.", v.FullName())
+		}
+		if in.Serial != nil {
+			row.Serials = strings.TrimSpace(*in.Serial)
+			for _, l := range lines {
+				if l.ID != row.ID && l.VariantID == row.VariantID && row.Serials != "" && l.Serials == row.Serials {
+					return TicketView{}, fault.Clash("serial", row.Serials, "each number once", "%s No. %s is on the ticket already.", v.FullName(), row.Serials)
+				}
+			}
+		}
+		if err := tx.SaveTicketLine(row); err != nil {
+			return TicketView{}, err
+		}
+		view, err := s.viewTicket(tx.Q, t.ID, register)
+		view.Line, view.Before, view.Said = row.ID, &before, v.FullName()+": "+v.Unit.Format(row.Quantity)+"."
+		if row.Quantity.IsZero() {
+			view.Said = v.FullName() + " taken off."
+		}
+		return view, err
+	})
+}
+
+// DropTicket gives up the ticket of a register.
+func (s *Shop) DropTicket(ctx context.Context, who Actor, register uint64) (TicketView, error) {
+	return once(ctx, s, who, DeedSell, "", func(tx store.Tx) (TicketView, error) {
+		t, err := tx.CurrentTicket(register)
+		if err != nil {
+			return TicketView{}, err
+		}
+		if t.ID != 0 {
+			if err := tx.DropTicket(t.ID); err != nil {
+				return TicketView{}, err
+			}
+		}
+		return s.viewTicket(tx.Q, 0, register)
+	})
+}
