@@ -578,3 +578,42 @@ func (s *Shop) SetPrices(ctx context.Context, who Actor, key string, product uin
 		return result, nil
 	})
 }
+
+// ProductPreview is what making a product would make: the cells with their SKUs.
+type ProductPreview struct {
+	Axes  []catalog.Axis
+	Cells []PreviewCell
+}
+
+// PreviewCell is a cell that would be made.
+type PreviewCell struct {
+	Choice catalog.Choice
+	SKU    string
+	Price  decimal.Decimal
+}
+
+// PreviewProduct works out what MakeProduct would make, by the same plan.
+func (s *Shop) PreviewProduct(who Actor, in NewProduct) (ProductPreview, error) {
+	if err := who.May(DeedCatalog); err != nil {
+		return ProductPreview{}, err
+	}
+	if strings.TrimSpace(in.Name) == "" {
+		in.Name = "New product"
+	}
+	if strings.TrimSpace(in.Price) == "" {
+		in.Price = "0"
+	}
+	p, err := in.plan()
+	if err != nil {
+		return ProductPreview{}, err
+	}
+	preview := ProductPreview{Axes: p.axes}
+	for _, c := range p.cells {
+		one := PreviewCell{Choice: c.choice, SKU: c.sku, Price: *p.price}
+		if c.price != nil {
+			one.Price = *c.price
+		}
+		preview.Cells = append(preview.Cells, one)
+	}
+	return preview, nil
+}

@@ -13,6 +13,9 @@ import (
 // reversible are the kinds of document that can be reversed whole.
 var reversible = map[stock.Kind]bool{stock.Delivery: true, stock.Opening: true, stock.ConditionChange: true, stock.Count: true, stock.Sale: true}
 
+// Reversible reports whether documents of a kind can be reversed whole.
+func Reversible(kind stock.Kind) bool { return reversible[kind] }
+
 // Reverse mends a mistake: it posts the opposite of a document. A sale can be
 // made void while its drawer is open and none of it has come back.
 func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note string) (Posted, error) {

@@ -117,6 +117,7 @@ type VariantView struct {
 	Here         decimal.Decimal // for sale at the branch asked for
 	Value        decimal.Decimal
 	Average      decimal.Decimal
+	LastCost     decimal.Decimal
 	Low          bool // less for sale than the restock level
 }
 
@@ -251,7 +252,7 @@ func (q Q) productVariants(p *ProductView, names map[uint64]string, branch uint6
 	}
 	for _, r := range rows {
 		view := VariantView{ID: r.ID, ProductID: p.ID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel,
-			OnHand: r.Quantity, Value: r.Value, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{}}
+			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{}}
 		for _, value := range []*uint64{r.Value1ID, r.Value2ID, r.Value3ID} {
 			if value != nil {
 				view.Choice = append(view.Choice, names[*value])

@@ -46,3 +46,11 @@ func (s *Store) KeepCharge(ctx context.Context, reference string, amount decimal
 func (s *Store) ChangeCharge(ctx context.Context, reference, state string) error {
 	return s.Read(ctx).db.Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).Error
 }
+
+// LooseCharges lists card charges of the last month, older than a minute, that
+// no sale belongs to: the program ended between the card and the sale.
+func (q Q) LooseCharges(now time.Time) ([]CardCharge, error) {
+	var rows []CardCharge
+	return rows, q.db.Raw(`SELECT * FROM card_charge c WHERE c.state = 'approved' AND c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM sale s WHERE s.card_reference = c.reference) ORDER BY c.at LIMIT 20`,
+		now.AddDate(0, -1, 0), now.Add(-time.Minute)).Scan(&rows).Error
+}

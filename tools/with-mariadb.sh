@@ -1,4 +1,4 @@
-#!/bin/sh
+#!/bin/bash
 # Runs a command beside a private MariaDB on loopback and stops the server when
 # the command ends: with-mariadb.sh FOLDER PORT COMMAND [ARG ...]
 # FOLDER keeps the data. PORT 0 takes a free one. The command sees its address in
@@ -10,7 +10,7 @@ mkdir -p "$folder/tmp"
 folder=$(cd "$folder" && pwd)
 if [ "$port" = 0 ]; then
   port=$((20000 + ($$ * 7 + $(date +%s)) % 20000))
-  while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null || ss -ltn 2>/dev/null | grep -q ":$port "; do port=$((port + 1)); done
+  while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
 fi
 root=
 [ "$(id -u)" = 0 ] && root=--user=root
@@ -22,7 +22,8 @@ if [ ! -d "$folder/data/mysql" ]; then
 fi
 # unix sockets have short names only
 socket=/tmp/itemrack-$port.sock
-mariadbd --no-defaults --datadir="$folder/data" $root --bind-address=127.0.0.1 --port="$port" --socket="$socket" \
+# in a session of its own, so that Ctrl-C reaches the command first
+setsid mariadbd --no-defaults --datadir="$folder/data" $root --bind-address=127.0.0.1 --port="$port" --socket="$socket" \
   --pid-file="$folder/mariadb.pid" --tmpdir="$folder/tmp" --log-error="$folder/mariadb.log" --skip-name-resolve --skip-log-bin \
   --character-set-server=utf8mb4 --collation-server=utf8mb4_unicode_ci --innodb-buffer-pool-size=512M &
 server=$!

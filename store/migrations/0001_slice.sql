@@ -269,7 +269,8 @@ CREATE TABLE sale (
   handed DECIMAL(18,2) NOT NULL,
   change_given DECIMAL(18,2) NOT NULL,
   card DECIMAL(18,2) NOT NULL,
-  card_reference VARCHAR(80) NOT NULL DEFAULT '',
+  card_reference VARCHAR(160) NOT NULL DEFAULT '',
+  INDEX (card_reference),
   INDEX (drawer_session_id),
   FOREIGN KEY (document_id) REFERENCES document (id),
   FOREIGN KEY (register_id) REFERENCES register (id),
@@ -421,7 +422,8 @@ CREATE TABLE card_charge (
   reference VARCHAR(160) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin PRIMARY KEY,
   amount DECIMAL(18,2) NOT NULL,
   state VARCHAR(12) NOT NULL,
-  at DATETIME(6) NOT NULL
+  at DATETIME(6) NOT NULL,
+  INDEX (state, at)
 );
 
 -- +goose Down

@@ -1,0 +1,378 @@
+// Command itemrack runs the shop: it serves the pages and the API, and does from
+// the command line what an owner does without a browser.
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+	"time"
+	_ "time/tzdata" // the shop's zone, wherever the program runs
+
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/demo"
+	"itemrack/shop"
+	"itemrack/store"
+	"itemrack/web"
+)
+
+const usage = `itemrack COMMAND
+
+  serve                         serve the shop; PORT or ITEMRACK_ADDR say where
+  demo                          load the demo shop if the database is empty, and serve it
+  migrate                       bring the tables up to date
+  import catalog FILE [--dry-run] [--user LOGIN] [--branch N]
+                                read a stock list (CSV) in
+  verify                        prove that all records agree; exits 1 if they do not
+  seed --variants N [--seed S]  fill a shop of any size
+  user --login L --name N --role manager|register|stock [--branch N]
+                                let a person sign in; the password comes from ITEMRACK_PASSWORD
+  token --user LOGIN            make an API token; it is shown once
+
+The database is ITEMRACK_DSN, as user:password@tcp(host:port)/name, or the one
+named by ITEMRACK_DB_HOST (host:port) with the account itemrack.
+`
+
+// errDisagree makes verify exit with 1 without a further message.
+var errDisagree = errors.New("the records disagree")
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	err := run(ctx, os.Args[1:], os.Stdout)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "itemrack:", err)
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context, args []string, out io.Writer) error {
+	if len(args) == 0 {
+		fmt.Fprint(out, usage)
+		return errors.New("name a command")
+	}
+	commands := map[string]func(context.Context, []string, io.Writer) error{
+		"serve": serve, "demo": runDemo, "migrate": migrate, "import": importCatalog, "verify": verify, "seed": seed, "user": user, "token": token}
+	command, ok := commands[args[0]]
+	if !ok {
+		fmt.Fprint(out, usage)
+		return fmt.Errorf("there is no command %q", args[0])
+	}
+	return command(ctx, args[1:], out)
+}
+
+// dsn is the address of the database, from the environment.
+func dsn() string {
+	if full := os.Getenv("ITEMRACK_DSN"); full != "" {
+		return full
+	}
+	host, name := os.Getenv("ITEMRACK_DB_HOST"), os.Getenv("ITEMRACK_DB")
+	if host == "" {
+		host = "127.0.0.1:3306"
+	}
+	if name == "" {
+		name = "itemrack"
+	}
+	return store.DSN("itemrack", "itemrack", host, name)
+}
+
+// open connects, brings the tables up to date and returns the shop.
+func open(ctx context.Context) (*shop.Shop, error) {
+	db, err := store.Open(dsn())
+	if err != nil {
+		return nil, err
+	}
+	if err := db.Migrate(ctx); err != nil {
+		return nil, fmt.Errorf("bring the tables up to date: %w", err)
+	}
+	return shop.New(ctx, db)
+}
+
+func serve(ctx context.Context, _ []string, out io.Writer) error {
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	return listen(ctx, s, out)
+}
+
+// listen serves until the context ends, then finishes what was accepted.
+func listen(ctx context.Context, s *shop.Shop, out io.Writer) error {
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level()})))
+	app, err := web.New(s)
+	if err != nil {
+		return err
+	}
+	address := os.Getenv("ITEMRACK_ADDR")
+	if address == "" {
+		port := os.Getenv("PORT")
+		if port == "" {
+			port = "8080"
+		}
+		address = "127.0.0.1:" + port
+	}
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return fmt.Errorf("%w (set PORT to another one)", err)
+	}
+	fmt.Fprintf(out, "Item Rack is open at http://%s\n", listener.Addr())
+	done := make(chan error, 1)
+	go func() {
+		<-ctx.Done()
+		end, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+		defer cancel()
+		done <- app.ShutdownWithContext(end)
+	}()
+	go sweep(ctx, s)
+	if err := app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
+		return err
+	}
+	return <-done
+}
+
+func level() slog.Level {
+	var l slog.Level
+	if l.UnmarshalText([]byte(os.Getenv("ITEMRACK_LOG"))) != nil {
+		return slog.LevelInfo
+	}
+	return l
+}
+
+// sweep forgets expired web sessions now and then.
+func sweep(ctx context.Context, s *shop.Shop) {
+	for {
+		if err := s.Store.Sessions().Sweep(); err != nil {
+			slog.Warn("expired sessions stay for now", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(time.Hour):
+		}
+	}
+}
+
+func runDemo(ctx context.Context, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
+	days := flags.Int("days", 30, "days of history")
+	seedNumber := flags.Uint64("seed", 26, "seed of the generator")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	began := time.Now()
+	made, err := demo.Load(ctx, s, *days, *seedNumber)
+	if err != nil {
+		return err
+	}
+	if made {
+		fmt.Fprintf(out, "The demo shop is made, with %d days of history, in %s.\n", *days, time.Since(began).Round(100*time.Millisecond))
+	} else {
+		fmt.Fprintln(out, "The demo shop is there from before; its data is kept (make demo-fresh starts over).")
+	}
+	fmt.Fprintln(out, "\nSign in with the password", demo.Password, "as")
+	for _, p := range demo.People {
+		fmt.Fprintf(out, "  %-8s %s, %s\n", p.Login, p.Name, p.Role)
+	}
+	fmt.Fprintln(out)
+	return listen(ctx, s, out)
+}
+
+func migrate(ctx context.Context, _ []string, out io.Writer) error {
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	fmt.Fprintln(out, "The tables are up to date.")
+	return nil
+}
+
+// words parses flags that may stand before or after the other words.
+func words(flags *flag.FlagSet, args []string) ([]string, error) {
+	var rest []string
+	for len(args) > 0 {
+		if err := flags.Parse(args); err != nil {
+			return nil, err
+		}
+		if flags.NArg() == 0 {
+			break
+		}
+		rest = append(rest, flags.Arg(0))
+		args = flags.Args()[1:]
+	}
+	return rest, nil
+}
+
+func importCatalog(ctx context.Context, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("import", flag.ContinueOnError)
+	dryRun := flags.Bool("dry-run", false, "try it and keep nothing")
+	login := flags.String("user", "maren", "who imports")
+	branch := flags.Uint64("branch", 1, "where the opening stock lies")
+	rest, err := words(flags, args)
+	if err != nil {
+		return err
+	}
+	if len(rest) != 2 || rest[0] != "catalog" {
+		return errors.New("itemrack import catalog FILE [--dry-run] [--user LOGIN] [--branch N]")
+	}
+	file, err := os.Open(rest[1])
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	who, err := s.PersonByLogin(ctx, *login)
+	if err != nil {
+		return err
+	}
+	report, err := s.ImportList(ctx, who, "", file, *branch, *dryRun)
+	if err != nil {
+		return err
+	}
+	printReport(out, report)
+	if report.Refused > 0 {
+		return fmt.Errorf("%d rows are refused, so nothing was imported", report.Refused)
+	}
+	return nil
+}
+
+func printReport(out io.Writer, report shop.ListReport) {
+	const most = 200 // of the rows that are made or the same; refusals are all said
+	shown := 0
+	for _, r := range report.Rows {
+		if r.Outcome != shop.RowRefused {
+			if shown++; shown > most {
+				continue
+			}
+		}
+		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome, strings.TrimSpace(store.FullName(r.Product, r.Variant)+" "+r.SKU))
+		if r.Detail != "" {
+			fmt.Fprintf(out, ": %s", r.Detail)
+		}
+		if r.Want != "" {
+			fmt.Fprintf(out, " Right would be: %s.", r.Want)
+		}
+		fmt.Fprintln(out)
+	}
+	verb := ""
+	if report.DryRun {
+		verb = "would be "
+	}
+	fmt.Fprintf(out, "%d %smade, %d %schanged, %d the same, %d refused.", report.Made, verb, report.Changed, verb, report.Same, report.Refused)
+	if report.Opening != "" && !report.DryRun && report.Refused == 0 {
+		fmt.Fprintf(out, " Opening stock is posted as %s.", report.Opening)
+	}
+	fmt.Fprintln(out)
+}
+
+func verify(ctx context.Context, _ []string, out io.Writer) error {
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	checks, err := s.Store.Verify(ctx)
+	if err != nil {
+		return err
+	}
+	var first error
+	for _, c := range checks {
+		if c.Wrong == "" {
+			fmt.Fprintf(out, "agrees     %s (%d)\n", c.Name, c.Seen)
+			continue
+		}
+		fmt.Fprintf(out, "DISAGREES  %s: %s\n", c.Name, c.Wrong)
+		if first == nil {
+			first = fmt.Errorf("%w: %s: %s", errDisagree, c.Name, c.Wrong)
+		}
+	}
+	return first
+}
+
+func seed(ctx context.Context, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("seed", flag.ContinueOnError)
+	variants := flags.Int("variants", 1000, "how many variants")
+	number := flags.Uint64("seed", 26, "seed of the generator")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	if _, err := demo.SetUp(ctx, s); err != nil {
+		return err
+	}
+	who, err := s.PersonByLogin(ctx, "maren")
+	if err != nil {
+		return err
+	}
+	began := time.Now()
+	err = demo.Seed(ctx, s, who, *variants, *number, func(done int) { fmt.Fprintf(out, "\r%d of %d variants", done, *variants) })
+	fmt.Fprintf(out, "\nin %s\n", time.Since(began).Round(time.Millisecond))
+	return err
+}
+
+func user(ctx context.Context, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("user", flag.ContinueOnError)
+	login := flags.String("login", "", "how the person signs in")
+	name := flags.String("name", "", "the person's name")
+	role := flags.String("role", "", "manager, register or stock")
+	branch := flags.Uint64("branch", 1, "the person's branch")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	if _, err := s.MakePerson(ctx, shop.NewPerson{Login: *login, Name: *name, Password: os.Getenv("ITEMRACK_PASSWORD"), Role: shop.Role(*role), Branch: *branch}); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "%s can sign in as %s.\n", *name, *login)
+	return nil
+}
+
+func token(ctx context.Context, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("token", flag.ContinueOnError)
+	login := flags.String("user", "", "whom the token acts for")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	s, err := open(ctx)
+	if err != nil {
+		return err
+	}
+	defer s.Store.Close()
+	who, err := s.PersonByLogin(ctx, *login)
+	if err != nil {
+		return err
+	}
+	made, err := s.MakeToken(ctx, who)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintln(out, made)
+	return nil
+}

@@ -1,0 +1,384 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/count"
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/core/stock"
+	"itemrack/shop"
+	"itemrack/store"
+)
+
+// history plays days of the shop, with the clock set to each moment.
+type history struct {
+	ctx    context.Context
+	shop   *shop.Shop
+	rand   *rand.Rand
+	days   int
+	people map[string]shop.Actor
+	goods  []store.StockRow
+	by     map[string]uint64 // variant by SKU
+	serial int
+	sales  []string // numbers of this week's sales
+}
+
+func newHistory(ctx context.Context, s *shop.Shop, days int, seed uint64) (*history, error) {
+	h := &history{ctx: ctx, shop: s, rand: rand.New(rand.NewPCG(seed, 0x5a17)), days: days, by: map[string]uint64{}}
+	var err error
+	if h.people, err = people(ctx, s); err != nil {
+		return nil, err
+	}
+	if err := importList(ctx, s.At(day(s, days+1).Add(9*time.Hour)), h.people["maren"]); err != nil {
+		return nil, err
+	}
+	for page, more := 1, true; more; page++ {
+		var rows []store.StockRow
+		if rows, more, err = s.Store.Read(ctx).StockList("", page); err != nil {
+			return nil, err
+		}
+		h.goods = append(h.goods, rows...)
+	}
+	for _, row := range h.goods {
+		h.by[row.SKU] = row.ID
+	}
+	services, _, err := s.Store.Read(ctx).Products(store.ProductFilter{Words: "lesson"}, 1, s.Now())
+	if err != nil || len(services) == 0 {
+		return nil, fmt.Errorf("the demo's lesson is missing: %w", err)
+	}
+	lesson, err := s.Store.Read(ctx).Product(services[0].ID, 1, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	h.by["lesson"] = lesson.Variants[0].ID
+	return h, nil
+}
+
+// play goes through the days, the last of them today up to now.
+func (h *history) play() error {
+	for ago := h.days; ago >= 0; ago-- {
+		if err := h.playDay(ago); err != nil {
+			return fmt.Errorf("%d days ago: %w", ago, err)
+		}
+	}
+	return nil
+}
+
+func (h *history) playDay(ago int) error {
+	morning := day(h.shop, ago).Add(8*time.Hour + 55*time.Minute)
+	end := morning.Add(8 * time.Hour)
+	if ago == 0 {
+		end = h.shop.Now()
+		if end.Before(morning.Add(time.Hour)) { // a demo begun at night: the shop has just opened
+			morning = end.Add(-time.Hour)
+		}
+	}
+	if err := h.deliveries(ago, morning); err != nil {
+		return err
+	}
+	clerk := h.people[[]string{"tobi", "ines"}[h.rand.IntN(2)]]
+	if _, err := h.shop.At(morning).OpenDrawer(h.ctx, clerk, "", 1, "120.00"); err != nil {
+		return err
+	}
+	if err := h.sell(ago, morning, end, clerk); err != nil {
+		return err
+	}
+	if err := h.counts(ago, end); err != nil {
+		return err
+	}
+	if ago == 0 {
+		return nil
+	}
+	return h.closeDrawer(ago, end, clerk)
+}
+
+// deliveries brings what comes on this day.
+func (h *history) deliveries(ago int, at time.Time) error {
+	at = at.Add(-30 * time.Minute)
+	switch {
+	case ago == h.days:
+		if err := h.receive(at, "Brackwater Boards", "BB-2291", "24.00", h.boards(4), h.watches(3)); err != nil {
+			return err
+		}
+		return h.receive(at.Add(10*time.Minute), "Pale Dune Supplies", "PD-8810", "6.50",
+			h.lot("SUN", "48", "5.90", "K614", 60), h.lot("SUN", "60", "6.10", "K702", 420), h.lot("BAR", "96", "0.98", "L20", 45), h.lot("GLU", "12", "3.40", "G7", 300))
+	case ago == h.days/2:
+		if err := h.receive(at, "Kelpline Textiles", "KT-441", "9.00", h.restock("SRV", "14.20")...); err != nil {
+			return err
+		}
+		return h.receive(at.Add(10*time.Minute), "Brackwater Boards", "BB-2304", "12.00", h.boards(2))
+	case ago == h.days/5:
+		return h.receive(at, "Northfold Neoprene", "NN-1187", "22.00", h.restock("NWS", "53.10")...)
+	case ago == 3:
+		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90), h.plain("WAX", "40", "1.40"))
+	}
+	return nil
+}
+
+func (h *history) boards(n int) shop.DeliveryLineInput {
+	return h.numbered("BWB", "BW26-0", n, "310.00")
+}
+func (h *history) watches(n int) shop.DeliveryLineInput {
+	return h.numbered("TPW", "TPW", n, "88.00")
+}
+
+func (h *history) numbered(sku, prefix string, n int, cost string) shop.DeliveryLineInput {
+	line := h.plain(sku, fmt.Sprint(n), cost)
+	for range n {
+		h.serial++
+		line.Serials += fmt.Sprintf("%s%04d,", prefix, 1180+h.serial)
+	}
+	return line
+}
+
+func (h *history) plain(sku, quantity, cost string) shop.DeliveryLineInput {
+	return shop.DeliveryLineInput{Variant: h.by[sku], Quantity: quantity, Cost: cost}
+}
+
+// lot is a line whose lot expires so many days from now.
+func (h *history) lot(sku, quantity, cost, number string, days int) shop.DeliveryLineInput {
+	line := h.plain(sku, quantity, cost)
+	line.Lot, line.Expiry = number, day(h.shop, -days).Format(time.DateOnly)
+	return line
+}
+
+// restock brings some of each variant of a style.
+func (h *history) restock(style, cost string) []shop.DeliveryLineInput {
+	var lines []shop.DeliveryLineInput
+	for _, g := range h.goods {
+		if len(g.SKU) > 3 && g.SKU[:4] == style+"-" && h.rand.IntN(3) > 0 {
+			lines = append(lines, h.plain(g.SKU, fmt.Sprint(2+h.rand.IntN(6)), cost))
+		}
+	}
+	return lines
+}
+
+func (h *history) receive(at time.Time, supplier, number, freight string, lines ...shop.DeliveryLineInput) error {
+	suppliers, err := h.shop.Store.Read(h.ctx).Suppliers()
+	if err != nil {
+		return err
+	}
+	in := shop.DeliveryInput{Branch: 1, SupplierNumber: number, Extra: freight, Lines: lines}
+	for _, s := range suppliers {
+		if s.Name == supplier {
+			in.Supplier = s.ID
+		}
+	}
+	then := h.shop.At(at)
+	draft, err := then.SaveDelivery(h.ctx, h.people["callum"], "", 0, in)
+	if err != nil {
+		return err
+	}
+	_, err = then.PostDelivery(h.ctx, h.people["callum"], "", draft.ID)
+	return err
+}
+
+// busy is how many sales a weekday sees, Sunday first.
+var busy = [7]int{16, 6, 5, 7, 8, 12, 20}
+
+func (h *history) sell(ago int, from, to time.Time, clerk shop.Actor) error {
+	n := busy[from.In(h.shop.Zone).Weekday()] + h.rand.IntN(5)
+	if ago == 0 {
+		n = max(3, n/2)
+	}
+	step := to.Sub(from) / time.Duration(n+1)
+	for i := range n {
+		at := from.Add(time.Duration(i+1)*step - time.Duration(h.rand.Int64N(int64(step)/2+1)))
+		number, err := h.oneSale(at, clerk)
+		if err != nil {
+			return err
+		}
+		if number != "" {
+			h.sales = append(h.sales, number)
+		}
+		if len(h.sales) > 6 && h.rand.IntN(18) == 0 {
+			if err := h.oneReturn(at.Add(time.Minute), clerk); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// oneSale sells one to three things; a refusal (the last one is gone) is part of
+// a shop's day.
+func (h *history) oneSale(at time.Time, clerk shop.Actor) (string, error) {
+	in := shop.SaleInput{Register: 1}
+	for range 1 + h.rand.IntN(3) {
+		line, err := h.oneLine()
+		if err != nil {
+			return "", err
+		}
+		if line.Variant != 0 {
+			in.Lines = append(in.Lines, line)
+		}
+	}
+	if len(in.Lines) == 0 {
+		return "", nil
+	}
+	then := h.shop.At(at)
+	total, err := h.total(in.Lines, at)
+	if err != nil {
+		return "", err
+	}
+	key := fmt.Sprintf("demo-%d", at.UnixNano())
+	if h.rand.IntN(5) < 2 {
+		in.Cash = total.DivRound(decimal.New(10, 0), 0).Add(decimal.New(1, 0)).Mul(decimal.New(10, 0)).StringFixed(2)
+	} else {
+		in.Card = total.StringFixed(2)
+	}
+	done, err := then.Sell(h.ctx, clerk, key, in)
+	if fault.Is(err, fault.Refused) {
+		return "", nil
+	}
+	return done.Number, err
+}
+
+func (h *history) total(lines []shop.SaleLineInput, at time.Time) (decimal.Decimal, error) {
+	sum := decimal.Zero
+	for _, l := range lines {
+		found, err := h.shop.Store.Read(h.ctx).Sellables([]uint64{l.Variant}, at)
+		if err != nil {
+			return sum, err
+		}
+		q, err := decimal.NewFromString(l.Quantity)
+		if err != nil {
+			return sum, err
+		}
+		sum = sum.Add(sale.Line{Quantity: q, Price: found[l.Variant].Price}.Total())
+	}
+	return sum, nil
+}
+
+// oneLine picks something to sell; cheap things go more often.
+func (h *history) oneLine() (shop.SaleLineInput, error) {
+	if h.rand.IntN(14) == 0 {
+		return shop.SaleLineInput{Variant: h.by["lesson"], Quantity: "1"}, nil
+	}
+	g := h.goods[h.rand.IntN(len(h.goods))]
+	line := shop.SaleLineInput{Variant: g.ID, Quantity: "1"}
+	switch g.SKU {
+	case "BWB", "TPW":
+		if h.rand.IntN(4) > 0 {
+			return shop.SaleLineInput{}, nil
+		}
+		units, err := h.shop.Store.Read(h.ctx).Units(g.ID, 1)
+		if err != nil || len(units) == 0 || units[0].State != "in stock" {
+			return shop.SaleLineInput{}, err
+		}
+		line.Serial = units[0].Number
+	case "ROP", "WEB":
+		line.Quantity = fmt.Sprintf("%d.%02d", 1+h.rand.IntN(6), 25*h.rand.IntN(4))
+	case "BAR", "WAX", "SUN":
+		line.Quantity = fmt.Sprint(1 + h.rand.IntN(3))
+	}
+	return line, nil
+}
+
+// oneReturn takes one thing of a recent sale back; half of them go for sale
+// again after a look.
+func (h *history) oneReturn(at time.Time, clerk shop.Actor) error {
+	number := h.sales[len(h.sales)-1-h.rand.IntN(6)]
+	sold, err := h.shop.Store.Read(h.ctx).SaleByNumber(number)
+	if err != nil {
+		return err
+	}
+	line := sold.Lines[h.rand.IntN(len(sold.Lines))]
+	if line.SKU == "LES" || !line.Back.IsZero() || !line.Quantity.Equal(line.Quantity.Truncate(0)) {
+		return nil
+	}
+	then := h.shop.At(at)
+	_, err = then.TakeBack(h.ctx, clerk, "", shop.ReturnInput{Register: 1, Sale: number, Lines: []shop.ReturnLineInput{{Line: line.Line, Quantity: "1"}}})
+	if err != nil || h.rand.IntN(2) == 0 || line.Serials != "" {
+		return err
+	}
+	_, err = h.shop.At(at.Add(20*time.Minute)).ChangeCondition(h.ctx, clerk, "", shop.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToCheck), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
+	return err
+}
+
+// counts plays one count that is settled and, today, one that is half done.
+func (h *history) counts(ago int, at time.Time) error {
+	categories, err := h.shop.Store.Read(h.ctx).Categories()
+	if err != nil {
+		return err
+	}
+	id := map[string]uint64{}
+	for _, c := range categories {
+		id[c.Path] = c.ID
+	}
+	switch ago {
+	case h.days / 3:
+		plan, err := h.countSome(at.Add(-time.Hour), id["Swim > Goggles and caps"], -1)
+		if err != nil {
+			return err
+		}
+		then := h.shop.At(at.Add(-20 * time.Minute))
+		if _, err := then.MoveCount(h.ctx, h.people["callum"], "", plan, count.Settling); err != nil {
+			return err
+		}
+		_, err = then.SettleCount(h.ctx, h.people["callum"], "", plan, shop.SettleInput{Uncounted: "leave"})
+		return err
+	case 0:
+		_, err := h.countSome(at.Add(-time.Minute), id["Shore > Bags"], 3)
+		return err
+	}
+	return nil
+}
+
+// countSome counts a category, up to so many rows; one row comes out one short.
+func (h *history) countSome(at time.Time, category uint64, most int) (uint64, error) {
+	then := h.shop.At(at)
+	plan, err := then.PlanCount(h.ctx, h.people["callum"], "", shop.CountPlan{Branch: 1, Category: category})
+	if err != nil {
+		return 0, err
+	}
+	figures, err := then.CountStands(h.ctx, plan.ID)
+	if err != nil {
+		return 0, err
+	}
+	for i, f := range figures.Rows {
+		if i == most {
+			break
+		}
+		q := f.Expected
+		if i == 1 && q.IsPositive() {
+			q = q.Sub(decimal.New(1, 0))
+		}
+		in := shop.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot, Condition: string(f.Key.Condition), Quantity: q.String()}
+		if _, err := then.Count(h.ctx, h.people["callum"], "", plan.ID, in); err != nil {
+			return 0, err
+		}
+	}
+	return plan.ID, nil
+}
+
+// closeDrawer counts what should be there; once it is short by a few coins.
+func (h *history) closeDrawer(ago int, at time.Time, clerk shop.Actor) error {
+	then := h.shop.At(at.Add(15 * time.Minute))
+	register, err := then.Store.Read(h.ctx).Register(1)
+	if err != nil {
+		return err
+	}
+	figures, err := then.Store.Read(h.ctx).DrawerFigures(register.Session)
+	if err != nil {
+		return err
+	}
+	left := figures.Core().Expected()
+	if ago == 9 {
+		left = left.Sub(decimal.New(150, -2))
+	}
+	var counted []sale.Denomination
+	for _, value := range sale.Denominations {
+		n := left.Div(value).Truncate(0)
+		counted = append(counted, sale.Denomination{Value: value, Count: n.IntPart()})
+		left = left.Sub(n.Mul(value))
+	}
+	_, err = then.CloseDrawer(h.ctx, clerk, "", 1, counted)
+	return err
+}

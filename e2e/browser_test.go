@@ -1,0 +1,214 @@
+// Package e2e does whole jobs in a real browser, as a person does them.
+package e2e
+
+import (
+	"context"
+	_ "embed"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/testkit"
+	"itemrack/web"
+)
+
+//go:embed third_party/axe.min.js
+var axe string
+
+var browser *rod.Browser
+
+// TestMain starts one browser for the package.
+func TestMain(m *testing.M) {
+	slog.SetDefault(slog.New(slog.DiscardHandler))
+	folder, err := os.MkdirTemp("", "itemrack-browser")
+	if err != nil {
+		panic(err)
+	}
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
+		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").
+		Set("disable-gpu").Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1")
+	address, err := l.Launch()
+	if err != nil {
+		panic(err)
+	}
+	browser = rod.New().ControlURL(address)
+	if err := browser.Connect(); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	_ = browser.Close()
+	l.Kill()
+	l.Cleanup()
+	_ = os.RemoveAll(folder)
+	os.Exit(code)
+}
+
+// serve serves a shop on a free port and returns its address.
+func serve(t *testing.T, s *testkit.Shop) string {
+	t.Helper()
+	app, err := web.New(s.Shop)
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	ended := make(chan error, 1)
+	go func() { ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		require.NoError(t, app.ShutdownWithContext(ctx))
+		require.NoError(t, <-ended)
+	})
+	return "http://" + listener.Addr().String()
+}
+
+// person is somebody at a browser.
+type person struct {
+	*rod.Page
+	t    *testing.T
+	base string
+}
+
+// sit gives a person a browser window of a size, not signed in.
+func sit(t *testing.T, base string, width, height int) *person {
+	t.Helper()
+	private, err := browser.Incognito()
+	require.NoError(t, err)
+	page, err := private.Page(proto.TargetCreateTarget{URL: "about:blank"})
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = private.Close() })
+	p := &person{Page: page.Timeout(100 * time.Second), t: t, base: base}
+	p.MustSetViewport(width, height, 1, width < 500)
+	return p
+}
+
+// as signs a person in.
+func (p *person) as(login string) *person {
+	p.t.Helper()
+	p.open("/login")
+	p.MustElement("#login").MustInput(login)
+	p.MustElement("#password").MustInput(testkit.Password)
+	p.leave(func() { p.keys(input.Enter) })
+	return p
+}
+
+// open goes to a page.
+func (p *person) open(path string) {
+	p.t.Helper()
+	p.MustNavigate(p.base + path).MustWaitLoad()
+	p.MustElement("main")
+}
+
+// leave does something that brings another page, and waits for that.
+func (p *person) leave(do func()) {
+	p.t.Helper()
+	wait := p.MustWaitNavigation()
+	do()
+	wait()
+	p.MustWaitLoad()
+}
+
+// keys presses keys one after another.
+func (p *person) keys(keys ...input.Key) {
+	p.t.Helper()
+	for _, k := range keys {
+		p.Keyboard.MustType(k)
+	}
+}
+
+// chord presses a key while Ctrl is held.
+func (p *person) ctrlEnter() { p.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo() }
+
+// types writes where the caret is.
+func (p *person) types(text string) {
+	p.t.Helper()
+	for _, r := range text {
+		p.Keyboard.MustType(input.Key(r))
+	}
+}
+
+// scan is a wedge scanner: keys in a burst, then Enter.
+func (p *person) scan(code string) {
+	p.t.Helper()
+	p.types(code)
+	p.keys(input.Enter)
+}
+
+// fill writes into a field in place of what it holds, and leaves it.
+func (p *person) fill(selector, text string) {
+	p.t.Helper()
+	e := p.MustElement(selector)
+	e.MustSelectAllText().MustInput(text)
+	e.MustEval("() => this.dispatchEvent(new Event('change', {bubbles: true}))")
+}
+
+// focus puts the caret somewhere.
+func (p *person) focus(selector string) {
+	p.t.Helper()
+	p.MustElement(selector)
+	p.MustEval("s => document.querySelector(s).focus()", selector)
+}
+
+// choose takes an option of a select by its text.
+func (p *person) choose(selector, option string) {
+	p.t.Helper()
+	p.MustElement(selector).MustSelect(option)
+}
+
+// sees waits until an element holds a text.
+func (p *person) sees(selector, text string) {
+	p.t.Helper()
+	got := ""
+	end := time.Now().Add(10 * time.Second)
+	for time.Now().Before(end) {
+		found, err := p.Eval("s => [...document.querySelectorAll(s)].map(e => e.value || e.innerText).join('\\n')", selector)
+		if err == nil {
+			got = found.Value.Str()
+			if strings.Contains(strings.Join(strings.Fields(got), " "), text) {
+				return
+			}
+		}
+		time.Sleep(40 * time.Millisecond)
+	}
+	p.t.Fatalf("%s holds %q, not %q, at %s", selector, got, text, p.MustInfo().URL)
+}
+
+// text is what an element says.
+func (p *person) text(selector string) string {
+	p.t.Helper()
+	return strings.Join(strings.Fields(p.MustElement(selector).MustText()), " ")
+}
+
+// accessible fails the test when axe finds something on the page.
+func (p *person) accessible() {
+	p.t.Helper()
+	_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
+	require.NoError(p.t, err)
+	found, err := p.Evaluate(rod.Eval(`() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`).ByPromise())
+	require.NoError(p.t, err)
+	if said := found.Value.Str(); said != "" {
+		p.t.Errorf("%s is not accessible:\n%s", p.MustInfo().URL, said)
+	}
+}
+
+// fits fails the test when the page is wider than the window.
+func (p *person) fits() {
+	p.t.Helper()
+	wide := p.MustEval("() => document.documentElement.scrollWidth - innerWidth").Int()
+	if wide > 0 {
+		p.t.Errorf("%s is %d px too wide", p.MustInfo().URL, wide)
+	}
+}
+
+// cell is a cell of a rack, by its label.
+func cell(label string) string { return fmt.Sprintf(`.rack-cell[aria-label^="%s"]`, label) }

@@ -1,0 +1,261 @@
+package web
+
+import (
+	"bytes"
+	"embed"
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/csrf"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/paper"
+	"itemrack/core/unit"
+	"itemrack/shop"
+)
+
+//go:embed templates
+var templateFiles embed.FS
+
+// pageSet is the templates, one set for each page.
+type pageSet struct {
+	byName    map[string]*template.Template
+	fragments *template.Template
+}
+
+// place is a place of work on the rail.
+type place struct {
+	Name, Path, Key string
+	Deed            shop.Deed
+}
+
+// places hang on the rail in the order of the job.
+var places = []place{
+	{"Today", "/", "t", shop.DeedLook},
+	{"Catalog", "/catalog", "c", shop.DeedLook},
+	{"Buying", "/buying", "b", shop.DeedLook},
+	{"Stock", "/stock", "s", shop.DeedLook},
+	{"Register", "/register", "r", shop.DeedSell},
+	{"Counts", "/counts", "o", shop.DeedLook},
+}
+
+// view is what a page's template gets.
+type view struct {
+	Title  string
+	Place  string
+	Places []place
+	Who    shop.Actor
+	CSRF   string
+	Shop   string
+	Branch string
+	Data   any
+}
+
+// pageNames are the pages, by the name of their template file.
+var pageNames = []string{"login", "problem", "today", "catalog", "product_new", "product", "product_more", "labels", "deliveries", "delivery", "registers", "register",
+	"take_back", "drawer_close", "drawers", "drawer", "sale", "stock", "not_for_sale", "in_step", "stock_card", "counts", "count_new", "count", "settle", "documents", "document", "devices"}
+
+func parsePages(s *Server) (*pageSet, error) {
+	funcs := template.FuncMap{
+		"static": func(name string) string { return "/static/" + s.version + "/" + name },
+		"money":  s.shop.Currency.Format,
+		"amount": func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
+		"cost":   func(d decimal.Decimal) string { return s.shop.Currency.Symbol + d.StringFixed(costPlaces(d)) },
+		"qty":    quantity,
+		"signed": func(u string, q decimal.Decimal) string {
+			if q.IsPositive() {
+				return "+" + quantity(u, q)
+			}
+			return quantity(u, q)
+		},
+		"when":   s.when,
+		"clock":  func(t time.Time) string { return t.In(s.shop.Zone).Format("15:04") },
+		"day":    func(t time.Time) string { return t.In(s.shop.Zone).Format("2 Jan 2006") },
+		"json":   toJSON,
+		"add":    func(a, b int) int { return a + b },
+		"neg":    func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
+		"lower":  strings.ToLower,
+		"plural": plural,
+		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
+	}
+	base, err := template.New("layout.html").Funcs(funcs).ParseFS(templateFiles, "templates/layout.html", "templates/partials/*.html")
+	if err != nil {
+		return nil, err
+	}
+	set := &pageSet{byName: map[string]*template.Template{}, fragments: base}
+	for _, name := range pageNames {
+		one, err := base.Clone()
+		if err != nil {
+			return nil, err
+		}
+		if set.byName[name], err = one.ParseFS(templateFiles, path.Join("templates", name+".html")); err != nil {
+			return nil, fmt.Errorf("page %s: %w", name, err)
+		}
+	}
+	return set, nil
+}
+
+func costPlaces(d decimal.Decimal) int32 {
+	if d.Equal(d.Round(2)) {
+		return 2
+	}
+	return 4
+}
+
+// quantity writes a quantity with the decimals of its unit.
+func quantity(code string, q decimal.Decimal) string {
+	u, err := unit.ByCode(code)
+	if err != nil || code == "" {
+		return strings.Replace(q.String(), "-", "−", 1)
+	}
+	return u.Format(q)
+}
+
+// when writes a moment as a colleague would: the time today, else the day.
+func (s *Server) when(t time.Time) string {
+	local, now := t.In(s.shop.Zone), s.shop.Now().In(s.shop.Zone)
+	switch {
+	case local.Format(time.DateOnly) == now.Format(time.DateOnly):
+		return "Today " + local.Format("15:04")
+	case local.Year() == now.Year():
+		return local.Format("2 Jan 15:04")
+	}
+	return local.Format("2 Jan 2006")
+}
+
+func toJSON(v any) (template.JS, error) {
+	data, err := json.Marshal(v)
+	return template.JS(data), err //nolint:gosec // json.Marshal escapes what could end a script
+}
+
+// plural writes "1 variant", "3 variants".
+func plural(n any, one, many string) string {
+	text := fmt.Sprint(n)
+	if text == "1" {
+		return "1 " + one
+	}
+	return text + " " + many
+}
+
+// page shows a page in the layout.
+func (c *call) page(name, at, title string, data any) error {
+	v := view{Title: title, Place: at, Who: c.who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data}
+	for _, p := range places {
+		if c.who.Can(p.Deed) {
+			v.Places = append(v.Places, p)
+		}
+	}
+	if c.who.ID != 0 {
+		branches, err := c.q().Branches()
+		if err != nil {
+			return err
+		}
+		for _, b := range branches {
+			if b.ID == c.who.Branch {
+				v.Branch = b.Name
+			}
+		}
+	}
+	return c.send(c.server.pages.byName[name], "layout.html", v)
+}
+
+// fragment sends a part of a page.
+func (c *call) fragment(name string, data any) error {
+	return c.send(c.server.pages.fragments, name, data)
+}
+
+func (c *call) send(t *template.Template, name string, data any) error {
+	var out bytes.Buffer
+	if err := t.ExecuteTemplate(&out, name, data); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	return c.Ctx.Send(out.Bytes())
+}
+
+// Can reports whether the person may do a deed, by its name.
+func (v view) Can(deed string) bool { return v.Who.Can(shop.Deed(deed)) }
+
+// pageNumber is the page of a list that is asked for, from 1.
+func (c *call) pageNumber() int { return max(1, min(fiber.Query(c.Ctx, "page", 1), 100_000)) }
+
+// pager is the links to the pages before and after.
+type pager struct{ Before, After string }
+
+func (c *call) pager(more bool) pager {
+	at := c.pageNumber()
+	link := func(n int) string {
+		q := []string{fmt.Sprint("page=", n)}
+		for _, name := range []string{"q", "category", "kind"} {
+			if value := c.Query(name); value != "" {
+				q = append(q, name+"="+template.URLQueryEscaper(value))
+			}
+		}
+		return "?" + strings.Join(q, "&")
+	}
+	p := pager{}
+	if at > 1 {
+		p.Before = link(at - 1)
+	}
+	if more {
+		p.After = link(at + 1)
+	}
+	return p
+}
+
+func (c *call) login() error {
+	return c.page("login", "", "Sign in", map[string]string{"To": safePath(c.Query("to"))})
+}
+
+// safePath keeps a way back inside the shop's own pages.
+func safePath(to string) string {
+	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") {
+		return "/"
+	}
+	return to
+}
+
+func (c *call) signIn() error {
+	to := safePath(c.FormValue("to"))
+	who, err := c.server.shop.SignIn(c.Ctx.Context(), c.FormValue("login"), c.FormValue("password"))
+	if e := fault.Of(err); e != nil {
+		c.Status(fiber.StatusForbidden)
+		return c.page("login", "", "Sign in", map[string]string{"To": to, "Login": c.FormValue("login"), "Said": e.Detail})
+	}
+	if err != nil {
+		return err
+	}
+	current, err := c.server.sessions.Get(c.Ctx)
+	if err != nil {
+		return err
+	}
+	defer current.Release()
+	if err := current.Regenerate(); err != nil {
+		return err
+	}
+	current.Set("user", who.ID)
+	if err := current.Save(); err != nil {
+		return err
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To(to)
+}
+
+func (c *call) logout() error {
+	current, err := c.server.sessions.Get(c.Ctx)
+	if err != nil {
+		return err
+	}
+	defer current.Release()
+	if err := current.Destroy(); err != nil {
+		return err
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To("/login")
+}

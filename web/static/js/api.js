@@ -1,0 +1,90 @@
+// Talks to the API. A deed gets a request key, so that asking again after a lost
+// answer does not do it twice.
+
+/** A refusal: detail is the sentence to show, field where it belongs. */
+export class Refusal extends Error {
+  constructor(problem) {
+    super(problem.detail || "Something went wrong.");
+    Object.assign(this, problem);
+  }
+}
+
+const csrf = () => document.querySelector('meta[name="csrf"]').content;
+
+/** A new request key. */
+export const newKey = () => Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
+
+/** Asks the API and returns the answer, or throws a Refusal. A lost connection is
+ * tried twice more under the same key. */
+export async function ask(method, path, body, key) {
+  const headers = { Accept: "application/json", "X-Csrf-Token": csrf() };
+  if (method !== "GET") headers["Idempotency-Key"] = key || newKey();
+  if (body !== undefined) headers["Content-Type"] = "application/json";
+  for (let attempt = 0; ; attempt++) {
+    let response;
+    try {
+      response = await fetch(path, { method, headers, body: body === undefined ? undefined : JSON.stringify(body) });
+    } catch {
+      if (attempt < 2) {
+        await new Promise((done) => setTimeout(done, 400 * (attempt + 1)));
+        continue;
+      }
+      throw new Refusal({ detail: "The shop's server does not answer. Nothing typed is lost; try again.", lost: true });
+    }
+    if (response.status === 401) location.href = "/login?to=" + encodeURIComponent(location.pathname + location.search);
+    const type = response.headers.get("Content-Type") || "";
+    const answer = type.includes("json") ? await response.json() : await response.text();
+    if (!response.ok) throw new Refusal(type.includes("json") ? answer : { detail: "Something went wrong. Try again." });
+    return answer;
+  }
+}
+
+/** Fetches a part of a page as HTML. */
+export async function part(path, body) {
+  const options = body === undefined ? { headers: {} } : { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
+  options.headers["X-Csrf-Token"] = csrf();
+  const response = await fetch(path, { ...options, headers: { ...options.headers, Accept: "text/html, application/problem+json" } });
+  const type = response.headers.get("Content-Type") || "";
+  if (!response.ok) throw new Refusal(type.includes("json") ? await response.json() : { detail: "Something went wrong. Try again." });
+  return response.text();
+}
+
+/** Shows a refusal in an element, and marks the field it is about; null clears. */
+export function showRefusal(box, refusal, form) {
+  if (form) for (const input of form.querySelectorAll('[aria-invalid="true"]')) input.removeAttribute("aria-invalid");
+  if (!box) return;
+  box.hidden = !refusal;
+  box.textContent = refusal ? refusal.message + (refusal.want ? " Right would be: " + refusal.want + "." : "") : "";
+  if (refusal && form && refusal.field) {
+    const input = form.querySelector(`[name="${CSS.escape(refusal.field)}"]`);
+    if (input) {
+      input.setAttribute("aria-invalid", "true");
+      input.focus();
+    }
+  }
+}
+
+/** Keeps a deed from being started twice while it runs. */
+export function guarded(work) {
+  let running = false;
+  return async (...args) => {
+    if (running) return;
+    running = true;
+    try {
+      return await work(...args);
+    } finally {
+      running = false;
+    }
+  };
+}
+
+/** Makes an element. */
+export function make(tag, properties = {}, ...children) {
+  const element = document.createElement(tag);
+  for (const [name, value] of Object.entries(properties)) {
+    if (name in element && name !== "list") element[name] = value;
+    else element.setAttribute(name, value);
+  }
+  element.append(...children);
+  return element;
+}

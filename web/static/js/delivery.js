@@ -1,0 +1,115 @@
+// A delivery is kept as a draft with every change; the server computes what each
+// line comes to, by the same rule that posts it.
+import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { values } from "./app.js";
+import { offer, onScan, say } from "./scanline.js";
+import { settleTab } from "./rack.js";
+
+const form = document.getElementById("delivery");
+const holder = document.getElementById("lines");
+const rackHolder = document.getElementById("deliver-rack");
+const box = document.getElementById("form-error");
+const saved = document.getElementById("saved");
+let id = Number(form.dataset.id);
+let key = newKey();
+
+function lines() {
+  return [...holder.querySelectorAll("[data-line]")].map((row) => {
+    const get = (name) => row.querySelector(`[data-f="${name}"]`)?.value ?? "";
+    return { variant_id: Number(row.dataset.variant), quantity: get("quantity"), cost: get("cost"), lot: get("lot"), expiry: get("expiry"), serials: get("serials") };
+  });
+}
+
+/** Keeps the draft with these lines and draws them again. */
+async function keep(list) {
+  const head = values(form);
+  head.supplier_id = Number(head.supplier_id);
+  head.branch_id = Number(head.branch_id);
+  if (!head.supplier_id) {
+    showRefusal(box, { message: "Choose the supplier first.", field: "supplier_id" }, form);
+    return false;
+  }
+  try {
+    const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, lines: list });
+    if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
+    const focused = document.activeElement?.name;
+    holder.innerHTML = await part(`/buying/${id}/lines`);
+    if (focused) { const field = holder.querySelector(`[name="${CSS.escape(focused)}"]`); field?.focus(); field?.select?.(); }
+    saved.textContent = "draft, kept";
+    showRefusal(box, null, form);
+    return true;
+  } catch (refusal) {
+    saved.textContent = "the last change is not kept";
+    showRefusal(box, refusal, form);
+    return false;
+  }
+}
+let turn = Promise.resolve();
+const save = (change) => (turn = turn.then(() => { const list = lines(); change?.(list); return keep(list); }));
+
+/** Sets the quantity of a variant in a list of lines; a lot keeps its own line. */
+function put(list, variant, quantity, cost) {
+  const line = list.find((l) => l.variant_id === variant);
+  if (line) { line.quantity = quantity; if (cost) line.cost = cost; } else if (quantity) list.push({ variant_id: variant, quantity, cost: cost || "", lot: "", expiry: "", serials: "" });
+}
+
+async function openRack(product) {
+  if (!id && !(await save())) return;
+  rackHolder.innerHTML = await part(`/buying/${id}/rack/${product}`);
+  rackHolder.dataset.product = product;
+  for (const rack of rackHolder.querySelectorAll(".rack")) settleTab(rack);
+  (rackHolder.querySelector("#rack-cost:placeholder-shown") || rackHolder.querySelector(".rack-cell"))?.focus();
+}
+
+rackHolder.addEventListener("rack-set", (event) => {
+  const cost = document.getElementById("rack-cost").value.trim();
+  save((list) => { for (const c of event.detail.cells) put(list, c.variant, c.value, cost); });
+});
+rackHolder.addEventListener("change", (event) => {
+  if (event.target.id !== "rack-cost") return;
+  const variants = new Set([...rackHolder.querySelectorAll(".rack-cell")].map((c) => Number(c.dataset.variant)));
+  save((list) => { for (const l of list) if (variants.has(l.variant_id)) l.cost = event.target.value.trim(); });
+});
+holder.addEventListener("change", () => save());
+holder.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-drop]");
+  if (!button) return;
+  button.closest("[data-line]").querySelector('[data-f="quantity"]').value = "";
+  save();
+});
+form.addEventListener("change", () => { if (form.elements.supplier_id.value) save(); });
+form.addEventListener("submit", (event) => event.preventDefault());
+
+onScan(async (text) => {
+  const many = text.match(/^(\d+(?:\.\d+)?)\s*[x×*]\s*(.+)$/i);
+  const found = await ask("GET", "/api/v1/find?q=" + encodeURIComponent(many ? many[2] : text));
+  if (found.length === 0) { say(`Nothing here is called ${text}. Set it aside, or make the product first.`, null, true); return; }
+  if (found.length > 1) { offer(found.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
+  const [thing] = found;
+  if (thing.kind === "product") { await openRack(thing.id); return; }
+  if (thing.kind !== "variant") { say(`${text} is a document.`, null, true); return; }
+  let quantity;
+  const done = await save((list) => {
+    const line = list.find((l) => l.variant_id === thing.id);
+    quantity = Number(line?.quantity || 0) + Number(many ? many[1] : 1);
+    put(list, thing.id, String(quantity));
+  });
+  if (done) say(`${thing.name} ${thing.detail || ""}: ${quantity} in this delivery.`, () => save((list) => put(list, thing.id, String(quantity - Number(many ? many[1] : 1)))));
+});
+
+document.getElementById("post").addEventListener("click", guarded(async () => {
+  if (!(await save())) return;
+  try {
+    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, undefined, key);
+    location.href = "/documents/" + done.number;
+  } catch (refusal) {
+    if (!refusal.lost) key = newKey();
+    showRefusal(box, refusal, form);
+  }
+}));
+document.getElementById("drop")?.addEventListener("click", guarded(async () => {
+  try {
+    await ask("DELETE", `/api/v1/deliveries/${id}`);
+    location.href = "/buying";
+  } catch (refusal) { showRefusal(box, refusal, form); }
+}));

@@ -1,0 +1,312 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/shop"
+	"itemrack/shop/testkit"
+)
+
+// TestMain keeps the request log out of the tests' output.
+func TestMain(m *testing.M) {
+	slog.SetDefault(slog.New(slog.DiscardHandler))
+	os.Exit(m.Run())
+}
+
+// client speaks to an application as a browser or a program does.
+type client struct {
+	t       *testing.T
+	app     *fiber.App
+	cookies map[string]string
+	token   string
+	csrf    string
+}
+
+func newClient(t *testing.T, s *testkit.Shop) *client {
+	app, err := New(s.Shop)
+	require.NoError(t, err)
+	return &client{t: t, app: app, cookies: map[string]string{}}
+}
+
+// send sends a request and returns its status and body.
+func (c *client) send(method, path, contentType, body string, headers ...string) (int, string) {
+	c.t.Helper()
+	request := httptest.NewRequest(method, path, strings.NewReader(body))
+	request.Header.Set("Content-Type", contentType)
+	for i := 0; i+1 < len(headers); i += 2 {
+		request.Header.Set(headers[i], headers[i+1])
+	}
+	for name, value := range c.cookies {
+		request.AddCookie(&http.Cookie{Name: name, Value: value})
+	}
+	if c.token != "" {
+		request.Header.Set("Authorization", "Bearer "+c.token)
+	}
+	if c.csrf != "" && request.Header.Get("X-Csrf-Token") == "" {
+		request.Header.Set("X-Csrf-Token", c.csrf)
+	}
+	answer, err := c.app.Test(request, fiber.TestConfig{Timeout: 0})
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	for _, cookie := range answer.Cookies() {
+		c.cookies[cookie.Name] = cookie.Value
+	}
+	data, err := io.ReadAll(answer.Body)
+	require.NoError(c.t, err)
+	if found := regexp.MustCompile(`name="csrf" content="([^"]+)"`).FindSubmatch(data); found != nil {
+		c.csrf = string(found[1])
+	}
+	return answer.StatusCode, string(data)
+}
+
+func (c *client) get(path string) (int, string) { return c.send("GET", path, "", "") }
+func (c *client) json(method, path, body string, headers ...string) (int, string) {
+	return c.send(method, path, "application/json", body, headers...)
+}
+
+// signIn signs a person in as a browser does.
+func (c *client) signIn(login string) {
+	c.t.Helper()
+	_, _ = c.get("/login")
+	status, _ := c.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {login}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
+	require.Equal(c.t, http.StatusSeeOther, status)
+	_, _ = c.get("/")
+}
+
+var logins = map[shop.Role]string{shop.Manager: "maren", shop.Clerk: "tobi", shop.Stock: "callum"}
+
+// example puts numbers into a path's places.
+func example(path string) string {
+	path = strings.NewReplacer(":number", "D-0001", ":figure", "on_hand", ":name", "card%20terminal", ":line", "1", ":event", "1", ":product", "1", ":id", "1").Replace(path)
+	return path
+}
+
+// TestEveryRouteForEveryRole holds each address against the table of deeds: who
+// may is not forbidden, who may not is, and nobody is let in unknown.
+func TestEveryRouteForEveryRole(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Stock(t, made.Variants[0].ID, "3", "5")
+	stranger := newClient(t, s)
+	for _, role := range shop.Roles {
+		c := newClient(t, s)
+		c.signIn(logins[role])
+		for _, r := range append(append([]route{}, pageRoutes...), prefixed()...) {
+			if r.path == "/logout" {
+				continue
+			}
+			status, body := c.json(r.method, example(r.path), "{}")
+			allowed := shop.Actor{Role: role}.Can(r.deed)
+			if allowed {
+				assert.NotEqual(t, http.StatusForbidden, status, "%s %s as %s: %s", r.method, r.path, role, body)
+				assert.Less(t, status, 500, "%s %s as %s: %s", r.method, r.path, role, body)
+			} else {
+				assert.Equal(t, http.StatusForbidden, status, "%s %s as %s", r.method, r.path, role)
+			}
+			status, _ = stranger.get(example(r.path))
+			if r.method == "GET" && strings.HasPrefix(r.path, "/api/") {
+				assert.Equal(t, http.StatusUnauthorized, status, r.path)
+			} else if r.method == "GET" {
+				assert.Equal(t, http.StatusSeeOther, status, r.path)
+			}
+		}
+	}
+	s.InStep(t)
+}
+
+func prefixed() []route {
+	list := make([]route, len(apiRoutes))
+	for i, r := range apiRoutes {
+		r.path = "/api/v1" + r.path
+		list[i] = r
+	}
+	return list
+}
+
+// TestWithoutTheCSRFToken refuses every change that does not bring the token.
+func TestWithoutTheCSRFToken(t *testing.T) {
+	s := testkit.New(t)
+	c := newClient(t, s)
+	c.signIn("maren")
+	for _, token := range []string{"none", ""} {
+		for _, r := range append(append([]route{}, pageRoutes...), prefixed()...) {
+			if r.method == "GET" {
+				continue
+			}
+			kept := c.csrf
+			c.csrf = ""
+			headers := []string{}
+			if token != "" {
+				headers = []string{"X-Csrf-Token", token}
+			}
+			status, body := c.json(r.method, example(r.path), "{}", headers...)
+			assert.Equal(t, http.StatusForbidden, status, "%s %s", r.method, r.path)
+			assert.Contains(t, body, "Load it again")
+			c.csrf = kept
+		}
+	}
+	fresh := newClient(t, s)
+	_, _ = fresh.get("/login")
+	status, _ := fresh.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "X-Csrf-Token", "x")
+	assert.Equal(t, http.StatusForbidden, status)
+}
+
+func TestTokensAndProblems(t *testing.T) {
+	s := testkit.New(t)
+	token, err := s.MakeToken(context.Background(), s.Maren)
+	require.NoError(t, err)
+	c := newClient(t, s)
+	c.token = token
+	status, body := c.json("POST", "/api/v1/products", `{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key", "k1")
+	require.Equal(t, http.StatusOK, status, body)
+	status, again := c.json("POST", "/api/v1/products", `{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key", "k1")
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, body, again, "the same key gets the first answer")
+
+	status, body = c.json("POST", "/api/v1/products", `{"name":"Thing","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.005"}`)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	var p problem
+	require.NoError(t, json.Unmarshal([]byte(body), &p))
+	assert.Equal(t, []string{"price", "4.005", "invalid"}, []string{p.Field, p.Value, p.Title})
+	assert.NotEmpty(t, p.Want)
+	assert.NotEmpty(t, p.ID)
+	for _, bad := range []string{"{", "", `{"nmae":"x"}`, `[]`} {
+		status, body = c.json("POST", "/api/v1/products", bad)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, bad)
+		assert.Contains(t, body, "can't be read")
+	}
+	status, _ = c.get("/api/v1/products/99")
+	assert.Equal(t, http.StatusNotFound, status)
+	status, body = c.get("/api/v1/nowhere")
+	assert.Equal(t, http.StatusNotFound, status)
+	assert.Contains(t, body, "There is no page")
+	status, body = c.get("/api/v1/find?q=whistle")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, `"name":"Whistle"`)
+	c.token = token + "x"
+	status, _ = c.get("/api/v1/find?q=whistle")
+	assert.Equal(t, http.StatusUnauthorized, status)
+}
+
+func TestImportThroughTheAPI(t *testing.T) {
+	s := testkit.New(t)
+	token, err := s.MakeToken(context.Background(), s.Maren)
+	require.NoError(t, err)
+	c := newClient(t, s)
+	c.token = token
+	list := "product,size,category,price,cost,opening quantity\nVest,M,Swim,34.95,13.95,6\n"
+	status, body := c.send("POST", "/api/v1/catalog/import?dry_run=true", "text/csv", list)
+	require.Equal(t, http.StatusOK, status, body)
+	assert.Contains(t, body, `"dry_run":true`)
+	_, body = c.send("POST", "/api/v1/catalog/import", "text/csv", list)
+	assert.Contains(t, body, `"opening":"OS-0001"`)
+	s.InStep(t)
+}
+
+// TestOpenAPIHoldsEveryRoute holds the document against the table of routes.
+func TestOpenAPIHoldsEveryRoute(t *testing.T) {
+	s := testkit.New(t)
+	c := newClient(t, s)
+	status, body := c.get("/api/v1/openapi.json")
+	require.Equal(t, http.StatusOK, status)
+	var document struct {
+		OpenAPI string
+		Paths   map[string]map[string]struct {
+			Summary     string
+			RequestBody map[string]any `json:"requestBody"`
+			Parameters  []struct{ Name, In string }
+		}
+	}
+	require.NoError(t, json.NewDecoder(bytes.NewReader([]byte(body))).Decode(&document))
+	assert.Equal(t, "3.1.0", document.OpenAPI)
+	registered := map[string]bool{}
+	for _, r := range c.app.GetRoutes(true) {
+		if strings.HasPrefix(r.Path, "/api/v1/") && r.Method != "HEAD" && r.Path != "/api/v1/openapi.json" {
+			registered[strings.ToLower(r.Method)+" "+pathParam.ReplaceAllString(strings.TrimPrefix(r.Path, "/api/v1"), "{$1}")] = true
+		}
+	}
+	described := map[string]bool{}
+	for path, methods := range document.Paths {
+		for method, op := range methods {
+			described[method+" "+path] = true
+			assert.NotEmpty(t, op.Summary, path)
+			for _, m := range regexp.MustCompile(`\{(\w+)\}`).FindAllStringSubmatch(path, -1) {
+				found := false
+				for _, p := range op.Parameters {
+					found = found || p.Name == m[1] && p.In == "path"
+				}
+				assert.True(t, found, "%s %s does not describe %s", method, path, m[1])
+			}
+		}
+	}
+	assert.Equal(t, registered, described)
+	for key := range bodies {
+		method, path, _ := strings.Cut(key, " ")
+		assert.True(t, described[strings.ToLower(method)+" "+pathParam.ReplaceAllString(path, "{$1}")], "%s has a body but no route", key)
+	}
+	properties := document.Paths["/sales"]["post"].RequestBody["content"].(map[string]any)["application/json"].(map[string]any)["schema"].(map[string]any)["properties"].(map[string]any)
+	assert.Contains(t, properties, "ticket_id")
+}
+
+func TestStaticAndHealth(t *testing.T) {
+	s := testkit.New(t)
+	c := newClient(t, s)
+	status, body := c.get("/healthz")
+	assert.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, "ok")
+	_, page := c.get("/login")
+	for _, address := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+)"`).FindAllStringSubmatch(page, -1) {
+		status, _ := c.get(address[1])
+		assert.Equal(t, http.StatusOK, status, address[1])
+	}
+	assert.NotContains(t, page, "http://")
+	for _, to := range []string{"//evil.example", "https://evil.example", `/\evil.example`} {
+		_, page := c.get("/login?to=" + url.QueryEscape(to))
+		assert.Contains(t, page, `name="to" value="/"`)
+	}
+}
+
+// TestTextIsNeverMarkup shows a name that looks like markup as text.
+func TestTextIsNeverMarkup(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, `<script>alert("x")</script>`, "counted", "4.00")
+	s.Stock(t, v, "1", "1")
+	s.Open(t, 1)
+	done := s.Sold(t, v, "1")
+	c := newClient(t, s)
+	c.signIn("maren")
+	for _, path := range []string{"/catalog", "/catalog/1", "/stock/1", "/sales/" + done.Number, "/documents/" + done.Number, "/catalog/1/labels", "/labels/preview?n=1:1", "/register/1/products"} {
+		status, body := c.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+		assert.NotContains(t, body, "<script>alert", path)
+	}
+}
+
+func TestLabelAddress(t *testing.T) {
+	s := testkit.New(t)
+	s.Vest(t)
+	c := newClient(t, s)
+	c.signIn("callum")
+	status, body := c.get("/labels/pdf?layout=roll-40x25&n=1:2")
+	assert.Equal(t, http.StatusOK, status)
+	assert.True(t, strings.HasPrefix(body, "%PDF"))
+	for _, bad := range []string{"n=1", "n=x:1", "n=1:x", "n=1:-1", "n=1:99999", "layout=a5&n=1:1", "n=99:1", ""} {
+		status, _ := c.get("/labels/pdf?" + bad)
+		assert.Contains(t, []int{http.StatusUnprocessableEntity, http.StatusNotFound}, status, bad)
+	}
+}
