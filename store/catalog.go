@@ -370,18 +370,20 @@ const PageSize = 50
 // Products lists a page of products by name (from page 1), and whether there is
 // another page. Figures are added up for the page's products only.
 func (q Q) Products(f ProductFilter, page int, moment time.Time) ([]ProductRow, bool, error) {
-	db := q.db.Table("product p").Select("p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.tracking, p.unit").
-		Joins("JOIN category c ON c.id = p.category_id").Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
-	db = words(db, f.Words)
+	ids := words(q.db.Table("product p").Select("p.id"), f.Words)
 	if f.Category != 0 {
 		var path string
 		if err := q.db.Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
 			return nil, false, err
 		}
-		db = db.Where("c.path = ? OR c.path LIKE ?", path, like(path)+" > %")
+		ids = ids.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, like(path)+" > %")
 	}
+	// the page is found on the index of names; the rest is joined to it
+	ids = ids.Order("p.name").Limit(PageSize + 1).Offset((page - 1) * PageSize)
 	var rows []ProductRow
-	if err := db.Order("p.name").Limit(PageSize + 1).Offset((page - 1) * PageSize).Scan(&rows).Error; err != nil {
+	err := q.db.Table("(?) x", ids).Select("p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.tracking, p.unit").
+		Joins("JOIN product p ON p.id = x.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id").Order("p.name").Scan(&rows).Error
+	if err != nil {
 		return nil, false, err
 	}
 	more := len(rows) > PageSize

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -146,12 +147,18 @@ func (r StockRow) Average() decimal.Decimal { return pool(r.Quantity, r.Value, r
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
 
-// StockList lists a page of variants by product name.
+// StockList lists a page of variants by product name. Without words it walks
+// the index of names only as far as the page.
 func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
-	db := words(q.db.Table("product p").Select(stockColumns).Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id"), text).
-		Where("p.tracking <> 'untracked'")
+	from := "product p"
+	if strings.TrimSpace(text) == "" {
+		from = "product p FORCE INDEX (name)"
+	}
+	ids := words(q.db.Table(from).Select("STRAIGHT_JOIN v.id").Joins("JOIN variant v ON v.product_id = p.id"), text).
+		Where("p.tracking <> 'untracked'").Order("p.name").Limit(PageSize + 1).Offset((page - 1) * PageSize)
 	var rows []StockRow
-	err := db.Order("p.name, v.id").Limit(PageSize + 1).Offset((page - 1) * PageSize).Scan(&rows).Error
+	err := q.db.Table("(?) x", ids).Select(stockColumns).Joins("JOIN variant v ON v.id = x.id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id").
+		Order("p.name, v.id").Scan(&rows).Error
 	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
 }
 

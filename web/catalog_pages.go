@@ -127,6 +127,7 @@ func (c *call) newProductRack() error {
 		mode = rackNumber
 	}
 	rack := draw(mode)
+	rack.Dense = true
 	if mode == rackNumber {
 		rack.What = "prices"
 		rack.Totals, rack.Total = nil, ""
@@ -335,19 +336,19 @@ func (c *call) labels() error {
 func (c *call) labelRequest() (shop.LabelRequest, error) {
 	in := shop.LabelRequest{Layout: c.Query("layout")}
 	var err error
-	c.RequestCtx().QueryArgs().VisitAll(func(name, value []byte) {
+	for name, value := range c.RequestCtx().QueryArgs().All() {
 		if string(name) != "n" || err != nil {
-			return
+			continue
 		}
 		variant, copies, _ := strings.Cut(string(value), ":")
 		v, wrong1 := strconv.ParseUint(variant, 10, 64)
 		n, wrong2 := strconv.Atoi(copies)
 		if wrong1 != nil || wrong2 != nil {
 			err = fault.Field("n", string(value), "a variant and how many, such as 12:3", "%q does not say how many labels of what.", value)
-			return
+			continue
 		}
 		in.Labels = append(in.Labels, shop.LabelWish{Variant: v, Copies: n})
-	})
+	}
 	return in, err
 }
 

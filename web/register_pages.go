@@ -68,6 +68,7 @@ func (c *call) registerRack() error {
 		}
 		return cell, v.Here
 	})
+	rack.Dense = true
 	return c.fragment("register_rack", map[string]any{"P": p, "Rack": rack, "At": at})
 }
 

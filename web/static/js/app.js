@@ -6,6 +6,9 @@ import "./rack.js";
 
 const typing = (target) => target.matches("input, textarea, select, [contenteditable]");
 
+// On a phone the rail scrolls: the place one is in stays in sight.
+document.querySelector(".place.here")?.scrollIntoView({ inline: "center", block: "nearest" });
+
 // --- theme -------------------------------------------------------------
 document.getElementById("theme")?.addEventListener("click", () => {
   const root = document.documentElement;
