@@ -200,36 +200,25 @@ func onlyLot(held stock.Holding, branch, variant uint64, condition stock.Conditi
 
 // keepEvent writes an event, and a row where it was not planned.
 func (s *Shop) keepEvent(tx store.Tx, held stock.Holding, c store.CountView, e store.CountEvent) (Counted, error) {
-	rows, err := tx.CountRows(c.ID)
+	key := e.Core().Row
+	row, err := tx.CountRow(c.ID, key)
 	if err != nil {
 		return Counted{}, err
 	}
-	key := e.Core().Row
-	planned := false
-	at := slices.IndexFunc(rows, func(r store.CountRow) bool {
-		return r.VariantID == e.VariantID && r.LotID == e.LotID && r.Condition == e.Condition
-	})
-	if at < 0 {
+	planned := row.ID != 0 && row.Planned
+	if row.ID == 0 {
 		if err := tx.PlanCount(c, []count.RowKey{key}, false); err != nil {
 			return Counted{}, err
 		}
-	} else {
-		planned = rows[at].Planned
 	}
-	done, err := tx.CountEvents(c.ID)
+	before, by, err := tx.CountedBefore(c.ID, key, e.Serial)
 	if err != nil {
 		return Counted{}, err
 	}
-	sum := e.Quantity
-	for _, d := range done {
-		if d.StruckAt != nil || d.Core().Row != key {
-			continue
-		}
-		if e.Serial != "" && d.Serial == e.Serial {
-			return Counted{}, fault.Clash("serial", e.Serial, "each number once", "No. %s is counted already, by %s.", e.Serial, d.Who)
-		}
-		sum = sum.Add(d.Quantity)
+	if by != "" {
+		return Counted{}, fault.Clash("serial", e.Serial, "each number once", "No. %s is counted already, by %s.", e.Serial, by)
 	}
+	sum := before.Add(e.Quantity)
 	if err := tx.Insert(&e); err != nil {
 		return Counted{}, err
 	}

@@ -72,7 +72,7 @@ func (s *Shop) Explain(ctx context.Context, who Actor, variant uint64, figure st
 	for _, m := range moves {
 		amount := signed(item.Unit, m.Quantity)
 		if figure == FigureAverage {
-			amount += " at " + s.Currency.Format(m.Value.Abs())
+			amount += " worth " + s.Currency.Format(m.Value.Abs())
 		}
 		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(s.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
 	}

@@ -171,52 +171,75 @@ func (tx Tx) LockProduct(id uint64) error {
 }
 
 // Product reads a product with all of its variants; prices are those of a
-// moment, Here is at a branch. It takes eight queries whatever its size.
+// moment, Here is at a branch.
 func (q Q) Product(id, branch uint64, moment time.Time) (ProductView, error) {
-	var p ProductView
-	if err := q.db.Raw("SELECT * FROM product WHERE id = ?", id).Scan(&p.Product).Error; err != nil {
-		return p, err
+	found, err := q.ProductViews([]uint64{id}, branch, moment)
+	if err == nil && len(found) == 0 {
+		err = fault.Missing("product", id, "There is no product %d.", id)
 	}
-	if p.ID == 0 {
-		return p, fault.Missing("product", id, "There is no product %d.", id)
+	if err != nil {
+		return ProductView{}, err
 	}
-	if err := q.db.Raw("SELECT * FROM category WHERE id = ?", p.CategoryID).Scan(&p.Category).Error; err != nil {
-		return p, err
+	return *found[0], nil
+}
+
+// ProductViews reads some products with all of their variants, in the order
+// asked for and without those that are not there. It takes five queries however
+// many they are.
+func (q Q) ProductViews(ids []uint64, branch uint64, moment time.Time) ([]*ProductView, error) {
+	var rows []struct {
+		Product
+		Path, Colour, Supplier, CategoryName string
 	}
-	if p.SupplierID != nil {
-		if err := q.db.Raw("SELECT name FROM supplier WHERE id = ?", *p.SupplierID).Scan(&p.Supplier).Error; err != nil {
-			return p, err
-		}
+	err := q.db.Raw(`SELECT p.*, c.path, c.name AS category_name, c.colour, COALESCE(s.name, '') AS supplier FROM product p JOIN category c ON c.id = p.category_id
+		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE p.id IN ?`, ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
 	}
 	classes, err := q.TaxClasses()
 	if err != nil {
-		return p, err
+		return nil, err
 	}
-	for _, c := range classes {
-		if c.ID == p.TaxClassID {
-			p.TaxClass = c
+	byID := map[uint64]*ProductView{}
+	for _, r := range rows {
+		p := &ProductView{Product: r.Product, Supplier: r.Supplier, Category: Category{ID: r.CategoryID, Name: r.CategoryName, Path: r.Path, Colour: r.Colour}}
+		for _, c := range classes {
+			if c.ID == p.TaxClassID {
+				p.TaxClass = c
+			}
+		}
+		if p.UnitOf, err = unit.ByCode(p.Unit); err != nil {
+			return nil, err
+		}
+		byID[p.ID] = p
+	}
+	names, err := q.productAxes(byID, ids)
+	if err != nil {
+		return nil, err
+	}
+	if err := q.productVariants(byID, ids, names, branch, moment); err != nil {
+		return nil, err
+	}
+	var list []*ProductView
+	for _, id := range ids {
+		if p := byID[id]; p != nil {
+			list = append(list, p)
 		}
 	}
-	if p.UnitOf, err = unit.ByCode(p.Unit); err != nil {
-		return p, err
-	}
-	names, err := q.productAxes(&p)
-	if err != nil {
-		return p, err
-	}
-	return p, q.productVariants(&p, names, branch, moment)
+	return list, nil
 }
 
 // productAxes reads the axes and returns the name of each value.
-func (q Q) productAxes(p *ProductView) (map[uint64]string, error) {
+func (q Q) productAxes(byID map[uint64]*ProductView, ids []uint64) (map[uint64]string, error) {
 	var rows []struct {
-		AxisID, ValueID     uint64
-		Axis, Value, Swatch string
+		ProductID, AxisID, ValueID uint64
+		Axis, Value, Swatch        string
 	}
-	err := q.db.Raw(`SELECT a.id AS axis_id, a.name AS axis, x.id AS value_id, x.name AS value, x.swatch FROM axis a
-		JOIN axis_value x ON x.axis_id = a.id WHERE a.product_id = ? ORDER BY a.position, x.position, x.id`, p.ID).Scan(&rows).Error
+	err := q.db.Raw(`SELECT a.product_id, a.id AS axis_id, a.name AS axis, x.id AS value_id, x.name AS value, x.swatch FROM axis a
+		JOIN axis_value x ON x.axis_id = a.id WHERE a.product_id IN ? ORDER BY a.product_id, a.position, x.position, x.id`, ids).Scan(&rows).Error
 	names := map[uint64]string{}
 	for _, r := range rows {
+		p := byID[r.ProductID]
 		if n := len(p.AxisIDs); n == 0 || p.AxisIDs[n-1] != r.AxisID {
 			p.AxisIDs = append(p.AxisIDs, r.AxisID)
 			p.Axes = append(p.Axes, catalog.Axis{Name: r.Axis})
@@ -230,36 +253,35 @@ func (q Q) productAxes(p *ProductView) (map[uint64]string, error) {
 	return names, err
 }
 
-func (q Q) productVariants(p *ProductView, names map[uint64]string, branch uint64, moment time.Time) error {
+func (q Q) productVariants(byID map[uint64]*ProductView, ids []uint64, names map[uint64]string, branch uint64, moment time.Time) error {
 	var rows []struct {
 		Variant
-		Barcode       string
-		Quantity      decimal.Decimal
-		Value         decimal.Decimal
-		LastCost      decimal.Decimal
-		ForSale, Here decimal.Decimal
-		Low           bool
+		Barcode                   string
+		Quantity, Value, LastCost decimal.Decimal
+		ForSale, Here             decimal.Decimal
+		Low                       bool
 	}
 	err := q.db.Raw(`SELECT v.*, c.quantity, c.value, c.last_cost, c.for_sale, c.low, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id ORDER BY b.id LIMIT 1), '') AS barcode,
 		COALESCE((SELECT SUM(quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE b.variant_id = v.id AND b.condition = ? AND s.branch_id = ?), 0) AS here
-		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = ? ORDER BY v.id`, stock.ForSale, branch, p.ID).Scan(&rows).Error
+		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ? ORDER BY v.id`, stock.ForSale, branch, ids).Scan(&rows).Error
 	if err != nil {
 		return err
 	}
-	own, ofProduct, err := q.prices([]uint64{p.ID})
+	own, ofProduct, err := q.prices(ids)
 	if err != nil {
 		return err
 	}
 	for _, r := range rows {
-		view := VariantView{ID: r.ID, ProductID: p.ID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel,
-			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{}}
+		view := VariantView{ID: r.ID, ProductID: r.ProductID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel,
+			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
+			ForSale: r.ForSale, Here: r.Here, Low: r.Low}
 		for _, value := range []*uint64{r.Value1ID, r.Value2ID, r.Value3ID} {
 			if value != nil {
 				view.Choice = append(view.Choice, names[*value])
 			}
 		}
-		view.ForSale, view.Here, view.Low = r.ForSale, r.Here, r.Low
-		view.Price, view.PriceSource = price.At(own[r.ID], ofProduct[p.ID], moment)
+		view.Price, view.PriceSource = price.At(own[r.ID], ofProduct[r.ProductID], moment)
+		p := byID[r.ProductID]
 		p.Variants = append(p.Variants, view)
 	}
 	return nil

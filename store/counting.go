@@ -115,6 +115,25 @@ func (q Q) CountRows(id uint64) ([]CountRow, error) {
 	return rows, q.db.Raw("SELECT * FROM count_row WHERE shelf_count_id = ? ORDER BY id", id).Scan(&rows).Error
 }
 
+// CountRow finds a row of a count; ID is 0 when there is none.
+func (q Q) CountRow(id uint64, key count.RowKey) (CountRow, error) {
+	var row CountRow
+	return row, q.db.Raw("SELECT * FROM count_row r WHERE r.shelf_count_id = ? AND r.variant_id = ? AND r.lot_id = ? AND r.condition = ?", id, key.Variant, key.Lot, key.Condition).Scan(&row).Error
+}
+
+// CountedBefore adds up what a row's entries came to so far, and names who
+// counted a serial number already.
+func (q Q) CountedBefore(id uint64, key count.RowKey, serial string) (sum decimal.Decimal, by string, err error) {
+	err = q.db.Raw("SELECT COALESCE(SUM(e.quantity), 0) FROM count_event e WHERE e.shelf_count_id = ? AND e.variant_id = ? AND e.lot_id = ? AND e.condition = ? AND e.struck_at IS NULL",
+		id, key.Variant, key.Lot, key.Condition).Scan(&sum).Error
+	if err != nil || serial == "" {
+		return sum, "", err
+	}
+	err = q.db.Raw("SELECT u.name FROM count_event e JOIN user u ON u.id = e.user_id WHERE e.shelf_count_id = ? AND e.variant_id = ? AND e.serial = ? AND e.struck_at IS NULL",
+		id, key.Variant, serial).Scan(&by).Error
+	return sum, by, err
+}
+
 // CountEventView is an event of a count's log with names.
 type CountEventView struct {
 	CountEvent

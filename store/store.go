@@ -18,7 +18,6 @@ import (
 	"github.com/pressly/goose/v3"
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
-	"gorm.io/gorm/logger"
 	"gorm.io/gorm/schema"
 )
 
@@ -60,7 +59,7 @@ func Open(dsn string) (*Store, error) {
 	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c, DSN: c.FormatDSN()}), &gorm.Config{
 		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
 		SkipDefaultTransaction: true,
-		Logger:                 logger.Default.LogMode(logger.Silent),
+		Logger:                 watch{},
 		NowFunc:                func() time.Time { return time.Now().UTC() },
 	})
 	if err != nil {

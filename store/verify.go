@@ -31,7 +31,7 @@ var checks = []struct{ name, seen, wrong string }{
 		`SELECT CONCAT('variant ', variant_id, ': quantity differs by ', SUM(q), ', value by ', SUM(v)) FROM (
 			SELECT variant_id, quantity AS q, value AS v FROM entry UNION ALL SELECT variant_id, -quantity, -value FROM cost_pool) x
 		GROUP BY variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
-	{"nothing in stock is worth nothing left behind", "SELECT COUNT(*) FROM cost_pool",
+	{"no value is left behind where no stock is", "SELECT COUNT(*) FROM cost_pool",
 		"SELECT CONCAT('variant ', variant_id, ' has ', quantity, ' worth ', value) FROM cost_pool WHERE value < 0 OR (quantity = 0 AND value <> 0) LIMIT 1"},
 	{"what is for sale, and what runs low, follows the balances", "SELECT COUNT(*) FROM cost_pool",
 		`SELECT CONCAT('variant ', c.variant_id, ' says ', c.for_sale, ' for sale, the balances ', COALESCE(b.q, 0)) FROM cost_pool c JOIN variant v ON v.id = c.variant_id

@@ -83,11 +83,12 @@ func (c *call) countRacks(figures shop.CountFigures) ([]countRack, []shop.CountF
 	}
 	more := max(0, len(order)-mostCountRacks)
 	var racks []countRack
-	for _, id := range order[:len(order)-more] {
-		p, err := c.q().Product(id, figures.Count.BranchID, c.server.shop.Now())
-		if err != nil {
-			return nil, nil, 0, err
-		}
+	products, err := c.q().ProductViews(order[:len(order)-more], figures.Count.BranchID, c.server.shop.Now())
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	for _, found := range products {
+		p := *found
 		rack := hang(p, rackNumber, "counted", func(v store.VariantView) (cellView, decimal.Decimal) {
 			return countCell(p, rows[v.ID], figures.Count.Blind)
 		})

@@ -82,7 +82,9 @@ func hang(p store.ProductView, mode, what string, figure func(v store.VariantVie
 					cell.gauge(v, most)
 				}
 				sum, columns[i], all = sum.Add(number), columns[i].Add(number), all.Add(number)
-				n++
+				if !cell.Off {
+					n++
+				}
 			}
 			row.Cells = append(row.Cells, cell)
 		}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"fmt"
 	"net/url"
 	"strings"
 
@@ -9,6 +10,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/shop"
+	"itemrack/store"
 )
 
 // route is one address: who may use it follows from its deed. Doc is a line for
@@ -122,6 +124,8 @@ func (s *Server) handle(r route) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		ctx, cancel := context.WithTimeout(context.Background(), deadline)
 		defer cancel()
+		ctx, statements := store.Counting(ctx)
+		defer func() { c.Set("Server-Timing", fmt.Sprintf("db;desc=\"%d statements\"", statements.Load())) }()
 		who, err := s.identify(ctx, c)
 		if err != nil {
 			return err

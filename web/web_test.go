@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -308,5 +309,61 @@ func TestLabelAddress(t *testing.T) {
 	for _, bad := range []string{"n=1", "n=x:1", "n=1:x", "n=1:-1", "n=1:99999", "layout=a5&n=1:1", "n=99:1", ""} {
 		status, _ := c.get("/labels/pdf?" + bad)
 		assert.Contains(t, []int{http.StatusUnprocessableEntity, http.StatusNotFound}, status, bad)
+	}
+}
+
+// TestNoQueryPerRow holds that a page takes as many statements with a lot of
+// rows as with a few, and never more than some.
+func TestNoQueryPerRow(t *testing.T) {
+	s := testkit.New(t)
+	token, err := s.MakeToken(context.Background(), s.Maren)
+	require.NoError(t, err)
+	c := newClient(t, s)
+	c.token = token
+	s.Open(t, 1)
+	first := s.Vest(t)
+	s.Stock(t, first.Variants[0].ID, "9", "5")
+	number := s.Sold(t, first.Variants[0].ID, "1").Number
+	plan, err := s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 2, Category: 1})
+	require.NoError(t, err)
+	_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: first.Variants[0].ID})
+	require.NoError(t, err)
+	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1", "/register/1/rack/1", "/sales/" + number, "/stock", "/stock/1", "/stock/not-for-sale",
+		"/counts", "/counts/1", "/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/ticket", "/api/v1/find?q=vest"}
+	count := func() map[string]string {
+		taken := map[string]string{}
+		for _, path := range pages {
+			request := httptest.NewRequest("GET", path, nil)
+			request.Header.Set("Authorization", "Bearer "+token)
+			answer, err := c.app.Test(request, fiber.TestConfig{Timeout: 0})
+			require.NoError(t, err)
+			require.Equal(t, http.StatusOK, answer.StatusCode, path)
+			taken[path] = answer.Header.Get("Server-Timing")
+		}
+		return taken
+	}
+	few := count()
+	var list strings.Builder
+	list.WriteString("product,size,category,price,cost,opening quantity,restock level\n")
+	for n := range 120 {
+		for _, size := range []string{"S", "M", "L"} {
+			_, _ = fmt.Fprintf(&list, "Style %03d,%s,Swim > Rash vests,9.95,4.00,5,9\n", n, size)
+		}
+	}
+	report, err := s.ImportList(context.Background(), s.Maren, "", strings.NewReader(list.String()), 1, false)
+	require.NoError(t, err)
+	require.Equal(t, 360, report.Made)
+	s.Stock(t, first.Variants[0].ID, "40", "5")
+	for n := uint64(7); n < 60; n++ {
+		s.Sold(t, n, "1")
+		_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: n})
+		require.NoError(t, err)
+		_, err = s.Count(context.Background(), s.Callum, "", plan.ID, shop.CountInput{Variant: n, Quantity: "1"})
+		require.NoError(t, err)
+	}
+	many := count()
+	for _, path := range pages {
+		assert.Equal(t, few[path], many[path], path)
+		assert.Regexp(t, `"([1-9]|1\d|2[0-4]) statements"`, many[path], path)
 	}
 }

@@ -50,8 +50,9 @@ func Host(t testing.TB) string {
 	return host
 }
 
-// New makes a shop in a database of its own, which goes when the test ends.
-func New(t testing.TB) *Shop {
+// Bare gives a test a database of its own with tables and no shop in it; it
+// goes when the test ends.
+func Bare(t testing.TB) *Shop {
 	t.Helper()
 	ctx := context.Background()
 	name := fmt.Sprintf("t_%d_%d_%s", os.Getpid(), count.Add(1), strings.ToLower(strings.Map(letters, t.Name())))
@@ -68,7 +69,14 @@ func New(t testing.TB) *Shop {
 	require.NoError(t, db.Migrate(ctx))
 	s.Shop, err = shop.New(ctx, db)
 	require.NoError(t, err)
-	_, err = s.SetUp(ctx, Plan)
+	return s
+}
+
+// New makes a shop with its people, in a database of its own.
+func New(t testing.TB) *Shop {
+	t.Helper()
+	s := Bare(t)
+	_, err := s.SetUp(context.Background(), Plan)
 	require.NoError(t, err)
 	s.Maren = s.person(t, "maren", "Maren Holt", shop.Manager)
 	s.Tobi = s.person(t, "tobi", "Tobi Ashdown", shop.Clerk)

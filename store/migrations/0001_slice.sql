@@ -405,7 +405,7 @@ CREATE TABLE count_event (
   at DATETIME(6) NOT NULL,
   struck_at DATETIME(6) NULL,
   struck_by BIGINT UNSIGNED NULL,
-  INDEX (shelf_count_id, id),
+  INDEX (shelf_count_id, variant_id),
   FOREIGN KEY (shelf_count_id) REFERENCES shelf_count (id),
   FOREIGN KEY (variant_id) REFERENCES variant (id),
   FOREIGN KEY (user_id) REFERENCES user (id)

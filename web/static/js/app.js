@@ -28,7 +28,9 @@ function showKeys() {
 document.getElementById("show-keys")?.addEventListener("click", showKeys);
 
 let going = 0;
+let acting = 0; // a key acts when no other follows at a scanner's speed
 document.addEventListener("keydown", (event) => {
+  clearTimeout(acting);
   if (event.defaultPrevented) return;
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
     const button = event.target.closest("form")?.querySelector("button.first") || document.querySelector(".act.first:not(a)");
@@ -53,7 +55,7 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   const act = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
-  if (act && !event.repeat) { event.preventDefault(); act.click(); return; }
+  if (act && !event.repeat) { event.preventDefault(); acting = setTimeout(() => act.click(), 70); return; }
   walk(event);
 });
 

@@ -1,0 +1,89 @@
+package demo_test
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/demo"
+	"itemrack/shop"
+	"itemrack/shop/testkit"
+	"itemrack/store"
+)
+
+// empty is a shop in a database with nothing in it.
+func empty(t *testing.T) *testkit.Shop { return testkit.Bare(t) }
+
+// TestTheDemoShop loads the demo shop and holds that it is whole: people, all
+// kinds of tracking, history through every deed, records in step.
+func TestTheDemoShop(t *testing.T) {
+	ctx := context.Background()
+	s := empty(t)
+	made, err := demo.Load(ctx, s.Shop, 12, 26)
+	require.NoError(t, err)
+	assert.True(t, made)
+	s.InStep(t)
+	q := s.Store.Read(ctx)
+	branches, err := q.Branches()
+	require.NoError(t, err)
+	assert.Len(t, branches, 3)
+	products, more, err := q.Products(store.ProductFilter{}, 1, s.Now())
+	require.NoError(t, err)
+	assert.False(t, more)
+	tracking := map[string]int{}
+	for _, p := range products {
+		tracking[p.Tracking]++
+	}
+	for _, kind := range []string{"counted", "lot", "serial", "untracked"} {
+		assert.Positive(t, tracking[kind], kind)
+	}
+	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Drawer closing"} {
+		documents, _, err := q.Documents(kind, 1)
+		require.NoError(t, err)
+		assert.NotEmpty(t, documents, kind)
+	}
+	open, err := q.OpenCounts()
+	require.NoError(t, err)
+	assert.Len(t, open, 1, "one count is half done")
+	for _, p := range demo.People {
+		_, err := s.SignIn(ctx, p.Login, demo.Password)
+		assert.NoError(t, err)
+	}
+	made, err = demo.Load(ctx, s.Shop, 12, 26)
+	require.NoError(t, err)
+	assert.False(t, made, "a shop that is there is left alone")
+}
+
+// TestTheSameSeedMakesTheSameShop plays twice and compares the sales.
+func TestTheSameSeedMakesTheSameShop(t *testing.T) {
+	ctx := context.Background()
+	play := func() string {
+		s := empty(t)
+		_, err := demo.Load(ctx, s.Shop, 3, 7)
+		require.NoError(t, err)
+		v, err := s.Store.Read(ctx).SaleByNumber("Q1-00005")
+		require.NoError(t, err)
+		return v.Gross.String() + v.Lines[0].SKU
+	}
+	assert.Equal(t, play(), play())
+}
+
+func TestSeed(t *testing.T) {
+	ctx := context.Background()
+	s := empty(t)
+	_, err := demo.SetUp(ctx, s.Shop)
+	require.NoError(t, err)
+	who, err := s.PersonByLogin(ctx, "maren")
+	require.NoError(t, err)
+	told := 0
+	require.NoError(t, demo.Seed(ctx, s.Shop, who, 450, 1, func(done int) { told = done }))
+	assert.Equal(t, 450, told)
+	rows, more, err := s.Store.Read(ctx).StockList("", 9)
+	require.NoError(t, err)
+	assert.Len(t, rows, 50)
+	assert.False(t, more)
+	s.InStep(t)
+	assert.Error(t, demo.Seed(ctx, s.Shop, shop.Actor{ID: who.ID, Role: shop.Clerk}, 10, 2, func(int) {}), "a clerk may not import")
+}
