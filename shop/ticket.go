@@ -49,6 +49,7 @@ type TicketView struct {
 	Before   *decimal.Decimal `json:"before,omitempty"`  // its quantity before
 	Pick     *store.Found     `json:"pick,omitempty"`    // a product whose variant is to be chosen
 	Offers   []store.Found    `json:"offers,omitempty"`  // products that words found
+	Receipt  string           `json:"receipt,omitempty"` // a sale whose receipt was scanned
 }
 
 // Ticket reads the ticket that a register is at.
@@ -209,8 +210,10 @@ func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket, register uint64) (boo
 	switch {
 	case len(found) == 0:
 		return true, view, fault.Missing("code", code, "Nothing here is called %s.", code)
+	case found[0].Kind == "document" && found[0].Name == string(stock.Sale):
+		view.Receipt = found[0].Code
 	case found[0].Kind == "document":
-		return true, view, fault.Refuse("code", code, "a product", "%s is a document, not a product. Use Take back for a receipt.", code)
+		return true, view, fault.Refuse("code", code, "a product", "%s is a document, not a product.", code)
 	case len(found) == 1 && found[0].Kind == "product":
 		view.Pick = &found[0]
 	default:

@@ -2,6 +2,7 @@ package web
 
 import (
 	"encoding/json"
+	"fmt"
 	"strconv"
 	"strings"
 
@@ -50,7 +51,8 @@ func (c *call) today() error {
 		return err
 	}
 	return c.page("today", "Today", "Today", map[string]any{"Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
-		"Sales": count, "Gross": gross, "LastSales": lastCount, "LastGross": lastGross, "Weekday": began.In(s.Zone).Format("Monday"), "Loose": loose, "Sells": c.who.Can(shop.DeedSell)})
+		"Figures": []figure{c.money(gross, plural(count, "sale", "sales")+" today"), c.money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(s.Zone).Format("Monday"))),
+			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.who.Can(shop.DeedSell)})
 }
 
 func (c *call) catalog() error {
@@ -225,7 +227,7 @@ func (c *call) product() error {
 	default:
 		hung = "on_hand"
 	}
-	return c.page("product", "Catalog", p.Name, map[string]any{"P": p, "Rack": rack, "Figures": c.figures(p), "Hung": hung, "Views": rackViews,
+	return c.page("product", "Catalog", p.Name, map[string]any{"P": p, "Rack": rack, "Strip": c.productStrip(p.Unit, c.figures(p)), "Hung": hung, "Views": rackViews,
 		"First": fiber.Query[uint64](c.Ctx, "variant"), "Edits": c.who.Can(shop.DeedCatalog)})
 }
 

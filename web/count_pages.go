@@ -1,7 +1,9 @@
 package web
 
 import (
+	"fmt"
 	"slices"
+	"strconv"
 
 	"github.com/shopspring/decimal"
 
@@ -144,6 +146,7 @@ func (c *call) settlePage(figures shop.CountFigures) error {
 		}
 		units, value = units.Add(f.Variance()), value.Add(f.Value)
 	}
-	return c.page("settle", "Counts", "Settle "+figures.Count.Number, map[string]any{"C": figures.Count, "Differ": differ, "Blank": blank, "All": len(figures.Rows), "Done": done(figures),
-		"Units": units, "Value": value, "Reasons": count.Reasons, "Log": figures.Events, "Settles": c.who.Can(shop.DeedSettle)})
+	return c.page("settle", "Counts", "Settle "+figures.Count.Number, map[string]any{"C": figures.Count, "Differ": differ, "Blank": blank,
+		"Units": units, "Value": value, "Figures": []figure{{Amount: strconv.Itoa(done(figures)), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
+			{Amount: signed("", units), Name: "units of variance"}, c.money(value, "value of variance")}, "Reasons": count.Reasons, "Log": figures.Events, "Settles": c.who.Can(shop.DeedSettle)})
 }

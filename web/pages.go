@@ -69,12 +69,7 @@ func parsePages(s *Server) (*pageSet, error) {
 		"amount": func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
 		"cost":   func(d decimal.Decimal) string { return s.shop.Currency.Symbol + d.StringFixed(costPlaces(d)) },
 		"qty":    quantity,
-		"signed": func(u string, q decimal.Decimal) string {
-			if q.IsPositive() {
-				return "+" + quantity(u, q)
-			}
-			return quantity(u, q)
-		},
+		"signed": signed,
 		"when":   s.when,
 		"clock":  func(t time.Time) string { return t.In(s.shop.Zone).Format("15:04") },
 		"day":    func(t time.Time) string { return t.In(s.shop.Zone).Format("2 Jan 2006") },
@@ -116,6 +111,14 @@ func quantity(code string, q decimal.Decimal) string {
 		return strings.Replace(q.String(), "-", "−", 1)
 	}
 	return u.Format(q)
+}
+
+// signed writes a quantity with its sign.
+func signed(code string, q decimal.Decimal) string {
+	if q.IsPositive() {
+		return "+" + quantity(code, q)
+	}
+	return quantity(code, q)
 }
 
 // when writes a moment as a colleague would: the time today, else the day.

@@ -146,7 +146,7 @@ func (c *call) stockCard() error {
 	if more && len(moves) > 0 {
 		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)
 	}
-	return c.page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
+	return c.page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Figures": c.cardStrip(tag), "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
 		"ByBranch": byBranch(tag.Places, tag.V.Value), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
 		"Kinds": []stock.Kind{stock.Opening, stock.Delivery, stock.Sale, stock.Return, stock.ConditionChange, stock.Count, stock.Reversal}})
 }

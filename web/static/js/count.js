@@ -1,7 +1,7 @@
 // Counting: every scan and typed quantity goes to the server at once, and stands
 // in the log.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
-import { values } from "./app.js";
+import { values } from "./form.js";
 import { addUp } from "./rack.js";
 import { onScan, say } from "./scanline.js";
 

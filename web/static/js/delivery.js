@@ -1,7 +1,7 @@
 // A delivery is kept as a draft with every change; the server computes what each
 // line comes to, by the same rule that posts it.
 import { ask, guarded, newKey, part, showRefusal } from "./api.js";
-import { values } from "./app.js";
+import { values } from "./form.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 

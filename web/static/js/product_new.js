@@ -1,6 +1,6 @@
 // Making a product: the rack follows what is typed.
 import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
-import { values } from "./app.js";
+import { values } from "./form.js";
 import { settleTab } from "./rack.js";
 
 const form = document.getElementById("new-product");

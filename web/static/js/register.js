@@ -84,6 +84,7 @@ function start() {
       const next = await ask("POST", `${base}/lines`, body);
       showRefusal(box, null);
       draw(next, next.line_id);
+      if (next.receipt) { location.href = `/register/${register}/take-back?sale=${encodeURIComponent(next.receipt)}`; return; }
       if (next.pick) { await rack(next.pick.id); return; }
       if (next.offers) { offer(next.offers, (f) => rack(f.id)); return; }
       const before = next.before;

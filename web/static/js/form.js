@@ -1,0 +1,29 @@
+// Forms that speak to the API: a refusal goes to its field, and nothing typed is lost.
+import { ask, guarded, newKey, showRefusal } from "./api.js";
+
+/** Reads a form's named fields as the API wants them. */
+export function values(form) {
+  const body = {};
+  for (const field of form.elements) {
+    if (!field.name || field.disabled) continue;
+    if (field.type === "checkbox") body[field.name] = field.checked;
+    else if (field.type !== "radio" || field.checked) body[field.name] = "number" in field.dataset ? Number(field.value) : field.value;
+  }
+  return body;
+}
+for (const form of document.querySelectorAll("form[data-api]")) {
+  let key = newKey();
+  const send = guarded(async () => {
+    const [method, path] = form.dataset.api.split(" ");
+    const box = form.querySelector("[data-error]");
+    showRefusal(box, null, form);
+    try {
+      const answer = await ask(method, path, values(form), key);
+      location.href = form.dataset.then.replace(/\{(\w+)\}/g, (_, name) => answer[name]);
+    } catch (refusal) {
+      if (!refusal.lost) key = newKey();
+      showRefusal(box, refusal, form);
+    }
+  });
+  form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
+}
