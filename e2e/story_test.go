@@ -201,6 +201,7 @@ func (p *person) receive(number, freight, cost, quantity string) {
 	p.types(quantity)
 	p.keys(input.Enter)
 	p.sees("#sums", quantity+" units")
+	p.sees("#saved", "draft, kept")
 	p.accessible()
 	p.leave(func() { p.MustElement("#post").MustClick() })
 }

@@ -35,17 +35,27 @@ async function keep(list) {
     const focused = document.activeElement?.name;
     holder.innerHTML = await part(`/buying/${id}/lines`);
     if (focused) { const field = holder.querySelector(`[name="${CSS.escape(focused)}"]`); field?.focus(); field?.select?.(); }
-    saved.textContent = "draft, kept";
     showRefusal(box, null, form);
     return true;
   } catch (refusal) {
-    saved.textContent = "the last change is not kept";
     showRefusal(box, refusal, form);
     return false;
   }
 }
 let turn = Promise.resolve();
-const save = (change) => (turn = turn.then(() => { const list = lines(); change?.(list); return keep(list); }));
+let waiting = 0;
+function save(change) {
+  waiting++;
+  saved.textContent = "keeping …";
+  turn = turn.then(async () => {
+    const list = lines();
+    change?.(list);
+    const kept = await keep(list);
+    if (--waiting === 0) saved.textContent = kept ? "draft, kept" : "the last change is not kept";
+    return kept;
+  });
+  return turn;
+}
 
 /** Sets the quantity of a variant in a list of lines; a lot keeps its own line. */
 function put(list, variant, quantity, cost) {

@@ -1,0 +1,151 @@
+package core_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/label"
+	"itemrack/core/paper"
+	"itemrack/core/sale"
+)
+
+func TestPool(t *testing.T) {
+	pool := cost.Pool{}
+	assert.True(t, pool.Average().IsZero())
+	pool = pool.Bought(d("10"), d("200")).Bought(d("5"), d("135"))
+	assert.Equal(t, "22.333333", pool.Average().String())
+	pool, value, err := pool.Out(d("4"))
+	require.NoError(t, err)
+	assert.Equal(t, "89.33", value.StringFixed(2))
+	_, _, err = pool.Out(d("12"))
+	assert.True(t, fault.Is(err, fault.Refused))
+	pool, value, err = pool.Out(d("11"))
+	require.NoError(t, err)
+	assert.Equal(t, "245.67 0.00", value.StringFixed(2)+" "+pool.Value.StringFixed(2))
+	assert.Equal(t, "27", pool.Average().String(), "with none left, the last cost")
+	assert.True(t, cost.Pool{}.Worth(d("3")).IsZero())
+}
+
+// TestPoolNeverLosesAPenny sells a pool out in any steps.
+func TestPoolNeverLosesAPenny(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		pool := cost.Pool{}.Bought(d("97"), d("31.13"))
+		sum := d("0")
+		for pool.Quantity.IsPositive() {
+			q := decimal.Min(pool.Quantity, decimal.New(rapid.Int64Range(1, 20).Draw(t, "q"), 0))
+			var value decimal.Decimal
+			var err error
+			pool, value, err = pool.Out(q)
+			require.NoError(t, err)
+			require.False(t, value.IsNegative())
+			sum = sum.Add(value)
+		}
+		require.Equal(t, "31.13", sum.StringFixed(2))
+		require.True(t, pool.Value.IsZero())
+	})
+}
+
+// wide measures each letter as half the size.
+func wide(text string, _ paper.Face, size float64) float64 {
+	return float64(len([]rune(text))) * size / 2
+}
+
+func TestPaperFitsCutsAndWraps(t *testing.T) {
+	size, ok := paper.Fit(wide, "abcd", paper.Text, 3, 2, 5)
+	assert.True(t, ok)
+	assert.InDelta(t, 2.5, size, 0.01)
+	_, ok = paper.Fit(wide, "abcdefgh", paper.Text, 3, 2, 5)
+	assert.False(t, ok)
+	assert.Equal(t, "abcd", paper.Cut(wide, "abcd", paper.Text, 2, 4))
+	assert.Equal(t, "abc…", paper.Cut(wide, "abcdef", paper.Text, 2, 4))
+	assert.Equal(t, []string{"one two", "three"}, paper.Wrap(wide, "one two three", paper.Text, 2, 8))
+	assert.Equal(t, []string{"abcd", "efgh", "i"}, paper.Wrap(wide, "abcdefghi", paper.Text, 2, 4))
+	assert.Equal(t, []string{""}, paper.Wrap(wide, "", paper.Text, 2, 4))
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringMatching(`[a-z]{1,9}( [a-z]{1,30}){0,6}`).Draw(t, "text")
+		lines := paper.Wrap(wide, text, paper.Text, 2, 12)
+		for _, l := range lines {
+			require.LessOrEqual(t, wide(l, paper.Text, 2), 12.0)
+		}
+		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""), "nothing is lost")
+	})
+}
+
+func TestBarsAreRuns(t *testing.T) {
+	bars := paper.Bars([]bool{true, true, false, true}, 10, 5, 0.5, 8)
+	assert.Equal(t, []paper.Shape{{X: 10, Y: 5, W: 1, H: 8}, {X: 11.5, Y: 5, W: 0.5, H: 8}}, bars)
+	moved := paper.Moved(bars, 1, 2)
+	assert.Equal(t, 11.0, moved[0].X)
+	assert.Equal(t, 10.0, bars[0].X, "the shapes themselves stay")
+}
+
+func TestLabelsLieInRows(t *testing.T) {
+	layout := label.Layouts[0]
+	item := label.Item{Name: "Vest", Detail: "M", Price: "£1.00", Barcode: "2000000000015"}
+	pages, remarks, err := label.Sheet(layout, []label.Order{{Item: item, Copies: 56}}, wide)
+	require.NoError(t, err)
+	assert.Empty(t, remarks)
+	require.Len(t, pages, 2)
+	names := func(p paper.Page) (at [][2]float64) {
+		for _, s := range p.Shapes {
+			if s.Text == "Vest" {
+				at = append(at, [2]float64{s.X, s.Y})
+			}
+		}
+		return at
+	}
+	first := names(pages[0])
+	require.Len(t, first, 55)
+	assert.InDelta(t, 40, first[1][0]-first[0][0], 0.001, "40 mm to the next column")
+	assert.InDelta(t, 25, first[5][1]-first[0][1], 0.001, "25 mm to the next row")
+	assert.Len(t, names(pages[1]), 1)
+	assert.LessOrEqual(t, layout.Left+float64(layout.Columns)*layout.Size.Width, layout.Width)
+	assert.LessOrEqual(t, layout.Top+float64(layout.Rows)*layout.Size.Height, layout.Height)
+	for _, l := range label.Layouts {
+		found, err := label.LayoutByCode(l.Code)
+		require.NoError(t, err)
+		assert.Equal(t, l, found)
+	}
+}
+
+// TestReceiptHoldsEverythingInside draws a long receipt and holds every shape
+// on the roll.
+func TestReceiptHoldsEverythingInside(t *testing.T) {
+	r := sale.Receipt{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Title: "Sale Q1-00318", Number: "Q1-00318", Under: []string{"20 Nov 2026"}, Foot: "Keep this."}
+	for range 30 {
+		r.Lines = append(r.Lines, sale.ReceiptLine{Name: strings.Repeat("Long name ", 6), Detail: "Coral · M", Amount: "1,234.95"})
+	}
+	r.Sums = []sale.ReceiptSum{{Label: "Total", Amount: "£37,048.50", Large: true}, {Label: "Cash", Amount: "40,000.00"}}
+	page := r.Page(wide)
+	assert.Equal(t, 80.0, page.Width)
+	amounts := 0
+	for _, s := range page.Shapes {
+		if s.Text == "1,234.95" {
+			amounts++
+		}
+		assert.LessOrEqual(t, s.Y+s.H, page.Height)
+		if s.Text == "" {
+			assert.LessOrEqual(t, s.X+s.W, 80.0)
+		}
+	}
+	assert.Equal(t, 30, amounts)
+}
+
+func TestFaults(t *testing.T) {
+	err := fault.Field("price", "abc", "an amount", "%q is not an amount.", "abc")
+	assert.EqualError(t, err, `"abc" is not an amount.`)
+	assert.True(t, fault.Is(err, fault.Invalid))
+	assert.Nil(t, fault.Of(nil))
+	assert.False(t, fault.Is(assert.AnError, fault.Invalid))
+	for kind, made := range map[fault.Kind]*fault.Error{fault.NotFound: fault.Missing("x", 1, "gone"), fault.Refused: fault.Refuse("x", 1, "y", "no"), fault.Conflict: fault.Clash("x", 1, "y", "taken")} {
+		assert.Equal(t, kind, made.Kind)
+		assert.Equal(t, "1", made.Value)
+	}
+}
