@@ -87,7 +87,9 @@ func sit(t *testing.T, base string, width, height int) *person {
 	page, err := private.Page(proto.TargetCreateTarget{URL: "about:blank"})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = private.Close() })
-	p := &person{Page: page.Timeout(100 * time.Second), t: t, base: base}
+	// what goes wrong in the browser fails this test alone, so that the browser is closed
+	page = page.Timeout(100 * time.Second).WithPanic(func(wrong any) { t.Fatal(wrong) })
+	p := &person{Page: page, t: t, base: base}
 	p.MustSetViewport(width, height, 1, width < 500)
 	return p
 }
