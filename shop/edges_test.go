@@ -598,3 +598,15 @@ func TestFindGoesFromExactToWords(t *testing.T) {
 	}
 	assert.Empty(t, find(strings.Repeat("x", 500)))
 }
+
+// TestTheLastCostIsProposedWithoutItsFreight: a line without a cost takes what
+// was typed last, not what it came to with freight.
+func TestTheLastCostIsProposedWithoutItsFreight(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "5", Cost: "1.00"}}})
+	assert.Equal(t, "2", held(t, s, v).Pools[v].Last.String(), "the landed cost")
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "5"}}})
+	assert.Equal(t, "15.00", held(t, s, v).Pools[v].Value.StringFixed(2))
+	s.InStep(t)
+}

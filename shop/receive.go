@@ -63,7 +63,7 @@ func (s *Shop) SaveDelivery(ctx context.Context, who Actor, key string, id uint6
 		if err := s.readHead(tx, &d, in); err != nil {
 			return DeliveryRef{}, err
 		}
-		lines, err := s.readLines(tx, in.Lines)
+		lines, err := s.readLines(tx, in.Lines, in.CostsIncludeTax)
 		if err != nil {
 			return DeliveryRef{}, err
 		}
@@ -118,8 +118,9 @@ func (s *Shop) readHead(tx store.Tx, d *store.Delivery, in DeliveryInput) error 
 	return err
 }
 
-// readLines checks typed lines; empty quantities are left out.
-func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput) ([]store.DeliveryLine, error) {
+// readLines checks typed lines; empty quantities are left out. A line without a
+// cost takes that of the last delivery, or the last landed cost.
+func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput, includeTax bool) ([]store.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
 		ids[i] = l.Variant
@@ -133,6 +134,10 @@ func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput) ([]store.Delive
 		return nil, err
 	}
 	rates := rates(classes, s.Now())
+	typed, err := tx.LastTyped(ids, includeTax)
+	if err != nil {
+		return nil, err
+	}
 	var lines []store.DeliveryLine
 	for _, l := range input {
 		v, ok := found[l.Variant]
@@ -153,6 +158,9 @@ func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput) ([]store.Delive
 			continue
 		}
 		row.Cost = v.LastCost
+		if before, ok := typed[v.ID]; ok {
+			row.Cost = before
+		}
 		if strings.TrimSpace(l.Cost) != "" {
 			if row.Cost, err = money.ParseCost("cost", l.Cost); err != nil {
 				return nil, err

@@ -3,6 +3,8 @@ package store
 import (
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/core/fault"
 )
 
@@ -109,4 +111,17 @@ func (q Q) DeliveryOf(document uint64) (uint64, error) {
 // was reversed.
 func (tx Tx) ReleaseNumber(document uint64) error {
 	return tx.db.Exec("UPDATE delivery SET posted_number = NULL WHERE document_id = ?", document).Error
+}
+
+// LastTyped is what each of some variants cost on the last delivery that was
+// posted with costs of the same kind, as it was typed: without freight.
+func (q Q) LastTyped(variants []uint64, includeTax bool) (map[uint64]decimal.Decimal, error) {
+	var rows []DeliveryLine
+	err := q.db.Raw(`SELECT l.variant_id, l.cost FROM delivery_line l WHERE l.id IN (SELECT MAX(m.id) FROM delivery_line m JOIN delivery d ON d.id = m.delivery_id
+		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`, variants, includeTax).Scan(&rows).Error
+	costs := make(map[uint64]decimal.Decimal, len(rows))
+	for _, r := range rows {
+		costs[r.VariantID] = r.Cost
+	}
+	return costs, err
 }

@@ -133,9 +133,21 @@ func (c *call) deliveryRack() error {
 	})
 	rack.Dense = true
 	last := ""
-	for _, v := range p.Variants {
+	variants := make([]uint64, len(p.Variants))
+	for i, v := range p.Variants {
+		variants[i] = v.ID
 		if !v.LastCost.IsZero() && last == "" {
 			last = v.LastCost.StringFixed(costPlaces(v.LastCost))
+		}
+	}
+	typed, err := c.q().LastTyped(variants, data["D"].(store.DeliveryView).CostsIncludeTax)
+	if err != nil {
+		return err
+	}
+	for _, id := range variants {
+		if before, ok := typed[id]; ok {
+			last = before.StringFixed(costPlaces(before))
+			break
 		}
 	}
 	return c.fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": last})
