@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"os"
+	"runtime/debug"
 	"strings"
 	"testing"
 	"time"
@@ -88,7 +89,7 @@ func sit(t *testing.T, base string, width, height int) *person {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = private.Close() })
 	// what goes wrong in the browser fails this test alone, so that the browser is closed
-	page = page.Timeout(100 * time.Second).WithPanic(func(wrong any) { t.Fatal(wrong) })
+	page = page.Timeout(180 * time.Second).WithPanic(func(wrong any) { t.Fatalf("%v\n%s", wrong, debug.Stack()) })
 	p := &person{Page: page, t: t, base: base}
 	p.MustSetViewport(width, height, 1, width < 500)
 	return p
@@ -139,19 +140,40 @@ func (p *person) types(text string) {
 	}
 }
 
-// scan is a wedge scanner: keys in a burst, then Enter.
+// scan is a wedge scanner: keys in a burst, then Enter. They come in one go, so
+// that a busy machine does not make a slow scanner of it; TestTheScanLine types
+// them one by one.
 func (p *person) scan(code string) {
 	p.t.Helper()
-	p.types(code)
-	p.keys(input.Enter)
+	p.MustEval(`code => { for (const key of [...code, "Enter"]) document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })) }`, code)
 }
 
 // fill writes into a field in place of what it holds, and leaves it.
 func (p *person) fill(selector, text string) {
 	p.t.Helper()
-	e := p.MustElement(selector)
-	e.MustSelectAllText().MustInput(text)
-	e.MustEval("() => this.dispatchEvent(new Event('change', {bubbles: true}))")
+	var err error
+	for range 60 { // the page may draw the field anew meanwhile
+		if err = p.write(selector, text); err == nil {
+			return
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	p.t.Fatalf("%s could not be filled with %q: %v", selector, text, err)
+}
+
+func (p *person) write(selector, text string) error {
+	e, err := p.Element(selector)
+	if err != nil {
+		return err
+	}
+	if err := e.SelectAllText(); err != nil {
+		return err
+	}
+	if err := e.Input(text); err != nil {
+		return err
+	}
+	_, err = e.Eval("() => this.dispatchEvent(new Event('change', {bubbles: true}))")
+	return err
 }
 
 // focus puts the caret somewhere.

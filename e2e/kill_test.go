@@ -202,3 +202,29 @@ func TestTheCommandLine(t *testing.T) {
 	require.Error(t, err)
 	assert.Contains(t, out, "no command")
 }
+
+// TestPeopleAndSeedFromTheCommandLine sets a shop up without a browser.
+func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
+	s := testkit.Bare(t)
+	bin := build(t)
+	out, err := command(bin, s.DSN, "seed", "--variants", "45").CombinedOutput()
+	require.NoError(t, err, string(out))
+	assert.Contains(t, string(out), "45 of 45 variants")
+	newcomer := command(bin, s.DSN, "user", "--login", "pia", "--name", "Pia", "--role", "register")
+	newcomer.Env = append(newcomer.Env, "ITEMRACK_PASSWORD=boathouse-1")
+	out, err = newcomer.CombinedOutput()
+	require.NoError(t, err, string(out))
+	_, err = s.SignIn(context.Background(), "pia", "boathouse-1")
+	require.NoError(t, err)
+	out, err = command(bin, s.DSN, "user", "--login", "kim", "--name", "Kim", "--role", "king").CombinedOutput()
+	require.Error(t, err)
+	assert.Contains(t, string(out), "no role")
+	out, err = command(bin, s.DSN, "token", "--user", "pia").CombinedOutput()
+	require.NoError(t, err)
+	who, err := s.PersonByToken(context.Background(), string(bytes.TrimSpace(out)))
+	require.NoError(t, err)
+	assert.Equal(t, "Pia", who.Name)
+	out, err = command(bin, s.DSN, "migrate").CombinedOutput()
+	require.NoError(t, err, string(out))
+	s.InStep(t)
+}

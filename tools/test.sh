@@ -1,5 +1,6 @@
 #!/bin/bash
-# Runs every test against a MariaDB of its own and leaves no process behind.
+# Runs every test against a MariaDB of its own and leaves no process behind; one
+# package at a time, so that the browser is not short of a processor.
 # "bench" runs the benchmarks instead.
 set -eu
 cd "$(dirname "$0")/.."
@@ -18,4 +19,4 @@ fi
 go vet ./...
 go tool staticcheck ./...
 CGO_ENABLED=0 go build -o bin/itemrack ./cmd/itemrack
-tools/with-mariadb.sh "$folder" 0 go test -timeout 14m "${@:-./...}"
+tools/with-mariadb.sh "$folder" 0 go test -p 1 -timeout 14m "${@:-./...}"

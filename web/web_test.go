@@ -367,3 +367,53 @@ func TestNoQueryPerRow(t *testing.T) {
 		assert.Regexp(t, `"([1-9]|1\d|2[0-4]) statements"`, many[path], path)
 	}
 }
+
+// TestTheCycleThroughTheAPI does what the pages do with nothing but a token:
+// make, receive, open, scan, sell, take back, put for sale, count, settle.
+func TestTheCycleThroughTheAPI(t *testing.T) {
+	s := testkit.New(t)
+	token, err := s.MakeToken(context.Background(), s.Maren)
+	require.NoError(t, err)
+	c := newClient(t, s)
+	c.token = token
+	do := func(method, path, body string) map[string]any {
+		t.Helper()
+		status, said := c.json(method, "/api/v1"+path, body)
+		require.Equal(t, http.StatusOK, status, "%s %s: %s", method, path, said)
+		var answer map[string]any
+		require.NoError(t, json.Unmarshal([]byte(said), &answer))
+		return answer
+	}
+	made := do("POST", "/products", `{"name":"Tidewater rash vest","category":"Swim > Rash vests","supplier":"Kelpline Textiles","tax_class_id":1,"tracking":"counted","price":"34.95","style":"TWV",
+		"axes":[{"name":"Size","values":[{"name":"S"},{"name":"M"}]}]}`)
+	assert.Equal(t, "TWV-S", made["variants"].([]any)[0].(map[string]any)["sku"])
+	delivery := do("POST", "/deliveries", `{"supplier_id":1,"branch_id":1,"extra":"5.00","lines":[{"variant_id":1,"quantity":"10","cost":"20"}]}`)
+	assert.Equal(t, 1.0, delivery["id"])
+	draft := do("GET", "/deliveries/1", "")
+	assert.Equal(t, "205", draft["totals"].(map[string]any)["Net"])
+	assert.Equal(t, "D-0001", do("POST", "/deliveries/1/post", "")["number"])
+	do("POST", "/registers/1/open", `{"float":"100"}`)
+	ticket := do("POST", "/registers/1/ticket/lines", `{"code":"3 x TWV-S"}`)
+	assert.Equal(t, "104.85", ticket["totals"].(map[string]any)["gross"])
+	sale := do("POST", "/sales", fmt.Sprintf(`{"register_id":1,"ticket_id":%v,"cash":"120"}`, ticket["id"]))
+	assert.Equal(t, []any{"Q1-00001", "15.15"}, []any{sale["number"], sale["change"]})
+	back := do("POST", "/returns", `{"register_id":1,"sale":"Q1-00001","lines":[{"line":1,"quantity":"1"}]}`)
+	assert.Equal(t, "34.95", back["cash"])
+	do("POST", "/condition-changes", `{"variant_id":1,"branch_id":1,"from":"To check","to":"For sale","quantity":"1"}`)
+	count := do("POST", "/counts", `{"branch_id":1,"category_id":2}`)
+	assert.Equal(t, 2.0, count["rows"])
+	do("POST", "/counts/1/events", `{"variant_id":1,"quantity":"7"}`)
+	do("POST", "/counts/1/state", `{"state":"Settling"}`)
+	settled := do("POST", "/counts/1/settle", `{"uncounted":"leave","reasons":{}}`)
+	assert.Equal(t, "SC-0001", settled["number"])
+	explained := do("GET", "/variants/1/explain/on_hand", "")
+	assert.Equal(t, "7", explained["amount"])
+	document := do("GET", "/documents/SC-0001", "")
+	assert.Len(t, document["postings"], 2)
+	closing := do("POST", "/registers/1/close", `{"counted":[{"value":"50","count":3},{"value":"10","count":2}]}`)
+	assert.Equal(t, "0.1", closing["difference"])
+	assert.Equal(t, "RV-0001", do("POST", "/documents/SC-0001/reverse", `{"note":"wrong wall"}`)["number"])
+	_, said := c.get("/api/v1/verify")
+	assert.NotContains(t, said, "wrong")
+	s.InStep(t)
+}

@@ -55,19 +55,22 @@ func main() {
 	}
 }
 
+// command is what a word on the command line does.
+type command func(ctx context.Context, args []string, out io.Writer) error
+
 func run(ctx context.Context, args []string, out io.Writer) error {
 	if len(args) == 0 {
 		fmt.Fprint(out, usage)
 		return errors.New("name a command")
 	}
-	commands := map[string]func(context.Context, []string, io.Writer) error{
-		"serve": serve, "demo": runDemo, "migrate": migrate, "import": importCatalog, "verify": verify, "seed": seed, "user": user, "token": token}
-	command, ok := commands[args[0]]
+	commands := map[string]command{"serve": opened(serve), "demo": opened(runDemo), "migrate": opened(migrate), "import": opened(importCatalog),
+		"verify": opened(verify), "seed": opened(seed), "user": opened(user), "token": opened(token)}
+	run, ok := commands[args[0]]
 	if !ok {
 		fmt.Fprint(out, usage)
 		return fmt.Errorf("there is no command %q", args[0])
 	}
-	return command(ctx, args[1:], out)
+	return run(ctx, args[1:], out)
 }
 
 // dsn is the address of the database, from the environment.
@@ -97,12 +100,22 @@ func open(ctx context.Context) (*shop.Shop, error) {
 	return shop.New(ctx, db)
 }
 
-func serve(ctx context.Context, _ []string, out io.Writer) error {
-	s, err := open(ctx)
-	if err != nil {
-		return err
+// shopDeed is a command that works on an open shop.
+type shopDeed func(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
+
+// opened opens the shop for a command and closes it after.
+func opened(deed shopDeed) command {
+	return func(ctx context.Context, args []string, out io.Writer) error {
+		s, err := open(ctx)
+		if err != nil {
+			return err
+		}
+		defer s.Store.Close()
+		return deed(ctx, s, args, out)
 	}
-	defer s.Store.Close()
+}
+
+func serve(ctx context.Context, s *shop.Shop, _ []string, out io.Writer) error {
 	return listen(ctx, s, out)
 }
 
@@ -162,18 +175,13 @@ func sweep(ctx context.Context, s *shop.Shop) {
 	}
 }
 
-func runDemo(ctx context.Context, args []string, out io.Writer) error {
+func runDemo(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
 	days := flags.Int("days", 30, "days of history")
 	seedNumber := flags.Uint64("seed", 26, "seed of the generator")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
 	began := time.Now()
 	made, err := demo.Load(ctx, s, *days, *seedNumber)
 	if err != nil {
@@ -192,12 +200,7 @@ func runDemo(ctx context.Context, args []string, out io.Writer) error {
 	return listen(ctx, s, out)
 }
 
-func migrate(ctx context.Context, _ []string, out io.Writer) error {
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
+func migrate(_ context.Context, _ *shop.Shop, _ []string, out io.Writer) error {
 	fmt.Fprintln(out, "The tables are up to date.")
 	return nil
 }
@@ -218,7 +221,7 @@ func words(flags *flag.FlagSet, args []string) ([]string, error) {
 	return rest, nil
 }
 
-func importCatalog(ctx context.Context, args []string, out io.Writer) error {
+func importCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("import", flag.ContinueOnError)
 	dryRun := flags.Bool("dry-run", false, "try it and keep nothing")
 	login := flags.String("user", "maren", "who imports")
@@ -235,11 +238,6 @@ func importCatalog(ctx context.Context, args []string, out io.Writer) error {
 		return err
 	}
 	defer file.Close()
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
 	who, err := s.PersonByLogin(ctx, *login)
 	if err != nil {
 		return err
@@ -284,12 +282,7 @@ func printReport(out io.Writer, report shop.ListReport) {
 	fmt.Fprintln(out)
 }
 
-func verify(ctx context.Context, _ []string, out io.Writer) error {
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
+func verify(ctx context.Context, s *shop.Shop, _ []string, out io.Writer) error {
 	checks, err := s.Store.Verify(ctx)
 	if err != nil {
 		return err
@@ -308,18 +301,13 @@ func verify(ctx context.Context, _ []string, out io.Writer) error {
 	return first
 }
 
-func seed(ctx context.Context, args []string, out io.Writer) error {
+func seed(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("seed", flag.ContinueOnError)
 	variants := flags.Int("variants", 1000, "how many variants")
 	number := flags.Uint64("seed", 26, "seed of the generator")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
 	if _, err := demo.SetUp(ctx, s); err != nil {
 		return err
 	}
@@ -333,7 +321,7 @@ func seed(ctx context.Context, args []string, out io.Writer) error {
 	return err
 }
 
-func user(ctx context.Context, args []string, out io.Writer) error {
+func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("user", flag.ContinueOnError)
 	login := flags.String("login", "", "how the person signs in")
 	name := flags.String("name", "", "the person's name")
@@ -342,11 +330,6 @@ func user(ctx context.Context, args []string, out io.Writer) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
 	if _, err := s.MakePerson(ctx, shop.NewPerson{Login: *login, Name: *name, Password: os.Getenv("ITEMRACK_PASSWORD"), Role: shop.Role(*role), Branch: *branch}); err != nil {
 		return err
 	}
@@ -354,17 +337,12 @@ func user(ctx context.Context, args []string, out io.Writer) error {
 	return nil
 }
 
-func token(ctx context.Context, args []string, out io.Writer) error {
+func token(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("token", flag.ContinueOnError)
 	login := flags.String("user", "", "whom the token acts for")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	s, err := open(ctx)
-	if err != nil {
-		return err
-	}
-	defer s.Store.Close()
 	who, err := s.PersonByLogin(ctx, *login)
 	if err != nil {
 		return err
