@@ -166,14 +166,11 @@ func (p *person) write(selector, text string) error {
 	if err != nil {
 		return err
 	}
+	e = e.Timeout(3 * time.Second) // a field that was drawn anew never comes to rest
 	if err := e.SelectAllText(); err != nil {
 		return err
 	}
-	if err := e.Input(text); err != nil {
-		return err
-	}
-	_, err = e.Eval("() => this.dispatchEvent(new Event('change', {bubbles: true}))")
-	return err
+	return e.Input(text) // tells the page of the change, too
 }
 
 // focus puts the caret somewhere.

@@ -25,7 +25,7 @@ socket=/tmp/itemrack-$port.sock
 # in a session of its own, so that Ctrl-C reaches the command first
 setsid mariadbd --no-defaults --datadir="$folder/data" $root --bind-address=127.0.0.1 --port="$port" --socket="$socket" \
   --pid-file="$folder/mariadb.pid" --tmpdir="$folder/tmp" --log-error="$folder/mariadb.log" --skip-name-resolve --skip-log-bin \
-  --character-set-server=utf8mb4 --collation-server=utf8mb4_unicode_ci --innodb-buffer-pool-size=512M 2>>"$folder/mariadb.log" &
+  --character-set-server=utf8mb4 --collation-server=utf8mb4_unicode_ci --innodb-buffer-pool-size=512M ${ITEMRACK_DB_FLAGS:-} 2>>"$folder/mariadb.log" &
 server=$!
 child=
 # shellcheck disable=SC2317
