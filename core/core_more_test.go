@@ -3,6 +3,7 @@ package core_test
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
@@ -31,6 +32,8 @@ func TestPool(t *testing.T) {
 	assert.Equal(t, "245.67 0.00", value.StringFixed(2)+" "+pool.Value.StringFixed(2))
 	assert.Equal(t, "27", pool.Average().String(), "with none left, the last cost")
 	assert.True(t, cost.Pool{}.Worth(d("3")).IsZero())
+	assert.Equal(t, "81.00", pool.Worth(d("3")).StringFixed(2), "found with none in stock: at the last cost")
+	assert.Equal(t, "3333.33", cost.Pool{Quantity: d("3"), Value: d("1.00")}.Worth(d("10000")).StringFixed(2), "not 10000 × 0.333333")
 }
 
 // TestPoolNeverLosesAPenny sells a pool out in any steps.
@@ -76,6 +79,19 @@ func TestPaperFitsCutsAndWraps(t *testing.T) {
 		}
 		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""), "nothing is lost")
 	})
+}
+
+func TestSteps(t *testing.T) {
+	began := time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC)
+	mark := d("5")
+	path, notch := paper.Steps([]paper.Point{{At: began, Level: d("0")}, {At: began.Add(time.Hour), Level: d("10")}}, began.Add(2*time.Hour), &mark, 100, 56)
+	assert.Equal(t, "M0.0 54.0H50.0V4.0H100.0", path)
+	assert.InDelta(t, 29, notch, 0.01)
+	path, notch = paper.Steps(nil, began, nil, 100, 56)
+	assert.Empty(t, path)
+	assert.Negative(t, notch)
+	path, _ = paper.Steps([]paper.Point{{At: began, Level: d("1")}}, began, nil, 100, 56)
+	assert.Equal(t, "M100.0 4.0H100.0", path, "nothing has passed yet")
 }
 
 func TestBarsAreRuns(t *testing.T) {

@@ -333,10 +333,10 @@ func (s *Shop) countStands(q store.Q, id uint64) (CountFigures, error) {
 			f.Counted, f.Quantity, f.Expected, f.Value = kept[i].Counted != nil, or(kept[i].Counted), or(kept[i].Expected), or(kept[i].Value)
 		} else {
 			f.missing(held, c.BranchID)
-			if v := f.Variance(); v.IsNegative() {
-				f.Value = held.Pools[r.Key.Variant].Worth(v.Abs()).Neg()
-			} else {
-				f.Value = v.Mul(held.Pools[r.Key.Variant].Average()).Round(2)
+			v := f.Variance()
+			f.Value = held.Pools[r.Key.Variant].Worth(v.Abs())
+			if v.IsNegative() {
+				f.Value = f.Value.Neg()
 			}
 		}
 		figures.Rows = append(figures.Rows, f)
@@ -456,7 +456,7 @@ func settleRow(draft *stock.Draft, held stock.Holding, branch uint64, line int, 
 		if err != nil {
 			return row, err
 		}
-		value = variance.Mul(held.Pools[f.Key.Variant].Average()).Round(2)
+		value = held.Pools[f.Key.Variant].Worth(variance)
 		key := stock.Key{Variant: f.Key.Variant, Shelf: shelf, Lot: f.Key.Lot, Condition: f.Key.Condition}
 		if err := draft.Restore(line, key, variance, value, nil); err != nil {
 			return row, err

@@ -11,6 +11,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/money"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
@@ -210,9 +211,8 @@ func (r *returning) restore(line store.SaleLineView, condition stock.Condition, 
 		if condition == stock.ForSale && lot.Expired(r.shop.Today()) {
 			return fault.Refuse("condition", condition, "To check or To scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 		}
-		done = done.Add(part)
-		value := cost.Mul(done).DivRound(q, 2).Sub(given)
-		given = given.Add(value)
+		value := money.Part(cost, given, done, part, q)
+		done, given = done.Add(part), given.Add(value)
 		lots[i].Quantity = lots[i].Quantity.Sub(part)
 		key.Lot = lot.ID
 		if err := r.draft.Restore(line.Line, key, part, value, nil); err != nil {

@@ -9,6 +9,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/label"
 	"itemrack/core/price"
@@ -168,7 +169,7 @@ func (c *call) figures(p store.ProductView) productFigures {
 		}
 	}
 	if f.OnHand.IsPositive() {
-		f.Average = f.Value.DivRound(f.OnHand, 4)
+		f.Average = cost.Pool{Quantity: f.OnHand, Value: f.Value}.Average()
 		f.Margin = c.margin(p, f.PriceMin, f.Average)
 	}
 	return f

@@ -2,13 +2,13 @@ package web
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/money"
+	"itemrack/core/paper"
 	"itemrack/core/stock"
 	"itemrack/shop"
 	"itemrack/store"
@@ -78,43 +78,6 @@ func byBranch(places []store.Place, value decimal.Decimal) []branchValue {
 	return list
 }
 
-// curve draws a level over time as the points of an SVG path in a box.
-func curve(levels []store.Level, now time.Time, restock *decimal.Decimal, width, height float64) (path string, notch float64) {
-	most := decimal.New(1, 0)
-	for _, l := range levels {
-		most = decimal.Max(most, l.Quantity)
-	}
-	if restock != nil {
-		most = decimal.Max(most, *restock)
-	}
-	y := func(q decimal.Decimal) float64 {
-		share, _ := q.DivRound(most, 4).Float64()
-		return height - 2 - share*(height-6)
-	}
-	notch = -1
-	if restock != nil && restock.IsPositive() {
-		notch = y(*restock)
-	}
-	if len(levels) == 0 {
-		return "", notch
-	}
-	began, span := levels[0].At, now.Sub(levels[0].At).Seconds()
-	var b strings.Builder
-	for i, l := range levels {
-		x := width
-		if span > 0 {
-			x = width * l.At.Sub(began).Seconds() / span
-		}
-		if i == 0 {
-			fmt.Fprintf(&b, "M%.1f %.1f", x, y(l.Quantity))
-			continue
-		}
-		fmt.Fprintf(&b, "H%.1fV%.1f", x, y(l.Quantity))
-	}
-	fmt.Fprintf(&b, "H%.1f", width)
-	return b.String(), notch
-}
-
 // cardDays is how far back the level curve of a stock card goes.
 const cardDays = 120
 
@@ -141,7 +104,11 @@ func (c *call) stockCard() error {
 	if err != nil {
 		return err
 	}
-	path, notch := curve(levels, now, tag.V.RestockLevel, 304, 60)
+	points := make([]paper.Point, len(levels))
+	for i, l := range levels {
+		points[i] = paper.Point{At: l.At, Level: l.Quantity}
+	}
+	path, notch := paper.Steps(points, now, tag.V.RestockLevel, 304, 60)
 	older := ""
 	if more && len(moves) > 0 {
 		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)

@@ -40,14 +40,15 @@ func (p Pool) Bought(q, value decimal.Decimal) Pool {
 	return p
 }
 
-// Worth is what q of the pool's units are worth: round(q × average, 2), with
-// the average unrounded; all of them are worth the whole value.
+// Worth is what q units are worth: round(q × average, 2), with the average
+// unrounded; all that there are are worth the whole value. It holds for units
+// that are found, too; with nothing in stock they are worth the last cost.
 func (p Pool) Worth(q decimal.Decimal) decimal.Decimal {
 	if q.Equal(p.Quantity) {
 		return p.Value
 	}
 	if p.Quantity.IsZero() {
-		return decimal.Zero
+		return money.Round(q.Mul(p.Last))
 	}
 	return q.Mul(p.Value).DivRound(p.Quantity, money.Places)
 }

@@ -8,6 +8,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/money"
 	"itemrack/core/serial"
 )
 
@@ -79,8 +80,8 @@ func evenly(value decimal.Decimal, n int) []decimal.Decimal {
 	shares := make([]decimal.Decimal, n)
 	done, count := decimal.Zero, decimal.New(int64(n), 0)
 	for i := range shares {
-		upto := value.Mul(decimal.New(int64(i+1), 0)).DivRound(count, 2)
-		shares[i], done = upto.Sub(done), upto
+		shares[i] = money.Part(value, done, decimal.New(int64(i), 0), decimal.New(1, 0), count)
+		done = done.Add(shares[i])
 	}
 	return shares
 }
