@@ -12,7 +12,6 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
-	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/tax"
@@ -39,29 +38,6 @@ func TestTaxRatesOverTime(t *testing.T) {
 	assert.Equal(t, "17.5", c.At(day(5)).String())
 	assert.Equal(t, "17.5", c.At(day(9)).String())
 	assert.Equal(t, "20", c.At(day(10)).String())
-}
-
-func TestPriceAt(t *testing.T) {
-	day := func(n int) time.Time { return time.Date(2026, 1, n, 0, 0, 0, 0, time.UTC) }
-	product := []price.Dated{{From: day(1), Amount: d("40.00")}, {From: day(10), Amount: d("42.00")}}
-	own := []price.Dated{{From: day(3), Amount: d("45.00")}}
-	for _, c := range []struct {
-		own    []price.Dated
-		at     int
-		want   string
-		source price.Source
-	}{{nil, 2, "40", price.ProductPrice}, {nil, 10, "42", price.ProductPrice}, {own, 2, "40", price.ProductPrice}, {own, 12, "45", price.OwnPrice}} {
-		amount, source := price.At(c.own, product, day(c.at))
-		assert.Equal(t, c.want, amount.String())
-		assert.Equal(t, c.source, source)
-	}
-	_, source := price.At(nil, product, day(0))
-	assert.Equal(t, price.NoPrice, source)
-	margin, ok := price.Margin(price.Net(d("34.95"), d("20")), d("13.95"))
-	assert.True(t, ok)
-	assert.Equal(t, "52.1", margin.String())
-	_, ok = price.Margin(decimal.Zero, d("1"))
-	assert.False(t, ok)
 }
 
 func TestLandedCost(t *testing.T) {

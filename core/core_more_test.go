@@ -12,7 +12,6 @@ import (
 
 	"itemrack/core/cost"
 	"itemrack/core/fault"
-	"itemrack/core/label"
 	"itemrack/core/paper"
 	"itemrack/core/sale"
 )
@@ -100,35 +99,6 @@ func TestBarsAreRuns(t *testing.T) {
 	moved := paper.Moved(bars, 1, 2)
 	assert.Equal(t, 11.0, moved[0].X)
 	assert.Equal(t, 10.0, bars[0].X, "the shapes themselves stay")
-}
-
-func TestLabelsLieInRows(t *testing.T) {
-	layout := label.Layouts[0]
-	item := label.Item{Name: "Vest", Detail: "M", Price: "£1.00", Barcode: "2000000000015"}
-	pages, remarks, err := label.Sheet(layout, []label.Order{{Item: item, Copies: 56}}, wide)
-	require.NoError(t, err)
-	assert.Empty(t, remarks)
-	require.Len(t, pages, 2)
-	names := func(p paper.Page) (at [][2]float64) {
-		for _, s := range p.Shapes {
-			if s.Text == "Vest" {
-				at = append(at, [2]float64{s.X, s.Y})
-			}
-		}
-		return at
-	}
-	first := names(pages[0])
-	require.Len(t, first, 55)
-	assert.InDelta(t, 40, first[1][0]-first[0][0], 0.001, "40 mm to the next column")
-	assert.InDelta(t, 25, first[5][1]-first[0][1], 0.001, "25 mm to the next row")
-	assert.Len(t, names(pages[1]), 1)
-	assert.LessOrEqual(t, layout.Left+float64(layout.Columns)*layout.Size.Width, layout.Width)
-	assert.LessOrEqual(t, layout.Top+float64(layout.Rows)*layout.Size.Height, layout.Height)
-	for _, l := range label.Layouts {
-		found, err := label.LayoutByCode(l.Code)
-		require.NoError(t, err)
-		assert.Equal(t, l, found)
-	}
 }
 
 // TestReceiptHoldsEverythingInside draws a long receipt and holds every shape

@@ -37,6 +37,12 @@ func PDF(title string, pages []paper.Page) ([]byte, error) {
 }
 
 func draw(doc *fpdf.Fpdf, s paper.Shape) {
+	if s.Picture != nil {
+		options := fpdf.ImageOptions{ImageType: s.Picture.Type}
+		doc.RegisterImageOptionsReader(s.Picture.Key, options, bytes.NewReader(s.Picture.Data)) // once for each key
+		doc.ImageOptions(s.Picture.Key, s.X, s.Y, s.W, s.H, false, options, 0, "")
+		return
+	}
 	gray := int(s.Gray)
 	if s.Text == "" {
 		doc.SetFillColor(gray, gray, gray)

@@ -4,14 +4,14 @@
 # "bench" runs the benchmarks instead.
 set -eu
 cd "$(dirname "$0")/.."
-tools/install.sh mariadb-server chromium zbar-tools poppler-utils qpdf
+tools/install.sh mariadb-server chromium zbar-tools dmtx-utils poppler-utils qpdf
 folder=$(mktemp -d)
 trap 'rm -rf "$folder"' EXIT
 if [ "${1:-}" = bench ]; then
   tools/with-mariadb.sh "$folder" 0 go test -run '^$' -bench . -benchtime 3s ./shop/
   exit
 fi
-unformatted=$(gofmt -l cmd core demo device e2e shop store web)
+unformatted=$(gofmt -l cmd core demo device e2e sheet shop store web)
 if [ -n "$unformatted" ]; then
   echo "not formatted: $unformatted" >&2
   exit 1

@@ -63,25 +63,3 @@ func TestOwn(t *testing.T) {
 	_, err = Own("20", 1e10)
 	assert.True(t, fault.Is(err, fault.Refused))
 }
-
-func TestEncode(t *testing.T) {
-	s, err := Encode("2000000000015")
-	require.NoError(t, err)
-	assert.Equal(t, "EAN-13", s.Kind)
-	assert.Len(t, s.Modules, 95)
-	assert.Equal(t, 113, s.Width())
-	// guards: 101 at both ends, 01010 in the middle
-	assert.Equal(t, []bool{true, false, true}, s.Modules[:3])
-	assert.Equal(t, []bool{true, false, true}, s.Modules[92:])
-	assert.Equal(t, []bool{false, true, false, true, false}, s.Modules[45:50])
-
-	s, err = Encode("012345678905") // UPC-A prints as EAN-13 with a leading zero
-	require.NoError(t, err)
-	assert.Equal(t, "0012345678905", s.Text)
-
-	s, err = Encode("Q1-00318")
-	require.NoError(t, err)
-	assert.Equal(t, "Code 128", s.Kind)
-	_, err = Encode("ü")
-	assert.Error(t, err)
-}

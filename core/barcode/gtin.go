@@ -98,13 +98,3 @@ func Own(prefix string, n uint64) (string, error) {
 	body := fmt.Sprintf("%s%010d", prefix, n)
 	return body + string(CheckDigit(body)), nil
 }
-
-// EAN13 returns the 13 digits under which a barcode is printed as EAN-13, and
-// whether it can be: a GTIN-12 or -13 is, a GTIN-14 only with a leading zero.
-func EAN13(code string) (string, bool) {
-	if !Digits(code) || !gtinLength(len(code)) || len(code) == 8 {
-		return "", false
-	}
-	key := Key(code)
-	return key[1:], key[0] == '0'
-}

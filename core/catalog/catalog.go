@@ -5,9 +5,9 @@ package catalog
 
 import (
 	"strings"
-	"unicode"
 
 	"itemrack/core/fault"
+	"itemrack/core/letters"
 )
 
 // MaxAxes, MaxValues and MaxVariants bound a product.
@@ -17,16 +17,28 @@ const (
 	MaxVariants = 600
 )
 
-// Value is one value of an axis; Swatch is "#rrggbb" for a colour, or empty.
+// Value is one value of an axis; Swatch is how a colour looks, in the form of
+// ParseSwatch, or empty. A retired value is no longer bought.
 type Value struct {
-	Name   string
-	Swatch string
+	Name    string
+	Swatch  string
+	Retired bool
 }
 
-// Axis is a direction in which a product varies, with its values in order.
+// Axis is a direction in which a product varies, with its values in order. Set is
+// the name of the value set they come from; empty is the one of the axis' name.
 type Axis struct {
 	Name   string
+	Set    string
 	Values []Value
+}
+
+// ValueSet is the name of the set that the axis takes its values from.
+func (a Axis) ValueSet() string {
+	if a.Set != "" {
+		return a.Set
+	}
+	return a.Name
 }
 
 // Choice is the value that a variant has on each axis, in the axes' order.
@@ -62,8 +74,8 @@ func CheckAxes(axes []Axis) error {
 				return fault.Field("axes", v.Name, "each value once", "%s: %q stands there twice or is empty.", a.Name, v.Name)
 			}
 			seen[value] = true
-			if v.Swatch != "" && !isSwatch(v.Swatch) {
-				return fault.Field("swatch", v.Swatch, "#D9604C", "%q is not a colour such as #D9604C.", v.Swatch)
+			if _, err := ParseSwatch(v.Swatch); err != nil {
+				return err
 			}
 		}
 	}
@@ -71,18 +83,6 @@ func CheckAxes(axes []Axis) error {
 		return fault.Field("axes", cells, "600 variants or fewer", "That makes %d variants; a product has 600 at most.", cells)
 	}
 	return nil
-}
-
-func isSwatch(s string) bool {
-	if len(s) != 7 || s[0] != '#' {
-		return false
-	}
-	for _, r := range strings.ToLower(s[1:]) {
-		if !strings.ContainsRune("0123456789abcdef", r) {
-			return false
-		}
-	}
-	return true
 }
 
 // Cells lists every choice of the matrix, the last axis running fastest. A
@@ -117,22 +117,9 @@ func Missing(axes []Axis, have, leftOut []Choice) []Choice {
 	return missing
 }
 
-// plain writes accented capitals without their accents.
-var plain = strings.NewReplacer("Ä", "AE", "Ö", "OE", "Ü", "UE", "ß", "SS", "Æ", "AE", "Ø", "O", "Å", "A", "À", "A", "Á", "A", "Â", "A", "Ã", "A",
-	"Ç", "C", "È", "E", "É", "E", "Ê", "E", "Ë", "E", "Ì", "I", "Í", "I", "Î", "I", "Ï", "I", "Ñ", "N", "Ò", "O", "Ó", "O", "Ô", "O", "Õ", "O",
-	"Ù", "U", "Ú", "U", "Û", "U", "Ý", "Y", "Ł", "L", "Ś", "S", "Š", "S", "Ž", "Z", "Ź", "Z", "Ż", "Z", "Č", "C", "Ć", "C")
-
 // Letters writes text as capitals A–Z and digits, accents removed: the alphabet
 // of SKUs.
-func Letters(text string) string {
-	var b strings.Builder
-	for _, r := range plain.Replace(strings.Map(unicode.ToUpper, text)) {
-		if r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' {
-			b.WriteRune(r)
-		}
-	}
-	return b.String()
-}
+func Letters(text string) string { return strings.ToUpper(letters.Only(text)) }
 
 // StyleCode proposes a product's style code: the first letters of its words, or
 // three letters of a single word.

@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
-	"itemrack/core/stock"
 )
 
 func axes(spec ...string) []Axis {
@@ -97,81 +96,4 @@ func TestHang(t *testing.T) {
 	assert.Equal(t, "Red · Long", rack.Rails[1].Label)
 	assert.Equal(t, Choice{"Red", "M", "Long"}, rack.Rails[1].Slots[1].Choice)
 	assert.Equal(t, 0, Hang(nil, []Choice{{}}).Rails[0].Slots[0].Variant)
-}
-
-func read(t *testing.T, text string) []ListRow {
-	rows, err := ReadList(strings.NewReader(text))
-	require.NoError(t, err)
-	return rows
-}
-
-func TestReadList(t *testing.T) {
-	rows := read(t, "\ufeffProduct;Colour;Size;Category;Supplier;SKU;Barcode;Price;Cost;Opening quantity\r\n"+
-		"Vest;Coral;M;Swim > Vests;Kelpline;;00123;34.95;13.95;6\r\n\r\n"+
-		"\"Vest\";Coral;L;Swim > Vests;Kelpline;v-l;2000000000015;36.95;13.95;\r\n")
-	require.Len(t, rows, 2)
-	assert.Equal(t, "00123", rows[0].Barcode)
-	assert.Equal(t, []string{"Swim", "Vests"}, rows[0].Category)
-	assert.Equal(t, Choice{"Coral", "M"}, rows[0].Choice())
-	assert.Equal(t, stock.Counted, rows[0].Tracking)
-	assert.Equal(t, "6", rows[0].Opening.String())
-	assert.Equal(t, "V-L", rows[1].SKU)
-	assert.Nil(t, rows[1].Opening)
-	assert.Equal(t, 4, rows[1].Line)
-	for _, r := range rows {
-		assert.Nil(t, r.Refused)
-	}
-	merged := MergeAxes(read(t, "product,size,price\nA,L,1\nA,S,1\nA,XL,1\n"))
-	assert.Equal(t, []Value{{Name: "S"}, {Name: "L"}, {Name: "XL"}}, merged[0].Values)
-	merged = MergeAxes(read(t, "product,colour,price\nA,Zinc,1\nA,Ash,1\n"))
-	assert.Equal(t, "Zinc", merged[0].Values[0].Name, "other values stay in the file's order")
-}
-
-func TestReadListRefusesByRow(t *testing.T) {
-	for _, c := range []struct{ row, field, says string }{
-		{"Vest,M,1.23E+11,34.95,,,", "barcode", "shortened by a spreadsheet"},
-		{"Vest,M,2000000000010,34.95,,,", "barcode", "check digit"},
-		{"Vest,M,,,,,", "price", "missing"},
-		{"Vest,M,,abc,,,", "price", "not an amount"},
-		{",M,,1,,,", "product", "missing"},
-		{"Vest,M,,1,1.5,2,", "opening quantity", "whole numbers"},
-		{"Vest,M,,1,5,,", "cost", "needs its cost"},
-		{"Vest,M,,1,1e9,2,", "opening quantity", "not a quantity"},
-		{"Vest,M,,1,2,2,serial", "opening quantity", "enter a delivery"},
-		{"Vest,M,,1,,,sometimes", "tracking", "no tracking"},
-	} {
-		rows := read(t, "product,size,barcode,price,opening quantity,cost,tracking\n"+c.row+"\n")
-		require.Len(t, rows, 1)
-		require.NotNil(t, rows[0].Refused, c.row)
-		assert.Equal(t, c.field, rows[0].Refused.Field, c.row)
-		assert.Contains(t, rows[0].Refused.Detail, c.says)
-	}
-	rows := read(t, "product,size,sku,barcode,price\nA,S,X,,1\nA,M,x,,1\nA,S,Y,,1\nB,,Z,012345678905,1\nC,,W,0012345678905,1\nA,,Q,,1\n")
-	assert.Nil(t, rows[0].Refused)
-	assert.Equal(t, "sku", rows[1].Refused.Field)
-	assert.Contains(t, rows[2].Refused.Detail, "line 2 already")
-	assert.Equal(t, "barcode", rows[4].Refused.Field, "leading zeros make no other barcode")
-	assert.Contains(t, rows[5].Refused.Detail, "varies by")
-}
-
-func TestReadListRefusesTheFile(t *testing.T) {
-	for name, text := range map[string]string{"empty": "", "no price": "product\nA\n", "unknown column": "product,price,zap\nA,1,2\n", "a column twice": "product,price,price\n",
-		"an open quote": "product,price\n\"A,1\n", "not UTF-8": "product,price\n\xff\xfe,1\n"} {
-		_, err := ReadList(strings.NewReader(text))
-		require.Error(t, err, name)
-		assert.Equal(t, "file", fault.Of(err).Field, name)
-	}
-}
-
-func FuzzReadList(f *testing.F) {
-	f.Add("product,price\nA,1\n")
-	f.Add("product;price;barcode\n\"A\n\";1;2000000000015\n")
-	f.Fuzz(func(t *testing.T, text string) {
-		rows, err := ReadList(strings.NewReader(text))
-		for _, r := range rows {
-			if err == nil && r.Refused == nil && (r.Product == "" || r.Price == nil || r.Price.IsNegative()) {
-				t.Fatalf("row %+v was let through", r)
-			}
-		}
-	})
 }

@@ -20,8 +20,20 @@ type Currency struct {
 	Minor  int32
 }
 
-// GBP is the pound sterling.
-var GBP = Currency{Code: "GBP", Symbol: "£", Minor: 2}
+// Currencies are those that a shop can keep its prices in: all have a minor unit
+// of two decimals (ISO 4217).
+var Currencies = []Currency{{"GBP", "£", 2}, {"EUR", "€", 2}, {"USD", "$", 2}, {"AUD", "A$", 2}, {"CAD", "C$", 2}, {"CHF", "CHF ", 2}, {"CZK", "Kč ", 2}, {"DKK", "kr ", 2}, {"HKD", "HK$", 2}, {"INR", "₹", 2},
+	{"MXN", "MX$", 2}, {"NOK", "kr ", 2}, {"NZD", "NZ$", 2}, {"PLN", "zł ", 2}, {"RON", "lei ", 2}, {"SEK", "kr ", 2}, {"SGD", "S$", 2}, {"TRY", "₺", 2}, {"ZAR", "R ", 2}}
+
+// CurrencyByCode finds a currency by its ISO 4217 code; the first for an unknown one.
+func CurrencyByCode(code string) Currency {
+	for _, c := range Currencies {
+		if c.Code == code {
+			return c
+		}
+	}
+	return Currencies[0]
+}
 
 // Places is the number of decimals that amounts are kept to.
 const Places = 2
@@ -44,7 +56,7 @@ func Parse(field, text string) (decimal.Decimal, error) { return parse(field, te
 func ParseCost(field, text string) (decimal.Decimal, error) { return parse(field, text, CostPlaces) }
 
 func parse(field, text string, places int32) (decimal.Decimal, error) {
-	clean := strings.TrimPrefix(strings.ReplaceAll(strings.TrimSpace(text), ",", ""), "£")
+	clean := strings.TrimLeft(strings.ReplaceAll(strings.TrimSpace(text), ",", ""), "£€$ ")
 	if strings.ContainsAny(clean, "eE") {
 		return decimal.Zero, fault.Field(field, text, "an amount such as 34.95", "%q is not an amount.", text)
 	}

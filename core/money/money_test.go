@@ -109,9 +109,9 @@ func TestParse(t *testing.T) {
 }
 
 func TestFormat(t *testing.T) {
-	assert.Equal(t, "£1,785.60", GBP.Format(d("1785.6")))
-	assert.Equal(t, "−£4.00", GBP.Format(d("-4")))
-	assert.Equal(t, "£0.05", GBP.Format(d("0.05")))
+	assert.Equal(t, "£1,785.60", CurrencyByCode("GBP").Format(d("1785.6")))
+	assert.Equal(t, "−£4.00", CurrencyByCode("GBP").Format(d("-4")))
+	assert.Equal(t, "£0.05", CurrencyByCode("GBP").Format(d("0.05")))
 	assert.Equal(t, "1,234,567", Group("1234567"))
 	assert.Equal(t, "-123.00", Group("-123.00"))
 }

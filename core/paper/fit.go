@@ -68,3 +68,13 @@ func Bars(modules []bool, x, y, module, h float64) []Shape {
 	}
 	return shapes
 }
+
+// Matrix draws rows of square modules, each run of ink one rectangle; x and y are
+// of the first module, quiet zones not counted.
+func Matrix(rows [][]bool, x, y, module float64) []Shape {
+	var shapes []Shape
+	for i, row := range rows {
+		shapes = append(shapes, Bars(row, x, y+float64(i)*module, module, module)...)
+	}
+	return shapes
+}

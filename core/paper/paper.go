@@ -4,6 +4,7 @@
 package paper
 
 import (
+	"encoding/base64"
 	"strconv"
 	"strings"
 )
@@ -29,9 +30,19 @@ const (
 	End    Anchor = "end"
 )
 
-// Shape is a filled rectangle, or a text when Text is not empty. X and Y are of
-// its top left corner, for a text of its anchor on the baseline; all in mm from
-// the page's top left. Size is the em of a text in mm. Gray 0 is ink.
+// Picture is a bitmap that is printed. Key is the same for the same picture;
+// Width and Height are in pixels.
+type Picture struct {
+	Key    string
+	Type   string // "png" or "jpeg"
+	Data   []byte
+	Width  int
+	Height int
+}
+
+// Shape is a filled rectangle, a text when Text is not empty, or a picture. X and
+// Y are of its top left corner, for a text of its anchor on the baseline; all in
+// mm from the page's top left. Size is the em of a text in mm. Gray 0 is ink.
 type Shape struct {
 	X, Y, W, H float64
 	Text       string
@@ -39,6 +50,7 @@ type Shape struct {
 	Size       float64
 	Anchor     Anchor
 	Gray       uint8
+	Picture    *Picture `json:",omitempty"`
 }
 
 // Page is one sheet or label.
@@ -70,6 +82,11 @@ func (p Page) SVG(title string) string {
 	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="` + escape.Replace(title) + `" width="` + n(p.Width) + `mm" height="` + n(p.Height) +
 		`mm" viewBox="0 0 ` + n(p.Width) + " " + n(p.Height) + `"><rect width="100%" height="100%" fill="#fff"/>`)
 	for _, s := range p.Shapes {
+		if s.Picture != nil {
+			b.WriteString(`<image x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(round(s.H)) +
+				`" href="data:image/` + s.Picture.Type + ";base64," + base64.StdEncoding.EncodeToString(s.Picture.Data) + `"/>`)
+			continue
+		}
 		gray := strconv.Itoa(int(s.Gray))
 		fill := ` fill="rgb(` + gray + "," + gray + "," + gray + `)"`
 		if s.Text == "" {

@@ -1,19 +1,27 @@
-// Package price finds what a variant sells for and what that leaves. Its main
-// rule: a variant's own price goes before its product's, and of several with a
-// from moment the latest that has begun counts.
+// Package price finds what a customer pays for something at a moment, and says
+// why. Its main rule: on a price list a variant's own price goes before its
+// product's and that before the list's rule; of several with a from moment the
+// latest that has begun counts, and of several quantity breaks the highest that
+// is reached.
 package price
 
 import (
+	"fmt"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/tax"
 )
 
-// Dated is a price in force from a moment on; prices include tax.
+// Dated is a price in force from a moment on, for quantities of From or more; 0
+// stands for any quantity.
 type Dated struct {
-	From   time.Time
+	Since  time.Time
+	From   decimal.Decimal
 	Amount decimal.Decimal
 }
 
@@ -24,44 +32,370 @@ type Source string
 const (
 	OwnPrice     Source = "own price"
 	ProductPrice Source = "product's price"
+	ByRule       Source = "price by rule"
 	NoPrice      Source = "no price"
 )
 
-// At finds the price in force at a moment among a variant's own prices and its
-// product's.
-func At(own, product []Dated, moment time.Time) (decimal.Decimal, Source) {
-	if amount, ok := latest(own, moment); ok {
-		return amount, OwnPrice
-	}
-	if amount, ok := latest(product, moment); ok {
-		return amount, ProductPrice
-	}
-	return decimal.Zero, NoPrice
+// RuleKind is how a rule makes a price.
+type RuleKind string
+
+// The kinds of rule.
+const (
+	NoRule    RuleKind = ""
+	Markup    RuleKind = "markup"     // cost + percent
+	Margin    RuleKind = "margin"     // cost ÷ (1 − percent)
+	OtherList RuleKind = "other list" // another list's price ± percent or amount
+	Fixed     RuleKind = "fixed"
+)
+
+// Rule makes a price. Percent and Amount may be below zero for OtherList: −10 is
+// ten percent off. List is the other list.
+type Rule struct {
+	Kind    RuleKind        `json:"kind"`
+	Percent decimal.Decimal `json:"percent"`
+	Amount  decimal.Decimal `json:"amount"`
+	List    uint64          `json:"list_id,omitempty"`
+	Ending  Ending          `json:"ending"`
 }
 
-func latest(prices []Dated, moment time.Time) (decimal.Decimal, bool) {
-	var best *Dated
-	for i, p := range prices {
-		if !p.From.After(moment) && (best == nil || !p.From.Before(best.From)) {
-			best = &prices[i]
+var hundred = decimal.New(100, 0)
+
+// mostPercent bounds a percentage that a person types.
+var mostPercent = decimal.New(100_000, 0)
+
+// Check returns an error when a rule can't make a price.
+func (r Rule) Check() error {
+	if err := r.Ending.Check(); err != nil {
+		return err
+	}
+	if r.Percent.Abs().GreaterThanOrEqual(mostPercent) || !r.Percent.Equal(r.Percent.Round(4)) {
+		return fault.Field("percent", r.Percent, "less than 100,000, with 4 decimals at most", "%s is no percentage for a rule.", r.Percent)
+	}
+	switch r.Kind {
+	case NoRule:
+	case Markup:
+		if r.Percent.IsNegative() {
+			return fault.Field("percent", r.Percent, "zero or more", "A markup can't be below zero.")
+		}
+	case Margin:
+		if r.Percent.IsNegative() || !r.Percent.LessThan(hundred) {
+			return fault.Field("percent", r.Percent, "0 to 99.99", "A margin is from 0 to less than 100 %%.")
+		}
+	case OtherList:
+		if r.List == 0 {
+			return fault.Field("list_id", r.List, "another price list", "Say which price list the rule starts from.")
+		}
+		if r.Percent.LessThan(hundred.Neg()) {
+			return fault.Field("percent", r.Percent, "−100 or more", "No price is left after %s %%.", r.Percent)
+		}
+	case Fixed:
+		return money.Check("amount", r.Amount, money.Places)
+	default:
+		return fault.Field("kind", r.Kind, "markup, margin, other list or fixed", "There is no rule %q.", r.Kind)
+	}
+	return nil
+}
+
+// FromCost makes a price from a unit cost by markup or margin, with its ending,
+// in the shop's basis; marked is true where the ending could not be had below.
+// It reports false for a rule that does not start from cost, or without cost.
+func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis) (amount decimal.Decimal, marked, ok bool) {
+	if !cost.IsPositive() {
+		return decimal.Zero, false, false
+	}
+	var net decimal.Decimal
+	switch r.Kind {
+	case Markup:
+		net = cost.Mul(hundred.Add(r.Percent)).Div(hundred)
+	case Margin:
+		net = cost.Mul(hundred).DivRound(hundred.Sub(r.Percent), 10)
+	default:
+		return decimal.Zero, false, false
+	}
+	amount, marked = r.Ending.Apply(basis.Price(net, percent))
+	return amount, marked, true
+}
+
+// String writes a rule for people, names being those of the lists.
+func (r Rule) String(names map[uint64]string) string {
+	text := ""
+	switch r.Kind {
+	case Markup:
+		text = "cost + " + r.Percent.String() + " %"
+	case Margin:
+		text = "cost with a margin of " + r.Percent.String() + " %"
+	case OtherList:
+		text = names[r.List] + change(r.Percent, " %") + change(r.Amount, "")
+	case Fixed:
+		text = "fixed " + r.Amount.StringFixed(2)
+	default:
+		return "no rule"
+	}
+	if !r.Ending.None() {
+		text += ", " + r.Ending.String()
+	}
+	return text
+}
+
+func change(d decimal.Decimal, unit string) string {
+	switch {
+	case d.IsPositive():
+		return " + " + d.String() + unit
+	case d.IsNegative():
+		return " − " + d.Abs().String() + unit
+	}
+	return ""
+}
+
+// List is a price list with its default rule. The first list, "Regular", has
+// none of its own: there the product's rule counts.
+type List struct {
+	ID   uint64 `json:"id"`
+	Name string `json:"name"`
+	Rule Rule   `json:"rule"`
+}
+
+// Regular is the number of the price list that everybody pays.
+const Regular uint64 = 1
+
+// CheckLists returns an error when a rule starts from a list that is not there or
+// that leads back to itself.
+func CheckLists(lists []List) error {
+	byID := map[uint64]List{}
+	for _, l := range lists {
+		byID[l.ID] = l
+	}
+	for _, l := range lists {
+		seen := map[uint64]bool{}
+		for at := l; at.Rule.Kind == OtherList; at = byID[at.Rule.List] {
+			if seen[at.ID] {
+				return fault.Refuse("list_id", l.Name, "a list that does not start from this one", "%s would start from itself.", l.Name)
+			}
+			seen[at.ID] = true
+			if _, ok := byID[at.Rule.List]; !ok {
+				return fault.Field("list_id", at.Rule.List, "a price list of the shop", "There is no price list %d.", at.Rule.List)
+			}
 		}
 	}
-	if best == nil {
-		return decimal.Zero, false
+	return nil
+}
+
+// Rows are the dated prices of one thing on each list, by the list's number.
+type Rows map[uint64][]Dated
+
+// Goods is what is known of the prices of a variant, or of a pack of it: its own
+// rows and its product's. Rule is the product's; Cost its unit cost, 0 for none;
+// Percent the tax. A pack has a Factor and, where it has no price of its own,
+// costs what its units cost: those are Unit.
+type Goods struct {
+	Own, Product Rows
+	Rule         Rule
+	RuleFrom     string // where the product has its rule from
+	Cost         decimal.Decimal
+	Percent      decimal.Decimal
+	Factor       decimal.Decimal
+	Unit         *Goods
+}
+
+// Step is one line of an explanation.
+type Step struct {
+	Says   string          `json:"says"`
+	Amount decimal.Decimal `json:"amount"`
+}
+
+// Answer is what a customer pays for one, and why. From is the quantity break
+// that was reached; Marked says that an ending could not be had below; UnderCost
+// that nothing is earned.
+type Answer struct {
+	Amount    decimal.Decimal `json:"amount"`
+	Source    Source          `json:"source"`
+	From      decimal.Decimal `json:"from"`
+	UnderCost bool            `json:"under_cost"`
+	Marked    bool            `json:"marked"`
+	Why       []Step          `json:"why"`
+}
+
+// Book is what prices of a shop are found in.
+type Book struct {
+	Lists []List
+	Basis tax.Basis
+	Zone  *time.Location
+}
+
+// list finds a list; an unknown one is Regular.
+func (b Book) list(id uint64) List {
+	for _, l := range b.Lists {
+		if l.ID == id {
+			return l
+		}
 	}
-	return best.Amount, true
+	return List{ID: Regular, Name: "Regular"}
 }
 
-// Net takes the included tax off a price, rounded to the minor unit.
-func Net(gross, percent decimal.Decimal) decimal.Decimal {
-	return gross.Sub(tax.Included(gross, percent))
+// Find works out what one of some goods costs on a list, for a quantity at a
+// moment. Its explanation names each step. Without any price the Source is
+// NoPrice.
+func (b Book) Find(g Goods, list uint64, quantity decimal.Decimal, moment time.Time) Answer {
+	a := b.find(g, b.list(list), quantity, moment, len(b.Lists)+1)
+	if a.Source != NoPrice && g.Cost.IsPositive() {
+		factor := decimal.New(1, 0)
+		if g.Factor.IsPositive() {
+			factor = g.Factor
+		}
+		if net := b.Basis.Net(a.Amount, g.Percent); net.LessThan(g.Cost.Mul(factor)) {
+			a.UnderCost = true
+			a.Why = append(a.Why, Step{"Under cost: it costs " + g.Cost.Mul(factor).Round(4).String() + ", and without tax this leaves", net})
+		}
+	}
+	return a
 }
 
-// Margin is (net price − cost) ÷ net price in percent, to one decimal, and
+func (b Book) find(g Goods, list List, quantity decimal.Decimal, moment time.Time, depth int) Answer {
+	for _, level := range []struct {
+		rows   Rows
+		source Source
+	}{{g.Own, OwnPrice}, {g.Product, ProductPrice}} {
+		if best := latest(level.rows[list.ID], quantity, moment); best != nil {
+			says := list.Name + ": " + string(level.source) + ", since " + b.day(best.Since)
+			if best.From.IsPositive() {
+				says += ", from " + best.From.String()
+			}
+			return Answer{Amount: best.Amount, Source: level.source, From: best.From, Why: []Step{{says, best.Amount}}}
+		}
+	}
+	if g.Unit != nil {
+		each := b.find(*g.Unit, list, quantity.Mul(g.Factor), moment, depth)
+		if each.Source == NoPrice {
+			return each
+		}
+		each.Amount = money.Round(each.Amount.Mul(g.Factor))
+		each.Why = append(each.Why, Step{"The pack has no price of its own: × " + g.Factor.String(), each.Amount})
+		return each
+	}
+	rule, from := list.Rule, list.Name+"'s rule"
+	if list.ID == Regular && rule.Kind == NoRule {
+		rule, from = g.Rule, "rule from "+g.RuleFrom
+	}
+	return b.byRule(g, rule, from, quantity, moment, depth)
+}
+
+// byRule makes a price where none was given.
+func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, moment time.Time, depth int) Answer {
+	none := Answer{Source: NoPrice, Why: []Step{}}
+	says := strings.ToUpper(from[:1]) + from[1:] + ": " + rule.String(b.names())
+	switch rule.Kind {
+	case Fixed:
+		return Answer{Amount: rule.Amount, Source: ByRule, Why: []Step{{says, rule.Amount}}}
+	case Markup, Margin:
+		amount, marked, ok := rule.FromCost(g.Cost, g.Percent, b.Basis)
+		if !ok {
+			return none
+		}
+		return Answer{Amount: amount, Source: ByRule, Marked: marked, Why: []Step{{"Unit cost", g.Cost}, {says + ", " + b.Basis.String(), amount}}}
+	case OtherList:
+		if depth == 0 {
+			return none
+		}
+		base := b.find(g, b.list(rule.List), quantity, moment, depth-1)
+		if base.Source == NoPrice {
+			return base
+		}
+		amount := base.Amount.Mul(hundred.Add(rule.Percent)).Div(hundred).Add(rule.Amount)
+		amount, marked := rule.Ending.Apply(amount)
+		if amount.IsNegative() {
+			amount = decimal.Zero
+		}
+		return Answer{Amount: amount, Source: ByRule, From: base.From, Marked: marked, Why: append(base.Why, Step{says, amount})}
+	}
+	return none
+}
+
+func (b Book) names() map[uint64]string {
+	names := map[uint64]string{}
+	for _, l := range b.Lists {
+		names[l.ID] = l.Name
+	}
+	return names
+}
+
+func (b Book) day(t time.Time) string {
+	if b.Zone != nil {
+		t = t.In(b.Zone)
+	}
+	return t.Format("2 Jan 2006 15:04")
+}
+
+// latest finds, of the rows that have begun and whose quantity is reached, the
+// one of the highest quantity, and of those the latest.
+func latest(rows []Dated, quantity decimal.Decimal, moment time.Time) *Dated {
+	var best *Dated
+	for i, r := range rows {
+		if r.Since.After(moment) || r.From.GreaterThan(quantity) && r.From.IsPositive() {
+			continue
+		}
+		if best == nil || r.From.GreaterThan(best.From) || r.From.Equal(best.From) && !r.Since.Before(best.Since) {
+			best = &rows[i]
+		}
+	}
+	return best
+}
+
+// MarginOf is (net price − cost) ÷ net price in percent, to one decimal, and
 // whether there is one: without a price there is none.
-func Margin(net, cost decimal.Decimal) (decimal.Decimal, bool) {
-	if !net.IsPositive() {
+func MarginOf(net, cost decimal.Decimal) (decimal.Decimal, bool) {
+	return share(net.Sub(cost), net)
+}
+
+// MarkupOf is (net price − cost) ÷ cost in percent, to one decimal, and whether
+// there is one: without a cost there is none.
+func MarkupOf(net, cost decimal.Decimal) (decimal.Decimal, bool) {
+	return share(net.Sub(cost), cost)
+}
+
+func share(part, of decimal.Decimal) (decimal.Decimal, bool) {
+	if !of.IsPositive() {
 		return decimal.Zero, false
 	}
-	return net.Sub(cost).Mul(decimal.New(100, 0)).DivRound(net, 1), true
+	return part.Mul(hundred).DivRound(of, 1), true
+}
+
+// PerUnit is the price of a base amount of what a thing holds, for the shelf: 200
+// ml at 14.50 are 7.25 for 100 ml. Of less than 250 g or ml it is of 100, else of
+// the kilogram, litre, metre or piece. It reports false for an unknown measure.
+func PerUnit(amount, content decimal.Decimal, measure string) (decimal.Decimal, string, bool) {
+	if !content.IsPositive() {
+		return decimal.Zero, "", false
+	}
+	small := map[string]string{"g": "kg", "ml": "l"}
+	if large := small[measure]; large != "" {
+		if content.LessThan(decimal.New(250, 0)) {
+			return amount.Mul(hundred).DivRound(content, money.Places), "100 " + measure, true
+		}
+		return amount.Mul(decimal.New(1000, 0)).DivRound(content, money.Places), large, true
+	}
+	for _, known := range []string{"kg", "l", "m", "pc"} {
+		if measure == known {
+			return amount.DivRound(content, money.Places), known, true
+		}
+	}
+	return decimal.Zero, "", false
+}
+
+// CheckRows returns an error when dated prices can't stand: a break that is not a
+// quantity, or an amount that is none.
+func CheckRows(rows []Dated) error {
+	for _, r := range rows {
+		if err := money.Check("price", r.Amount, money.Places); err != nil {
+			return err
+		}
+		if r.From.IsNegative() || !r.From.Equal(r.From.Round(3)) {
+			return fault.Field("from_quantity", r.From, "zero or more", "%s is no quantity to begin a price at.", r.From)
+		}
+	}
+	return nil
+}
+
+// Describe writes a margin or markup for people: "52.1 %", "−3.0 %".
+func Describe(percent decimal.Decimal) string {
+	return strings.Replace(fmt.Sprintf("%s %%", percent.StringFixed(1)), "-", "−", 1)
 }

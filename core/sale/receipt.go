@@ -109,13 +109,13 @@ func (p *roll) rule() {
 
 // symbol draws the number as Code 128 with its quiet zones.
 func (p *roll) symbol(number string) {
-	drawn, err := barcode.Code128(number)
+	drawn, err := barcode.EncodeAs(barcode.AsCode128, number)
 	if err != nil {
 		return // document numbers are ASCII; nothing else comes here
 	}
 	module := min(0.375, (rollWidth-4)/float64(drawn.Width()))
 	x := (rollWidth-float64(drawn.Width())*module)/2 + float64(drawn.QuietLeft)*module
-	p.shapes = append(p.shapes, paper.Bars(drawn.Modules, x, p.y, module, 12)...)
+	p.shapes = append(p.shapes, paper.Bars(drawn.Rows[0], x, p.y, module, 12)...)
 	p.y += 16
 	p.text(number, paper.Code, textSize, paper.Middle)
 }

@@ -13,19 +13,24 @@ import (
 	"itemrack/core/tax"
 )
 
-// Line is one line of a ticket. Price is of one unit, tax included; Percent the
-// tax inside it.
+// Line is one line of a ticket. Price is of one of what Quantity counts, with tax
+// unless Untaxed; Percent is the tax.
 type Line struct {
 	Quantity decimal.Decimal
 	Price    decimal.Decimal
 	Percent  decimal.Decimal
+	Untaxed  bool
 }
 
-// Total is quantity × price, rounded.
-func (l Line) Total() decimal.Decimal { return money.Round(l.Quantity.Mul(l.Price)) }
+// amount is quantity × price, rounded.
+func (l Line) amount() decimal.Decimal { return money.Round(l.Quantity.Mul(l.Price)) }
 
-// Tax is the tax inside the line's total, rounded per line.
-func (l Line) Tax() decimal.Decimal { return tax.Included(l.Total(), l.Percent) }
+// Total is what the customer pays for the line: quantity × price, rounded, with
+// the tax that is not in it yet.
+func (l Line) Total() decimal.Decimal { return tax.Basis(!l.Untaxed).Gross(l.amount(), l.Percent) }
+
+// Tax is the tax in the line's total, rounded per line.
+func (l Line) Tax() decimal.Decimal { return tax.Basis(!l.Untaxed).Tax(l.amount(), l.Percent) }
 
 // ByRate is what a receipt holds at one tax rate.
 type ByRate struct {

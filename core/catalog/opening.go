@@ -1,0 +1,88 @@
+package catalog
+
+import (
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/serial"
+	"itemrack/core/unit"
+)
+
+// OpeningRow is one row of an opening stock list: what is on hand of the thing
+// with a barcode or SKU, and what one cost. A zero Expiry never expires; without
+// a shelf it lies on the branch's default one.
+type OpeningRow struct {
+	Line     int
+	Code     string
+	Quantity decimal.Decimal
+	Cost     decimal.Decimal
+	Lot      string
+	Expiry   time.Time
+	Serials  []string
+	Shelf    string
+	Refused  *fault.Error
+}
+
+// OpeningReader reads the records of an opening stock list.
+type OpeningReader struct{ columns map[string]int }
+
+// NewOpeningReader reads a list whose columns are matched; it needs a code, a
+// quantity and a cost.
+func NewOpeningReader(match Matching) (*OpeningReader, error) {
+	if err := match.Check(OpeningColumns, "code", "quantity", "cost"); err != nil {
+		return nil, err
+	}
+	r := &OpeningReader{columns: map[string]int{}}
+	for i, name := range match {
+		if name != "" {
+			r.columns[name] = i
+		}
+	}
+	return r, nil
+}
+
+// Row reads one record; the first thing wrong with it is its refusal. Quantities
+// are read as finely as any unit; the variant's own unit is held later.
+func (r *OpeningReader) Row(line int, record []string) OpeningRow {
+	c := &cells{record: record, columns: r.columns}
+	row := OpeningRow{Line: line, Code: c.text("code", 48), Lot: c.text("lot", 40), Shelf: c.text("shelf", 60)}
+	if row.Code == "" {
+		c.keep(fault.Field("code", "", "a barcode or SKU", "The row says no barcode or SKU."))
+	}
+	c.keep(refuseExponent("code", row.Code))
+	if q := c.figure("quantity", unit.Kilogram.Parse); q != nil {
+		row.Quantity = *q
+	}
+	if !row.Quantity.IsPositive() {
+		c.keep(fault.Field("quantity", row.Quantity, "more than 0", "The row says no quantity."))
+	}
+	if cost := c.figure("cost", money.ParseCost); cost != nil {
+		row.Cost = *cost
+	} else {
+		c.keep(fault.Field("cost", "", "what one cost", "Opening stock needs its cost."))
+	}
+	if text := c.cell("expiry"); text != "" {
+		day, err := ParseDay("expiry", text)
+		c.keep(err)
+		row.Expiry = day
+	}
+	numbers, err := serial.ReadList(c.cell("serial numbers"))
+	c.keep(err)
+	row.Serials = numbers
+	row.Refused = fault.Of(c.err)
+	return row
+}
+
+// ParseDay reads a date as 2026-12-31 or 31/12/2026, at midnight UTC.
+func ParseDay(field, text string) (time.Time, error) {
+	for _, layout := range []string{time.DateOnly, "2/1/2006", "2.1.2006"} {
+		if day, err := time.Parse(layout, strings.TrimSpace(text)); err == nil && day.Year() >= 1970 && day.Year() < 2200 {
+			return day, nil
+		}
+	}
+	return time.Time{}, fault.Field(field, text, "a date such as 2026-12-31", "%q is not a date.", text)
+}
