@@ -5,15 +5,11 @@ import (
 	"time"
 
 	"github.com/shopspring/decimal"
-	"gorm.io/gorm"
 
-	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
-	"itemrack/core/stock"
 	"itemrack/core/tax"
-	"itemrack/core/unit"
 )
 
 // Setting reads a setting of the shop; empty when it is not set.
@@ -21,6 +17,17 @@ func (q Q) Setting(name string) (string, error) {
 	var value string
 	err := q.db.Raw("SELECT value FROM setting WHERE name = ?", name).Scan(&value).Error
 	return value, err
+}
+
+// Settings reads all settings of the shop.
+func (q Q) Settings() (map[string]string, error) {
+	var rows []struct{ Name, Value string }
+	err := q.db.Raw("SELECT name, value FROM setting").Scan(&rows).Error
+	all := make(map[string]string, len(rows))
+	for _, r := range rows {
+		all[r.Name] = r.Value
+	}
+	return all, err
 }
 
 // Set writes a setting.
@@ -46,6 +53,12 @@ func (q Q) Suppliers() ([]Supplier, error) {
 	return rows, q.db.Raw("SELECT * FROM supplier ORDER BY name").Scan(&rows).Error
 }
 
+// Brands lists the brands of the catalog.
+func (q Q) Brands() ([]string, error) {
+	var rows []string
+	return rows, q.db.Raw("SELECT DISTINCT brand FROM product WHERE brand > '' ORDER BY brand LIMIT 1000").Scan(&rows).Error
+}
+
 // TaxClasses returns the tax classes with their rates, in the order they were made.
 func (q Q) TaxClasses() ([]tax.Class, error) {
 	var rows []struct {
@@ -66,6 +79,16 @@ func (q Q) TaxClasses() ([]tax.Class, error) {
 		}
 	}
 	return classes, err
+}
+
+// SetTaxRate gives a class a rate from a moment on.
+func (tx Tx) SetTaxRate(class uint64, from time.Time, percent decimal.Decimal) error {
+	return tx.db.Exec("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE percent = VALUES(percent)", class, from, percent).Error
+}
+
+// DropTaxRate takes back a rate that has not begun.
+func (tx Tx) DropTaxRate(class uint64, from time.Time) error {
+	return tx.db.Exec("DELETE FROM tax_rate WHERE tax_class_id = ? AND from_at = ?", class, from).Error
 }
 
 // Category makes sure that a category path exists and returns its last one.
@@ -90,6 +113,55 @@ func (tx Tx) Category(path []string) (Category, error) {
 	return row, nil
 }
 
+// LockCategories keeps others from changing the tree until the transaction ends,
+// and returns it.
+func (tx Tx) LockCategories() ([]Category, error) {
+	var rows []Category
+	return rows, tx.db.Raw("SELECT * FROM category ORDER BY path FOR UPDATE").Scan(&rows).Error
+}
+
+// SaveCategory changes the columns of a category.
+func (tx Tx) SaveCategory(id uint64, columns map[string]any) error {
+	err := tx.db.Table("category").Where("id = ?", id).Updates(columns).Error
+	if duplicate(err) {
+		return fault.Clash("name", columns["path"], "a name of its own", "There is a category %v already; merge the two instead.", columns["path"])
+	}
+	return err
+}
+
+// MergeCategory gives all that one category has to another and drops it.
+func (tx Tx) MergeCategory(from, into uint64) error {
+	for _, statement := range []string{"UPDATE product SET category_id = ? WHERE category_id = ?", "UPDATE shelf_count SET category_id = ? WHERE category_id = ?"} {
+		if err := tx.db.Exec(statement, into, from).Error; err != nil {
+			return err
+		}
+	}
+	return tx.DropCategory(from)
+}
+
+// DropCategory drops a category; one that is in use is refused.
+func (tx Tx) DropCategory(id uint64) error {
+	err := tx.db.Exec("DELETE FROM category WHERE id = ?", id).Error
+	if referenced(err) {
+		return fault.Refuse("category", id, "a category without products", "The category has products, categories below it or counts. Merge it into another instead.")
+	}
+	return err
+}
+
+// CategoryProducts counts the products right in each category.
+func (q Q) CategoryProducts() (map[uint64]int, error) {
+	var rows []struct {
+		CategoryID uint64
+		N          int
+	}
+	err := q.db.Raw("SELECT category_id, COUNT(*) AS n FROM product GROUP BY category_id").Scan(&rows).Error
+	counts := make(map[uint64]int, len(rows))
+	for _, r := range rows {
+		counts[r.CategoryID] = r.N
+	}
+	return counts, err
+}
+
 // Supplier makes sure that a supplier of this name exists.
 func (tx Tx) Supplier(name string) (Supplier, error) {
 	var row Supplier
@@ -101,521 +173,186 @@ func (tx Tx) Supplier(name string) (Supplier, error) {
 	return row, tx.db.Create(&row).Error
 }
 
-// VariantView is a variant with what a rack or a swing tag says of it.
-type VariantView struct {
-	ID           uint64
-	ProductID    uint64
-	SKU          string
-	Label        string
-	Choice       catalog.Choice
-	Barcode      string // the first one
-	RestockLevel *decimal.Decimal
-	Price        decimal.Decimal
-	PriceSource  price.Source
-	OnHand       decimal.Decimal // all conditions
-	ForSale      decimal.Decimal // all branches
-	Here         decimal.Decimal // for sale at the branch asked for
-	Value        decimal.Decimal
-	Average      decimal.Decimal
-	LastCost     decimal.Decimal
-	Low          bool // less for sale than the restock level
+// SaveSupplier changes what a supplier's products take over.
+func (tx Tx) SaveSupplier(id uint64, markup *decimal.Decimal, ending *string) error {
+	return tx.db.Exec("UPDATE supplier SET markup = ?, ending = ? WHERE id = ?", markup, ending, id).Error
 }
 
-// ProductView is a product with its axes and variants.
-type ProductView struct {
-	Product
-	Category Category
-	Supplier string
-	TaxClass tax.Class
-	UnitOf   unit.Unit
-	Axes     []catalog.Axis
-	AxisIDs  []uint64
-	ValueIDs [][]uint64
-	Variants []VariantView
+// Inheritance is what products take over from their categories and suppliers.
+type Inheritance struct {
+	categories map[uint64]Category
+	suppliers  map[uint64]Supplier
 }
 
-// Rack hangs the product's variants.
-func (p ProductView) Rack() catalog.Rack {
-	return catalog.Hang(p.Axes, p.Choices())
-}
-
-// Choices lists the choice of each variant.
-func (p ProductView) Choices() []catalog.Choice {
-	choices := make([]catalog.Choice, len(p.Variants))
-	for i, v := range p.Variants {
-		choices[i] = v.Choice
-	}
-	return choices
-}
-
-// Variant finds one of the product's variants.
-func (p ProductView) Variant(id uint64) (VariantView, bool) {
-	for _, v := range p.Variants {
-		if v.ID == id {
-			return v, true
-		}
-	}
-	return VariantView{}, false
-}
-
-// LockProduct keeps others from changing a product until the transaction ends.
-func (tx Tx) LockProduct(id uint64) error {
-	var found uint64
-	if err := tx.db.Raw("SELECT id FROM product WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
-		return err
-	}
-	if found == 0 {
-		return fault.Missing("product", id, "There is no product %d.", id)
-	}
-	return nil
-}
-
-// Product reads a product with all of its variants; prices are those of a
-// moment, Here is at a branch.
-func (q Q) Product(id, branch uint64, moment time.Time) (ProductView, error) {
-	found, err := q.ProductViews([]uint64{id}, branch, moment)
-	if err == nil && len(found) == 0 {
-		err = fault.Missing("product", id, "There is no product %d.", id)
-	}
+// Inheritance reads all categories and suppliers.
+func (q Q) Inheritance() (Inheritance, error) {
+	in := Inheritance{map[uint64]Category{}, map[uint64]Supplier{}}
+	categories, err := q.Categories()
 	if err != nil {
-		return ProductView{}, err
+		return in, err
 	}
-	return *found[0], nil
+	for _, c := range categories {
+		in.categories[c.ID] = c
+	}
+	suppliers, err := q.Suppliers()
+	for _, s := range suppliers {
+		in.suppliers[s.ID] = s
+	}
+	return in, err
 }
 
-// ProductViews reads some products with all of their variants, in the order
-// asked for and without those that are not there. It takes five queries however
-// many they are.
-func (q Q) ProductViews(ids []uint64, branch uint64, moment time.Time) ([]*ProductView, error) {
-	var rows []struct {
-		Product
-		Path, Colour, Supplier, CategoryName string
-	}
-	err := q.db.Raw(`SELECT p.*, c.path, c.name AS category_name, c.colour, COALESCE(s.name, '') AS supplier FROM product p JOIN category c ON c.id = p.category_id
-		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE p.id IN ?`, ids).Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
-	classes, err := q.TaxClasses()
-	if err != nil {
-		return nil, err
-	}
-	byID := map[uint64]*ProductView{}
-	for _, r := range rows {
-		p := &ProductView{Product: r.Product, Supplier: r.Supplier, Category: Category{ID: r.CategoryID, Name: r.CategoryName, Path: r.Path, Colour: r.Colour}}
-		for _, c := range classes {
-			if c.ID == p.TaxClassID {
-				p.TaxClass = c
-			}
-		}
-		if p.UnitOf, err = unit.ByCode(p.Unit); err != nil {
-			return nil, err
-		}
-		byID[p.ID] = p
-	}
-	names, err := q.productAxes(byID, ids)
-	if err != nil {
-		return nil, err
-	}
-	if err := q.productVariants(byID, ids, names, branch, moment); err != nil {
-		return nil, err
-	}
-	var list []*ProductView
-	for _, id := range ids {
-		if p := byID[id]; p != nil {
-			list = append(list, p)
-		}
-	}
-	return list, nil
-}
-
-// productAxes reads the axes and returns the name of each value.
-func (q Q) productAxes(byID map[uint64]*ProductView, ids []uint64) (map[uint64]string, error) {
-	var rows []struct {
-		ProductID, AxisID, ValueID uint64
-		Axis, Value, Swatch        string
-	}
-	err := q.db.Raw(`SELECT a.product_id, a.id AS axis_id, a.name AS axis, x.id AS value_id, x.name AS value, x.swatch FROM axis a
-		JOIN axis_value x ON x.axis_id = a.id WHERE a.product_id IN ? ORDER BY a.product_id, a.position, x.position, x.id`, ids).Scan(&rows).Error
-	names := map[uint64]string{}
-	for _, r := range rows {
-		p := byID[r.ProductID]
-		if n := len(p.AxisIDs); n == 0 || p.AxisIDs[n-1] != r.AxisID {
-			p.AxisIDs = append(p.AxisIDs, r.AxisID)
-			p.Axes = append(p.Axes, catalog.Axis{Name: r.Axis})
-			p.ValueIDs = append(p.ValueIDs, nil)
-		}
-		n := len(p.Axes) - 1
-		p.Axes[n].Values = append(p.Axes[n].Values, catalog.Value{Name: r.Value, Swatch: r.Swatch})
-		p.ValueIDs[n] = append(p.ValueIDs[n], r.ValueID)
-		names[r.ValueID] = r.Value
-	}
-	return names, err
-}
-
-func (q Q) productVariants(byID map[uint64]*ProductView, ids []uint64, names map[uint64]string, branch uint64, moment time.Time) error {
-	var rows []struct {
-		Variant
-		Barcode                   string
-		Quantity, Value, LastCost decimal.Decimal
-		ForSale, Here             decimal.Decimal
-		Low                       bool
-	}
-	err := q.db.Raw(`SELECT v.*, c.quantity, c.value, c.last_cost, c.for_sale, c.low, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id ORDER BY b.id LIMIT 1), '') AS barcode,
-		COALESCE((SELECT SUM(quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE b.variant_id = v.id AND b.condition = ? AND s.branch_id = ?), 0) AS here
-		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ? ORDER BY v.id`, stock.ForSale, branch, ids).Scan(&rows).Error
-	if err != nil {
-		return err
-	}
-	own, ofProduct, err := q.prices(ids)
-	if err != nil {
-		return err
-	}
-	for _, r := range rows {
-		view := VariantView{ID: r.ID, ProductID: r.ProductID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel,
-			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
-			ForSale: r.ForSale, Here: r.Here, Low: r.Low}
-		for _, value := range []*uint64{r.Value1ID, r.Value2ID, r.Value3ID} {
-			if value != nil {
-				view.Choice = append(view.Choice, names[*value])
-			}
-		}
-		view.Price, view.PriceSource = price.At(own[r.ID], ofProduct[r.ProductID], moment)
-		p := byID[r.ProductID]
-		p.Variants = append(p.Variants, view)
-	}
-	return nil
-}
-
-// prices reads the prices of some products: those of single variants, and the
-// products' own.
-func (q Q) prices(products []uint64) (own, ofProduct map[uint64][]price.Dated, err error) {
-	var rows []Price
-	err = q.db.Raw("SELECT * FROM price WHERE product_id IN ? ORDER BY from_at, id", products).Scan(&rows).Error
-	own, ofProduct = map[uint64][]price.Dated{}, map[uint64][]price.Dated{}
-	for _, r := range rows {
-		if r.VariantID != nil {
-			own[*r.VariantID] = append(own[*r.VariantID], price.Dated{From: r.FromAt, Amount: r.Amount})
-		} else {
-			ofProduct[r.ProductID] = append(ofProduct[r.ProductID], price.Dated{From: r.FromAt, Amount: r.Amount})
-		}
-	}
-	return own, ofProduct, err
-}
-
-// Sellable is what a ticket, a delivery or a label needs to know of a variant.
-type Sellable struct {
-	ID        uint64
-	ProductID uint64
-	Name      string
-	ShortName string
-	Label     string
-	SKU       string
-	Barcode   string
-	Tracking  stock.Tracking
-	Unit      unit.Unit
-	TaxClass  uint64
-	Price     decimal.Decimal
-	LastCost  decimal.Decimal
-	HasPrice  bool
-}
-
-// FullName is the product with the variant.
-func (s Sellable) FullName() string { return FullName(s.Name, s.Label) }
-
-// Sellables reads some variants with their prices at a moment, in two queries.
-func (q Q) Sellables(ids []uint64, moment time.Time) (map[uint64]Sellable, error) {
-	found := map[uint64]Sellable{}
-	if len(ids) == 0 {
-		return found, nil
-	}
-	var rows []struct {
-		ID, ProductID, TaxClassID                            uint64
-		Name, ShortName, Label, SKU, Barcode, Tracking, Unit string
-		LastCost                                             decimal.Decimal
-	}
-	err := q.db.Raw(`SELECT v.id, v.product_id, p.tax_class_id, p.name, p.short_name, v.label, v.sku, p.tracking, p.unit, c.last_cost,
-		COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id ORDER BY b.id LIMIT 1), '') AS barcode
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE v.id IN ?`, ids).Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
-	products := make([]uint64, 0, len(rows))
-	for _, r := range rows {
-		products = append(products, r.ProductID)
-	}
-	if len(products) == 0 {
-		return found, nil
-	}
-	own, ofProduct, err := q.prices(products)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		u, err := unit.ByCode(r.Unit)
-		if err != nil {
-			return nil, err
-		}
-		amount, source := price.At(own[r.ID], ofProduct[r.ProductID], moment)
-		found[r.ID] = Sellable{ID: r.ID, ProductID: r.ProductID, Name: r.Name, ShortName: r.ShortName, Label: r.Label, SKU: r.SKU, Barcode: r.Barcode,
-			Tracking: stock.Tracking(r.Tracking), Unit: u, TaxClass: r.TaxClassID, Price: amount, HasPrice: source != price.NoPrice, LastCost: r.LastCost}
-	}
-	return found, nil
-}
-
-// ProductRow is a product in a list.
-type ProductRow struct {
-	ID       uint64
-	Name     string
-	Category string
-	Supplier string
-	Tracking string
-	Unit     string
-	Variants int
-	OnHand   decimal.Decimal
-	ForSale  decimal.Decimal
-	Low      int
-	PriceMin decimal.Decimal
-	PriceMax decimal.Decimal
-	Value    decimal.Decimal
-}
-
-// ProductFilter narrows a list of products. Category takes in those below it.
-type ProductFilter struct {
-	Words    string
-	Category uint64
-}
-
-// PageSize is how many rows a list shows at a time.
-const PageSize = 50
-
-// Products lists a page of products by name (from page 1), and whether there is
-// another page. Figures are added up for the page's products only.
-func (q Q) Products(f ProductFilter, page int, moment time.Time) ([]ProductRow, bool, error) {
-	ids := words(q.db.Table("product p").Select("p.id"), f.Words)
-	if f.Category != 0 {
-		var path string
-		if err := q.db.Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
-			return nil, false, err
-		}
-		ids = ids.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, like(path)+" > %")
-	}
-	// the page is found on the index of names; the rest is joined to it
-	ids = ids.Order("p.name").Limit(PageSize + 1).Offset((page - 1) * PageSize)
-	var rows []ProductRow
-	err := q.db.Table("(?) x", ids).Select("p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.tracking, p.unit").
-		Joins("JOIN product p ON p.id = x.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id").Order("p.name").Scan(&rows).Error
-	if err != nil {
-		return nil, false, err
-	}
-	more := len(rows) > PageSize
-	rows = rows[:min(len(rows), PageSize)]
-	return rows, more, q.productFigures(rows, moment)
-}
-
-// like escapes what LIKE would take as a pattern.
-func like(text string) string {
-	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)
-}
-
-// words narrows products by words: from three letters on through the full text
-// index, each word by its beginning.
-func words(db *gorm.DB, text string) *gorm.DB {
-	var long []string
-	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(" \t+-<>()~*\"@,.", r) }) {
-		if len([]rune(w)) >= 3 {
-			long = append(long, "+"+w+"*")
-		}
-	}
-	if len(long) > 0 {
-		return db.Where("MATCH (p.name, p.short_name) AGAINST (? IN BOOLEAN MODE)", strings.Join(long, " "))
-	}
-	if text = strings.TrimSpace(text); text != "" {
-		return db.Where("p.name LIKE ?", like(text)+"%")
-	}
-	return db
-}
-
-func (q Q) productFigures(rows []ProductRow, moment time.Time) error {
-	if len(rows) == 0 {
+func said(ending *string) *price.Ending {
+	if ending == nil {
 		return nil
 	}
-	at := map[uint64]*ProductRow{}
-	ids := make([]uint64, len(rows))
-	for i := range rows {
-		ids[i], at[rows[i].ID] = rows[i].ID, &rows[i]
-	}
-	var figures []struct {
-		ID, ProductID            uint64
-		Quantity, Value, ForSale decimal.Decimal
-		Low                      bool
-	}
-	err := q.db.Raw(`SELECT v.id, v.product_id, c.quantity, c.value, c.for_sale, c.low
-		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ?`, ids).Scan(&figures).Error
+	e, err := price.ParseEnding(*ending)
 	if err != nil {
-		return err
+		return nil // it was checked before it was kept
 	}
-	own, ofProduct, err := q.prices(ids)
-	if err != nil {
-		return err
-	}
-	for _, f := range figures {
-		row := at[f.ProductID]
-		amount, _ := price.At(own[f.ID], ofProduct[f.ProductID], moment)
-		if row.Variants == 0 || amount.LessThan(row.PriceMin) {
-			row.PriceMin = amount
-		}
-		row.PriceMax = decimal.Max(row.PriceMax, amount)
-		row.Variants++
-		row.OnHand, row.ForSale, row.Value = row.OnHand.Add(f.Quantity), row.ForSale.Add(f.ForSale), row.Value.Add(f.Value)
-		if f.Low {
-			row.Low++
-		}
-	}
-	return nil
+	return &e
 }
 
-// Owner finds who has a barcode: 0 for nobody.
-func (q Q) Owner(code string) (variant uint64, name string, err error) {
-	var row struct {
-		ID          uint64
-		Name, Label string
+// Settle works out what holds for a product, and where it comes from.
+func (in Inheritance) Settle(p Product) catalog.Settled {
+	own := catalog.Defaults{Name: p.Name, Markup: p.Markup, Ending: said(p.Ending), Restock: p.RestockLevel}
+	if p.OwnTaxClass {
+		own.TaxClass = p.TaxClassID
 	}
-	err = q.db.Raw(`SELECT v.id, p.name, v.label FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
-		WHERE b.code_key = ?`, barcode.Key(code)).Scan(&row).Error
-	return row.ID, FullName(row.Name, row.Label), err
+	return catalog.Settle(append([]catalog.Defaults{own}, in.above(p.CategoryID, p.SupplierID)...))
 }
 
-// TakenSKUs returns which of some SKUs are in use, and by which variant.
-func (q Q) TakenSKUs(skus []string) (map[string]uint64, error) {
-	taken := map[string]uint64{}
-	for start := 0; start < len(skus); start += 2000 {
-		var rows []struct {
-			SKU string `gorm:"column:sku"`
-			ID  uint64
-		}
-		if err := q.db.Raw("SELECT sku, id FROM variant WHERE sku IN ?", skus[start:min(start+2000, len(skus))]).Scan(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, r := range rows {
-			taken[strings.ToUpper(r.SKU)] = r.ID
-		}
-	}
-	return taken, nil
+// SettleCategory works out what holds in a category.
+func (in Inheritance) SettleCategory(id uint64) catalog.Settled {
+	return catalog.Settle(in.above(id, nil))
 }
 
-// TakenBarcodes returns which of some barcode keys are in use, and by which variant.
-func (q Q) TakenBarcodes(keys []string) (map[string]uint64, error) {
-	taken := map[string]uint64{}
-	for start := 0; start < len(keys); start += 2000 {
-		var rows []Barcode
-		if err := q.db.Raw("SELECT code_key, variant_id FROM barcode WHERE code_key IN ?", keys[start:min(start+2000, len(keys))]).Scan(&rows).Error; err != nil {
-			return nil, err
+// above is the chain from a category to the root, and the supplier.
+func (in Inheritance) above(category uint64, supplier *uint64) []catalog.Defaults {
+	var chain []catalog.Defaults
+	for at := category; at != 0; {
+		c, ok := in.categories[at]
+		if !ok {
+			break
 		}
-		for _, r := range rows {
-			taken[r.CodeKey] = r.VariantID
+		d := catalog.Defaults{Name: c.Name, Markup: c.Markup, Ending: said(c.Ending), Restock: c.RestockLevel}
+		if c.TaxClassID != nil {
+			d.TaxClass = *c.TaxClassID
+		}
+		chain = append(chain, d)
+		at = 0
+		if c.ParentID != nil {
+			at = *c.ParentID
 		}
 	}
-	return taken, nil
+	if supplier != nil {
+		if s, ok := in.suppliers[*supplier]; ok {
+			chain = append(chain, catalog.Defaults{Name: s.Name, Markup: s.Markup, Ending: said(s.Ending)})
+		}
+	}
+	return chain
 }
 
-// AddBarcode gives a variant a barcode. One that exists names its owner.
-func (tx Tx) AddBarcode(variant uint64, code string) error {
-	err := tx.db.Create(&Barcode{VariantID: variant, Code: code, CodeKey: barcode.Key(code)}).Error
+// ValueSets lists the value sets with their values.
+func (q Q) ValueSets() ([]ValueSet, map[uint64][]Value, error) {
+	var sets []ValueSet
+	if err := q.db.Raw("SELECT * FROM value_set ORDER BY name").Scan(&sets).Error; err != nil {
+		return nil, nil, err
+	}
+	var values []Value
+	err := q.db.Raw("SELECT * FROM set_value ORDER BY value_set_id, position, id").Scan(&values).Error
+	bySet := map[uint64][]Value{}
+	for _, v := range values {
+		bySet[v.ValueSetID] = append(bySet[v.ValueSetID], v)
+	}
+	return sets, bySet, err
+}
+
+// ValueSet makes sure that a value set of this name exists, locks it and returns
+// its values.
+func (tx Tx) ValueSet(name string) (ValueSet, []Value, error) {
+	var set ValueSet
+	find := func() error {
+		return tx.db.Raw("SELECT * FROM value_set WHERE name = ? FOR UPDATE", name).Scan(&set).Error
+	}
+	if err := find(); err != nil {
+		return set, nil, err
+	}
+	if set.ID == 0 {
+		set.Name = name
+		err := tx.db.Create(&set).Error
+		if duplicate(err) {
+			set = ValueSet{}
+			err = find()
+		}
+		return set, nil, err
+	}
+	var values []Value
+	return set, values, tx.db.Raw("SELECT * FROM set_value WHERE value_set_id = ? ORDER BY position, id", set.ID).Scan(&values).Error
+}
+
+// RenameValue renames a value of a set, gives it a swatch and a place, and
+// rewrites the labels of the variants that have it. It returns the products they
+// are of.
+func (tx Tx) RenameValue(id uint64, name, swatch string, position int) ([]uint64, error) {
+	err := tx.db.Exec("UPDATE set_value SET name = ?, swatch = ?, position = ? WHERE id = ?", name, swatch, position, id).Error
 	if duplicate(err) {
-		_, owner, err := tx.Owner(code)
-		if err != nil {
-			return err
-		}
-		return fault.Clash("barcode", code, "a barcode that is free", "The barcode %s belongs to %s.", code, owner)
+		return nil, fault.Clash("name", name, "a name of its own", "The set has a value %q already.", name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	var products []uint64
+	if err := tx.db.Raw("SELECT DISTINCT a.product_id FROM axis_value x JOIN axis a ON a.id = x.axis_id WHERE x.value_id = ?", id).Scan(&products).Error; err != nil || len(products) == 0 {
+		return products, err
+	}
+	err = tx.db.Exec(`UPDATE variant v LEFT JOIN axis_value x1 ON x1.id = v.value1_id LEFT JOIN set_value n1 ON n1.id = x1.value_id
+		LEFT JOIN axis_value x2 ON x2.id = v.value2_id LEFT JOIN set_value n2 ON n2.id = x2.value_id LEFT JOIN axis_value x3 ON x3.id = v.value3_id LEFT JOIN set_value n3 ON n3.id = x3.value_id
+		SET v.label = CONCAT_WS(' · ', n1.name, n2.name, n3.name) WHERE v.product_id IN ?`, products).Error
+	return products, err
+}
+
+// DropValue drops a value that no product uses.
+func (tx Tx) DropValue(id uint64) error {
+	err := tx.db.Exec("DELETE FROM set_value WHERE id = ?", id).Error
+	if referenced(err) {
+		return fault.Refuse("value", id, "a value that no product has", "Products have this value; it can be retired on them, and not dropped.")
 	}
 	return err
 }
 
-// SetPrice gives a product, or one variant of it, a price from a moment on.
-func (tx Tx) SetPrice(product uint64, variant *uint64, amount decimal.Decimal, from time.Time) error {
-	return tx.db.Create(&Price{ProductID: product, VariantID: variant, FromAt: from, Amount: amount}).Error
+// BarcodeRanges lists the shop's ranges of own numbers.
+func (q Q) BarcodeRanges() ([]BarcodeRange, error) {
+	var rows []BarcodeRange
+	return rows, q.db.Raw("SELECT * FROM barcode_range ORDER BY id").Scan(&rows).Error
 }
 
-// ProductByName finds a product; 0 when there is none.
-func (q Q) ProductByName(name string) (uint64, error) {
-	var id uint64
-	return id, q.db.Raw("SELECT id FROM product WHERE name = ?", name).Scan(&id).Error
-}
-
-// HasEntries reports whether a product's stock was ever moved.
-func (q Q) HasEntries(product uint64) (bool, error) {
-	var n int
-	err := q.db.Raw("SELECT EXISTS (SELECT 1 FROM entry e JOIN variant v ON v.id = e.variant_id WHERE v.product_id = ?)", product).Scan(&n).Error
-	return n == 1, err
-}
-
-// UpdateProduct changes some columns of a product.
-func (tx Tx) UpdateProduct(id uint64, columns map[string]any) error {
-	return tx.db.Table("product").Where("id = ?", id).Updates(columns).Error
-}
-
-// SetRestockLevel sets from how many on a variant runs low; nil for never.
-func (tx Tx) SetRestockLevel(variant uint64, level *decimal.Decimal) error {
-	if err := tx.db.Exec("UPDATE variant SET restock_level = ? WHERE id = ?", level, variant).Error; err != nil {
-		return err
+// TakeNumbers takes up to count numbers of the first open range that has some
+// left, and returns the range and its first number. It stays locked until the
+// transaction ends.
+func (tx Tx) TakeNumbers(count uint64) (BarcodeRange, uint64, uint64, error) {
+	var r BarcodeRange
+	if err := tx.db.Raw("SELECT * FROM barcode_range WHERE open AND next <= last ORDER BY id LIMIT 1 FOR UPDATE").Scan(&r).Error; err != nil {
+		return r, 0, 0, err
 	}
-	return tx.db.Exec("UPDATE cost_pool SET low = COALESCE(for_sale < ?, FALSE) WHERE variant_id = ?", level, variant).Error
-}
-
-// SetSKU gives a variant another SKU.
-func (tx Tx) SetSKU(variant uint64, sku string) error {
-	err := tx.db.Exec("UPDATE variant SET sku = ? WHERE id = ?", sku, variant).Error
-	if duplicate(err) {
-		return fault.Clash("sku", sku, "a SKU that is free", "The SKU %s is in use.", sku)
+	if r.ID == 0 {
+		return r, 0, 0, fault.Refuse("barcode", "", "another range of own numbers", "All the shop's own numbers are given out. Open another range in the settings.")
 	}
-	return err
-}
-
-// NewVariants writes variants with their empty cost pools.
-func (tx Tx) NewVariants(list []Variant) error {
-	if len(list) == 0 {
-		return nil
-	}
-	err := tx.Insert(&list)
-	if duplicate(err) {
-		return fault.Clash("sku", "", "SKUs that are free", "One of the SKUs was taken meanwhile. Try again.")
-	}
-	if err != nil {
-		return err
-	}
-	for start := 0; start < len(list); start += 1000 {
-		part := list[start:min(start+1000, len(list))]
-		args := make([]any, 0, 2*len(part))
-		for _, v := range part {
-			args = append(args, v.ID, v.RestockLevel != nil && v.RestockLevel.IsPositive())
-		}
-		if err := tx.db.Exec(rows("INSERT INTO cost_pool (variant_id, low) VALUES ", len(part), "(?, ?)"), args...).Error; err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// ProductsByName finds products by their names in small letters.
-func (q Q) ProductsByName(names []string) (map[string]uint64, error) {
-	var rows []Product
-	err := q.db.Raw("SELECT id, name FROM product WHERE name IN ?", names).Scan(&rows).Error
-	found := make(map[string]uint64, len(rows))
-	for _, r := range rows {
-		found[strings.ToLower(r.Name)] = r.ID
-	}
-	return found, err
-}
-
-// VariantName reads what a variant is called.
-func (q Q) VariantName(id uint64) (product, label string, err error) {
-	var row struct{ Name, Label string }
-	err = q.db.Raw("SELECT p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id = ?", id).Scan(&row).Error
-	return row.Name, row.Label, err
+	count = min(count, r.Last-r.Next+1)
+	return r, r.Next, count, tx.db.Exec("UPDATE barcode_range SET next = next + ? WHERE id = ?", count, r.ID).Error
 }
 
 // SetCategoryColour sets the colour of a category's tile.
 func (tx Tx) SetCategoryColour(path, colour string) error {
 	return tx.db.Exec("UPDATE category SET colour = ? WHERE path = ?", colour, path).Error
+}
+
+// SwitchRange opens or closes a range of own numbers.
+func (tx Tx) SwitchRange(id uint64, open bool) error {
+	return tx.db.Exec("UPDATE barcode_range SET open = ? WHERE id = ?", open, id).Error
+}
+
+// Claim writes a setting that is not there yet, and reports whether it was so.
+func (tx Tx) Claim(name, value string) (bool, error) {
+	result := tx.db.Exec("INSERT IGNORE INTO setting (name, value) VALUES (?, ?)", name, value)
+	return result.RowsAffected == 1, result.Error
 }

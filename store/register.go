@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/price"
 	"itemrack/core/sale"
 )
 
@@ -149,7 +150,7 @@ func (tx Tx) OpenTicket(register, user uint64, now time.Time) (Ticket, error) {
 	if err := find(); err != nil || t.ID != 0 {
 		return t, err
 	}
-	t = Ticket{RegisterID: register, OpenRegisterID: &register, UserID: user, OpenedAt: now}
+	t = Ticket{RegisterID: register, OpenRegisterID: &register, UserID: user, OpenedAt: now, PriceListID: price.Regular}
 	err := tx.db.Create(&t).Error
 	if duplicate(err) {
 		t = Ticket{}
@@ -183,7 +184,12 @@ func (tx Tx) SaveTicketLine(line TicketLine) error {
 	if line.Quantity.IsZero() {
 		return tx.db.Exec("DELETE FROM ticket_line WHERE id = ?", line.ID).Error
 	}
-	return tx.db.Exec("UPDATE ticket_line SET quantity = ?, serials = ? WHERE id = ?", line.Quantity, line.Serials, line.ID).Error
+	return tx.db.Exec("UPDATE ticket_line SET quantity = ?, price = ?, serials = ? WHERE id = ?", line.Quantity, line.Price, line.Serials, line.ID).Error
+}
+
+// SetTicketList puts a ticket on a price list.
+func (tx Tx) SetTicketList(id, list uint64) error {
+	return tx.db.Exec("UPDATE ticket SET price_list_id = ? WHERE id = ?", list, id).Error
 }
 
 // DropTicket ends a ticket: it was paid, or given up.
@@ -215,6 +221,7 @@ type SaleLineView struct {
 	Back, Refunded        decimal.Decimal
 	TaxBack, CostReturned decimal.Decimal
 	BackSerials           string
+	Parts                 []SalePart `gorm:"-"` // of a bundle
 }
 
 // Core gives the line to the rule of returns.
@@ -251,6 +258,18 @@ func (q Q) sale(number, lock string) (SaleView, error) {
 		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(x.serials, '')), '') AS back_serials
 		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN return_line x ON x.sale_line_id = l.id
 		WHERE l.document_id = ? GROUP BY l.id ORDER BY l.line`, v.DocumentID).Scan(&v.Lines).Error
+	if err != nil {
+		return v, err
+	}
+	var parts []SalePart
+	err = q.db.Raw("SELECT s.* FROM sale_part s JOIN sale_line l ON l.id = s.sale_line_id WHERE l.document_id = ? ORDER BY s.id", v.DocumentID).Scan(&parts).Error
+	for i := range v.Lines {
+		for _, p := range parts {
+			if p.SaleLineID == v.Lines[i].ID {
+				v.Lines[i].Parts = append(v.Lines[i].Parts, p)
+			}
+		}
+	}
 	return v, err
 }
 
@@ -267,23 +286,25 @@ func (q Q) TodaySales(from, to time.Time) (count int, gross decimal.Decimal, err
 
 // CategoryTile is a category as the register offers it.
 type CategoryTile struct {
-	ID       uint64
-	Name     string
-	Path     string
-	Colour   string
-	Products int
+	ID        uint64
+	Name      string
+	Path      string
+	Colour    string
+	PictureID uint64
+	Products  int
 }
 
 // CategoryTiles lists the categories that hold products.
 func (q Q) CategoryTiles() ([]CategoryTile, error) {
 	var rows []CategoryTile
-	return rows, q.db.Raw(`SELECT c.id, c.name, c.path, c.colour, COUNT(p.id) AS products FROM category c JOIN product p ON p.category_id = c.id
+	return rows, q.db.Raw(`SELECT c.id, c.name, c.path, c.colour, COALESCE(c.picture_id, 0) AS picture_id, COUNT(p.id) AS products FROM category c JOIN product p ON p.category_id = c.id
 		GROUP BY c.id ORDER BY c.path`).Scan(&rows).Error
 }
 
 // LotOut is how much of a lot a line of a sale took that is not back yet.
 type LotOut struct {
 	Line     int
+	Variant  uint64
 	Lot      uint64
 	Quantity decimal.Decimal
 }
@@ -292,8 +313,8 @@ type LotOut struct {
 // they went.
 func (q Q) LotsOut(sale uint64) (map[int][]LotOut, error) {
 	var rows []LotOut
-	err := q.db.Raw(`SELECT line, lot_id AS lot, -SUM(quantity) AS quantity FROM entry WHERE lot_id <> 0 AND
-		document_id IN (SELECT ? UNION ALL SELECT document_id FROM sale_return WHERE sale_id = ?) GROUP BY line, lot_id ORDER BY line, MIN(id)`, sale, sale).Scan(&rows).Error
+	err := q.db.Raw(`SELECT line, variant_id AS variant, lot_id AS lot, -SUM(quantity) AS quantity FROM entry WHERE lot_id <> 0 AND
+		document_id IN (SELECT ? UNION ALL SELECT document_id FROM sale_return WHERE sale_id = ?) GROUP BY line, variant_id, lot_id ORDER BY line, MIN(id)`, sale, sale).Scan(&rows).Error
 	byLine := map[int][]LotOut{}
 	for _, r := range rows {
 		byLine[r.Line] = append(byLine[r.Line], r)

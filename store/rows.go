@@ -63,42 +63,88 @@ type TaxRate struct {
 }
 
 // Category is a branch of the category tree; Path is its names from the root,
-// joined by " > ".
+// joined by " > ". The other figures are what its products take over; those
+// that it does not say come from the category above. Ending is in the form of
+// price.ParseEnding.
 type Category struct {
-	ID       uint64  `json:"id"`
-	ParentID *uint64 `json:"parent_id"`
-	Name     string  `json:"name"`
-	Path     string  `json:"path"`
-	Colour   string  `json:"colour"`
+	ID           uint64           `json:"id"`
+	ParentID     *uint64          `json:"parent_id"`
+	Name         string           `json:"name"`
+	Path         string           `json:"path"`
+	Colour       string           `json:"colour"`
+	TaxClassID   *uint64          `json:"tax_class_id"`
+	Markup       *decimal.Decimal `json:"markup"`
+	Ending       *string          `json:"ending"`
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	PictureID    *uint64          `json:"picture_id"`
 }
 
-// Supplier is who the shop buys from.
+// Supplier is who the shop buys from; Markup and Ending are what its products
+// take over where their category says nothing.
 type Supplier struct {
-	ID   uint64 `json:"id"`
-	Name string `json:"name"`
+	ID     uint64           `json:"id"`
+	Name   string           `json:"name"`
+	Markup *decimal.Decimal `json:"markup"`
+	Ending *string          `json:"ending"`
 }
 
-// Product is what is offered, with its variants.
+// Product is what is offered, with its variants. TaxClassID is the one that
+// holds, its category's unless OwnTaxClass; the figures that are nil are taken
+// over. Words are what it is found by.
 type Product struct {
-	ID         uint64
-	Name       string
-	ShortName  string
-	Style      string
-	CategoryID uint64
-	SupplierID *uint64
-	TaxClassID uint64
-	Unit       string
-	Tracking   string
-	SKUPattern string `gorm:"column:sku_pattern"`
-	CreatedAt  time.Time
+	ID            uint64
+	Name          string
+	ShortName     string
+	Style         string
+	CategoryID    uint64
+	SupplierID    *uint64
+	TaxClassID    uint64
+	OwnTaxClass   bool
+	BuyTaxClassID *uint64
+	Unit          string
+	Tracking      string
+	SKUPattern    string `gorm:"column:sku_pattern"`
+	CreatedAt     time.Time
+	Description   string
+	SupplierText  string
+	Brand         string
+	Discontinued  bool
+	Cost          *decimal.Decimal
+	Markup        *decimal.Decimal
+	Ending        *string
+	RestockLevel  *decimal.Decimal
+	Content       *decimal.Decimal
+	Measure       string
+	Bundle        bool
+	PictureID     *uint64
+	Words         string `json:"-"`
 }
 
-// Axis is a direction in which a product varies.
+// ValueSet is values that products share: the colours, the clothing sizes.
+type ValueSet struct {
+	ID   uint64
+	Name string
+}
+
+// Value is one value of a set; Swatch is in the form of catalog.ParseSwatch.
+type Value struct {
+	ID         uint64
+	ValueSetID uint64
+	Position   int
+	Name       string
+	Swatch     string
+}
+
+// TableName names the table for GORM; VALUE is a word of SQL.
+func (Value) TableName() string { return "set_value" }
+
+// Axis is a direction in which a product varies, with the set its values are of.
 type Axis struct {
-	ID        uint64
-	ProductID uint64
-	Position  int
-	Name      string
+	ID         uint64
+	ProductID  uint64
+	Position   int
+	Name       string
+	ValueSetID uint64
 }
 
 // AxisValue is one value of an axis.
@@ -106,37 +152,124 @@ type AxisValue struct {
 	ID       uint64
 	AxisID   uint64
 	Position int
-	Name     string
-	Swatch   string
+	ValueID  uint64
+	Retired  bool
 }
 
 // Variant is one sellable thing. Label joins its values: "Coral · M".
+// RestockLevel is the one that holds, OwnRestockLevel what the variant itself
+// says; ListPrice is what it costs on the Regular list now.
 type Variant struct {
-	ID           uint64
-	ProductID    uint64
-	SKU          string `gorm:"column:sku"`
-	Label        string
-	Value1ID     *uint64 `gorm:"column:value1_id"`
-	Value2ID     *uint64 `gorm:"column:value2_id"`
-	Value3ID     *uint64 `gorm:"column:value3_id"`
-	RestockLevel *decimal.Decimal
+	ID              uint64
+	ProductID       uint64
+	SKU             string `gorm:"column:sku"`
+	Label           string
+	Value1ID        *uint64 `gorm:"column:value1_id"`
+	Value2ID        *uint64 `gorm:"column:value2_id"`
+	Value3ID        *uint64 `gorm:"column:value3_id"`
+	RestockLevel    *decimal.Decimal
+	OwnRestockLevel *decimal.Decimal
+	Cost            *decimal.Decimal
+	ListPrice       *decimal.Decimal
+	Retired         bool
+	PictureID       *uint64
 }
 
-// Barcode is a number under which a variant is scanned.
+// Barcode is a number under which a variant, or a pack of it, is scanned.
 type Barcode struct {
 	ID        uint64
 	VariantID uint64
 	Code      string
 	CodeKey   string
+	PackID    *uint64
 }
 
-// Price is what a product, or one variant of it, sells for from a moment on.
+// BarcodeRange is a range of numbers of the shop's own.
+type BarcodeRange struct {
+	ID     uint64 `json:"id"`
+	Name   string `json:"name"`
+	Prefix string `json:"prefix"`
+	First  uint64 `json:"first"`
+	Last   uint64 `json:"last"`
+	Next   uint64 `json:"next"`
+	Open   bool   `json:"open"`
+}
+
+// Pack is a unit of a product that holds so many base units.
+type Pack struct {
+	ID        uint64          `json:"id"`
+	ProductID uint64          `json:"-"`
+	Name      string          `json:"name"`
+	Factor    decimal.Decimal `json:"factor"`
+	Bought    bool            `json:"bought"`
+}
+
+// ProductSupplier is a supplier of a product, with its own number for it.
+type ProductSupplier struct {
+	ProductID  uint64 `gorm:"primaryKey"`
+	SupplierID uint64 `gorm:"primaryKey"`
+	PartNumber string
+}
+
+// ProductAttribute is something free said of a product.
+type ProductAttribute struct {
+	ProductID uint64 `gorm:"primaryKey"`
+	Name      string `gorm:"primaryKey"`
+	Value     string
+}
+
+// ProductPicture is a picture of a product; the first one stands for it.
+type ProductPicture struct {
+	ProductID uint64 `gorm:"primaryKey"`
+	PictureID uint64 `gorm:"primaryKey"`
+	Position  int
+}
+
+// Picture is a bitmap with its thumbnail.
+type Picture struct {
+	ID          uint64
+	Sum         string
+	Type        string
+	Width       int
+	Height      int
+	Data        []byte
+	SmallType   string
+	SmallWidth  int
+	SmallHeight int
+	Small       []byte
+}
+
+// BundlePart is a component of a bundle: how many of a variant are in one.
+type BundlePart struct {
+	BundleID  uint64 `gorm:"primaryKey"`
+	VariantID uint64 `gorm:"primaryKey"`
+	Quantity  decimal.Decimal
+}
+
+// PriceList is a price list with its rule; Ending is in the form of
+// price.ParseEnding.
+type PriceList struct {
+	ID          uint64
+	Name        string
+	RuleKind    string
+	RulePercent decimal.Decimal
+	RuleAmount  decimal.Decimal
+	RuleListID  *uint64
+	Ending      string
+}
+
+// Price is what a product, one variant or a pack of it sells for on a list from
+// a moment on, for quantities of FromQuantity or more.
 type Price struct {
-	ID        uint64
-	ProductID uint64
-	VariantID *uint64
-	FromAt    time.Time
-	Amount    decimal.Decimal
+	ID           uint64
+	ProductID    uint64
+	VariantID    *uint64
+	PackID       *uint64
+	PriceListID  uint64
+	FromAt       time.Time
+	FromQuantity decimal.Decimal
+	Amount       decimal.Decimal
+	UserID       *uint64
 }
 
 // Lot is a batch of a variant.
@@ -163,22 +296,27 @@ type DrawerSession struct {
 	DocumentID     *uint64
 }
 
-// Ticket is a sale while it is being made; a register has one open at a time.
+// Ticket is a sale while it is being made, at the prices of a list; a register
+// has one open at a time.
 type Ticket struct {
 	ID             uint64
 	RegisterID     uint64
 	OpenRegisterID *uint64
 	UserID         uint64
 	OpenedAt       time.Time
+	PriceListID    uint64
 }
 
-// TicketLine keeps the price at which it was scanned.
+// TicketLine keeps the price at which it was scanned, and when that was. Quantity
+// is in packs where PackID names one.
 type TicketLine struct {
 	ID        uint64
 	TicketID  uint64
 	VariantID uint64
+	PackID    *uint64
 	Quantity  decimal.Decimal
 	Price     decimal.Decimal
+	PricedAt  time.Time
 	Serials   string
 }
 
@@ -195,7 +333,9 @@ type Sale struct {
 	CardReference   string
 }
 
-// SaleLine is a line of a sale as it was sold.
+// SaleLine is a line of a sale as it was sold. Quantity is in base units, Price
+// is of one pack of Factor units where Pack names one; WithTax says whether tax
+// is in it.
 type SaleLine struct {
 	ID         uint64
 	DocumentID uint64
@@ -211,6 +351,19 @@ type SaleLine struct {
 	Paid       decimal.Decimal
 	Tax        decimal.Decimal
 	Cost       decimal.Decimal
+	Pack       string
+	Factor     decimal.Decimal
+	WithTax    bool
+}
+
+// SalePart is what a bundle on a line of a sale took from stock of one component.
+type SalePart struct {
+	ID         uint64
+	SaleLineID uint64
+	VariantID  uint64
+	Quantity   decimal.Decimal
+	Cost       decimal.Decimal
+	Serials    string
 }
 
 // SaleReturn is what a return's document gave back.
@@ -337,3 +490,67 @@ type CardCharge struct {
 // Insert writes a row, or several, of any table but the book's and fills in
 // their numbers.
 func (tx Tx) Insert(rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
+
+// SavedView is a list as a person likes to see it.
+type SavedView struct {
+	ID     uint64 `json:"id"`
+	UserID uint64 `json:"-"`
+	Name   string `json:"name"`
+	Query  string `json:"query"`
+}
+
+// BulkEdit is a change of many products that can be undone; Changes is JSON.
+type BulkEdit struct {
+	ID       uint64
+	UserID   uint64
+	At       time.Time
+	Says     string
+	Changes  string
+	UndoneAt *time.Time
+}
+
+// LabelTemplate is a kind of label that the shop made; Body is JSON.
+type LabelTemplate struct {
+	ID   uint64
+	Name string
+	Body string
+}
+
+// ImportJob is a file that is read in, and how far that has come.
+type ImportJob struct {
+	ID             uint64    `json:"id"`
+	Kind           string    `json:"kind"`
+	Name           string    `json:"name"`
+	Size           int64     `json:"size"`
+	State          string    `json:"state"`
+	DryRun         bool      `json:"dry_run"`
+	UserID         uint64    `json:"-"`
+	BranchID       uint64    `json:"branch_id"`
+	CreatedAt      time.Time `json:"created_at"`
+	SeenAt         time.Time `json:"-"`
+	Matching       string    `json:"-"`
+	Done           int       `json:"done"`
+	Total          int       `json:"total"`
+	Made           int       `json:"made"`
+	Changed        int       `json:"changed"`
+	Same           int       `json:"same"`
+	Refused        int       `json:"refused"`
+	Pictures       int       `json:"pictures"`
+	Says           string    `json:"says"`
+	DocumentNumber string    `json:"document_number"`
+}
+
+// ImportRow is what becomes of one row of a file. Record is the row as it stood,
+// JSON, kept for those that are refused.
+type ImportRow struct {
+	ImportID uint64 `gorm:"primaryKey" json:"-"`
+	Line     int    `gorm:"primaryKey" json:"line"`
+	Outcome  string `json:"outcome"`
+	Product  string `json:"product"`
+	Variant  string `json:"variant"`
+	SKU      string `gorm:"column:sku" json:"sku"`
+	Detail   string `json:"detail,omitempty"`
+	Field    string `json:"field,omitempty"`
+	Want     string `json:"want,omitempty"`
+	Record   string `json:"-"`
+}

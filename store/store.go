@@ -19,19 +19,28 @@ import (
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/schema"
+
+	"itemrack/core/tax"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Store is a shop's database.
+// Store is a shop's database. Basis and Zone are the shop's, which never change
+// once it is set up; prices are found and explained by them.
 type Store struct {
-	db  *gorm.DB
-	sql *sql.DB
+	db    *gorm.DB
+	sql   *sql.DB
+	Basis tax.Basis
+	Zone  *time.Location
 }
 
 // Q runs queries, inside a transaction or outside of one.
-type Q struct{ db *gorm.DB }
+type Q struct {
+	db    *gorm.DB
+	basis tax.Basis
+	zone  *time.Location
+}
 
 // Tx is a transaction; it can also write.
 type Tx struct{ Q }
@@ -72,7 +81,7 @@ func Open(dsn string) (*Store, error) {
 	pool.SetMaxOpenConns(40)
 	pool.SetMaxIdleConns(40)
 	pool.SetConnMaxLifetime(time.Hour)
-	return &Store{db: db, sql: pool}, nil
+	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC}, nil
 }
 
 // create makes the database itself, where the account may.
@@ -105,8 +114,16 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = provider.Up(ctx)
-	return err
+	if _, err = provider.Up(ctx); err != nil {
+		return err
+	}
+	return s.Do(ctx, func(tx Tx) error { // words that an older version did not keep
+		var ids []uint64
+		if err := tx.db.Raw("SELECT id FROM product WHERE words = ''").Scan(&ids).Error; err != nil {
+			return err
+		}
+		return tx.Reindex(ids)
+	})
 }
 
 // Close ends all connections.
@@ -116,7 +133,9 @@ func (s *Store) Close() error { return s.sql.Close() }
 func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
 
 // Read returns queries outside of any transaction.
-func (s *Store) Read(ctx context.Context) Q { return Q{s.db.WithContext(ctx)} }
+func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
+
+func (s *Store) q(db *gorm.DB) Q { return Q{db, s.Basis, s.Zone} }
 
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12
@@ -126,7 +145,7 @@ const tries = 12
 func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
 	var err error
 	for try := range tries {
-		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{Q{db}}) })
+		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{s.q(db)}) })
 		if err == nil || !retry(err) {
 			return err
 		}
@@ -150,6 +169,12 @@ func retry(err error) bool {
 func duplicate(err error) bool {
 	var refused *mysqldriver.MySQLError
 	return errors.As(err, &refused) && refused.Number == 1062
+}
+
+// referenced reports whether err is a row that others refer to.
+func referenced(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && refused.Number == 1451
 }
 
 // Begin claims a request key. When the key was used before it returns the

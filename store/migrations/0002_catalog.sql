@@ -22,7 +22,7 @@ ALTER TABLE category
 ALTER TABLE supplier ADD markup DECIMAL(12,4) NULL, ADD ending VARCHAR(60) NULL;
 
 CREATE TABLE value_set (id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL UNIQUE);
-CREATE TABLE value (
+CREATE TABLE set_value (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   value_set_id BIGINT UNSIGNED NOT NULL,
   position INT NOT NULL,
@@ -32,14 +32,14 @@ CREATE TABLE value (
   FOREIGN KEY (value_set_id) REFERENCES value_set (id)
 );
 INSERT INTO value_set (name) SELECT DISTINCT name FROM axis;
-INSERT IGNORE INTO value (value_set_id, position, name, swatch)
+INSERT IGNORE INTO set_value (value_set_id, position, name, swatch)
   SELECT s.id, x.position, x.name, x.swatch FROM axis_value x JOIN axis a ON a.id = x.axis_id JOIN value_set s ON s.name = a.name ORDER BY x.id;
 ALTER TABLE axis ADD value_set_id BIGINT UNSIGNED NULL;
 UPDATE axis a JOIN value_set s ON s.name = a.name SET a.value_set_id = s.id;
 ALTER TABLE axis MODIFY value_set_id BIGINT UNSIGNED NOT NULL, ADD FOREIGN KEY (value_set_id) REFERENCES value_set (id);
 ALTER TABLE axis_value ADD value_id BIGINT UNSIGNED NULL, ADD retired BOOLEAN NOT NULL DEFAULT FALSE;
-UPDATE axis_value x JOIN axis a ON a.id = x.axis_id JOIN value v ON v.value_set_id = a.value_set_id AND v.name = x.name SET x.value_id = v.id;
-ALTER TABLE axis_value MODIFY value_id BIGINT UNSIGNED NOT NULL, ADD UNIQUE (axis_id, value_id), ADD FOREIGN KEY (value_id) REFERENCES value (id);
+UPDATE axis_value x JOIN axis a ON a.id = x.axis_id JOIN set_value v ON v.value_set_id = a.value_set_id AND v.name = x.name SET x.value_id = v.id;
+ALTER TABLE axis_value MODIFY value_id BIGINT UNSIGNED NOT NULL, ADD UNIQUE (axis_id, value_id), ADD FOREIGN KEY (value_id) REFERENCES set_value (id);
 ALTER TABLE axis_value DROP KEY axis_id, DROP COLUMN name, DROP COLUMN swatch;
 
 ALTER TABLE product
@@ -157,7 +157,7 @@ UPDATE variant v SET list_price = (SELECT p.amount FROM price p WHERE p.product_
   ORDER BY p.variant_id IS NULL, p.from_at DESC, p.id DESC LIMIT 1);
 
 ALTER TABLE ticket ADD price_list_id BIGINT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY (price_list_id) REFERENCES price_list (id);
-ALTER TABLE ticket_line ADD pack_id BIGINT UNSIGNED NULL, ADD FOREIGN KEY (pack_id) REFERENCES pack (id);
+ALTER TABLE ticket_line ADD pack_id BIGINT UNSIGNED NULL, ADD priced_at DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6), ADD FOREIGN KEY (pack_id) REFERENCES pack (id);
 ALTER TABLE sale_line ADD pack VARCHAR(40) NOT NULL DEFAULT '', ADD factor DECIMAL(18,3) NOT NULL DEFAULT 1, ADD with_tax BOOLEAN NOT NULL DEFAULT TRUE;
 CREATE TABLE sale_part (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,

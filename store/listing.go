@@ -1,0 +1,434 @@
+package store
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
+
+	"itemrack/core/fault"
+	"itemrack/core/price"
+	"itemrack/core/search"
+	"itemrack/core/tax"
+)
+
+// PageSize is how many rows a list shows at a time.
+const PageSize = 50
+
+// ListFilter narrows a list of products or variants. Category takes in those
+// below it; a variant's conditions hold for a product when any of its variants
+// meets them all. Nil bounds are open.
+type ListFilter struct {
+	Words              string
+	Category, Supplier uint64
+	Brand              string
+	Value              string // of any axis, by its name
+	Attribute          string // name, or name=value
+	Tracking           string
+	PriceFrom          *decimal.Decimal
+	PriceTo            *decimal.Decimal
+	MarginFrom         *decimal.Decimal
+	MarginTo           *decimal.Decimal
+	StockFrom          *decimal.Decimal
+	StockTo            *decimal.Decimal
+	Discontinued       string // "yes", "no" or either
+	NoBarcode          bool
+	NoPicture          bool
+	NoPrice            bool
+	UnderCost          bool
+	Low                bool
+	IDs                []uint64 // only these products
+	Sort               string   // a column's name, with - in front for falling
+}
+
+// sorts are the orders a list can have, each for products and for variants.
+var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"}, "supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"},
+	"sku": {"p.style", "v.sku"}, "price": {"f.price", "v.list_price"}, "on_hand": {"f.on_hand", "k.quantity"}, "for_sale": {"f.for_sale", "k.for_sale"}, "value": {"f.value", "k.value"}, "margin": {"f.margin", "margin"}}
+
+// CheckSort returns an error for an order that a list can't have.
+func CheckSort(sort string) error {
+	if _, ok := sorts[strings.TrimPrefix(sort, "-")]; !ok && sort != "" {
+		return fault.Field("sort", sort, "name, created, category, supplier, brand, sku, price, margin, on_hand, for_sale or value", "A list can't be sorted by %q.", sort)
+	}
+	return nil
+}
+
+// margins is the SQL of a variant's margin in percent: (net price − cost) ÷ net
+// price, cost being the average, else the last, else the expected one.
+func (q Q) margins(classes []tax.Class, now time.Time) (net, cost string) {
+	net = "v.list_price"
+	if q.basis == tax.With {
+		net += " / (1 + CASE p.tax_class_id"
+		for _, c := range classes {
+			net += " WHEN " + decimal.New(int64(c.ID), 0).String() + " THEN " + c.At(now).Div(decimal.New(100, 0)).String()
+		}
+		net += " ELSE 0 END)"
+	}
+	cost = "CASE WHEN k.quantity > 0 THEN k.value / k.quantity WHEN k.last_cost > 0 THEN k.last_cost ELSE COALESCE(v.cost, p.cost) END"
+	return net, cost
+}
+
+// like escapes what LIKE would take as a pattern.
+func like(text string) string {
+	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)
+}
+
+// words narrows products by words, each by its beginning.
+func words(db *gorm.DB, text string) *gorm.DB {
+	if query := search.Query(text); query != "" {
+		return db.Where("MATCH (p.words) AGAINST (? IN BOOLEAN MODE)", query)
+	}
+	if strings.TrimSpace(text) != "" {
+		return db.Where("1 = 0")
+	}
+	return db
+}
+
+// productsWhere puts what a filter asks of a product.
+func (q Q) productsWhere(db *gorm.DB, f ListFilter) (*gorm.DB, error) {
+	db = words(db, f.Words)
+	if f.Category != 0 {
+		var path string
+		if err := q.db.Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
+			return nil, err
+		}
+		db = db.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, like(path)+" > %")
+	}
+	if f.Supplier != 0 {
+		db = db.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)", f.Supplier)
+	}
+	if f.Brand != "" {
+		db = db.Where("p.brand = ?", f.Brand)
+	}
+	if f.Tracking != "" {
+		db = db.Where("p.tracking = ?", f.Tracking)
+	}
+	if name, value, exact := strings.Cut(f.Attribute, "="); f.Attribute != "" {
+		clause := "EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.name = ?"
+		args := []any{strings.TrimSpace(name)}
+		if exact {
+			clause += " AND t.value = ?"
+			args = append(args, strings.TrimSpace(value))
+		}
+		db = db.Where(clause+")", args...)
+	}
+	switch f.Discontinued {
+	case "yes":
+		db = db.Where("p.discontinued")
+	case "no":
+		db = db.Where("NOT p.discontinued")
+	}
+	if f.NoPicture {
+		db = db.Where("p.picture_id IS NULL")
+	}
+	if len(f.IDs) > 0 {
+		db = db.Where("p.id IN ?", f.IDs)
+	}
+	return db, nil
+}
+
+// variantsWhere is what a filter asks of a variant, as SQL; empty for nothing.
+func (q Q) variantsWhere(f ListFilter, net, cost string) (string, []any) {
+	var clauses []string
+	var args []any
+	add := func(clause string, more ...any) { clauses, args = append(clauses, clause), append(args, more...) }
+	bound := func(what string, from, to *decimal.Decimal) {
+		if from != nil {
+			add(what+" >= ?", *from)
+		}
+		if to != nil {
+			add(what+" <= ?", *to)
+		}
+	}
+	bound("v.list_price", f.PriceFrom, f.PriceTo)
+	bound("("+net+" - "+cost+") * 100 / NULLIF("+net+", 0)", f.MarginFrom, f.MarginTo)
+	bound("k.for_sale", f.StockFrom, f.StockTo)
+	if f.Value != "" {
+		add("EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, v.value2_id, v.value3_id) AND w.name = ?)", f.Value)
+	}
+	if f.NoBarcode {
+		add("NOT EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id)")
+	}
+	if f.NoPrice {
+		add("v.list_price IS NULL")
+	}
+	if f.UnderCost {
+		add(net + " < " + cost)
+	}
+	if f.Low {
+		add("k.low")
+	}
+	return strings.Join(clauses, " AND "), args
+}
+
+// order is the ORDER BY of a list; of is 0 for products and 1 for variants.
+func order(sort string, of int) string {
+	name := strings.TrimPrefix(sort, "-")
+	if name == "" {
+		name = "name"
+	}
+	by := sorts[name][of]
+	if strings.HasPrefix(sort, "-") {
+		by += " DESC"
+	}
+	if name != "name" {
+		by += ", p.name"
+	}
+	if of == 1 {
+		return by + ", v.id"
+	}
+	return by + ", p.id"
+}
+
+// ProductIDs finds the products of a list in its order, from an offset on.
+func (q Q) ProductIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+	if err := CheckSort(f.Sort); err != nil {
+		return nil, err
+	}
+	classes, err := q.TaxClasses()
+	if err != nil {
+		return nil, err
+	}
+	net, cost := q.margins(classes, now)
+	db, err := q.productsWhere(q.db.Table("product p").Select("p.id"), f)
+	if err != nil {
+		return nil, err
+	}
+	if clause, args := q.variantsWhere(f, net, cost); clause != "" {
+		db = db.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
+	}
+	switch strings.TrimPrefix(f.Sort, "-") {
+	case "category":
+		db = db.Joins("JOIN category c ON c.id = p.category_id")
+	case "supplier":
+		db = db.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
+	case "price", "on_hand", "for_sale", "value", "margin":
+		db = db.Joins("JOIN (SELECT v.product_id, MIN(v.list_price) AS price, SUM(k.quantity) AS on_hand, SUM(k.for_sale) AS for_sale, SUM(k.value) AS value, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin " +
+			"FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id GROUP BY v.product_id) f ON f.product_id = p.id")
+	}
+	var ids []uint64
+	return ids, db.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
+}
+
+// VariantIDs finds the variants of a list in its order, from an offset on.
+func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+	if err := CheckSort(f.Sort); err != nil {
+		return nil, err
+	}
+	classes, err := q.TaxClasses()
+	if err != nil {
+		return nil, err
+	}
+	net, cost := q.margins(classes, now)
+	db := q.db.Table("product p").Select("v.id, (" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0) AS margin").
+		Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id")
+	if db, err = q.productsWhere(db, f); err != nil {
+		return nil, err
+	}
+	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
+		db = db.Where("(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) LIKE ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) "+
+			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value LIKE ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number LIKE ?))", "%"+w+"%", w+"%", "%"+w+"%", "%"+w+"%")
+	}
+	if clause, args := q.variantsWhere(f, net, cost); clause != "" {
+		db = db.Where(clause, args...)
+	}
+	var rows []struct{ ID uint64 }
+	err = db.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&rows).Error
+	ids := make([]uint64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	return ids, err
+}
+
+// ProductRow is a product in a list: the figures of its variants, added up.
+type ProductRow struct {
+	ID           uint64
+	Name         string
+	Category     string
+	Supplier     string
+	Brand        string
+	Tracking     string
+	Unit         string
+	Discontinued bool
+	PictureID    uint64
+	CreatedAt    time.Time
+	Variants     int
+	Variant      uint64 // the first one
+	OnHand       decimal.Decimal
+	ForSale      decimal.Decimal
+	Low          int
+	Priced       bool
+	PriceMin     decimal.Decimal
+	PriceMax     decimal.Decimal
+	Value        decimal.Decimal
+	MarginMin    *decimal.Decimal
+	Under        bool // a variant is priced under cost
+}
+
+// Products lists a page of products (from page 1), and whether there is another.
+// It takes the same number of queries however many rows there are.
+func (q Q) Products(f ListFilter, page int, now time.Time) ([]ProductRow, bool, error) {
+	ids, err := q.ProductIDs(f, (page-1)*PageSize, PageSize+1, now)
+	if err != nil {
+		return nil, false, err
+	}
+	more := len(ids) > PageSize
+	rows, err := q.ProductRows(ids[:min(len(ids), PageSize)], now)
+	return rows, more, err
+}
+
+// ProductRows reads some products as they stand in a list, in the order asked for.
+func (q Q) ProductRows(ids []uint64, now time.Time) ([]ProductRow, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	var rows []ProductRow
+	err := q.db.Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at
+		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE p.id IN ?`, ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	slices.SortFunc(rows, func(a, b ProductRow) int { return slices.Index(ids, a.ID) - slices.Index(ids, b.ID) })
+	at := map[uint64]*ProductRow{}
+	for i := range rows {
+		at[rows[i].ID] = &rows[i]
+	}
+	variants, err := q.listVariants("v.product_id IN ?", ids, now)
+	for _, v := range variants {
+		row := at[v.ProductID]
+		if row.Variants == 0 {
+			row.Variant = v.ID
+		}
+		row.Variants++
+		row.OnHand, row.ForSale, row.Value = row.OnHand.Add(v.OnHand), row.ForSale.Add(v.ForSale), row.Value.Add(v.Value)
+		row.Under = row.Under || v.Under
+		if v.Low {
+			row.Low++
+		}
+		if v.Margin != nil && (row.MarginMin == nil || v.Margin.LessThan(*row.MarginMin)) {
+			row.MarginMin = v.Margin
+		}
+		if v.Price == nil {
+			continue
+		}
+		if !row.Priced || v.Price.LessThan(row.PriceMin) {
+			row.PriceMin = *v.Price
+		}
+		row.PriceMax, row.Priced = decimal.Max(row.PriceMax, *v.Price), true
+	}
+	return rows, err
+}
+
+// VariantRow is a variant in a list.
+type VariantRow struct {
+	ID           uint64
+	ProductID    uint64
+	Name         string
+	Label        string
+	SKU          string
+	Barcode      string
+	Category     string
+	Supplier     string
+	Brand        string
+	Tracking     string
+	Unit         string
+	Discontinued bool
+	Retired      bool
+	PictureID    uint64
+	Price        *decimal.Decimal
+	Cost         *decimal.Decimal
+	Margin       *decimal.Decimal
+	Under        bool
+	OnHand       decimal.Decimal
+	ForSale      decimal.Decimal
+	Value        decimal.Decimal
+	RestockLevel *decimal.Decimal
+	Low          bool
+}
+
+// Variants lists a page of variants, and whether there is another.
+func (q Q) Variants(f ListFilter, page int, now time.Time) ([]VariantRow, bool, error) {
+	ids, err := q.VariantIDs(f, (page-1)*PageSize, PageSize+1, now)
+	if err != nil {
+		return nil, false, err
+	}
+	more := len(ids) > PageSize
+	rows, err := q.VariantRows(ids[:min(len(ids), PageSize)], now)
+	return rows, more, err
+}
+
+// VariantRows reads some variants as they stand in a list, in the order asked for.
+func (q Q) VariantRows(ids []uint64, now time.Time) ([]VariantRow, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	rows, err := q.listVariants("v.id IN ?", ids, now)
+	at := map[uint64]VariantRow{}
+	for _, r := range rows {
+		at[r.ID] = r
+	}
+	list := make([]VariantRow, 0, len(ids))
+	for _, id := range ids {
+		if r, ok := at[id]; ok {
+			list = append(list, r)
+		}
+	}
+	return list, err
+}
+
+func (q Q) listVariants(where string, ids []uint64, now time.Time) ([]VariantRow, error) {
+	classes, err := q.TaxClasses()
+	if err != nil {
+		return nil, err
+	}
+	percent := map[uint64]decimal.Decimal{}
+	for _, c := range classes {
+		percent[c.ID] = c.At(now)
+	}
+	var rows []struct {
+		VariantRow
+		TaxClassID             uint64
+		Bundle                 bool
+		Last                   decimal.Decimal
+		VariantCost, ProductOf *decimal.Decimal
+	}
+	err = q.db.Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
+		COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, v.retired, COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand, k.for_sale, k.value,
+		k.last_cost AS last, v.cost AS variant_cost, p.cost AS product_of, v.restock_level, k.low, p.tax_class_id, p.bundle
+		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	var bundles []uint64
+	for _, r := range rows {
+		if r.Bundle {
+			bundles = append(bundles, r.ID)
+		}
+	}
+	parts, err := q.BundleParts(bundles, 0)
+	list := make([]VariantRow, len(rows))
+	for i, r := range rows {
+		cost := pool(r.OnHand, r.Value, r.Last).Average()
+		if !cost.IsPositive() {
+			cost = unitCost(decimal.Zero, r.VariantCost, r.ProductOf)
+		}
+		if in, ok := parts[r.ID]; ok {
+			r.ForSale, cost = bundleOf(in)
+		}
+		if cost.IsPositive() {
+			r.Cost = &cost
+		}
+		if r.Price != nil && r.Cost != nil {
+			net := q.basis.Net(*r.Price, percent[r.TaxClassID])
+			r.Under = net.LessThan(cost)
+			if m, ok := price.MarginOf(net, cost); ok {
+				r.Margin = &m
+			}
+		}
+		list[i] = r.VariantRow
+	}
+	return list, err
+}
