@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/shop"
 )
 
@@ -41,7 +43,7 @@ var Layout = shop.Layout{
 		{Name: "Boathouse", Shelves: []string{"Floor", "Loft", "Bench"}, Registers: []shop.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
 		{Name: "Stores", Shelves: numbered("", "Bay 1", "Bay 2", "Bay 3", "Bay 4", "Bay 5", "Bay 6", "Bay 7", "Bay 8")},
 	},
-	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: 20}, {Name: "Reduced", Percent: 5}, {Name: "Zero", Percent: 0}},
+	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}},
 }
 
 // numbered puts a prefix before the single letters of a list.

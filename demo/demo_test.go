@@ -29,7 +29,7 @@ func TestTheDemoShop(t *testing.T) {
 	branches, err := q.Branches()
 	require.NoError(t, err)
 	assert.Len(t, branches, 3)
-	products, more, err := q.Products(store.ProductFilter{}, 1, s.Now())
+	products, more, err := q.Products(store.ListFilter{}, 1, s.Now())
 	require.NoError(t, err)
 	assert.False(t, more)
 	tracking := map[string]int{}

@@ -48,7 +48,7 @@ func newHistory(ctx context.Context, s *shop.Shop, days int, seed uint64) (*hist
 	for _, row := range h.goods {
 		h.by[row.SKU] = row.ID
 	}
-	services, _, err := s.Store.Read(ctx).Products(store.ProductFilter{Words: "lesson"}, 1, s.Now())
+	services, _, err := s.Store.Read(ctx).Products(store.ListFilter{Words: "lesson"}, 1, s.Now())
 	if err != nil || len(services) == 0 {
 		return nil, fmt.Errorf("the demo's lesson is missing: %w", err)
 	}

@@ -9,7 +9,6 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/stock"
-	"itemrack/core/unit"
 	"itemrack/shop"
 )
 
@@ -34,13 +33,13 @@ func Seed(ctx context.Context, s *shop.Shop, who shop.Actor, variants int, seed 
 		price := decimal.New(int64(995+100*random.IntN(90)), -2)
 		cost, opening := price.Mul(decimal.New(4, -1)).Round(2), decimal.New(int64(random.IntN(30)), 0)
 		restock := decimal.New(3, 0)
-		rows = append(rows, catalog.ListRow{Line: n + 2, Tracking: stock.Counted, Unit: unit.Piece, Style: fmt.Sprintf("G%05d", product),
+		rows = append(rows, catalog.ListRow{Line: n + 2, Tracking: stock.Counted, Style: fmt.Sprintf("G%05d", product),
 			Product:  fmt.Sprintf("%s %s %05d", seedFirst[product%10], seedSecond[product/10%10], product),
 			Category: []string{"Season", seedSecond[product/10%10]}, Supplier: fmt.Sprintf("Supplier %02d", product%40),
 			Axes:  []catalog.ListValue{{Axis: "Colour", Value: seedColours[cell/len(seedSizes)]}, {Axis: "Size", Value: catalog.Value{Name: seedSizes[cell%len(seedSizes)]}}},
 			Price: &price, Cost: &cost, Opening: &opening, Restock: &restock})
 		if len(rows) == seedBatch || n == variants-1 {
-			report, err := s.ImportRows(ctx, who, "", rows, 1, false)
+			report, err := s.ImportRows(ctx, who, "", shop.RowsOf(rows), 1, false)
 			if err != nil {
 				return err
 			}

@@ -387,7 +387,7 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 		assert.ErrorContains(t, err, says)
 	}
 	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}}, Cash: "2000"})
-	assert.ErrorContains(t, err, "one serial number at a time")
+	assert.ErrorContains(t, err, "one by one")
 	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
 	require.NoError(t, err)
 	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
@@ -469,11 +469,11 @@ func TestKeysBelongToOnePersonAndDeed(t *testing.T) {
 // TestPermissions holds the table of who may do what, in words.
 func TestPermissions(t *testing.T) {
 	want := map[shop.Role]string{
-		shop.Manager: "look catalog labels receive drawer sell take back change condition count settle a count reverse verify devices",
+		shop.Manager: "look catalog prices settings labels receive drawer sell take back change condition count settle a count reverse verify devices",
 		shop.Clerk:   "look labels drawer sell take back change condition count devices",
 		shop.Stock:   "look labels receive change condition count settle a count verify devices",
 	}
-	order := []shop.Deed{shop.DeedLook, shop.DeedCatalog, shop.DeedLabels, shop.DeedReceive, shop.DeedDrawer, shop.DeedSell, shop.DeedReturn, shop.DeedChange, shop.DeedCount, shop.DeedSettle, shop.DeedReverse, shop.DeedVerify, shop.DeedDevices}
+	order := []shop.Deed{shop.DeedLook, shop.DeedCatalog, shop.DeedPrices, shop.DeedSettings, shop.DeedLabels, shop.DeedReceive, shop.DeedDrawer, shop.DeedSell, shop.DeedReturn, shop.DeedChange, shop.DeedCount, shop.DeedSettle, shop.DeedReverse, shop.DeedVerify, shop.DeedDevices}
 	assert.Len(t, shop.Permissions, len(order))
 	for role, words := range want {
 		var can []string

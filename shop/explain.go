@@ -7,6 +7,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
 	"itemrack/store"
@@ -33,12 +34,16 @@ const (
 	FigureOnHand    = "on_hand"
 	FigureAvailable = "available"
 	FigureAverage   = "average_cost"
+	FigurePrice     = "price"
 )
 
 // Explain opens a figure of a variant: what it is made of, down to documents.
 func (s *Shop) Explain(ctx context.Context, who Actor, variant uint64, figure string) (Explanation, error) {
 	if err := who.May(DeedLook); err != nil {
 		return Explanation{}, err
+	}
+	if figure == FigurePrice {
+		return s.explainPrice(ctx, who, variant)
 	}
 	q := s.Store.Read(ctx)
 	held, err := q.Look([]uint64{variant})
@@ -63,7 +68,7 @@ func (s *Shop) Explain(ctx context.Context, who Actor, variant uint64, figure st
 		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: s.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
 		err = e.addValues(s, q, variant)
 	default:
-		return e, fault.Field("figure", figure, "on_hand, available or average_cost", "There is no figure %q to explain.", figure)
+		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price", "There is no figure %q to explain.", figure)
 	}
 	if err != nil {
 		return e, err
@@ -114,4 +119,32 @@ func (e *Explanation) addValues(s *Shop, q store.Q, variant uint64) error {
 		}
 	}
 	return err
+}
+
+// explainPrice opens the price of a variant: what it is on each list, and why.
+func (s *Shop) explainPrice(ctx context.Context, who Actor, variant uint64) (Explanation, error) {
+	lists, err := s.ExplainPrice(ctx, who, variant, "", "")
+	if err != nil {
+		return Explanation{}, err
+	}
+	e := Explanation{Figure: "Price", Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the latest that has begun counts. Prices are " + s.Store.Basis.String() + ".", Parts: []ExplainPart{}, Latest: []ExplainPart{}}
+	for i, l := range lists {
+		if l.Answer.Source == price.NoPrice {
+			continue
+		}
+		amount := s.Currency.Format(l.Answer.Amount)
+		if i == 0 {
+			e.Amount = amount
+		}
+		for _, step := range l.Answer.Why {
+			e.Parts = append(e.Parts, ExplainPart{Label: step.Says, Amount: step.Amount.StringFixed(2)})
+		}
+		if l.Margin != "" {
+			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": margin " + l.Margin + ", markup " + l.Markup, Amount: ""})
+		}
+		for _, later := range l.Later {
+			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": from " + later.From.In(s.Zone).Format("2 Jan 2006 15:04"), Amount: later.Amount.StringFixed(2)})
+		}
+	}
+	return e, nil
 }

@@ -12,47 +12,76 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/letters"
 	"itemrack/core/money"
+	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
 	"itemrack/store"
 )
 
-// AxisInput is an axis as it is typed.
+// AxisInput is an axis as it is typed: its values one by one, or as one text that
+// is read against the set ("co sl, Deep sea" or "xs-xxl"). An empty Set is the
+// one of the axis' name.
 type AxisInput struct {
 	Name   string       `json:"name"`
+	Set    string       `json:"set"`
 	Values []ValueInput `json:"values"`
+	Text   string       `json:"text"`
 }
 
-// ValueInput is a value of an axis; Swatch is "#rrggbb" or empty.
+// ValueInput is a value of an axis; Swatch is as catalog.ParseSwatch reads it.
 type ValueInput struct {
 	Name   string `json:"name"`
 	Swatch string `json:"swatch"`
 }
 
-// CellPrice is the own price of one cell of the rack.
-type CellPrice struct {
+// CellText is what was typed into one cell of the rack.
+type CellText struct {
 	Choice []string `json:"choice"`
-	Price  string   `json:"price"`
+	Text   string   `json:"text"`
+}
+
+// PartInput is a component of a bundle.
+type PartInput struct {
+	Variant  uint64 `json:"variant_id"`
+	Quantity string `json:"quantity"`
 }
 
 // NewProduct is a product as it is typed. LeftOut are the cells that are not
-// made. An empty style or SKU pattern takes the usual one.
+// made. An empty style or SKU pattern takes the usual one; tax class 0, and an
+// empty markup, ending or restock level, are taken over from the category. A
+// price left empty is made by the rule that the product has.
 type NewProduct struct {
-	Name       string      `json:"name"`
-	ShortName  string      `json:"short_name"`
-	Category   string      `json:"category"`
-	Supplier   string      `json:"supplier"`
-	TaxClass   uint64      `json:"tax_class_id"`
-	Unit       string      `json:"unit"`
-	Tracking   string      `json:"tracking"`
-	Style      string      `json:"style"`
-	SKUPattern string      `json:"sku_pattern"`
-	Price      string      `json:"price"`
-	Restock    string      `json:"restock_level"`
-	Axes       []AxisInput `json:"axes"`
-	LeftOut    [][]string  `json:"left_out"`
-	OwnPrices  []CellPrice `json:"own_prices"`
+	Name         string            `json:"name"`
+	ShortName    string            `json:"short_name"`
+	Category     string            `json:"category"`
+	Brand        string            `json:"brand"`
+	Supplier     string            `json:"supplier"`
+	Part         string            `json:"supplier_part"`
+	Description  string            `json:"description"`
+	SupplierText string            `json:"supplier_text"`
+	TaxClass     uint64            `json:"tax_class_id"`
+	BuyTaxClass  uint64            `json:"buy_tax_class_id"`
+	Unit         string            `json:"unit"`
+	Tracking     string            `json:"tracking"`
+	Style        string            `json:"style"`
+	SKUPattern   string            `json:"sku_pattern"`
+	Price        string            `json:"price"`
+	Cost         string            `json:"cost"`
+	Markup       string            `json:"markup"`
+	Ending       string            `json:"ending"`
+	Restock      string            `json:"restock_level"`
+	Content      string            `json:"content"`
+	Attributes   map[string]string `json:"attributes"`
+	Barcode      string            `json:"barcode"` // of a product with one variant
+	Axes         []AxisInput       `json:"axes"`
+	LeftOut      [][]string        `json:"left_out"`
+	OwnPrices    []CellText        `json:"own_prices"`
+	OwnCosts     []CellText        `json:"own_costs"`
+	OwnLevels    []CellText        `json:"own_levels"`
+	Barcodes     []CellText        `json:"barcodes"`
+	Parts        []PartInput       `json:"parts"` // makes it a bundle
 }
 
 // MadeVariant is a variant that was just made.
@@ -73,78 +102,213 @@ type MadeProduct struct {
 
 // planned is a product with the cells that are to be made of it.
 type planned struct {
-	row      store.Product
-	axes     []catalog.Axis
-	axisIDs  []uint64
-	valueIDs [][]uint64
-	price    *decimal.Decimal // of the product; nil leaves it
-	cells    []cell
+	row        store.Product
+	axes       []catalog.Axis
+	axisIDs    []uint64
+	valueIDs   [][]uint64
+	price      *decimal.Decimal // of the product; nil leaves it
+	part       string
+	attributes map[string]string
+	cells      []cell
 }
 
-// cell is a variant to be made. An empty barcode takes a number of the shop's own.
+// cell is a variant to be made. Without barcodes it takes a number of the shop's
+// own.
 type cell struct {
-	choice  catalog.Choice
-	sku     string
-	barcode string
-	price   *decimal.Decimal
-	restock *decimal.Decimal
-	id      uint64
+	choice   catalog.Choice
+	sku      string
+	barcodes []string
+	price    *decimal.Decimal
+	cost     *decimal.Decimal
+	restock  *decimal.Decimal // its own
+	id       uint64
 }
 
-func axesOf(input []AxisInput) []catalog.Axis {
-	axes := make([]catalog.Axis, len(input))
-	for i, a := range input {
-		axes[i].Name = strings.TrimSpace(a.Name)
-		for _, v := range a.Values {
-			axes[i].Values = append(axes[i].Values, catalog.Value{Name: strings.TrimSpace(v.Name), Swatch: v.Swatch})
+// known gives the values of a set as they are kept; none for a new set.
+type known func(set string) []catalog.Value
+
+// knownValues reads all value sets. A set of sizes that is not there yet begins
+// with the usual clothing sizes.
+func knownValues(q store.Q) (known, error) {
+	sets, values, err := q.ValueSets()
+	if err != nil {
+		return nil, err
+	}
+	byName := map[string][]catalog.Value{}
+	for _, s := range sets {
+		for _, v := range values[s.ID] {
+			byName[strings.ToLower(s.Name)] = append(byName[strings.ToLower(s.Name)], catalog.Value{Name: v.Name, Swatch: v.Swatch})
 		}
 	}
-	return axes
+	return func(set string) []catalog.Value {
+		list := byName[strings.ToLower(set)]
+		if len(list) == 0 && strings.EqualFold(set, "size") {
+			for _, s := range catalog.ClothingSizes {
+				list = append(list, catalog.Value{Name: s})
+			}
+		}
+		return list
+	}, nil
 }
 
-// plan checks what was typed and works out the cells.
-func (in NewProduct) plan() (*planned, error) {
-	name := strings.Join(strings.Fields(in.Name), " ")
-	if name == "" || len(name) > 120 {
-		return nil, fault.Field("name", in.Name, "1 to 120 characters", "A product needs a name of 1 to 120 characters.")
+// axesOf reads axes as they were typed. A value of the set brings the set's
+// swatch; a new colour the usual one of its name.
+func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
+	var axes []catalog.Axis
+	for _, a := range input {
+		axis := catalog.Axis{Name: strings.Join(strings.Fields(a.Name), " "), Set: strings.Join(strings.Fields(a.Set), " ")}
+		have := sets(axis.ValueSet())
+		axis.Values = catalog.ParseValues(a.Text, have)
+		for _, v := range a.Values {
+			swatch, err := catalog.ParseSwatch(v.Swatch)
+			if err != nil {
+				return nil, err
+			}
+			axis.Values = append(axis.Values, catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()})
+		}
+		for i, v := range axis.Values {
+			if at := slices.IndexFunc(have, func(h catalog.Value) bool { return strings.EqualFold(h.Name, v.Name) }); at >= 0 {
+				axis.Values[i].Name = have[at].Name
+				if v.Swatch == "" {
+					axis.Values[i].Swatch = have[at].Swatch
+				}
+			}
+			if axis.Values[i].Swatch == "" && catalog.IsColour(axis.Name) {
+				axis.Values[i].Swatch = catalog.UsualSwatch(v.Name)
+			}
+		}
+		if len(axis.Values) > 0 || len(a.Values) > 0 {
+			axes = append(axes, axis)
+		}
 	}
-	if len(in.ShortName) > 40 {
-		return nil, fault.Field("short_name", in.ShortName, "40 characters or fewer", "The short name is too long for a label.")
+	return axes, nil
+}
+
+// optional reads a figure that may be left empty.
+func optional(field, text string, parse func(field, text string) (decimal.Decimal, error)) (*decimal.Decimal, error) {
+	if strings.TrimSpace(text) == "" {
+		return nil, nil
+	}
+	amount, err := parse(field, text)
+	return &amount, err
+}
+
+// optionalEnding reads an ending that may be left empty; "none" says that there
+// is to be none.
+func optionalEnding(text string) (*string, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return nil, nil
+	}
+	if strings.EqualFold(text, "none") {
+		none := ""
+		return &none, nil
+	}
+	e, err := price.ParseEnding(text)
+	kept := e.Text()
+	return &kept, err
+}
+
+// parsePercent reads a percentage such as 110 or 52.5.
+func parsePercent(field, text string) (decimal.Decimal, error) {
+	percent, err := money.ParseCost(field, strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), "%")))
+	if err == nil && (percent.GreaterThanOrEqual(decimal.New(100_000, 0)) || !percent.Equal(percent.Round(4))) {
+		err = fault.Field(field, text, "a percentage such as 110", "%q is no percentage.", text)
+	}
+	return percent, err
+}
+
+// head checks the facts of a product that were typed.
+func (in NewProduct) head() (store.Product, error) {
+	row := store.Product{Name: strings.Join(strings.Fields(in.Name), " "), ShortName: strings.TrimSpace(in.ShortName), Brand: strings.TrimSpace(in.Brand), Description: strings.TrimSpace(in.Description),
+		SupplierText: strings.TrimSpace(in.SupplierText), Style: catalog.Letters(in.Style), SKUPattern: strings.TrimSpace(in.SKUPattern), TaxClassID: in.TaxClass, OwnTaxClass: in.TaxClass != 0, Bundle: len(in.Parts) > 0}
+	if row.Name == "" || len(row.Name) > 120 {
+		return row, fault.Field("name", in.Name, "1 to 120 characters", "A product needs a name of 1 to 120 characters.")
+	}
+	for _, text := range []struct {
+		field, value string
+		most         int
+	}{{"short_name", row.ShortName, 40}, {"brand", row.Brand, 80}, {"description", row.Description, 4000}, {"supplier_text", row.SupplierText, 4000}, {"supplier_part", in.Part, 60}, {"style", row.Style, 20}} {
+		if len(text.value) > text.most {
+			return row, fault.Field(text.field, text.value[:40]+"…", fmt.Sprintf("%d characters or fewer", text.most), "The %s is longer than %d characters.", strings.ReplaceAll(text.field, "_", " "), text.most)
+		}
 	}
 	u, err := unit.ByCode(in.Unit)
 	if err != nil {
-		return nil, err
+		return row, err
 	}
 	tracking := stock.Tracking(in.Tracking)
+	if row.Bundle {
+		tracking = stock.Untracked
+	}
 	if !slices.Contains([]stock.Tracking{stock.Untracked, stock.Counted, stock.ByLot, stock.BySerial}, tracking) {
-		return nil, fault.Field("tracking", in.Tracking, "untracked, counted, lot or serial", "There is no tracking %q.", in.Tracking)
+		return row, fault.Field("tracking", in.Tracking, "untracked, counted, lot or serial", "There is no tracking %q.", in.Tracking)
 	}
 	if tracking == stock.BySerial && u != unit.Piece {
-		return nil, fault.Field("unit", in.Unit, "piece", "What has serial numbers is kept in pieces.")
+		return row, fault.Field("unit", in.Unit, "piece", "What has serial numbers is kept in pieces.")
 	}
-	amount, err := money.Parse("price", in.Price)
+	row.Unit, row.Tracking = u.Code, string(tracking)
+	if in.BuyTaxClass != 0 {
+		row.BuyTaxClassID = &in.BuyTaxClass
+	}
+	if row.Cost, err = optional("cost", in.Cost, money.ParseCost); err != nil {
+		return row, err
+	}
+	if row.Markup, err = optional("markup", in.Markup, parsePercent); err != nil {
+		return row, err
+	}
+	if row.Ending, err = optionalEnding(in.Ending); err != nil {
+		return row, err
+	}
+	if row.RestockLevel, err = optional("restock_level", in.Restock, u.Parse); err != nil {
+		return row, err
+	}
+	if strings.TrimSpace(in.Content) != "" {
+		content, measure, err := catalog.ParseContent(in.Content)
+		if err != nil {
+			return row, err
+		}
+		row.Content, row.Measure = &content, measure
+	}
+	return row, nil
+}
+
+// plan checks what was typed and works out the cells.
+func (in NewProduct) plan(sets known) (*planned, error) {
+	row, err := in.head()
 	if err != nil {
 		return nil, err
 	}
-	p := &planned{row: store.Product{Name: name, ShortName: strings.TrimSpace(in.ShortName), Unit: u.Code, Tracking: string(tracking),
-		Style: catalog.Letters(in.Style), SKUPattern: strings.TrimSpace(in.SKUPattern), TaxClassID: in.TaxClass}, axes: axesOf(in.Axes), price: &amount}
+	axes, err := axesOf(in.Axes, sets)
+	if err != nil {
+		return nil, err
+	}
+	p := &planned{row: row, axes: axes, part: strings.TrimSpace(in.Part), attributes: in.Attributes}
+	if p.price, err = optional("price", in.Price, money.Parse); err != nil {
+		return nil, err
+	}
+	if err := checkAttributes(in.Attributes); err != nil {
+		return nil, err
+	}
 	if err := catalog.CheckAxes(p.axes); err != nil {
 		return nil, err
 	}
-	p.usual()
-	var restock *decimal.Decimal
-	if strings.TrimSpace(in.Restock) != "" {
-		level, err := u.Parse("restock_level", in.Restock)
-		if err != nil {
-			return nil, err
-		}
-		restock = &level
+	if row.Bundle && len(p.axes) > 0 {
+		return nil, fault.Field("axes", len(p.axes), "no axes", "A bundle is one thing; make one for each of its colours or sizes.")
 	}
+	p.usual()
 	leftOut := make([]catalog.Choice, len(in.LeftOut))
 	for i, c := range in.LeftOut {
 		leftOut[i] = c
 	}
-	return p, p.fill(catalog.Missing(p.axes, nil, leftOut), in.OwnPrices, restock)
+	if err := p.fill(catalog.Missing(p.axes, nil, leftOut)); err != nil {
+		return nil, err
+	}
+	u, err := unit.ByCode(row.Unit)
+	if err != nil {
+		return nil, err
+	}
+	return p, p.exceptions(in, u)
 }
 
 // usual fills in the style code and SKU pattern where none was given.
@@ -157,48 +321,125 @@ func (p *planned) usual() {
 	}
 }
 
-// fill makes a cell of each choice, with its SKU and own price.
-func (p *planned) fill(choices []catalog.Choice, own []CellPrice, restock *decimal.Decimal) error {
+// fill makes a cell of each choice, with its SKU.
+func (p *planned) fill(choices []catalog.Choice) error {
 	if len(choices) == 0 {
 		return fault.Field("left_out", "", "at least one cell made", "Every cell of the rack is left out.")
-	}
-	prices := map[string]*decimal.Decimal{}
-	for _, o := range own {
-		amount, err := money.Parse("own_prices", o.Price)
-		if err != nil {
-			return err
-		}
-		prices[catalog.Choice(o.Choice).Key()] = &amount
 	}
 	for _, c := range choices {
 		sku, err := catalog.SKU(p.row.SKUPattern, p.row.Style, p.axes, c)
 		if err != nil {
 			return err
 		}
-		one := cell{choice: c, sku: sku, price: prices[c.Key()], restock: restock}
-		if one.price != nil && p.price != nil && one.price.Equal(*p.price) {
-			one.price = nil
-		}
-		p.cells = append(p.cells, one)
+		p.cells = append(p.cells, cell{choice: c, sku: sku})
 	}
 	return nil
+}
+
+// exceptions puts what was typed into single cells on them.
+func (p *planned) exceptions(in NewProduct, u unit.Unit) error {
+	at := map[string]*cell{}
+	for i := range p.cells {
+		at[p.cells[i].choice.Key()] = &p.cells[i]
+	}
+	for _, list := range []struct {
+		cells []CellText
+		field string
+		parse func(field, text string) (decimal.Decimal, error)
+		put   func(c *cell, d *decimal.Decimal)
+	}{
+		{in.OwnPrices, "own_prices", money.Parse, func(c *cell, d *decimal.Decimal) {
+			if p.price == nil || !d.Equal(*p.price) {
+				c.price = d
+			}
+		}},
+		{in.OwnCosts, "own_costs", money.ParseCost, func(c *cell, d *decimal.Decimal) { c.cost = d }},
+		{in.OwnLevels, "own_levels", u.Parse, func(c *cell, d *decimal.Decimal) { c.restock = d }},
+	} {
+		for _, typed := range list.cells {
+			amount, err := optional(list.field, typed.Text, list.parse)
+			if err != nil {
+				return err
+			}
+			if c := at[catalog.Choice(typed.Choice).Key()]; c != nil && amount != nil {
+				list.put(c, amount)
+			}
+		}
+	}
+	codes := in.Barcodes
+	if in.Barcode != "" && len(p.cells) == 1 {
+		codes = append(codes, CellText{Choice: p.cells[0].choice, Text: in.Barcode})
+	} else if in.Barcode != "" {
+		return fault.Field("barcode", in.Barcode, "a barcode for each cell", "The product has %d variants; scan a barcode into the cell it belongs to.", len(p.cells))
+	}
+	for _, typed := range codes {
+		c := at[catalog.Choice(typed.Choice).Key()]
+		if c == nil || strings.TrimSpace(typed.Text) == "" {
+			continue
+		}
+		code, err := barcode.Parse(typed.Text)
+		if err != nil {
+			return err
+		}
+		c.barcodes = append(c.barcodes, code)
+	}
+	return nil
+}
+
+func checkAttributes(attributes map[string]string) error {
+	for name, value := range attributes {
+		if strings.TrimSpace(name) == "" || len(name) > 40 || len(value) > 200 {
+			return fault.Field("attributes", name, "a name of 1 to 40 characters and a value of 200 or fewer", "The attribute %q can't be kept.", name)
+		}
+	}
+	return nil
+}
+
+// CategoryPath finds the category that a person means: a path such as "Swim >
+// Rash vests", a category's name, or words that only one category begins with.
+// What is not known comes back as a new path.
+func CategoryPath(categories []store.Category, text string) ([]string, error) {
+	var path []string
+	for _, part := range strings.Split(text, ">") {
+		if part = strings.Join(strings.Fields(part), " "); part != "" {
+			path = append(path, part)
+		}
+	}
+	if len(path) == 0 {
+		return nil, fault.Field("category", text, "Swim > Rash vests", "A product needs a category; it is how reports group later.")
+	}
+	for _, part := range path {
+		if len(part) > 80 {
+			return nil, fault.Field("category", text, "80 characters or fewer for each", "The name of the category is too long.")
+		}
+	}
+	full := strings.Join(path, " > ")
+	var meant []string
+	typed := letters.Plain(full)
+	for _, c := range categories {
+		if strings.EqualFold(c.Path, full) {
+			return strings.Split(c.Path, " > "), nil
+		}
+		if len(path) == 1 && (letters.Plain(c.Name) == typed || strings.HasPrefix(letters.Plain(c.Name), typed)) {
+			meant = append(meant, c.Path)
+		}
+	}
+	if len(meant) == 1 {
+		return strings.Split(meant[0], " > "), nil
+	}
+	return path, nil
 }
 
 // MakeProduct makes a product with its variants, SKUs, barcodes and prices.
 func (s *Shop) MakeProduct(ctx context.Context, who Actor, key string, in NewProduct) (MadeProduct, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
-		p, err := in.plan()
+		sets, err := knownValues(tx.Q)
 		if err != nil {
 			return MadeProduct{}, err
 		}
-		var path []string
-		for _, part := range strings.Split(in.Category, ">") {
-			if part = strings.TrimSpace(part); part != "" {
-				path = append(path, part)
-			}
-		}
-		if len(path) == 0 {
-			return MadeProduct{}, fault.Field("category", in.Category, "Swim > Rash vests", "A product needs a category; it is how reports group later.")
+		p, err := in.plan(sets)
+		if err != nil {
+			return MadeProduct{}, err
 		}
 		if have, err := tx.ProductByName(p.row.Name); err != nil || have != 0 {
 			if err == nil {
@@ -206,68 +447,183 @@ func (s *Shop) MakeProduct(ctx context.Context, who Actor, key string, in NewPro
 			}
 			return MadeProduct{}, err
 		}
-		category, err := tx.Category(path)
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		p.row.CategoryID = category.ID
-		if name := strings.TrimSpace(in.Supplier); name != "" {
-			supplier, err := tx.Supplier(name)
-			if err != nil {
-				return MadeProduct{}, err
-			}
-			p.row.SupplierID = &supplier.ID
-		}
-		if err := s.knownTaxClass(tx, p.row.TaxClassID); err != nil {
+		if err := s.placeProduct(tx, &p.row, in.Category, in.Supplier); err != nil {
 			return MadeProduct{}, err
 		}
 		if err := s.write(tx, []*planned{p}); err != nil {
+			return MadeProduct{}, err
+		}
+		if p.row.Bundle {
+			if err := setParts(tx, p.cells[0].id, in.Parts); err != nil {
+				return MadeProduct{}, err
+			}
+		}
+		if err := s.settled(tx, []uint64{p.row.ID}); err != nil {
 			return MadeProduct{}, err
 		}
 		return p.made(), nil
 	})
 }
 
-func (s *Shop) knownTaxClass(tx store.Tx, id uint64) error {
+// placeProduct finds or makes the category and supplier of a product, and its
+// tax class.
+func (s *Shop) placeProduct(tx store.Tx, row *store.Product, category, supplier string) error {
+	categories, err := tx.Categories()
+	if err != nil {
+		return err
+	}
+	path, err := CategoryPath(categories, category)
+	if err != nil {
+		return err
+	}
+	return s.placeAt(tx, row, path, supplier)
+}
+
+// placeAt is placeProduct for a whole category path.
+func (s *Shop) placeAt(tx store.Tx, row *store.Product, path []string, supplier string) error {
+	in, err := tx.Category(path)
+	if err != nil {
+		return err
+	}
+	row.CategoryID = in.ID
+	row.SupplierID = nil
+	if name := strings.Join(strings.Fields(supplier), " "); name != "" {
+		if len(name) > 120 {
+			return fault.Field("supplier", supplier, "120 characters or fewer", "The supplier's name is too long.")
+		}
+		from, err := tx.Supplier(name)
+		if err != nil {
+			return err
+		}
+		row.SupplierID = &from.ID
+	}
+	return s.taxClasses(tx, row)
+}
+
+// taxClasses checks the tax classes of a product, and finds the one it takes over.
+func (s *Shop) taxClasses(tx store.Tx, row *store.Product) error {
 	classes, err := tx.TaxClasses()
 	if err != nil {
 		return err
 	}
-	var names []string
-	for _, c := range classes {
-		if c.ID == id {
-			return nil
+	if row.BuyTaxClassID != nil {
+		if err := knownClass("buy_tax_class_id", classes, *row.BuyTaxClassID); err != nil {
+			return err
 		}
-		names = append(names, fmt.Sprintf("%d (%s)", c.ID, c.Name))
 	}
-	return fault.Field("tax_class_id", id, strings.Join(names, ", "), "There is no tax class %d.", id)
+	if row.OwnTaxClass {
+		return knownClass("tax_class_id", classes, row.TaxClassID)
+	}
+	inherited, err := tx.Inheritance()
+	if err != nil {
+		return err
+	}
+	if row.TaxClassID = inherited.Settle(*row).TaxClass; row.TaxClassID == 0 && len(classes) > 0 {
+		row.TaxClassID = classes[0].ID
+	}
+	return nil
+}
+
+// settled brings what is worked out of a product up to date: the level that
+// holds, its price now and the words it is found by.
+func (s *Shop) settled(tx store.Tx, products []uint64) error {
+	if err := tx.SettleRestock(products); err != nil {
+		return err
+	}
+	if err := tx.Reprice(products, s.Now()); err != nil {
+		return err
+	}
+	return tx.Reindex(products)
 }
 
 func (p *planned) made() MadeProduct {
 	made := MadeProduct{ID: p.row.ID, Name: p.row.Name, Variants: make([]MadeVariant, len(p.cells))}
 	for i, c := range p.cells {
-		made.Variants[i] = MadeVariant{ID: c.id, Label: c.choice.Label(), SKU: c.sku, Barcode: c.barcode}
+		made.Variants[i] = MadeVariant{ID: c.id, Label: c.choice.Label(), SKU: c.sku, Barcode: c.barcodes[0]}
 	}
 	return made
+}
+
+// valueIDs finds or makes the values of a set, by name in small letters.
+func valueIDs(tx store.Tx, set string, wanted []catalog.Value) (uint64, map[string]uint64, error) {
+	row, have, err := tx.ValueSet(set)
+	if err != nil {
+		return 0, nil, err
+	}
+	ids := map[string]uint64{}
+	next := 0
+	for _, v := range have {
+		ids[strings.ToLower(v.Name)] = v.ID
+		next = max(next, v.Position+1)
+	}
+	var fresh []store.Value
+	for _, v := range wanted {
+		if _, ok := ids[strings.ToLower(v.Name)]; ok {
+			continue
+		}
+		ids[strings.ToLower(v.Name)] = 0
+		position := next
+		if at := slices.Index(catalog.ClothingSizes, strings.ToUpper(v.Name)); at >= 0 {
+			position = at
+		} else {
+			next++
+		}
+		fresh = append(fresh, store.Value{ValueSetID: row.ID, Position: position, Name: v.Name, Swatch: v.Swatch})
+	}
+	if len(fresh) > 0 {
+		if err := tx.Insert(&fresh); err != nil {
+			return 0, nil, err
+		}
+	}
+	for _, v := range fresh {
+		ids[strings.ToLower(v.Name)] = v.ID
+	}
+	return row.ID, ids, nil
 }
 
 // write makes new products with their axes, values, cells and prices, in a few
 // statements for all of them.
 func (s *Shop) write(tx store.Tx, list []*planned) error {
 	now := s.Now()
+	wanted, order := map[string][]catalog.Value{}, []string{}
 	products := make([]store.Product, len(list))
 	for i, p := range list {
 		p.row.CreatedAt = now
 		products[i] = p.row
+		for _, a := range p.axes {
+			set := a.ValueSet()
+			if wanted[set] == nil {
+				order = append(order, set)
+			}
+			wanted[set] = append(wanted[set], a.Values...)
+		}
+	}
+	setIDs, ids := map[string]uint64{}, map[string]map[string]uint64{}
+	slices.Sort(order) // locks are taken in one order
+	for _, set := range order {
+		var err error
+		if setIDs[set], ids[set], err = valueIDs(tx, set, wanted[set]); err != nil {
+			return err
+		}
 	}
 	if err := tx.Insert(&products); err != nil {
 		return err
 	}
 	var axes []store.Axis
+	var suppliers []store.ProductSupplier
+	var attributes []store.ProductAttribute
 	for i, p := range list {
 		p.row.ID = products[i].ID
 		for n, a := range p.axes {
-			axes = append(axes, store.Axis{ProductID: p.row.ID, Position: n, Name: a.Name})
+			axes = append(axes, store.Axis{ProductID: p.row.ID, Position: n, Name: a.Name, ValueSetID: setIDs[a.ValueSet()]})
+		}
+		if p.row.SupplierID != nil {
+			suppliers = append(suppliers, store.ProductSupplier{ProductID: p.row.ID, SupplierID: *p.row.SupplierID, PartNumber: p.part})
+		}
+		for name, value := range p.attributes {
+			if value = strings.TrimSpace(value); value != "" {
+				attributes = append(attributes, store.ProductAttribute{ProductID: p.row.ID, Name: strings.TrimSpace(name), Value: value})
+			}
 		}
 	}
 	if len(axes) > 0 {
@@ -275,13 +631,29 @@ func (s *Shop) write(tx store.Tx, list []*planned) error {
 			return err
 		}
 	}
+	if len(attributes) > 0 {
+		if err := tx.Insert(&attributes); err != nil {
+			return err
+		}
+	}
+	if err := tx.AddSuppliers(suppliers); err != nil {
+		return err
+	}
+	if err := writeAxisValues(tx, list, axes, ids); err != nil {
+		return err
+	}
+	return s.writeCells(tx, list, now)
+}
+
+// writeAxisValues puts the values of new axes on them.
+func writeAxisValues(tx store.Tx, list []*planned, axes []store.Axis, ids map[string]map[string]uint64) error {
 	var values []store.AxisValue
 	n := 0
 	for _, p := range list {
 		for _, a := range p.axes {
 			p.axisIDs = append(p.axisIDs, axes[n].ID)
 			for i, v := range a.Values {
-				values = append(values, store.AxisValue{AxisID: axes[n].ID, Position: i, Name: v.Name, Swatch: strings.ToUpper(v.Swatch)})
+				values = append(values, store.AxisValue{AxisID: axes[n].ID, Position: i, ValueID: ids[a.ValueSet()][strings.ToLower(v.Name)]})
 			}
 			n++
 		}
@@ -294,15 +666,15 @@ func (s *Shop) write(tx store.Tx, list []*planned) error {
 	n = 0
 	for _, p := range list {
 		for _, a := range p.axes {
-			var ids []uint64
+			var own []uint64
 			for range a.Values {
-				ids = append(ids, values[n].ID)
+				own = append(own, values[n].ID)
 				n++
 			}
-			p.valueIDs = append(p.valueIDs, ids)
+			p.valueIDs = append(p.valueIDs, own)
 		}
 	}
-	return s.writeCells(tx, list, now)
+	return nil
 }
 
 // writeCells makes the cells of products that are there with their axes and
@@ -314,7 +686,13 @@ func (s *Shop) writeCells(tx store.Tx, list []*planned, now time.Time) error {
 	var variants []store.Variant
 	for _, p := range list {
 		for _, c := range p.cells {
-			v := store.Variant{ProductID: p.row.ID, SKU: c.sku, Label: c.choice.Label(), RestockLevel: c.restock}
+			v := store.Variant{ProductID: p.row.ID, SKU: c.sku, Label: c.choice.Label(), RestockLevel: c.restock, OwnRestockLevel: c.restock, Cost: c.cost, ListPrice: c.price}
+			if v.RestockLevel == nil {
+				v.RestockLevel = p.row.RestockLevel
+			}
+			if v.ListPrice == nil {
+				v.ListPrice = p.price
+			}
 			for i, to := range []**uint64{&v.Value1ID, &v.Value2ID, &v.Value3ID}[:len(c.choice)] {
 				at := slices.IndexFunc(p.axes[i].Values, func(x catalog.Value) bool { return strings.EqualFold(x.Name, c.choice[i]) })
 				if at < 0 {
@@ -336,26 +714,55 @@ func (s *Shop) writeCells(tx store.Tx, list []*planned, now time.Time) error {
 	n := 0
 	for _, p := range list {
 		if p.price != nil {
-			prices = append(prices, store.Price{ProductID: p.row.ID, FromAt: now, Amount: *p.price})
+			prices = append(prices, store.Price{ProductID: p.row.ID, PriceListID: price.Regular, FromAt: now, Amount: *p.price})
 		}
 		for i := range p.cells {
 			c := &p.cells[i]
 			c.id = variants[n].ID
 			n++
-			barcodes = append(barcodes, store.Barcode{VariantID: c.id, Code: c.barcode, CodeKey: barcode.Key(c.barcode)})
+			for _, code := range c.barcodes {
+				barcodes = append(barcodes, store.Barcode{VariantID: c.id, Code: code, CodeKey: barcode.Key(code)})
+			}
 			if c.price != nil {
 				id := c.id
-				prices = append(prices, store.Price{ProductID: p.row.ID, VariantID: &id, FromAt: now, Amount: *c.price})
+				prices = append(prices, store.Price{ProductID: p.row.ID, VariantID: &id, PriceListID: price.Regular, FromAt: now, Amount: *c.price})
 			}
 		}
 	}
-	if err := tx.Insert(&barcodes); err != nil {
+	if err := writeBarcodes(tx, barcodes); err != nil {
 		return err
 	}
 	if len(prices) == 0 {
 		return nil
 	}
 	return tx.Insert(&prices)
+}
+
+// writeBarcodes writes barcodes; one that somebody has names its owner.
+func writeBarcodes(tx store.Tx, list []store.Barcode) error {
+	keys := make([]string, len(list))
+	seen := map[string]bool{}
+	for i, b := range list {
+		keys[i] = b.CodeKey
+		if seen[b.CodeKey] {
+			return fault.Field("barcode", b.Code, "each barcode once", "The barcode %s is given twice.", b.Code)
+		}
+		seen[b.CodeKey] = true
+	}
+	taken, err := tx.TakenBarcodes(keys)
+	if err != nil {
+		return err
+	}
+	for _, b := range list {
+		if taken[b.CodeKey] != 0 {
+			_, owner, err := tx.Owner(b.Code)
+			if err != nil {
+				return err
+			}
+			return fault.Clash("barcode", b.Code, "a barcode that is free", "The barcode %s belongs to %s.", b.Code, owner)
+		}
+	}
+	return tx.Insert(&list)
 }
 
 // distinctSKUs gives each cell a SKU that nothing else has.
@@ -398,25 +805,23 @@ func allotBarcodes(tx store.Tx, list []*planned) error {
 	used := map[string]bool{}
 	for _, p := range list {
 		for i := range p.cells {
-			if c := &p.cells[i]; c.barcode == "" {
+			c := &p.cells[i]
+			if len(c.barcodes) == 0 {
 				need = append(need, c)
-			} else {
-				used[barcode.Key(c.barcode)] = true
+			}
+			for _, code := range c.barcodes {
+				used[barcode.Key(code)] = true
 			}
 		}
 	}
-	prefix, err := tx.Setting("barcode_prefix")
-	if err != nil {
-		return err
-	}
 	for len(need) > 0 {
-		next, err := tx.NextNumber("own barcode", uint64(len(need)))
+		r, next, count, err := tx.TakeNumbers(uint64(len(need)))
 		if err != nil {
 			return err
 		}
-		codes, keys := make([]string, len(need)), make([]string, len(need))
-		for i := range need {
-			if codes[i], err = barcode.Own(prefix, next+uint64(i)); err != nil {
+		codes, keys := make([]string, count), make([]string, count)
+		for i := range codes {
+			if codes[i], err = barcode.Own(r.Prefix, next+uint64(i)); err != nil {
 				return err
 			}
 			keys[i] = barcode.Key(codes[i])
@@ -425,15 +830,12 @@ func allotBarcodes(tx store.Tx, list []*planned) error {
 		if err != nil {
 			return err
 		}
-		var still []*cell
-		for i, c := range need {
-			if owned[keys[i]] != 0 || used[keys[i]] {
-				still = append(still, c)
-				continue
+		for i := range codes {
+			if owned[keys[i]] == 0 && !used[keys[i]] {
+				need[0].barcodes = []string{codes[i]}
+				need = need[1:]
 			}
-			c.barcode = codes[i]
 		}
-		need = still
 	}
 	return nil
 }
@@ -443,7 +845,7 @@ func allotBarcodes(tx store.Tx, list []*planned) error {
 type Extension struct {
 	Axes      []AxisInput `json:"axes"`
 	LeftOut   [][]string  `json:"left_out"`
-	OwnPrices []CellPrice `json:"own_prices"`
+	OwnPrices []CellText  `json:"own_prices"`
 }
 
 // AddValues adds values to a product's axes and makes the variants that they
@@ -457,44 +859,60 @@ func (s *Shop) AddValues(ctx context.Context, who Actor, key string, product uin
 		if err != nil {
 			return MadeProduct{}, err
 		}
+		sets, err := knownValues(tx.Q)
+		if err != nil {
+			return MadeProduct{}, err
+		}
+		for i := range in.Axes { // the new values are of the set that the axis has
+			if at := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return strings.EqualFold(a.Name, in.Axes[i].Name) }); at >= 0 {
+				in.Axes[i].Set = view.Axes[at].Set
+			}
+		}
+		fresh, err := axesOf(in.Axes, sets)
+		if err != nil {
+			return MadeProduct{}, err
+		}
 		p := &planned{row: view.Product, axes: view.Axes, axisIDs: view.AxisIDs, valueIDs: view.ValueIDs}
 		skip := catalog.Missing(view.Axes, view.Choices(), nil) // not made before: stays so
-		if err := addAxisValues(tx, p, in.Axes); err != nil {
+		if err := addAxisValues(tx, p, fresh); err != nil {
 			return MadeProduct{}, err
 		}
 		for _, c := range in.LeftOut {
 			skip = append(skip, c)
 		}
-		var restock *decimal.Decimal
-		if len(view.Variants) > 0 {
-			restock = view.Variants[0].RestockLevel
+		if err := p.fill(catalog.Missing(p.axes, view.Choices(), skip)); err != nil {
+			return MadeProduct{}, err
 		}
-		if err := p.fill(catalog.Missing(p.axes, view.Choices(), skip), in.OwnPrices, restock); err != nil {
+		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices}, view.UnitOf); err != nil {
 			return MadeProduct{}, err
 		}
 		if err := s.writeCells(tx, []*planned{p}, s.Now()); err != nil {
 			return MadeProduct{}, err
 		}
-		return p.made(), nil
+		return p.made(), s.settled(tx, []uint64{product})
 	})
 }
 
 // addAxisValues puts new values at the end of the named axes.
-func addAxisValues(tx store.Tx, p *planned, input []AxisInput) error {
+func addAxisValues(tx store.Tx, p *planned, fresh []catalog.Axis) error {
 	p.axes = slices.Clone(p.axes)
 	added := 0
-	for _, a := range axesOf(input) {
+	for _, a := range fresh {
 		at := slices.IndexFunc(p.axes, func(x catalog.Axis) bool { return strings.EqualFold(x.Name, a.Name) })
 		if at < 0 {
 			return fault.Field("axes", a.Name, "an axis of the product", "%s does not vary by %q.", p.row.Name, a.Name)
 		}
 		have := len(p.axes[at].Values)
 		p.axes[at].Values = append(slices.Clone(p.axes[at].Values), a.Values...)
+		if err := catalog.CheckAxes(p.axes); err != nil {
+			return err
+		}
+		_, ids, err := valueIDs(tx, p.axes[at].ValueSet(), a.Values)
+		if err != nil {
+			return err
+		}
 		for i, v := range a.Values {
-			row := store.AxisValue{AxisID: p.axisIDs[at], Position: have + i, Name: v.Name, Swatch: strings.ToUpper(v.Swatch)}
-			if err := catalog.CheckAxes(p.axes); err != nil {
-				return err
-			}
+			row := store.AxisValue{AxisID: p.axisIDs[at], Position: have + i, ValueID: ids[strings.ToLower(v.Name)]}
 			if err := tx.Insert(&row); err != nil {
 				return err
 			}
@@ -508,81 +926,17 @@ func addAxisValues(tx store.Tx, p *planned, input []AxisInput) error {
 	return nil
 }
 
-// PriceChange sets the price of a product, or of some of its variants, or both.
-type PriceChange struct {
-	Price    string           `json:"price"`
-	Variants []VariantPricing `json:"variants"`
-}
-
-// VariantPricing is a variant's own price.
-type VariantPricing struct {
-	Variant uint64 `json:"variant_id"`
-	Price   string `json:"price"`
-}
-
-// PriceResult says which variants follow the product's price and which keep one
-// of their own.
-type PriceResult struct {
-	Follow []string `json:"follow"`
-	Own    []string `json:"own"`
-}
-
-// SetPrices changes prices from now on. Prices that do not change are not
-// written again.
-func (s *Shop) SetPrices(ctx context.Context, who Actor, key string, product uint64, in PriceChange) (PriceResult, error) {
-	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (PriceResult, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return PriceResult{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
-		if err != nil {
-			return PriceResult{}, err
-		}
-		if strings.TrimSpace(in.Price) != "" {
-			amount, err := money.Parse("price", in.Price)
-			if err != nil {
-				return PriceResult{}, err
-			}
-			if err := tx.SetPrice(product, nil, amount, s.Now()); err != nil {
-				return PriceResult{}, err
-			}
-		}
-		for _, v := range in.Variants {
-			have, ok := view.Variant(v.Variant)
-			if !ok {
-				return PriceResult{}, fault.Missing("variant_id", v.Variant, "%s has no variant %d.", view.Name, v.Variant)
-			}
-			amount, err := money.Parse("price", v.Price)
-			if err != nil {
-				return PriceResult{}, err
-			}
-			if have.Price.Equal(amount) {
-				continue
-			}
-			if err := tx.SetPrice(product, &v.Variant, amount, s.Now()); err != nil {
-				return PriceResult{}, err
-			}
-		}
-		view, err = tx.Product(product, 0, s.Now())
-		if err != nil {
-			return PriceResult{}, err
-		}
-		result := PriceResult{Follow: []string{}, Own: []string{}}
-		for _, v := range view.Variants {
-			if v.PriceSource == "own price" {
-				result.Own = append(result.Own, v.Label+" "+v.Price.StringFixed(2))
-			} else {
-				result.Follow = append(result.Follow, v.Label)
-			}
-		}
-		return result, nil
-	})
-}
-
-// ProductPreview is what making a product would make: the cells with their SKUs.
+// ProductPreview is what making a product would make: the cells with their SKUs,
+// the category it would be in and the price that holds where none is typed.
 type ProductPreview struct {
-	Axes  []catalog.Axis
-	Cells []PreviewCell
+	Axes     []catalog.Axis
+	Cells    []PreviewCell
+	Category string
+	NewIn    bool // the category would be made
+	Price    price.Answer
+	Margin   string
+	Markup   string
+	Settled  catalog.Settled
 }
 
 // PreviewCell is a cell that would be made.
@@ -593,27 +947,48 @@ type PreviewCell struct {
 }
 
 // PreviewProduct works out what MakeProduct would make, by the same plan.
-func (s *Shop) PreviewProduct(who Actor, in NewProduct) (ProductPreview, error) {
+func (s *Shop) PreviewProduct(ctx context.Context, who Actor, in NewProduct) (ProductPreview, error) {
 	if err := who.May(DeedCatalog); err != nil {
 		return ProductPreview{}, err
 	}
 	if strings.TrimSpace(in.Name) == "" {
 		in.Name = "New product"
 	}
-	if strings.TrimSpace(in.Price) == "" {
-		in.Price = "0"
+	q := s.Store.Read(ctx)
+	sets, err := knownValues(q)
+	if err != nil {
+		return ProductPreview{}, err
 	}
-	p, err := in.plan()
+	p, err := in.plan(sets)
 	if err != nil {
 		return ProductPreview{}, err
 	}
 	preview := ProductPreview{Axes: p.axes}
+	suggested, err := s.Suggest(ctx, who, PriceQuestion{Category: in.Category, Supplier: in.Supplier, TaxClass: in.TaxClass, Cost: in.Cost, Price: in.Price, Markup: in.Markup, Ending: in.Ending})
+	if err != nil {
+		return ProductPreview{}, err
+	}
+	preview.Category, preview.NewIn, preview.Settled = suggested.Category, suggested.NewCategory, suggested.settled
+	preview.Price = price.Answer{Amount: suggested.Price, UnderCost: suggested.UnderCost, Source: price.ByRule}
+	preview.Margin, preview.Markup = suggested.Margin, suggested.Markup
 	for _, c := range p.cells {
-		one := PreviewCell{Choice: c.choice, SKU: c.sku, Price: *p.price}
+		one := PreviewCell{Choice: c.choice, SKU: c.sku, Price: suggested.Price}
 		if c.price != nil {
 			one.Price = *c.price
 		}
 		preview.Cells = append(preview.Cells, one)
 	}
 	return preview, nil
+}
+
+// knownClass returns an error when there is no such tax class.
+func knownClass(field string, classes []taxClass, id uint64) error {
+	var names []string
+	for _, c := range classes {
+		if c.ID == id {
+			return nil
+		}
+		names = append(names, fmt.Sprintf("%d (%s)", c.ID, c.Name))
+	}
+	return fault.Field(field, id, strings.Join(names, ", "), "There is no tax class %d.", id)
 }

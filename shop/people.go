@@ -23,26 +23,35 @@ type NewPerson struct {
 	Branch                uint64
 }
 
-// MakePerson lets a person sign in. Whoever runs the program may; it is not a
-// deed of the pages.
-func (s *Shop) MakePerson(ctx context.Context, p NewPerson) (uint64, error) {
+// row checks what was typed of a person.
+func (p NewPerson) row() (store.User, error) {
 	known := false
 	for _, r := range Roles {
 		known = known || r == p.Role
 	}
 	switch {
 	case !known:
-		return 0, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
-	case strings.TrimSpace(p.Login) == "" || strings.TrimSpace(p.Name) == "":
-		return 0, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login and a name.")
+		return store.User{}, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
+	case strings.TrimSpace(p.Login) == "" || strings.ContainsAny(strings.TrimSpace(p.Login), " \t"):
+		return store.User{}, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login without spaces.")
+	case strings.TrimSpace(p.Name) == "":
+		return store.User{}, fault.Field("manager", p.Name, "a name", "A person needs a name.")
+	case len(p.Login) > 60 || len(p.Name) > 80:
+		return store.User{}, fault.Field("login", p.Login, "60 characters or fewer", "The login or name is too long.")
 	case len(p.Password) < 8:
-		return 0, fault.Field("password", "", "8 characters or more", "The password has fewer than 8 characters.")
+		return store.User{}, fault.Field("password", "", "8 characters or more", "The password has fewer than 8 characters.")
 	}
 	hash, err := argon2id.CreateHash(p.Password, hashing)
+	return store.User{Login: strings.ToLower(strings.TrimSpace(p.Login)), Name: strings.TrimSpace(p.Name), PasswordHash: hash, Role: string(p.Role), BranchID: p.Branch}, err
+}
+
+// MakePerson lets a person sign in. Whoever runs the program may; it is not a
+// deed of the pages.
+func (s *Shop) MakePerson(ctx context.Context, p NewPerson) (uint64, error) {
+	user, err := p.row()
 	if err != nil {
 		return 0, err
 	}
-	user := store.User{Login: strings.ToLower(strings.TrimSpace(p.Login)), Name: strings.TrimSpace(p.Name), PasswordHash: hash, Role: string(p.Role), BranchID: p.Branch}
 	err = s.Store.Do(ctx, func(tx store.Tx) error {
 		have, err := tx.UserByLogin(user.Login)
 		if err != nil {

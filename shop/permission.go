@@ -24,36 +24,40 @@ type Deed string
 
 // The deeds.
 const (
-	DeedLook    Deed = "look"
-	DeedCatalog Deed = "catalog" // make and change products
-	DeedLabels  Deed = "labels"
-	DeedReceive Deed = "receive"
-	DeedDrawer  Deed = "drawer"
-	DeedSell    Deed = "sell"
-	DeedReturn  Deed = "take back"
-	DeedChange  Deed = "change condition"
-	DeedCount   Deed = "count"
-	DeedSettle  Deed = "settle a count"
-	DeedReverse Deed = "reverse"
-	DeedVerify  Deed = "verify"
-	DeedDevices Deed = "devices"
+	DeedLook     Deed = "look"
+	DeedCatalog  Deed = "catalog" // make and change products
+	DeedPrices   Deed = "prices"
+	DeedSettings Deed = "settings"
+	DeedLabels   Deed = "labels"
+	DeedReceive  Deed = "receive"
+	DeedDrawer   Deed = "drawer"
+	DeedSell     Deed = "sell"
+	DeedReturn   Deed = "take back"
+	DeedChange   Deed = "change condition"
+	DeedCount    Deed = "count"
+	DeedSettle   Deed = "settle a count"
+	DeedReverse  Deed = "reverse"
+	DeedVerify   Deed = "verify"
+	DeedDevices  Deed = "devices"
 )
 
 // Permissions is who may do what.
 var Permissions = map[Deed][]Role{
-	DeedLook:    {Manager, Clerk, Stock},
-	DeedCatalog: {Manager},
-	DeedLabels:  {Manager, Clerk, Stock},
-	DeedReceive: {Manager, Stock},
-	DeedDrawer:  {Manager, Clerk},
-	DeedSell:    {Manager, Clerk},
-	DeedReturn:  {Manager, Clerk},
-	DeedChange:  {Manager, Clerk, Stock},
-	DeedCount:   {Manager, Clerk, Stock},
-	DeedSettle:  {Manager, Stock},
-	DeedReverse: {Manager},
-	DeedVerify:  {Manager, Stock},
-	DeedDevices: {Manager, Clerk, Stock},
+	DeedLook:     {Manager, Clerk, Stock},
+	DeedCatalog:  {Manager},
+	DeedPrices:   {Manager},
+	DeedSettings: {Manager},
+	DeedLabels:   {Manager, Clerk, Stock},
+	DeedReceive:  {Manager, Stock},
+	DeedDrawer:   {Manager, Clerk},
+	DeedSell:     {Manager, Clerk},
+	DeedReturn:   {Manager, Clerk},
+	DeedChange:   {Manager, Clerk, Stock},
+	DeedCount:    {Manager, Clerk, Stock},
+	DeedSettle:   {Manager, Stock},
+	DeedReverse:  {Manager},
+	DeedVerify:   {Manager, Stock},
+	DeedDevices:  {Manager, Clerk, Stock},
 }
 
 // Actor is the person who does a deed.

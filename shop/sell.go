@@ -12,8 +12,10 @@ import (
 	"itemrack/core/ledger"
 	"itemrack/core/money"
 	"itemrack/core/paper"
+	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/stock"
+	"itemrack/core/tax"
 	"itemrack/core/unit"
 	"itemrack/device"
 	"itemrack/device/face"
@@ -23,6 +25,7 @@ import (
 // SaleLineInput is a line of a sale that is not made through a ticket.
 type SaleLineInput struct {
 	Variant  uint64 `json:"variant_id"`
+	Pack     uint64 `json:"pack_id"` // Quantity counts these
 	Quantity string `json:"quantity"`
 	Serial   string `json:"serial"`
 }
@@ -33,6 +36,7 @@ type SaleLineInput struct {
 type SaleInput struct {
 	Register uint64          `json:"register_id"`
 	Ticket   uint64          `json:"ticket_id"`
+	List     uint64          `json:"price_list_id"` // of Lines; a ticket has its own
 	Lines    []SaleLineInput `json:"lines"`
 	Cash     string          `json:"cash"`
 	Card     string          `json:"card"`
@@ -51,11 +55,15 @@ type SaleResult struct {
 	Printer  string          `json:"printer,omitempty"` // what the printer says when it did not print
 }
 
-// sellLine is a line ready to be sold.
+// sellLine is a line ready to be sold: units is the quantity in base units, parts
+// what a bundle takes from stock.
 type sellLine struct {
 	item   store.Sellable
 	line   sale.Line
+	units  decimal.Decimal
+	pack   store.Pack
 	serial string
+	parts  []store.PartView
 }
 
 // Sell posts a sale once, however often it is asked for under the same key. A
@@ -127,9 +135,12 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 		if l.item.Tracking != stock.Untracked {
 			variants = append(variants, l.item.ID)
 		}
-		if l.serial != "" {
-			serials = append(serials, l.serial)
+		for _, p := range l.parts {
+			if !p.Untracked {
+				variants = append(variants, p.Variant)
+			}
 		}
+		serials = append(serials, split(l.serial)...)
 	}
 	totals := sale.Sum(sums)
 	paid, err := sale.Pay(totals.Gross, cash, card)
@@ -147,16 +158,24 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	now := s.Now()
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale, Number: fmt.Sprintf("%s-%05d", register.Code, n), Branch: register.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
 	rows := make([]store.SaleLine, len(lines))
+	parts := map[int][]store.SalePart{}
 	cost := decimal.Zero
 	for i, l := range lines {
 		rows[i] = store.SaleLine{Line: i + 1, VariantID: l.item.ID, Name: l.item.Name, Detail: l.item.Label, SKU: l.item.SKU, Serials: l.serial,
-			Quantity: l.line.Quantity, Price: l.line.Price, Percent: l.line.Percent, Paid: l.line.Total(), Tax: l.line.Tax()}
-		if l.item.Tracking != stock.Untracked {
-			rows[i].Cost, err = draft.Take(stock.Want{Line: i + 1, Variant: l.item.ID, Branch: register.BranchID, Condition: stock.ForSale,
-				Quantity: l.line.Quantity, Serials: split(l.serial), Day: s.Today()})
-			if err != nil {
-				return SaleResult{}, err
-			}
+			Quantity: l.units, Price: l.line.Price, Percent: l.line.Percent, Paid: l.line.Total(), Tax: l.line.Tax(), Pack: l.pack.Name, Factor: decimal.New(1, 0), WithTax: !l.line.Untaxed}
+		if l.pack.ID != 0 {
+			rows[i].Factor = l.pack.Factor
+		}
+		want := stock.Want{Line: i + 1, Branch: register.BranchID, Condition: stock.ForSale, Day: s.Today()}
+		switch {
+		case l.item.Bundle:
+			rows[i].Cost, parts[i], err = takeParts(draft, want, l)
+		case l.item.Tracking != stock.Untracked:
+			want.Variant, want.Quantity, want.Serials = l.item.ID, l.units, split(l.serial)
+			rows[i].Cost, err = draft.Take(want)
+		}
+		if err != nil {
+			return SaleResult{}, err
 		}
 		cost = cost.Add(rows[i].Cost)
 	}
@@ -185,12 +204,48 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	if err := tx.Insert(&rows); err != nil {
 		return SaleResult{}, err
 	}
+	for i, list := range parts {
+		for n := range list {
+			list[n].SaleLineID = rows[i].ID
+		}
+		if err := tx.Insert(&list); err != nil {
+			return SaleResult{}, err
+		}
+	}
 	if in.Ticket != 0 {
 		if err := tx.DropTicket(in.Ticket); err != nil {
 			return SaleResult{}, err
 		}
 	}
 	return SaleResult{Document: document, Number: doc.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
+}
+
+// takeParts takes what a bundle holds out of stock, and returns what that was
+// worth.
+func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal, []store.SalePart, error) {
+	cost := decimal.Zero
+	var rows []store.SalePart
+	numbers := split(l.serial)
+	for _, p := range l.parts {
+		if p.Untracked {
+			continue
+		}
+		want.Variant, want.Quantity, want.Serials = p.Variant, p.Quantity.Mul(l.units), nil
+		if p.Tracking == stock.BySerial {
+			for _, n := range numbers {
+				if _, ok := draft.Holding().Units[stock.UnitKey{Variant: p.Variant, Serial: n}]; ok {
+					want.Serials = append(want.Serials, n)
+				}
+			}
+		}
+		worth, err := draft.Take(want)
+		if err != nil {
+			return cost, nil, err
+		}
+		cost = cost.Add(worth)
+		rows = append(rows, store.SalePart{VariantID: p.Variant, Quantity: want.Quantity, Cost: worth, Serials: strings.Join(want.Serials, ",")})
+	}
+	return cost, rows, nil
 }
 
 // sellLines reads what is to be sold: from the ticket at the prices it was
@@ -226,7 +281,7 @@ func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, erro
 		return nil, err
 	}
 	if in.Ticket == 0 {
-		if rows, err = typedLines(in.Lines, found); err != nil {
+		if rows, err = s.typedLines(in, found); err != nil {
 			return nil, err
 		}
 	}
@@ -234,38 +289,80 @@ func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, erro
 	if err != nil {
 		return nil, err
 	}
+	var bundles []uint64
+	for _, v := range found {
+		if v.Bundle {
+			bundles = append(bundles, v.ID)
+		}
+	}
+	parts, err := tx.BundleParts(bundles, 0)
+	if err != nil {
+		return nil, err
+	}
 	percent := rates(classes, s.Now())
 	lines := make([]sellLine, len(rows))
 	for i, r := range rows {
 		v := found[r.VariantID]
-		lines[i] = sellLine{item: v, serial: r.Serials, line: sale.Line{Quantity: r.Quantity, Price: r.Price, Percent: percent[v.TaxClass]}}
+		lines[i] = sellLine{item: v, serial: r.Serials, parts: parts[v.ID], units: r.Quantity, line: sale.Line{Quantity: r.Quantity, Price: r.Price, Percent: percent[v.TaxClass], Untaxed: tx.Basis() == tax.Without}}
+		if r.PackID != nil {
+			pack, ok := v.Pack(*r.PackID)
+			if !ok {
+				return nil, fault.Refuse("lines", v.FullName(), "a pack that is there", "A pack of %s was dropped meanwhile. Take the line off.", v.FullName())
+			}
+			lines[i].pack, lines[i].units = pack, r.Quantity.Mul(pack.Factor)
+		}
 	}
 	return lines, nil
 }
 
-func typedLines(input []SaleLineInput, found map[uint64]store.Sellable) ([]store.TicketLine, error) {
-	rows := make([]store.TicketLine, len(input))
-	for i, l := range input {
+func (s *Shop) typedLines(in SaleInput, found map[uint64]store.Sellable) ([]store.TicketLine, error) {
+	rows := make([]store.TicketLine, len(in.Lines))
+	for i, l := range in.Lines {
 		v, ok := found[l.Variant]
 		if !ok {
 			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 		}
-		if !v.HasPrice {
-			return nil, fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
-		}
-		q, err := v.Unit.Parse("quantity", l.Quantity)
-		if err != nil {
+		line := store.TicketLine{VariantID: v.ID, PackID: reference(l.Pack), Serials: l.Serial, PricedAt: s.Now()}
+		var err error
+		if line.Quantity, err = lineQuantity(v, line.PackID, l.Quantity); err != nil {
 			return nil, err
 		}
-		if !q.IsPositive() {
+		if !line.Quantity.IsPositive() {
 			return nil, fault.Field("quantity", l.Quantity, "more than 0", "A quantity of nothing can't be sold.")
 		}
-		if v.Tracking == stock.BySerial && !q.Equal(decimal.New(1, 0)) {
-			return nil, fault.Field("quantity", l.Quantity, "1", "%s is sold one serial number at a time: a line for each.", v.FullName())
+		if err := priceLine(v, &line, max(in.List, price.Regular)); err != nil {
+			return nil, err
 		}
-		rows[i] = store.TicketLine{VariantID: v.ID, Quantity: q, Price: v.Price, Serials: l.Serial}
+		rows[i] = line
 	}
 	return rows, nil
+}
+
+// lineQuantity reads how many of a variant, or of packs of it, a line has.
+func lineQuantity(v store.Sellable, pack *uint64, text string) (decimal.Decimal, error) {
+	of := v.Unit
+	if pack != nil {
+		if _, ok := v.Pack(*pack); !ok {
+			return decimal.Zero, fault.Missing("pack_id", *pack, "%s has no pack %d.", v.FullName(), *pack)
+		}
+		of = unit.Piece
+	}
+	q, err := of.Parse("quantity", text)
+	if err == nil && (v.Tracking == stock.BySerial || v.Bundle) && q.GreaterThan(decimal.New(1, 0)) {
+		err = fault.Field("quantity", text, "1", "%s is sold one by one: a line for each.", v.FullName())
+	}
+	return q, err
+}
+
+// priceLine puts the price on a line that its list has for its quantity, as it
+// was when the line was first scanned.
+func priceLine(v store.Sellable, line *store.TicketLine, list uint64) error {
+	a := v.PriceOf(list, line.PackID, line.Quantity, line.PricedAt)
+	if a.Source == price.NoPrice {
+		return fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
+	}
+	line.Price = a.Amount
+	return nil
 }
 
 // printSale prints a receipt and returns what the printer says if it does not.
@@ -307,8 +404,8 @@ func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
 		Under: []string{v.HappenedAt.In(s.Zone).Format("2 Jan 2006 15:04") + " · " + v.Clerk + " · " + v.Register}, Foot: "Keep this to bring anything back."}
 	var lines []sale.Line
 	for _, l := range v.Lines {
-		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: l.Percent}
-		lines = append(lines, line)
+		counted := l.Quantity.Div(l.Factor)
+		lines = append(lines, sale.Line{Quantity: counted, Price: l.Price, Percent: l.Percent, Untaxed: !l.WithTax})
 		u, err := unit.ByCode(l.Unit)
 		if err != nil {
 			return paper.Page{}, err
@@ -317,8 +414,14 @@ func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
 		if l.Serials != "" {
 			detail = joined(detail, "No. "+l.Serials)
 		}
-		if !l.Quantity.Equal(decimal.New(1, 0)) {
+		switch {
+		case l.Pack != "":
+			detail = joined(detail, counted.String()+" × "+l.Pack+", "+l.Price.StringFixed(2)+" each")
+		case !l.Quantity.Equal(decimal.New(1, 0)):
 			detail = joined(detail, u.Format(l.Quantity)+" × "+l.Price.StringFixed(2))
+		}
+		if !l.WithTax {
+			detail = joined(detail, "and tax")
 		}
 		r.Lines = append(r.Lines, sale.ReceiptLine{Name: l.Name, Detail: detail, Amount: money.Group(l.Paid.StringFixed(2))})
 	}

@@ -8,35 +8,57 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"sync"
 	"time"
 
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/tax"
 	"itemrack/store"
 )
 
 // Shop does the deeds on a store.
 type Shop struct {
-	Store    *store.Store
-	Currency money.Currency
-	Zone     *time.Location
-	clock    func() time.Time
+	Store      *store.Store
+	Currency   money.Currency
+	Zone       *time.Location
+	clock      func() time.Time
+	background context.Context // of work that goes on when its request has ended
+	stop       context.CancelFunc
+	running    *sync.WaitGroup
 }
 
-// New makes a shop on a store; its zone is read from the settings.
+// New makes a shop on a store; its zone, currency and basis are read from the
+// settings.
 func New(ctx context.Context, s *store.Store) (*Shop, error) {
-	name, err := s.Read(ctx).Setting("zone")
+	shop := &Shop{Store: s, clock: time.Now, running: new(sync.WaitGroup)}
+	shop.background, shop.stop = context.WithCancel(context.WithoutCancel(ctx))
+	return shop, shop.learn(ctx)
+}
+
+// learn reads what never changes once the shop is set up.
+func (s *Shop) learn(ctx context.Context) error {
+	settings, err := s.Store.Read(ctx).Settings()
 	if err != nil {
-		return nil, err
+		return err
 	}
+	name := settings["zone"]
 	if name == "" {
 		name = "Europe/London"
 	}
-	zone, err := time.LoadLocation(name)
-	if err != nil {
-		return nil, fmt.Errorf("the shop's time zone: %w", err)
+	if s.Zone, err = time.LoadLocation(name); err != nil {
+		return fmt.Errorf("the shop's time zone: %w", err)
 	}
-	return &Shop{Store: s, Currency: money.GBP, Zone: zone, clock: time.Now}, nil
+	s.Currency = money.CurrencyByCode(settings["currency"])
+	s.Store.Zone, s.Store.Basis = s.Zone, tax.Basis(settings["prices"] != tax.Without.String())
+	return nil
+}
+
+// Close ends what goes on in the background; an import that is not done is
+// rolled back.
+func (s *Shop) Close() {
+	s.stop()
+	s.running.Wait()
 }
 
 // At returns the shop with its clock stopped at a moment, to enter what

@@ -110,6 +110,9 @@ func (r *returning) hold() error {
 	var numbers []string
 	for _, l := range r.sold.Lines {
 		variants = append(variants, l.VariantID)
+		for _, p := range l.Parts {
+			variants = append(variants, p.VariantID)
+		}
 		numbers = append(numbers, split(l.Serials)...)
 	}
 	var err error
@@ -152,10 +155,14 @@ func (r *returning) line(in ReturnLineInput) error {
 	if err != nil {
 		return err
 	}
-	if r.held.Items[line.VariantID].Tracking != stock.Untracked {
-		if err := r.restore(*line, condition, q, back.Cost, numbers); err != nil {
-			return err
-		}
+	switch {
+	case len(line.Parts) > 0:
+		err = r.restoreParts(*line, condition, q, back.Cost, numbers)
+	case r.held.Items[line.VariantID].Tracking != stock.Untracked:
+		err = r.restore(line.Line, line.VariantID, condition, q, back.Cost, numbers)
+	}
+	if err != nil {
+		return err
 	}
 	line.Back, line.Refunded = line.Back.Add(q), line.Refunded.Add(back.Amount)
 	line.TaxBack, line.CostReturned = line.TaxBack.Add(back.Tax), line.CostReturned.Add(back.Cost)
@@ -182,7 +189,7 @@ func (r *returning) serials(line *store.SaleLineView, given string, q decimal.De
 	if err != nil {
 		return nil, err
 	}
-	if len(numbers) == 0 && q.Equal(decimal.New(int64(len(out)), 0)) {
+	if len(numbers) == 0 && (q.Equal(decimal.New(int64(len(out)), 0)) || q.Equal(line.Quantity.Sub(line.Back))) {
 		numbers = out
 	}
 	for _, n := range numbers {
@@ -194,15 +201,40 @@ func (r *returning) serials(line *store.SaleLineView, given string, q decimal.De
 	return numbers, nil
 }
 
-// restore puts goods back into stock: lots as they went out, one after another.
-func (r *returning) restore(line store.SaleLineView, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
-	key := stock.Key{Variant: line.VariantID, Shelf: r.shelf, Condition: condition}
-	if r.held.Items[line.VariantID].Tracking != stock.ByLot {
-		return r.draft.Restore(line.Line, key, q, cost, numbers)
+// restoreParts puts what a bundle held back into stock, the cost shared over its
+// parts as it went out.
+func (r *returning) restoreParts(line store.SaleLineView, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
+	weights := make([]decimal.Decimal, len(line.Parts))
+	for i, p := range line.Parts {
+		weights[i] = p.Cost
 	}
-	lots := r.lots[line.Line]
+	for i, share := range money.Split(cost, weights) {
+		p := line.Parts[i]
+		var own []string
+		for _, n := range numbers {
+			if slices.Contains(split(p.Serials), n) {
+				own = append(own, n)
+			}
+		}
+		if err := r.restore(line.Line, p.VariantID, condition, p.Quantity.Mul(q).DivRound(line.Quantity, 3), share, own); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// restore puts goods back into stock: lots as they went out, one after another.
+func (r *returning) restore(line int, variant uint64, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
+	key := stock.Key{Variant: variant, Shelf: r.shelf, Condition: condition}
+	if r.held.Items[variant].Tracking != stock.ByLot {
+		return r.draft.Restore(line, key, q, cost, numbers)
+	}
+	lots := r.lots[line]
 	done, given := decimal.Zero, decimal.Zero
 	for i := range lots {
+		if lots[i].Variant != variant {
+			continue
+		}
 		part := decimal.Min(lots[i].Quantity, q.Sub(done))
 		if !part.IsPositive() {
 			continue
@@ -215,7 +247,7 @@ func (r *returning) restore(line store.SaleLineView, condition stock.Condition, 
 		done, given = done.Add(part), given.Add(value)
 		lots[i].Quantity = lots[i].Quantity.Sub(part)
 		key.Lot = lot.ID
-		if err := r.draft.Restore(line.Line, key, part, value, nil); err != nil {
+		if err := r.draft.Restore(line, key, part, value, nil); err != nil {
 			return err
 		}
 	}

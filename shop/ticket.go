@@ -8,9 +8,12 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/stock"
+	"itemrack/core/tax"
 	"itemrack/store"
 )
 
@@ -26,6 +29,7 @@ type TicketLineView struct {
 	Unit      string          `json:"unit"`
 	Decimals  int32           `json:"decimals"`
 	Tracking  stock.Tracking  `json:"tracking"`
+	Pack      string          `json:"pack,omitempty"` // what Quantity counts
 	Quantity  decimal.Decimal `json:"quantity"`
 	Price     decimal.Decimal `json:"price"`
 	Total     decimal.Decimal `json:"total"`
@@ -42,6 +46,7 @@ type TicketLineView struct {
 type TicketView struct {
 	ID       uint64           `json:"id"`
 	Register uint64           `json:"register_id"`
+	List     uint64           `json:"price_list_id"`
 	Lines    []TicketLineView `json:"lines"`
 	Totals   sale.Totals      `json:"totals"`
 	Said     string           `json:"said,omitempty"`
@@ -62,11 +67,12 @@ func (s *Shop) Ticket(ctx context.Context, who Actor, register uint64) (TicketVi
 	if err != nil {
 		return TicketView{}, err
 	}
-	return s.viewTicket(q, t.ID, register)
+	return s.viewTicket(q, t, register)
 }
 
-func (s *Shop) viewTicket(q store.Q, ticket, register uint64) (TicketView, error) {
-	view := TicketView{ID: ticket, Register: register, Lines: []TicketLineView{}, Totals: sale.Sum(nil)}
+func (s *Shop) viewTicket(q store.Q, t store.Ticket, register uint64) (TicketView, error) {
+	ticket := t.ID
+	view := TicketView{ID: ticket, Register: register, List: max(t.PriceListID, price.Regular), Lines: []TicketLineView{}, Totals: sale.Sum(nil)}
 	if ticket == 0 {
 		return view, nil
 	}
@@ -86,7 +92,17 @@ func (s *Shop) viewTicket(q store.Q, ticket, register uint64) (TicketView, error
 	if err != nil {
 		return view, err
 	}
-	held, err := q.Look(ids)
+	parts, err := bundledIn(q, found, at.BranchID)
+	if err != nil {
+		return view, err
+	}
+	look := ids
+	for _, list := range parts {
+		for _, p := range list {
+			look = append(look, p.Variant)
+		}
+	}
+	held, err := q.Look(look)
 	if err != nil {
 		return view, err
 	}
@@ -99,12 +115,22 @@ func (s *Shop) viewTicket(q store.Q, ticket, register uint64) (TicketView, error
 	asked := map[uint64]decimal.Decimal{}
 	for _, l := range lines {
 		v := found[l.VariantID]
-		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: percent[v.TaxClass]}
+		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: percent[v.TaxClass], Untaxed: q.Basis() == tax.Without}
 		sums = append(sums, line)
+		units, pack := l.Quantity, ""
+		if l.PackID != nil {
+			if p, ok := v.Pack(*l.PackID); ok {
+				units, pack = l.Quantity.Mul(p.Factor), p.Name
+			}
+		}
 		row := TicketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
-			Tracking: v.Tracking, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: split(l.Serials)}
-		asked[v.ID] = asked[v.ID].Add(l.Quantity)
-		s.lineStock(&row, held, at.BranchID, asked[v.ID])
+			Tracking: v.Tracking, Pack: pack, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: split(l.Serials)}
+		asked[v.ID] = asked[v.ID].Add(units)
+		if v.Bundle {
+			s.bundleStock(&row, held, at.BranchID, parts[v.ID])
+		} else {
+			s.lineStock(&row, held, at.BranchID, asked[v.ID])
+		}
 		view.Lines = append(view.Lines, row)
 	}
 	view.Totals = sale.Sum(sums)
@@ -147,11 +173,55 @@ func (s *Shop) lineStock(row *TicketLineView, held stock.Holding, branch uint64,
 	}
 }
 
+// bundledIn reads what is in the bundles among some variants.
+func bundledIn(q store.Q, found map[uint64]store.Sellable, branch uint64) (map[uint64][]store.PartView, error) {
+	var bundles []uint64
+	for _, v := range found {
+		if v.Bundle {
+			bundles = append(bundles, v.ID)
+		}
+	}
+	return q.BundleParts(bundles, branch)
+}
+
+// bundleStock fills in how many of a bundle its parts allow here, and the serial
+// numbers to choose from.
+func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint64, parts []store.PartView) {
+	here, all := make([]catalog.Part, len(parts)), make([]catalog.Part, len(parts))
+	need := 0
+	for i, p := range parts {
+		here[i], all[i] = p.Part, p.Part
+		here[i].Available = p.Here
+		if p.Tracking != stock.BySerial {
+			continue
+		}
+		need++
+		for name, u := range held.Units {
+			if name.Variant == p.Variant && u.Key.Condition == stock.ForSale && held.Shelves[u.Key.Shelf].Branch == branch {
+				row.Choices = append(row.Choices, name.Serial)
+			}
+		}
+	}
+	slices.Sort(row.Choices)
+	if need > 0 {
+		row.Tracking = stock.BySerial // its number is chosen on the line
+	}
+	row.Here = catalog.Available(here)
+	row.Elsewhere = decimal.Max(decimal.Zero, catalog.Available(all).Sub(row.Here))
+	switch {
+	case row.Here.LessThan(row.Quantity):
+		row.Short = "Its parts are not all here."
+	case len(row.Serials) < need:
+		row.Short = "Choose its serial number."
+	}
+}
+
 // TicketAdd adds to a ticket: by Variant, or by Code as it was scanned or typed
 // ("12 x 2000000000015" takes twelve).
 type TicketAdd struct {
 	Code     string `json:"code"`
 	Variant  uint64 `json:"variant_id"`
+	Pack     uint64 `json:"pack_id"`
 	Quantity string `json:"quantity"`
 	Serial   string `json:"serial"`
 }
@@ -174,23 +244,23 @@ func (s *Shop) AddToTicket(ctx context.Context, who Actor, key string, register 
 			return TicketView{}, err
 		}
 		if in.Variant == 0 {
-			done, view, err := s.resolve(tx, &in, t.ID, register)
+			done, view, err := s.resolve(tx, &in, t, register)
 			if err != nil || done {
 				return view, err
 			}
 		}
-		line, before, said, err := s.addLine(tx, t.ID, in)
+		line, before, said, err := s.addLine(tx, t, in)
 		if err != nil {
 			return TicketView{}, err
 		}
-		view, err := s.viewTicket(tx.Q, t.ID, register)
+		view, err := s.viewTicket(tx.Q, t, register)
 		view.Said, view.Line, view.Before = said, line, &before
 		return view, err
 	})
 }
 
 // resolve finds what a code means. It is done when nothing can be added yet.
-func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket, register uint64) (bool, TicketView, error) {
+func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket store.Ticket, register uint64) (bool, TicketView, error) {
 	code := strings.TrimSpace(in.Code)
 	if m := times.FindStringSubmatch(code); m != nil {
 		in.Quantity, code = m[1], m[2]
@@ -201,6 +271,12 @@ func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket, register uint64) (boo
 	}
 	if len(found) == 1 && found[0].Kind == "variant" {
 		in.Variant, in.Serial = found[0].ID, found[0].Serial
+		if found[0].Pack != nil {
+			in.Pack = *found[0].Pack
+		}
+		if found[0].Quantity != nil {
+			in.Quantity = found[0].Quantity.String()
+		}
 		return false, TicketView{}, nil
 	}
 	view, err := s.viewTicket(tx.Q, ticket, register)
@@ -222,7 +298,7 @@ func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket, register uint64) (boo
 	return true, view, nil
 }
 
-func (s *Shop) addLine(tx store.Tx, ticket uint64, in TicketAdd) (line uint64, before decimal.Decimal, said string, err error) {
+func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uint64, before decimal.Decimal, said string, err error) {
 	found, err := tx.Sellables([]uint64{in.Variant}, s.Now())
 	if err != nil {
 		return 0, before, "", err
@@ -231,45 +307,104 @@ func (s *Shop) addLine(tx store.Tx, ticket uint64, in TicketAdd) (line uint64, b
 	if !ok {
 		return 0, before, "", fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
 	}
-	if !v.HasPrice {
-		return 0, before, "", fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
+	row := store.TicketLine{TicketID: ticket.ID, VariantID: v.ID, PackID: reference(in.Pack), Serials: in.Serial, PricedAt: s.Now()}
+	if row.Quantity, err = lineQuantity(v, row.PackID, orElse(in.Quantity, "1")); err != nil {
+		return 0, before, "", err
 	}
-	q := decimal.New(1, 0)
-	if strings.TrimSpace(in.Quantity) != "" {
-		if q, err = v.Unit.Parse("quantity", in.Quantity); err != nil {
-			return 0, before, "", err
-		}
-	}
-	if !q.IsPositive() {
+	if !row.Quantity.IsPositive() {
 		return 0, before, "", fault.Field("quantity", in.Quantity, "1 or more", "A quantity of nothing can't be sold.")
 	}
-	if v.Tracking == stock.BySerial && !q.Equal(decimal.New(1, 0)) {
-		return 0, before, "", fault.Field("quantity", in.Quantity, "1", "%s is sold one serial number at a time.", v.FullName())
+	if err := priceLine(v, &row, ticket.PriceListID); err != nil {
+		return 0, before, "", err
 	}
-	lines, err := tx.TicketLines(ticket)
+	lines, err := tx.TicketLines(ticket.ID)
 	if err != nil {
 		return 0, before, "", err
 	}
 	if len(lines) >= 200 {
 		return 0, before, "", fault.Refuse("ticket", len(lines), "200 lines or fewer", "The ticket is full: it has 200 lines.")
 	}
-	said = v.FullName() + " added."
 	for _, l := range lines {
 		if in.Serial != "" && l.VariantID == v.ID && l.Serials == in.Serial {
 			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the ticket already.", v.FullName(), in.Serial)
 		}
-		if l.VariantID == v.ID && l.Price.Equal(v.Price) && v.Tracking != stock.BySerial {
-			before = l.Quantity
-			l.Quantity = l.Quantity.Add(q)
-			if err := v.Unit.Check("quantity", l.Quantity); err != nil {
-				return 0, before, "", err
-			}
-			return l.ID, before, v.FullName() + ": now " + v.Unit.Format(l.Quantity) + ".", tx.SaveTicketLine(l)
+		if l.VariantID != v.ID || deref(l.PackID) != in.Pack || v.Tracking == stock.BySerial || v.Bundle {
+			continue
 		}
+		again := l // a dated price that began since it was scanned makes a line of its own
+		if again.PricedAt = s.Now(); priceLine(v, &again, ticket.PriceListID) != nil || !again.Price.Equal(l.Price) {
+			continue
+		}
+		before = l.Quantity
+		if l.Quantity, err = lineQuantity(v, l.PackID, l.Quantity.Add(row.Quantity).String()); err != nil {
+			return 0, before, "", err
+		}
+		if err := priceLine(v, &l, ticket.PriceListID); err != nil {
+			return 0, before, "", err
+		}
+		return l.ID, before, v.FullName() + ": now " + counted(v, l) + ".", tx.SaveTicketLine(l)
 	}
-	row := store.TicketLine{TicketID: ticket, VariantID: v.ID, Quantity: q, Price: v.Price, Serials: in.Serial}
 	err = tx.Insert(&row)
+	said = v.FullName() + " added."
+	if row.PackID != nil {
+		said = v.FullName() + ": " + counted(v, row) + " added."
+	}
 	return row.ID, before, said, err
+}
+
+// counted writes how many a line has: "3", "2 × box of 12".
+func counted(v store.Sellable, l store.TicketLine) string {
+	if l.PackID != nil {
+		pack, _ := v.Pack(*l.PackID)
+		return l.Quantity.String() + " × " + pack.Name
+	}
+	return v.Unit.Format(l.Quantity)
+}
+
+// PutOnList puts a ticket on a price list: its lines cost what they cost there, at
+// the moment they were scanned.
+func (s *Shop) PutOnList(ctx context.Context, who Actor, key string, register, list uint64) (TicketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
+		t, err := tx.OpenTicket(register, who.ID, s.Now())
+		if err != nil {
+			return TicketView{}, err
+		}
+		lists, err := tx.PriceLists()
+		if err != nil {
+			return TicketView{}, err
+		}
+		at := slices.IndexFunc(lists, func(l price.List) bool { return l.ID == list })
+		if at < 0 {
+			return TicketView{}, fault.Missing("price_list_id", list, "There is no price list %d.", list)
+		}
+		lines, err := tx.TicketLines(t.ID)
+		if err != nil {
+			return TicketView{}, err
+		}
+		var ids []uint64
+		for _, l := range lines {
+			ids = append(ids, l.VariantID)
+		}
+		found, err := tx.Sellables(ids, s.Now())
+		if err != nil {
+			return TicketView{}, err
+		}
+		for _, l := range lines {
+			if err := priceLine(found[l.VariantID], &l, list); err != nil {
+				return TicketView{}, err
+			}
+			if err := tx.SaveTicketLine(l); err != nil {
+				return TicketView{}, err
+			}
+		}
+		if err := tx.SetTicketList(t.ID, list); err != nil {
+			return TicketView{}, err
+		}
+		t.PriceListID = list
+		view, err := s.viewTicket(tx.Q, t, register)
+		view.Said = "At the prices of " + lists[at].Name + "."
+		return view, err
+	})
 }
 
 // TicketChange changes a line: a quantity of 0 removes it.
@@ -301,12 +436,12 @@ func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, regi
 		v := found[row.VariantID]
 		before := row.Quantity
 		if strings.TrimSpace(in.Quantity) != "" {
-			if row.Quantity, err = v.Unit.Parse("quantity", in.Quantity); err != nil {
+			if row.Quantity, err = lineQuantity(v, row.PackID, in.Quantity); err != nil {
 				return TicketView{}, err
 			}
-		}
-		if v.Tracking == stock.BySerial && row.Quantity.GreaterThan(decimal.New(1, 0)) {
-			return TicketView{}, fault.Field("quantity", in.Quantity, "1 or 0", "%s is sold one serial number at a time.", v.FullName())
+			if err := priceLine(v, &row, t.PriceListID); err != nil {
+				return TicketView{}, err
+			}
 		}
 		if in.Serial != nil {
 			row.Serials = strings.TrimSpace(*in.Serial)
@@ -319,8 +454,8 @@ func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, regi
 		if err := tx.SaveTicketLine(row); err != nil {
 			return TicketView{}, err
 		}
-		view, err := s.viewTicket(tx.Q, t.ID, register)
-		view.Line, view.Before, view.Said = row.ID, &before, v.FullName()+": "+v.Unit.Format(row.Quantity)+"."
+		view, err := s.viewTicket(tx.Q, t, register)
+		view.Line, view.Before, view.Said = row.ID, &before, v.FullName()+": "+counted(v, row)+"."
 		if row.Quantity.IsZero() {
 			view.Said = v.FullName() + " taken off."
 		}
@@ -340,6 +475,6 @@ func (s *Shop) DropTicket(ctx context.Context, who Actor, register uint64) (Tick
 				return TicketView{}, err
 			}
 		}
-		return s.viewTicket(tx.Q, 0, register)
+		return s.viewTicket(tx.Q, store.Ticket{}, register)
 	})
 }

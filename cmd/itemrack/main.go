@@ -12,6 +12,8 @@ import (
 	"net"
 	"os"
 	"os/signal"
+	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -20,6 +22,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/demo"
+	"itemrack/device"
+	"itemrack/sheet"
 	"itemrack/shop"
 	"itemrack/store"
 	"itemrack/web"
@@ -31,11 +35,19 @@ const usage = `itemrack COMMAND
   demo                          load the demo shop if the database is empty, and serve it
   migrate                       bring the tables up to date
   import catalog FILE [--dry-run] [--user LOGIN] [--branch N]
-                                read a stock list (CSV) in
+                                read a stock list (CSV or XLSX) in
+  import opening FILE [--dry-run] [--user LOGIN] [--branch N]
+                                read opening stock in: code, quantity, cost …
+  export catalog [FILE]         write the catalog as CSV, or as XLSX by the file's name
+  labels [--template T] [--skip N] [--out FILE] CODE[:N] … | --find WORDS [--each N] | list
+                                write a PDF of labels
   verify                        prove that all records agree; exits 1 if they do not
   seed --variants N [--seed S]  fill a shop of any size
   user --login L --name N --role manager|register|stock [--branch N]
-                                let a person sign in; the password comes from ITEMRACK_PASSWORD
+                                let a person sign in; the password comes from ITEMRACK_PASSWORD;
+                                on an empty database with --shop NAME --first-branch NAME
+                                [--currency GBP] [--without-tax] [--prefix 20] [--zone Z]
+                                [--taxes Standard=20,Zero=0] it opens the shop, too
   token --user LOGIN            make an API token; it is shown once
 
 The database is ITEMRACK_DSN, as user:password@tcp(host:port)/name, or the one
@@ -63,7 +75,7 @@ func run(ctx context.Context, args []string, out io.Writer) error {
 		fmt.Fprint(out, usage)
 		return errors.New("name a command")
 	}
-	commands := map[string]command{"serve": opened(serve), "demo": opened(runDemo), "migrate": opened(migrate), "import": opened(importCatalog),
+	commands := map[string]command{"serve": opened(serve), "demo": opened(runDemo), "migrate": opened(migrate), "import": opened(importFile), "export": opened(exportCatalog), "labels": opened(labels),
 		"verify": opened(verify), "seed": opened(seed), "user": opened(user), "token": opened(token)}
 	run, ok := commands[args[0]]
 	if !ok {
@@ -111,6 +123,7 @@ func opened(deed shopDeed) command {
 			return err
 		}
 		defer s.Store.Close()
+		defer s.Close()
 		return deed(ctx, s, args, out)
 	}
 }
@@ -221,7 +234,7 @@ func words(flags *flag.FlagSet, args []string) ([]string, error) {
 	return rest, nil
 }
 
-func importCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("import", flag.ContinueOnError)
 	dryRun := flags.Bool("dry-run", false, "try it and keep nothing")
 	login := flags.String("user", "maren", "who imports")
@@ -230,8 +243,8 @@ func importCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writ
 	if err != nil {
 		return err
 	}
-	if len(rest) != 2 || rest[0] != "catalog" {
-		return errors.New("itemrack import catalog FILE [--dry-run] [--user LOGIN] [--branch N]")
+	if len(rest) != 2 || rest[0] != shop.ImportCatalog && rest[0] != shop.ImportOpening {
+		return errors.New("itemrack import catalog|opening FILE [--dry-run] [--user LOGIN] [--branch N]")
 	}
 	file, err := os.Open(rest[1])
 	if err != nil {
@@ -242,7 +255,11 @@ func importCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writ
 	if err != nil {
 		return err
 	}
-	report, err := s.ImportList(ctx, who, "", file, *branch, *dryRun)
+	read := s.ImportList
+	if rest[0] == shop.ImportOpening {
+		read = s.ImportOpeningStock
+	}
+	report, err := read(ctx, who, "", file, *branch, *dryRun)
 	if err != nil {
 		return err
 	}
@@ -250,6 +267,110 @@ func importCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writ
 	if report.Refused > 0 {
 		return fmt.Errorf("%d rows are refused, so nothing was imported", report.Refused)
 	}
+	return nil
+}
+
+// exportCatalog writes the catalog as a stock list, which can be imported again.
+func exportCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("export", flag.ContinueOnError)
+	login := flags.String("user", "maren", "who exports")
+	rest, err := words(flags, args)
+	if err != nil {
+		return err
+	}
+	if len(rest) < 1 || len(rest) > 2 || rest[0] != shop.ImportCatalog {
+		return errors.New("itemrack export catalog [FILE.csv|FILE.xlsx] [--user LOGIN]")
+	}
+	who, err := s.PersonByLogin(ctx, *login)
+	if err != nil {
+		return err
+	}
+	if len(rest) == 1 {
+		return s.ExportCatalog(ctx, who, store.ListFilter{}, sheet.CSV, out)
+	}
+	format := sheet.CSV
+	if strings.EqualFold(filepath.Ext(rest[1]), ".xlsx") {
+		format = sheet.XLSX
+	}
+	file, err := os.Create(rest[1])
+	if err != nil {
+		return err
+	}
+	if err := s.ExportCatalog(ctx, who, store.ListFilter{}, format, file); err != nil {
+		_ = file.Close()
+		return err
+	}
+	return file.Close()
+}
+
+// labels writes a PDF of labels: for codes with how many each, or for all that a
+// search of the catalog finds.
+func labels(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+	flags := flag.NewFlagSet("labels", flag.ContinueOnError)
+	login := flags.String("user", "maren", "who prints")
+	template := flags.String("template", "", "the kind of label; list shows them")
+	to := flags.String("out", "labels.pdf", "the file to write")
+	find := flags.String("find", "", "words of the products")
+	each := flags.Int("each", 1, "how many of each that --find finds")
+	skip := flags.Int("skip", 0, "labels of the first sheet that are used already")
+	rest, err := words(flags, args)
+	if err != nil {
+		return err
+	}
+	who, err := s.PersonByLogin(ctx, *login)
+	if err != nil {
+		return err
+	}
+	if len(rest) == 1 && rest[0] == "list" {
+		list, err := s.LabelTemplates(ctx)
+		for _, t := range list {
+			fmt.Fprintf(out, "%-14s %s\n", t.Code, t.Name)
+		}
+		return err
+	}
+	in := shop.LabelRequest{Template: *template, Skip: *skip}
+	q := s.Store.Read(ctx)
+	if *find != "" {
+		ids, err := q.VariantIDs(store.ListFilter{Words: *find}, 0, 10_001, s.Now())
+		if err != nil {
+			return err
+		}
+		for _, id := range ids {
+			in.Labels = append(in.Labels, shop.LabelWish{Variant: id, Copies: *each})
+		}
+	}
+	for _, arg := range rest {
+		code, copies, counted := strings.Cut(arg, ":")
+		n := 1
+		if counted {
+			if n, err = strconv.Atoi(copies); err != nil {
+				return fmt.Errorf("%s does not say how many labels: CODE:3 takes three", arg)
+			}
+		}
+		found, err := q.Find(code, 2)
+		if err != nil {
+			return err
+		}
+		if len(found) != 1 || found[0].Kind != "variant" {
+			return fmt.Errorf("nothing has the SKU or barcode %s", code)
+		}
+		in.Labels = append(in.Labels, shop.LabelWish{Variant: found[0].ID, Copies: n})
+	}
+	printed, err := s.Labels(ctx, who, in)
+	if err != nil {
+		return err
+	}
+	for _, r := range printed.Remarks {
+		fmt.Fprintln(out, "remark:", r)
+	}
+	data, err := device.PDF("Labels", printed.Pages)
+	if err != nil {
+		return err
+	}
+	if err := os.WriteFile(*to, data, 0o600); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "%d labels on %d pages are in %s.\n", printed.Count, len(printed.Pages), *to)
 	return nil
 }
 
@@ -327,13 +448,40 @@ func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	name := flags.String("name", "", "the person's name")
 	role := flags.String("role", "", "manager, register or stock")
 	branch := flags.Uint64("branch", 1, "the person's branch")
+	first := shop.FirstStart{Password: os.Getenv("ITEMRACK_PASSWORD")}
+	flags.StringVar(&first.Name, "shop", "", "name of the shop, to open it in an empty database")
+	flags.StringVar(&first.Branch, "first-branch", "", "its first branch")
+	flags.StringVar(&first.Currency, "currency", "", "its currency, such as GBP")
+	flags.BoolVar(&first.WithoutTax, "without-tax", false, "prices are kept without tax")
+	flags.StringVar(&first.Prefix, "prefix", "", "prefix of its own barcodes")
+	flags.StringVar(&first.Zone, "zone", "", "its time zone")
+	taxes := flags.String("taxes", "Standard=20,Reduced=5,Zero=0", "its tax classes with percent")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	if _, err := s.MakePerson(ctx, shop.NewPerson{Login: *login, Name: *name, Password: os.Getenv("ITEMRACK_PASSWORD"), Role: shop.Role(*role), Branch: *branch}); err != nil {
+	empty, err := s.IsEmpty(ctx)
+	if err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "%s can sign in as %s.\n", *name, *login)
+	if !empty {
+		if _, err := s.MakePerson(ctx, shop.NewPerson{Login: *login, Name: *name, Password: first.Password, Role: shop.Role(*role), Branch: *branch}); err != nil {
+			return err
+		}
+		fmt.Fprintf(out, "%s can sign in as %s.\n", *name, *login)
+		return nil
+	}
+	if first.Name == "" {
+		return errors.New("there is no shop yet: say --shop NAME and --first-branch NAME to open it")
+	}
+	for _, text := range strings.Split(*taxes, ",") {
+		class, percent, _ := strings.Cut(text, "=")
+		first.Taxes = append(first.Taxes, shop.FirstTax{Name: class, Percent: percent})
+	}
+	first.Manager, first.Login = *name, *login
+	if _, err := s.Begin(ctx, first); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "%s is open; %s can sign in as %s.\n", first.Name, *name, *login)
 	return nil
 }
 

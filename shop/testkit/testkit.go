@@ -11,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop"
@@ -23,7 +24,7 @@ var Plan = shop.Layout{Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", P
 		{Name: "Quay Shop", Shelves: []string{"Floor", "Wall A"}, Registers: []shop.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
 		{Name: "Boathouse", Shelves: []string{"Floor"}, Registers: []shop.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
 	},
-	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: 20}, {Name: "Reduced", Percent: 5}, {Name: "Zero", Percent: 0}}}
+	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}}}
 
 // Moment is when tests play.
 var Moment = time.Date(2026, 11, 20, 10, 0, 0, 0, time.UTC)
@@ -63,6 +64,9 @@ func Bare(t testing.TB) *Shop {
 	db, err := store.Open(s.DSN)
 	require.NoError(t, err)
 	t.Cleanup(func() {
+		if s.Shop != nil {
+			s.Close()
+		}
 		require.NoError(t, db.DropDatabase(name))
 		require.NoError(t, db.Close())
 	})
@@ -106,7 +110,7 @@ func (s *Shop) Vest(t testing.TB) shop.MadeProduct {
 		Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
 		Axes: []shop.AxisInput{{Name: "Colour", Values: []shop.ValueInput{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"}}},
 			{Name: "Size", Values: []shop.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}}},
-		OwnPrices: []shop.CellPrice{{Choice: []string{"Coral", "L"}, Price: "36.95"}, {Choice: []string{"Slate", "L"}, Price: "36.95"}}})
+		OwnPrices: []shop.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"}, {Choice: []string{"Slate", "L"}, Text: "36.95"}}})
 	require.NoError(t, err)
 	return made
 }

@@ -1,0 +1,475 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/price"
+	"itemrack/core/unit"
+	"itemrack/store"
+)
+
+// BulkChange changes one thing of many products: those ticked, or all of a list.
+// What is one of category, supplier, brand, tax_class, restock_level, markup,
+// ending, discontinued, price_percent, price_amount or price_ending; To is the
+// new value, empty to take the category's where there is one.
+type BulkChange struct {
+	Products []uint64 `json:"products"`
+	What     string   `json:"what"`
+	To       string   `json:"to"`
+}
+
+// BulkRow is what a bulk change does to one product, or a variant's price.
+type BulkRow struct {
+	Product uint64  `json:"product_id"`
+	Variant uint64  `json:"variant_id,omitempty"`
+	Name    string  `json:"name"`
+	Before  string  `json:"before"`
+	After   string  `json:"after"`
+	Remark  string  `json:"remark,omitempty"`
+	From    *string `json:"-"` // as it is kept, for undoing
+	To      *string `json:"-"`
+}
+
+// BulkResult is what a bulk change does, or did. Left are rows that were changed
+// by hand since and stay as they are.
+type BulkResult struct {
+	ID   uint64    `json:"id,omitempty"`
+	Says string    `json:"says"`
+	Rows []BulkRow `json:"rows"`
+	Left []string  `json:"left,omitempty"`
+}
+
+// keptChange is a row of a bulk change as it is kept for undoing.
+type keptChange struct {
+	What    string  `json:"what"`
+	Product uint64  `json:"p"`
+	Variant uint64  `json:"v,omitempty"`
+	Name    string  `json:"n"`
+	From    *string `json:"f"`
+	To      *string `json:"t"`
+}
+
+// mostBulk bounds a bulk change.
+const mostBulk = 20_000
+
+// PreviewBulk works out what a bulk change would do, by the same function that
+// does it.
+func (s *Shop) PreviewBulk(ctx context.Context, who Actor, in BulkChange) (BulkResult, error) {
+	var result BulkResult
+	_, err := once(ctx, s, who, DeedCatalog, "", func(tx store.Tx) (BulkResult, error) {
+		var err error
+		result, err = s.bulk(tx, who, in)
+		if err == nil {
+			err = errDryRun
+		}
+		return result, err
+	})
+	if err == errDryRun { //nolint:errorlint // it is that very value
+		err = nil
+	}
+	return result, err
+}
+
+// ChangeBulk changes one thing of many products at once; it can be undone as one.
+func (s *Shop) ChangeBulk(ctx context.Context, who Actor, key string, in BulkChange) (BulkResult, error) {
+	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (BulkResult, error) {
+		result, err := s.bulk(tx, who, in)
+		if err != nil {
+			return result, err
+		}
+		if len(result.Rows) == 0 {
+			return result, fault.Refuse("to", in.To, "another value", "Nothing would change.")
+		}
+		changes := make([]keptChange, len(result.Rows))
+		for i, r := range result.Rows {
+			changes[i] = keptChange{in.What, r.Product, r.Variant, r.Name, r.From, r.To}
+		}
+		row := store.BulkEdit{UserID: who.ID, At: s.Now(), Says: cut(result.Says, 250), Changes: toJSON(changes)}
+		if err := tx.Insert(&row); err != nil {
+			return result, err
+		}
+		result.ID = row.ID
+		if len(result.Rows) > 200 {
+			result.Rows = result.Rows[:200]
+		}
+		return result, nil
+	})
+}
+
+// columnOf is the column of product that a bulk change writes.
+var columnOf = map[string]string{"category": "category_id", "supplier": "supplier_id", "brand": "brand", "tax_class": "tax_class_id", "restock_level": "restock_level", "markup": "markup", "ending": "ending", "discontinued": "discontinued"}
+
+func (s *Shop) bulk(tx store.Tx, who Actor, in BulkChange) (BulkResult, error) {
+	if len(in.Products) == 0 {
+		return BulkResult{}, fault.Field("products", "", "at least one product", "Tick the products to change.")
+	}
+	if len(in.Products) > mostBulk {
+		return BulkResult{}, fault.Field("products", len(in.Products), "20,000 or fewer", "%d products are too many for one change.", len(in.Products))
+	}
+	if err := tx.LockProducts(in.Products); err != nil {
+		return BulkResult{}, err
+	}
+	if strings.HasPrefix(in.What, "price_") {
+		return s.bulkPrices(tx, who, in)
+	}
+	column, ok := columnOf[in.What]
+	if !ok {
+		return BulkResult{}, fault.Field("what", in.What, "category, supplier, brand, tax_class, restock_level, markup, ending, discontinued, price_percent, price_amount or price_ending", "Products have no %q to change.", in.What)
+	}
+	value, shown, err := s.bulkValue(tx, in)
+	if err != nil {
+		return BulkResult{}, err
+	}
+	before, err := tx.ProductColumn(column, in.Products)
+	if err != nil {
+		return BulkResult{}, err
+	}
+	result := BulkResult{Rows: []BulkRow{}}
+	var changed []uint64
+	for _, b := range before {
+		if sameText(b.Value, value) {
+			continue
+		}
+		changed = append(changed, b.ID)
+		result.Rows = append(result.Rows, BulkRow{Product: b.ID, Name: b.Name, Before: b.Shown, After: shown, From: b.Value, To: value})
+	}
+	result.Says = fmt.Sprintf("%s of %d products: %s", strings.ReplaceAll(in.What, "_", " "), len(changed), shown)
+	return result, s.writeColumn(tx, in.What, value, changed)
+}
+
+// writeColumn writes one value for some products, and what follows from it.
+func (s *Shop) writeColumn(tx store.Tx, what string, value *string, products []uint64) error {
+	if len(products) == 0 {
+		return nil
+	}
+	if err := tx.SetProductColumn(columnOf[what], value, products); err != nil {
+		return err
+	}
+	if what == "supplier" && value != nil {
+		if err := tx.SuppliedBy(products); err != nil {
+			return err
+		}
+	}
+	classes, err := tx.TaxClasses()
+	if err != nil {
+		return err
+	}
+	for start := 0; start < len(products); start += 1000 {
+		part := products[start:min(start+1000, len(products))]
+		if err := tx.SettleTaxClasses(part, classes[0].ID); err != nil {
+			return err
+		}
+		if err := s.settled(tx, part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func sameText(a, b *string) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	if da, err := decimal.NewFromString(*a); err == nil {
+		if db, err := decimal.NewFromString(*b); err == nil {
+			return da.Equal(db)
+		}
+	}
+	return *a == *b
+}
+
+// bulkValue reads the new value as it is kept, and as it is shown.
+func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
+	text := strings.TrimSpace(in.To)
+	figure := func(d *decimal.Decimal, err error) (*string, string, error) {
+		if err != nil || d == nil {
+			return nil, "as its category", err
+		}
+		kept := d.String()
+		return &kept, kept, nil
+	}
+	switch in.What {
+	case "category":
+		categories, err := tx.Categories()
+		if err != nil {
+			return nil, "", err
+		}
+		path, err := CategoryPath(categories, text)
+		if err != nil {
+			return nil, "", err
+		}
+		row, err := tx.Category(path)
+		kept := fmt.Sprint(row.ID)
+		return &kept, row.Path, err
+	case "supplier":
+		if text == "" {
+			return nil, "none", nil
+		}
+		row, err := tx.Supplier(text)
+		kept := fmt.Sprint(row.ID)
+		return &kept, row.Name, err
+	case "brand":
+		if len(text) > 80 {
+			return nil, "", fault.Field("to", text, "80 characters or fewer", "The brand is too long.")
+		}
+		return &text, text, nil
+	case "tax_class":
+		classes, err := tx.TaxClasses()
+		if err != nil {
+			return nil, "", err
+		}
+		for _, c := range classes {
+			if strings.EqualFold(c.Name, text) {
+				kept := fmt.Sprint(c.ID)
+				return &kept, c.Name, nil
+			}
+		}
+		if text == "" {
+			return nil, "as its category", nil
+		}
+		return nil, "", fault.Field("to", text, "a tax class of the shop", "There is no tax class %q.", text)
+	case "restock_level":
+		return figure(optional("to", text, unit.Kilogram.Parse))
+	case "markup":
+		return figure(optional("to", text, parsePercent))
+	case "ending":
+		ending, err := optionalEnding(text)
+		if ending == nil {
+			return nil, "as its category", err
+		}
+		return ending, orElse(*ending, "none"), err
+	}
+	switch strings.ToLower(text) {
+	case "yes":
+		kept := "1"
+		return &kept, "yes", nil
+	case "no":
+		kept := "0"
+		return &kept, "no", nil
+	}
+	return nil, "", fault.Field("to", text, "yes or no", "%q is neither yes nor no.", text)
+}
+
+// bulkPrices changes the Regular prices of products: by a percentage, an amount
+// or to an ending. Variants that follow their product go on following it.
+func (s *Shop) bulkPrices(tx store.Tx, who Actor, in BulkChange) (BulkResult, error) {
+	change, err := bulkRule(in)
+	if err != nil {
+		return BulkResult{}, err
+	}
+	result := BulkResult{Rows: []BulkRow{}}
+	for start := 0; start < len(in.Products); start += 200 {
+		views, err := tx.ProductViews(in.Products[start:min(start+200, len(in.Products))], 0, s.Now())
+		if err != nil {
+			return result, err
+		}
+		for _, v := range views {
+			rows, err := s.bulkProductPrices(tx, who, *v, change)
+			if err != nil {
+				return result, err
+			}
+			result.Rows = append(result.Rows, rows...)
+		}
+	}
+	result.Says = fmt.Sprintf("%d prices: %s %s", len(result.Rows), strings.ReplaceAll(in.What, "_", " "), in.To)
+	return result, tx.Reprice(in.Products, s.Now())
+}
+
+func bulkRule(in BulkChange) (func(decimal.Decimal) (decimal.Decimal, bool), error) {
+	text := strings.ReplaceAll(strings.TrimSpace(in.To), "−", "-")
+	off := strings.HasPrefix(text, "-")
+	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimLeft(text, "+-"), "%"))
+	sign := func(d decimal.Decimal) decimal.Decimal {
+		if off {
+			return d.Neg()
+		}
+		return d
+	}
+	switch in.What {
+	case "price_percent":
+		percent, err := parsePercent("to", text)
+		return func(d decimal.Decimal) (decimal.Decimal, bool) {
+			return money.Round(d.Mul(decimal.New(100, 0).Add(sign(percent))).Div(decimal.New(100, 0))), false
+		}, err
+	case "price_amount":
+		amount, err := money.Parse("to", text)
+		return func(d decimal.Decimal) (decimal.Decimal, bool) { return d.Add(sign(amount)), false }, err
+	case "price_ending":
+		ending, err := price.ParseEnding(in.To)
+		return ending.Apply, err
+	}
+	return nil, fault.Field("what", in.What, "price_percent, price_amount or price_ending", "Prices can't be changed by %q.", in.What)
+}
+
+func (s *Shop) bulkProductPrices(tx store.Tx, who Actor, view store.ProductView, change func(decimal.Decimal) (decimal.Decimal, bool)) ([]BulkRow, error) {
+	var rows []BulkRow
+	write := func(variant *uint64, name string, was decimal.Decimal, under func(decimal.Decimal) bool) error {
+		is, marked := change(was)
+		if is.Equal(was) {
+			return nil
+		}
+		if !is.IsPositive() {
+			return fault.Field("to", is, "a change that leaves a price", "%s would cost %s.", name, is.StringFixed(2))
+		}
+		before, after := was.StringFixed(2), is.StringFixed(2)
+		row := BulkRow{Product: view.ID, Variant: deref(variant), Name: name, Before: before, After: after, From: &before, To: &after}
+		if marked {
+			row.Remark = "the ending could not be had below"
+		}
+		if under(is) {
+			row.Remark = "under cost"
+		}
+		rows = append(rows, row)
+		return tx.SetPrice(store.Price{ProductID: view.ID, VariantID: variant, FromAt: s.Now(), Amount: is, UserID: &who.ID})
+	}
+	followed := false
+	for _, v := range view.Variants {
+		goods := view.Goods(v)
+		under := func(is decimal.Decimal) bool {
+			return goods.Cost.IsPositive() && view.Pricing.Book.Basis.Net(is, goods.Percent).LessThan(goods.Cost)
+		}
+		switch {
+		case v.PriceSource == price.OwnPrice:
+			id := v.ID
+			if err := write(&id, store.FullName(view.Name, v.Label), v.Price, under); err != nil {
+				return nil, err
+			}
+		case v.PriceSource == price.ProductPrice && !followed:
+			followed = true
+			if err := write(nil, view.Name, v.Price, under); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return rows, nil
+}
+
+// UndoBulk takes a bulk change back. What was changed by hand since stays, and is
+// listed.
+func (s *Shop) UndoBulk(ctx context.Context, who Actor, key string, id uint64) (BulkResult, error) {
+	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (BulkResult, error) {
+		edit, err := tx.LockBulkEdit(id)
+		if err != nil {
+			return BulkResult{}, err
+		}
+		if edit.UndoneAt != nil {
+			return BulkResult{}, fault.Clash("bulk_edit", id, "a change that stands", "That change was undone already, at %s.", edit.UndoneAt.In(s.Zone).Format("15:04 on 2 Jan"))
+		}
+		var changes []keptChange
+		if err := json.Unmarshal([]byte(edit.Changes), &changes); err != nil {
+			return BulkResult{}, err
+		}
+		result := BulkResult{ID: id, Rows: []BulkRow{}, Left: []string{}}
+		if err := s.undo(tx, who, changes, &result); err != nil {
+			return result, err
+		}
+		result.Says = fmt.Sprintf("%d of %d changes are undone.", len(result.Rows), len(changes))
+		if len(result.Rows) > 200 {
+			result.Rows = result.Rows[:200]
+		}
+		return result, tx.UndoneBulkEdit(id, s.Now())
+	})
+}
+
+func (s *Shop) undo(tx store.Tx, who Actor, changes []keptChange, result *BulkResult) error {
+	if len(changes) == 0 {
+		return nil
+	}
+	var products []uint64
+	for _, c := range changes {
+		products = append(products, c.Product)
+	}
+	if err := tx.LockProducts(products); err != nil {
+		return err
+	}
+	if strings.HasPrefix(changes[0].What, "price_") {
+		return s.undoPrices(tx, who, changes, products, result)
+	}
+	now, err := tx.ProductColumn(columnOf[changes[0].What], products)
+	if err != nil {
+		return err
+	}
+	at := map[uint64]*string{}
+	for _, n := range now {
+		at[n.ID] = n.Value
+	}
+	back := map[string][]uint64{}
+	for _, c := range changes {
+		if !sameText(at[c.Product], c.To) {
+			result.Left = append(result.Left, c.Name)
+			continue
+		}
+		key := "\x00"
+		if c.From != nil {
+			key = *c.From
+		}
+		back[key] = append(back[key], c.Product)
+		result.Rows = append(result.Rows, BulkRow{Product: c.Product, Name: c.Name})
+	}
+	for key, ids := range back {
+		value := &key
+		if key == "\x00" {
+			value = nil
+		}
+		if err := s.writeColumn(tx, changes[0].What, value, ids); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *Shop) undoPrices(tx store.Tx, who Actor, changes []keptChange, products []uint64, result *BulkResult) error {
+	pricing, err := tx.Pricing(products, s.Now())
+	if err != nil {
+		return err
+	}
+	for _, c := range changes {
+		rows := pricing.Rows(c.Product, c.Variant, 0)
+		now := pricing.Book.Find(price.Goods{Own: rows}, price.Regular, decimal.New(1, 0), s.Now())
+		if c.From == nil || c.To == nil || now.Amount.StringFixed(2) != *c.To {
+			result.Left = append(result.Left, c.Name)
+			continue
+		}
+		amount, err := decimal.NewFromString(*c.From)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetPrice(store.Price{ProductID: c.Product, VariantID: reference(c.Variant), FromAt: s.Now(), Amount: amount, UserID: &who.ID}); err != nil {
+			return err
+		}
+		result.Rows = append(result.Rows, BulkRow{Product: c.Product, Variant: c.Variant, Name: c.Name, Before: *c.To, After: *c.From})
+	}
+	return tx.Reprice(products, s.Now())
+}
+
+// ViewInput is a list as a person likes to see it: the query of its address.
+type ViewInput struct {
+	Name  string `json:"name"`
+	Query string `json:"query"`
+}
+
+// SaveView keeps a view of the catalog under a name, for one person.
+func (s *Shop) SaveView(ctx context.Context, who Actor, in ViewInput) (bool, error) {
+	return once(ctx, s, who, DeedLook, "", func(tx store.Tx) (bool, error) {
+		name := strings.Join(strings.Fields(in.Name), " ")
+		if name == "" || len(name) > 60 {
+			return false, fault.Field("name", in.Name, "1 to 60 characters", "A view needs a name of 1 to 60 characters.")
+		}
+		if len(in.Query) > 2000 {
+			return false, fault.Field("query", in.Query[:40], "2,000 characters or fewer", "The view is too long to keep.")
+		}
+		return true, tx.SaveView(store.SavedView{UserID: who.ID, Name: name, Query: strings.TrimPrefix(in.Query, "?")})
+	})
+}
+
+// DropView forgets a view of a person.
+func (s *Shop) DropView(ctx context.Context, who Actor, id uint64) (bool, error) {
+	return once(ctx, s, who, DeedLook, "", func(tx store.Tx) (bool, error) { return true, tx.DropView(who.ID, id) })
+}

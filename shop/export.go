@@ -1,0 +1,395 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/catalog"
+	"itemrack/core/price"
+	"itemrack/sheet"
+	"itemrack/store"
+)
+
+// exportBatch is how many products are read at a time.
+const exportBatch = 200
+
+// ExportCatalog writes the products of a list, one row for each variant, in the
+// columns in which a stock list is read: read in again it changes nothing.
+func (s *Shop) ExportCatalog(ctx context.Context, who Actor, filter store.ListFilter, format sheet.Format, to io.Writer) error {
+	if err := who.May(DeedLook); err != nil {
+		return err
+	}
+	q := s.Store.Read(ctx)
+	e := &catalogExport{shop: s, q: q}
+	if err := e.begin(format, to); err != nil {
+		return err
+	}
+	for offset := 0; ; offset += exportBatch {
+		ids, err := q.ProductIDs(filter, offset, exportBatch, s.Now())
+		if err != nil {
+			return err
+		}
+		if err := e.batch(ids); err != nil {
+			return err
+		}
+		if len(ids) < exportBatch {
+			return e.w.Close()
+		}
+	}
+}
+
+// catalogExport is one export while it runs.
+type catalogExport struct {
+	shop       *Shop
+	q          store.Q
+	w          sheet.Writer
+	axes       []string // those without a column of their own
+	attributes []string
+	lists      []price.List
+}
+
+// plainColumns are the columns of a stock list that every export has; those of
+// opening stock are left out, for stock is not the catalog's.
+var plainColumns = slices.DeleteFunc(names(catalog.ListColumns), func(n string) bool { return n == "opening quantity" })
+
+func names(columns []catalog.Column) []string {
+	list := make([]string, len(columns))
+	for i, c := range columns {
+		list[i] = c.Name
+	}
+	return list
+}
+
+func (e *catalogExport) begin(format sheet.Format, to io.Writer) error {
+	axes, err := e.q.AxisNames()
+	if err != nil {
+		return err
+	}
+	for _, a := range axes {
+		if !slices.Contains([]string{"colour", "size", "length", "litres"}, strings.ToLower(a)) {
+			e.axes = append(e.axes, a)
+		}
+	}
+	if e.attributes, err = e.q.AttributeNames(); err != nil {
+		return err
+	}
+	lists, err := e.q.PriceLists()
+	if err != nil {
+		return err
+	}
+	heads := slices.Clone(plainColumns)
+	for _, a := range e.axes {
+		heads = append(heads, catalog.AxisPrefix+a)
+	}
+	for _, a := range e.attributes {
+		heads = append(heads, catalog.AttributePrefix+a)
+	}
+	for _, l := range lists {
+		if l.ID != price.Regular {
+			e.lists = append(e.lists, l)
+			heads = append(heads, catalog.PricePrefix+l.Name)
+		}
+	}
+	e.w, err = sheet.NewWriter(format, to, heads)
+	return err
+}
+
+// batch writes some products.
+func (e *catalogExport) batch(ids []uint64) error {
+	views, err := e.q.ProductViews(ids, 0, e.shop.Now())
+	if err != nil || len(views) == 0 {
+		return err
+	}
+	attributes, err := e.q.AttributesOf(ids)
+	if err != nil {
+		return err
+	}
+	suppliers, err := e.q.SuppliersOf(ids)
+	if err != nil {
+		return err
+	}
+	var variants, pictures []uint64
+	for _, v := range views {
+		variants, pictures = append(variants, variantIDs(*v)...), append(pictures, deref(v.PictureID))
+	}
+	codes, err := e.q.Barcodes(variants)
+	if err != nil {
+		return err
+	}
+	byVariant := map[uint64][]store.VariantBarcode{}
+	for _, c := range codes {
+		byVariant[c.VariantID] = append(byVariant[c.VariantID], c)
+	}
+	parts, err := e.q.BundleParts(variants, 0)
+	if err != nil {
+		return err
+	}
+	files, err := e.q.PictureNames(pictures)
+	if err != nil {
+		return err
+	}
+	for _, p := range views {
+		for _, v := range p.Variants {
+			row := e.row(*p, v, suppliers[p.ID], byVariant[v.ID], parts[v.ID])
+			row["picture"] = files[deref(p.PictureID)]
+			for _, a := range attributes[p.ID] {
+				row[catalog.AttributePrefix+a.Name] = a.Value
+			}
+			if err := e.write(row); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (e *catalogExport) write(row map[string]any) error {
+	cells := make([]any, 0, len(plainColumns)+len(e.axes)+len(e.attributes)+len(e.lists))
+	for _, n := range plainColumns {
+		cells = append(cells, row[n])
+	}
+	for _, n := range e.axes {
+		cells = append(cells, row[catalog.AxisPrefix+n])
+	}
+	for _, n := range e.attributes {
+		cells = append(cells, row[catalog.AttributePrefix+n])
+	}
+	for _, l := range e.lists {
+		cells = append(cells, row[catalog.PricePrefix+l.Name])
+	}
+	return e.w.Write(cells)
+}
+
+// row is what stands in the columns for one variant.
+func (e *catalogExport) row(p store.ProductView, v store.VariantView, suppliers []store.SupplierPart, codes []store.VariantBarcode, parts []store.PartView) map[string]any {
+	row := map[string]any{"product": p.Name, "short name": p.ShortName, "style": p.Style, "category": p.Category.Path, "brand": p.Brand, "supplier": p.Supplier, "tracking": p.Tracking, "unit": p.UnitOf.Name,
+		"sku": v.SKU, "discontinued": p.Discontinued, "description": p.Description, "supplier text": p.SupplierText, "sku pattern": p.SKUPattern, "cost": figure(v.OwnCost, p.Cost), "restock level": figure(v.OwnRestock, p.RestockLevel)}
+	if p.OwnTaxClass {
+		row["tax class"] = p.TaxClass.Name
+	}
+	for _, s := range suppliers {
+		if s.Preferred {
+			row["supplier part"] = s.Part
+		}
+	}
+	for i, a := range p.Axes {
+		name := strings.ToLower(a.Name)
+		if slices.Contains(e.axes, a.Name) {
+			name = catalog.AxisPrefix + a.Name
+		}
+		row[name] = v.Choice[i]
+		if name != "colour" {
+			continue
+		}
+		for _, value := range a.Values {
+			if value.Name == v.Choice[i] {
+				row["swatch"] = value.Swatch
+			}
+		}
+	}
+	if v.PriceSource == price.OwnPrice || v.PriceSource == price.ProductPrice {
+		row["price"] = v.Price
+	}
+	for _, l := range e.lists {
+		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), e.shop.Now()); a.Source == price.OwnPrice || a.Source == price.ProductPrice {
+			row[catalog.PricePrefix+l.Name] = a.Amount
+		}
+	}
+	if p.Content != nil {
+		row["content"] = p.Content.String() + " " + p.Measure
+	}
+	e.codes(row, p, codes)
+	var list []string
+	for _, part := range parts {
+		list = append(list, part.Quantity.String()+" x "+part.SKU)
+	}
+	row["parts"] = strings.Join(list, "; ")
+	return row
+}
+
+// codes are the barcodes of a variant, and its first pack.
+func (e *catalogExport) codes(row map[string]any, p store.ProductView, codes []store.VariantBarcode) {
+	var more []string
+	for _, c := range codes {
+		switch {
+		case c.PackID != 0:
+			if len(p.Packs) > 0 && c.PackID == p.Packs[0].ID {
+				row["pack barcode"] = c.Code
+			}
+		case row["barcode"] == nil:
+			row["barcode"] = c.Code
+		default:
+			more = append(more, c.Code)
+		}
+	}
+	row["more barcodes"] = strings.Join(more, " ")
+	if len(p.Packs) == 0 {
+		return
+	}
+	pack := p.Packs[0]
+	row["pack"], row["pack factor"] = pack.Name, pack.Factor
+	rows := p.Pricing.Rows(p.ID, 0, pack.ID)
+	if a := p.Pricing.Book.Find(price.Goods{Product: rows}, price.Regular, decimal.New(1, 0), e.shop.Now()); a.Source != price.NoPrice {
+		row["pack price"] = a.Amount
+	}
+}
+
+// figure is a figure of a variant's own, else its product's, without zeros at its
+// end; nil for none.
+func figure(own, product *decimal.Decimal) any {
+	if own == nil {
+		own = product
+	}
+	if own == nil {
+		return nil
+	}
+	return short(*own)
+}
+
+// short is a figure without zeros at its end.
+func short(d decimal.Decimal) decimal.Decimal {
+	plain, err := decimal.NewFromString(strings.TrimSuffix(strings.TrimRight(d.StringFixed(6), "0"), "."))
+	if err != nil {
+		return d
+	}
+	return plain
+}
+
+// ListColumn is a column that a list of the catalog can show.
+type ListColumn struct {
+	Code, Name string
+	Number     bool
+	product    func(store.ProductRow) any
+	variant    func(store.VariantRow) any
+}
+
+func bounds(r store.ProductRow) any {
+	switch {
+	case !r.Priced:
+		return nil
+	case r.PriceMin.Equal(r.PriceMax):
+		return r.PriceMin
+	}
+	return r.PriceMin.StringFixed(2) + "–" + r.PriceMax.StringFixed(2)
+}
+
+func maybe(d *decimal.Decimal) any {
+	if d == nil {
+		return nil
+	}
+	return *d
+}
+
+// CatalogColumns are the columns that a list of the catalog can show, in the
+// order they are offered.
+var CatalogColumns = []ListColumn{
+	{"sku", "SKU", false, nil, func(r store.VariantRow) any { return r.SKU }},
+	{"barcode", "Barcode", false, nil, func(r store.VariantRow) any { return r.Barcode }},
+	{"category", "Category", false, func(r store.ProductRow) any { return r.Category }, func(r store.VariantRow) any { return r.Category }},
+	{"supplier", "Supplier", false, func(r store.ProductRow) any { return r.Supplier }, func(r store.VariantRow) any { return r.Supplier }},
+	{"brand", "Brand", false, func(r store.ProductRow) any { return r.Brand }, func(r store.VariantRow) any { return r.Brand }},
+	{"variants", "Variants", true, func(r store.ProductRow) any { return r.Variants }, nil},
+	{"price", "Price", true, bounds, func(r store.VariantRow) any { return maybe(r.Price) }},
+	{"cost", "Cost", true, nil, func(r store.VariantRow) any { return maybe(r.Cost) }},
+	{"margin", "Margin %", true, func(r store.ProductRow) any { return maybe(r.MarginMin) }, func(r store.VariantRow) any { return maybe(r.Margin) }},
+	{"on_hand", "On hand", true, func(r store.ProductRow) any { return r.OnHand }, func(r store.VariantRow) any { return r.OnHand }},
+	{"for_sale", "Available", true, func(r store.ProductRow) any { return r.ForSale }, func(r store.VariantRow) any { return r.ForSale }},
+	{"value", "Value", true, func(r store.ProductRow) any { return r.Value }, func(r store.VariantRow) any { return r.Value }},
+	{"created", "Made on", false, func(r store.ProductRow) any { return r.CreatedAt }, nil},
+}
+
+// Of reports whether the column is one of products (0) or of variants (1).
+func (c ListColumn) Of(variants bool) bool {
+	if variants {
+		return c.variant != nil
+	}
+	return c.product != nil
+}
+
+// ProductCell and VariantCell are what stands in the column.
+func (c ListColumn) ProductCell(r store.ProductRow) any { return c.product(r) }
+
+// VariantCell is what stands in the column for a variant.
+func (c ListColumn) VariantCell(r store.VariantRow) any { return c.variant(r) }
+
+// ExportList writes a list of products or variants as it is shown: filtered,
+// sorted, in its columns.
+func (s *Shop) ExportList(ctx context.Context, who Actor, filter store.ListFilter, variants bool, columns []ListColumn, format sheet.Format, to io.Writer) error {
+	if err := who.May(DeedLook); err != nil {
+		return err
+	}
+	heads := []string{"Product"}
+	if variants {
+		heads = append(heads, "Variant")
+	}
+	for _, c := range columns {
+		heads = append(heads, c.Name)
+	}
+	w, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	const batch = 1000
+	q := s.Store.Read(ctx)
+	for offset := 0; ; offset += batch {
+		n, err := s.exportPage(q, w, filter, variants, columns, offset, batch)
+		if err != nil {
+			return err
+		}
+		if n < batch {
+			return w.Close()
+		}
+	}
+}
+
+func (s *Shop) exportPage(q store.Q, w sheet.Writer, filter store.ListFilter, variants bool, columns []ListColumn, offset, batch int) (int, error) {
+	if variants {
+		ids, err := q.VariantIDs(filter, offset, batch, s.Now())
+		if err != nil {
+			return 0, err
+		}
+		rows, err := q.VariantRows(ids, s.Now())
+		for _, r := range rows {
+			cells := []any{r.Name, r.Label}
+			for _, c := range columns {
+				cells = append(cells, c.variant(r))
+			}
+			if err := w.Write(cells); err != nil {
+				return 0, err
+			}
+		}
+		return len(ids), err
+	}
+	ids, err := q.ProductIDs(filter, offset, batch, s.Now())
+	if err != nil {
+		return 0, err
+	}
+	rows, err := q.ProductRows(ids, s.Now())
+	for _, r := range rows {
+		cells := []any{r.Name}
+		for _, c := range columns {
+			cells = append(cells, c.product(r))
+		}
+		if err := w.Write(cells); err != nil {
+			return 0, err
+		}
+	}
+	return len(ids), err
+}
+
+// WriteTable writes any rows as a file, for the lists of other pages.
+func WriteTable(format sheet.Format, to io.Writer, heads []string, rows func(write func(cells ...any) error) error) error {
+	w, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	if err := rows(func(cells ...any) error { return w.Write(cells) }); err != nil {
+		return fmt.Errorf("write the list: %w", err)
+	}
+	return w.Close()
+}

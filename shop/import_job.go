@@ -1,0 +1,390 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"slices"
+	"strings"
+	"time"
+
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/sheet"
+	"itemrack/store"
+)
+
+// The kinds of list that are read in.
+const (
+	ImportCatalog = "catalog"
+	ImportOpening = "opening"
+)
+
+// The states of an import.
+const (
+	ImportReady   = "ready"   // its columns can be matched
+	ImportRunning = "running" // rows are worked on
+	ImportTried   = "tried"   // a dry run ended
+	ImportDone    = "done"    // everything is read in
+	ImportRefused = "refused" // nothing was read in
+)
+
+// Bounds of an import.
+const (
+	MostListBytes    = 150 << 20
+	MostPictureBytes = 300 << 20
+	stale            = 30 * time.Second // without a sign of life
+)
+
+func toJSON(v any) string {
+	data, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(data)
+}
+
+// importColumns are the columns that a kind of list may have.
+func importColumns(kind string) ([]catalog.Column, error) {
+	switch kind {
+	case ImportCatalog:
+		return catalog.ListColumns, nil
+	case ImportOpening:
+		return catalog.OpeningColumns, nil
+	}
+	return nil, fault.Field("kind", kind, "catalog or opening", "There is no list %q.", kind)
+}
+
+// ImportView is an import with its columns and how they are matched.
+type ImportView struct {
+	store.ImportJob
+	Heads   []string   `json:"heads"`
+	Match   []string   `json:"columns"`
+	Sample  [][]string `json:"sample"`
+	Columns []string   `json:"known_columns"`
+}
+
+// kept is what an import remembers of its file.
+type kept struct {
+	Heads  []string   `json:"heads"`
+	Match  []string   `json:"match"`
+	Sample [][]string `json:"sample"`
+}
+
+// BeginImport keeps a file that is to be read in, and matches its columns.
+func (s *Shop) BeginImport(ctx context.Context, who Actor, kind, name string, file io.Reader) (ImportView, error) {
+	if err := who.May(DeedCatalog); err != nil {
+		return ImportView{}, err
+	}
+	columns, err := importColumns(kind)
+	if err != nil {
+		return ImportView{}, err
+	}
+	job := store.ImportJob{Kind: kind, Name: cut(name, 200), State: ImportReady, UserID: who.ID, BranchID: who.Branch, CreatedAt: s.Now(), SeenAt: s.Now(), DryRun: true}
+	if err := s.Store.NewImportJob(ctx, &job, s.Now().AddDate(0, 0, -7)); err != nil {
+		return ImportView{}, err
+	}
+	fail := func(err error) (ImportView, error) {
+		_ = s.Store.UpdateImportJob(context.WithoutCancel(ctx), job.ID, map[string]any{"state": ImportRefused, "says": cut(err.Error(), 1000)})
+		return ImportView{}, err
+	}
+	size, err := s.Store.KeepFile(ctx, job.ID, "list", file, MostListBytes)
+	if err != nil {
+		return fail(err)
+	}
+	q := s.Store.Read(ctx)
+	kept, err := s.sample(q, job.ID, kind, columns)
+	if err != nil {
+		return fail(err)
+	}
+	err = s.Store.UpdateImportJob(ctx, job.ID, map[string]any{"size": size, "matching": toJSON(kept)})
+	if err != nil {
+		return fail(err)
+	}
+	return s.Import(ctx, who, job.ID)
+}
+
+// sample reads the heads and first rows of a kept file and matches its columns.
+func (s *Shop) sample(q store.Q, job uint64, kind string, columns []catalog.Column) (kept, error) {
+	var k kept
+	file, err := q.OpenFile(job, "list")
+	if err != nil {
+		return k, err
+	}
+	if k.Heads, err = readHeads(file); err != nil {
+		return k, err
+	}
+	const few = 3
+	enough := fmt.Errorf("enough rows")
+	err = eachRecord(file, catalog.MaxListRows, func(_ int, record []string) error {
+		row := slices.Clone(record)
+		for i := range row {
+			row[i] = cut(row[i], 80)
+		}
+		if k.Sample = append(k.Sample, row); len(k.Sample) == few {
+			return enough
+		}
+		return nil
+	})
+	if err != nil && err != enough { //nolint:errorlint // it is that very value
+		return k, err
+	}
+	memory, err := q.ColumnMemory(kind)
+	k.Match = catalog.Match(k.Heads, columns, memory)
+	return k, err
+}
+
+// Import reads an import as it stands. One that has given no sign of life while
+// it ran is told as interrupted.
+func (s *Shop) Import(ctx context.Context, who Actor, id uint64) (ImportView, error) {
+	if err := who.May(DeedCatalog); err != nil {
+		return ImportView{}, err
+	}
+	job, err := s.Store.Read(ctx).ImportJob(id)
+	if err != nil {
+		return ImportView{}, err
+	}
+	if job.State == ImportRunning && job.SeenAt.Before(s.Now().Add(-stale)) {
+		job.State, job.Says = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
+	}
+	v := ImportView{ImportJob: job, Match: []string{}, Heads: []string{}, Sample: [][]string{}}
+	var k kept
+	if json.Unmarshal([]byte(job.Matching), &k) == nil && k.Heads != nil {
+		v.Heads, v.Match, v.Sample = k.Heads, k.Match, k.Sample
+	}
+	columns, err := importColumns(job.Kind)
+	for _, c := range columns {
+		v.Columns = append(v.Columns, c.Name)
+	}
+	return v, err
+}
+
+// MatchColumns says which column each head of the file is; it is remembered for
+// the next file with the same heads.
+func (s *Shop) MatchColumns(ctx context.Context, who Actor, id uint64, match []string) (ImportView, error) {
+	v, err := s.Import(ctx, who, id)
+	if err != nil {
+		return v, err
+	}
+	columns, err := importColumns(v.Kind)
+	if err != nil {
+		return v, err
+	}
+	if len(match) != len(v.Heads) {
+		return v, fault.Field("columns", len(match), fmt.Sprint(len(v.Heads)), "The file has %d columns; %d are matched.", len(v.Heads), len(match))
+	}
+	need := []string{"product"}
+	if v.Kind == ImportOpening {
+		need = []string{"code", "quantity", "cost"}
+	}
+	m := catalog.Matching(match)
+	if err := m.Check(columns, need...); err != nil {
+		return v, err
+	}
+	err = s.Store.Do(ctx, func(tx store.Tx) error { return tx.RememberColumns(v.Kind, m.Memory(v.Heads)) })
+	if err != nil {
+		return v, err
+	}
+	if err := s.Store.UpdateImportJob(ctx, id, map[string]any{"matching": toJSON(kept{v.Heads, match, v.Sample})}); err != nil {
+		return v, err
+	}
+	return s.Import(ctx, who, id)
+}
+
+// AddImportPictures keeps a ZIP of pictures that the list names.
+func (s *Shop) AddImportPictures(ctx context.Context, who Actor, id uint64, file io.Reader) (ImportView, error) {
+	v, err := s.Import(ctx, who, id)
+	if err != nil {
+		return v, err
+	}
+	if v.Kind != ImportCatalog || v.State == ImportRunning || v.State == ImportDone {
+		return v, fault.Refuse("import", id, "a catalog list that is not read in yet", "Pictures can't be added to this import.")
+	}
+	if _, err := s.Store.KeepFile(ctx, id, "pictures", file, MostPictureBytes); err != nil {
+		return v, err
+	}
+	zip, err := s.openPictures(ctx, id)
+	if err != nil {
+		return v, err
+	}
+	if err := s.Store.UpdateImportJob(ctx, id, map[string]any{"pictures": len(zip.files)}); err != nil {
+		return v, err
+	}
+	return s.Import(ctx, who, id)
+}
+
+// RunImport is how an import is run.
+type RunImport struct {
+	DryRun bool   `json:"dry_run"`
+	Branch uint64 `json:"branch_id"` // where opening stock lies; 0 is the person's own
+}
+
+// StartImport begins to read a list in, or to try it. It goes on by itself; how
+// far it is stands in the import. One that runs, or is done, is not begun again.
+func (s *Shop) StartImport(ctx context.Context, who Actor, id uint64, in RunImport) (ImportView, error) {
+	v, err := s.Import(ctx, who, id)
+	if err != nil {
+		return v, err
+	}
+	if v.Size == 0 {
+		return v, fault.Refuse("import", id, "a file that can be read", "The file of this import could not be read. Begin with another.")
+	}
+	began, err := s.Store.StartImportJob(ctx, id, in.DryRun, s.Now(), s.Now().Add(-stale))
+	if err != nil {
+		return v, err
+	}
+	if !began {
+		return v, fault.Clash("import", id, "to wait for it", "The list is being read in, or was read in already; nothing is done twice.")
+	}
+	branch := in.Branch
+	if branch == 0 {
+		branch = who.Branch
+	}
+	s.running.Add(1)
+	go func() {
+		defer s.running.Done()
+		s.runImport(s.background, who, v, branch, in.DryRun)
+	}()
+	return s.Import(ctx, who, id)
+}
+
+// runImport reads a list in and notes how that ends.
+func (s *Shop) runImport(ctx context.Context, who Actor, v ImportView, branch uint64, dryRun bool) {
+	report, err := s.readImport(ctx, who, v, branch, dryRun)
+	end := map[string]any{"state": ImportDone, "made": report.Made, "changed": report.Changed, "same": report.Same, "refused": report.Refused, "document_number": cut(report.Opening, 30), "seen_at": s.Now()}
+	switch {
+	case err != nil && fault.Of(err) != nil:
+		end["state"], end["says"] = ImportRefused, cut(err.Error(), 1000)
+	case err != nil && ctx.Err() != nil:
+		end["state"], end["says"] = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
+	case err != nil:
+		slog.Error("import failed", "import", v.ID, "err", err)
+		end["state"], end["says"] = ImportRefused, "Something went wrong here; nothing was read in. Try again."
+	case dryRun:
+		end["state"] = ImportTried
+	case report.Refused > 0:
+		end["state"], end["says"] = ImportRefused, "Nothing was read in: mend the refused rows, or leave them out."
+	}
+	if dryRun {
+		delete(end, "document_number")
+	}
+	if err := s.Store.UpdateImportJob(context.WithoutCancel(ctx), v.ID, end); err != nil {
+		slog.Error("the end of an import could not be noted", "import", v.ID, "err", err)
+	}
+}
+
+func (s *Shop) readImport(ctx context.Context, who Actor, v ImportView, branch uint64, dryRun bool) (ListReport, error) {
+	file, err := s.Store.Read(ctx).OpenFile(v.ID, "list")
+	if err != nil {
+		return ListReport{}, err
+	}
+	total := 0
+	if err := eachRecord(file, catalog.MaxListRows, func(int, []string) error { total++; return nil }); err != nil {
+		return ListReport{}, err
+	}
+	if err := s.Store.UpdateImportJob(ctx, v.ID, map[string]any{"total": total, "seen_at": s.Now()}); err != nil {
+		return ListReport{}, err
+	}
+	done := 0
+	with := importOptions{branch: branch, dryRun: dryRun, again: func() {
+		done = 0
+		if err := s.Store.ClearImportRows(ctx, v.ID); err != nil {
+			slog.Error("rows of an import stay", "import", v.ID, "err", err)
+		}
+	}, sink: func(list []ListResult) error {
+		for i := range list {
+			list[i].ImportID = v.ID
+		}
+		if err := s.Store.KeepImportRows(ctx, list); err != nil {
+			return err
+		}
+		done += len(list)
+		return s.Store.UpdateImportJob(ctx, v.ID, map[string]any{"done": done, "seen_at": s.Now()})
+	}}
+	key := fmt.Sprintf("import %d", v.ID)
+	if v.Kind == ImportOpening {
+		return s.importOpening(ctx, who, key, file, v.Match, with)
+	}
+	if v.Pictures > 0 {
+		zip, err := s.openPictures(ctx, v.ID)
+		if err != nil {
+			return ListReport{}, err
+		}
+		with.pictures = zip.find
+	}
+	source, err := listRows(file, v.Match)
+	if err != nil {
+		return ListReport{}, err
+	}
+	return s.importRows(ctx, who, key, source, with)
+}
+
+// RefusedRows writes the refused rows of an import as they stood, each with why,
+// as a list to mend.
+func (s *Shop) RefusedRows(ctx context.Context, who Actor, id uint64, format sheet.Format, to io.Writer) error {
+	v, err := s.Import(ctx, who, id)
+	if err != nil {
+		return err
+	}
+	w, err := sheet.NewWriter(format, to, append(slices.Clone(v.Heads), "why it was refused"))
+	if err != nil {
+		return err
+	}
+	for after := 0; ; {
+		rows, err := s.Store.Read(ctx).ImportRows(id, RowRefused, after, 500)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			record := make([]any, len(v.Heads)+1)
+			for i, cell := range r.Cells() {
+				if i < len(v.Heads) {
+					record[i] = catalog.Typed(cell)
+				}
+			}
+			why := r.Detail
+			if r.Want != "" {
+				why += " Right would be: " + r.Want + "."
+			}
+			record[len(v.Heads)] = why
+			if err := w.Write(record); err != nil {
+				return err
+			}
+			after = r.Line
+		}
+		if len(rows) < 500 {
+			return w.Close()
+		}
+	}
+}
+
+// Template writes an empty list of a kind, with one row as an example.
+func (s *Shop) Template(kind string, format sheet.Format, to io.Writer) error {
+	columns, err := importColumns(kind)
+	if err != nil {
+		return err
+	}
+	var heads []string
+	var example []any
+	for _, c := range columns {
+		heads, example = append(heads, c.Name), append(example, c.Says)
+	}
+	w, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	if err := w.Write(example); err != nil {
+		return err
+	}
+	return w.Close()
+}
+
+// words joins a few names for a sentence.
+func words(list []string, most int) string {
+	if len(list) > most {
+		return strings.Join(list[:most], ", ") + fmt.Sprintf(" and %d more", len(list)-most)
+	}
+	return strings.Join(list, ", ")
+}
