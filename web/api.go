@@ -74,11 +74,6 @@ type list[T any] struct {
 	More  bool `json:"more"`
 }
 
-func (c *call) apiProducts() error {
-	rows, more, err := c.q().Products(store.ProductFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.pageNumber(), c.server.shop.Now())
-	return answer(c, list[store.ProductRow]{rows, more}, err)
-}
-
 func (c *call) apiProduct() error {
 	return onNumber(c, "id", func(id uint64, _ none) (store.ProductView, error) {
 		return c.q().Product(id, c.who.Branch, c.server.shop.Now())
@@ -103,15 +98,6 @@ func (c *call) apiSetPrices() error {
 	})
 }
 
-func (c *call) apiImport() error {
-	branch := fiber.Query[uint64](c.Ctx, "branch_id")
-	if branch == 0 {
-		branch = c.who.Branch
-	}
-	report, err := c.server.shop.ImportList(c.ctx, c.who, c.key(), bytes.NewReader(c.Body()), branch, c.Query("dry_run") == "true")
-	return answer(c, report, err)
-}
-
 func (c *call) apiMovements() error {
 	return onNumber(c, "id", func(id uint64, _ none) (list[store.Movement], error) {
 		rows, more, err := c.q().Movements(id, store.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")})
@@ -126,13 +112,6 @@ func (c *call) apiPlaces() error {
 func (c *call) apiExplain() error {
 	return onNumber(c, "id", func(id uint64, _ none) (shop.Explanation, error) {
 		return c.server.shop.Explain(c.ctx, c.who, id, c.Params("figure"))
-	})
-}
-
-func (c *call) apiPrintLabels() error {
-	return onBody(c, func(in shop.LabelRequest) (map[string]any, error) {
-		sheet, err := c.server.shop.PrintLabels(c.ctx, c.who, in)
-		return map[string]any{"labels": sheet.Count, "pages": len(sheet.Pages), "remarks": sheet.Remarks}, err
 	})
 }
 

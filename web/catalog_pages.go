@@ -4,18 +4,16 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
-	"strings"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/cost"
 	"itemrack/core/fault"
-	"itemrack/core/label"
 	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
-	"itemrack/device"
 	"itemrack/shop"
 	"itemrack/store"
 )
@@ -56,34 +54,38 @@ func (c *call) today() error {
 			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.who.Can(shop.DeedSell)})
 }
 
-func (c *call) catalog() error {
-	filter := store.ProductFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}
-	rows, more, err := c.q().Products(filter, c.pageNumber(), c.server.shop.Now())
+func (c *call) newProduct() error {
+	data, err := c.productChoices()
 	if err != nil {
 		return err
 	}
-	categories, err := c.q().Categories()
-	if err != nil {
-		return err
-	}
-	return c.page("catalog", "Catalog", "Catalog", map[string]any{"Rows": rows, "Pager": c.pager(more), "Categories": categories, "Filter": filter})
+	return c.page("product_new", "Catalog", "New product", data)
 }
 
-func (c *call) newProduct() error {
+// productChoices is what the forms of a product offer.
+func (c *call) productChoices() (map[string]any, error) {
 	categories, err := c.q().Categories()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	suppliers, err := c.q().Suppliers()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	classes, err := c.q().TaxClasses()
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.page("product_new", "Catalog", "New product", map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Units": unit.All, "Now": c.server.shop.Now()})
+	brands, err := c.q().Brands()
+	if err != nil {
+		return nil, err
+	}
+	sets, _, err := c.q().ValueSets()
+	return map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Brands": brands, "Sets": sets, "Units": unit.All, "Now": c.server.shop.Now(), "Basis": c.q().Basis().String()}, err
 }
+
+// makeViews are what can hang on the rack of a product while it is made.
+var makeViews = []struct{ Code, Name string }{{"made", "Made"}, {"price", "Price"}, {"cost", "Cost"}, {"level", "Restock level"}, {"barcode", "Maker's barcode"}}
 
 // newProductRack draws the rack that a product would have, as it is typed.
 func (c *call) newProductRack() error {
@@ -93,13 +95,13 @@ func (c *call) newProductRack() error {
 	}
 	leftOut := in.LeftOut
 	in.LeftOut = nil
-	all, err := c.server.shop.PreviewProduct(c.who, in)
+	all, err := c.server.shop.PreviewProduct(c.ctx, c.who, in)
 	if err != nil {
 		return err
 	}
 	out := map[string]bool{}
 	for _, choice := range leftOut {
-		out[strings.Join(choice, "\x1f")] = true
+		out[catalog.Choice(choice).Key()] = true
 	}
 	p := store.ProductView{Product: store.Product{Name: "New product"}, Axes: all.Axes, UnitOf: unit.Piece}
 	at := map[string]shop.PreviewCell{}
@@ -107,38 +109,49 @@ func (c *call) newProductRack() error {
 		p.Variants = append(p.Variants, store.VariantView{ID: uint64(i + 1), Label: cell.Choice.Label(), Choice: cell.Choice})
 		at[cell.Choice.Key()] = cell
 	}
+	view := c.Query("view")
+	typed, hint := map[string]string{}, ""
+	switch view {
+	case "price":
+		hint = all.Price.Amount.StringFixed(2)
+		typed = cellTexts(in.OwnPrices)
+	case "cost":
+		hint, typed = in.Cost, cellTexts(in.OwnCosts)
+	case "level":
+		hint, typed = in.Restock, cellTexts(in.OwnLevels)
+	case "barcode":
+		hint, typed = "own", cellTexts(in.Barcodes)
+	default:
+		view = "made"
+	}
 	made := 0
-	own := map[string]string{}
-	for _, o := range in.OwnPrices {
-		own[strings.ToLower(strings.Join(o.Choice, "\x1f"))] = o.Price
+	mode, what := rackMake, "variants"
+	if view != "made" {
+		mode, what = rackNumber, view
 	}
-	draw := func(mode string) rackView {
-		made = 0
-		return hang(p, mode, "variants", func(v store.VariantView) (cellView, decimal.Decimal) {
-			choice, _ := json.Marshal([]string(v.Choice))
-			cell := cellView{Choice: string(choice), Note: at[v.Choice.Key()].SKU, Value: own[v.Choice.Key()], Hint: in.Price}
-			if out[strings.Join(v.Choice, "\x1f")] {
-				cell.Off = true
-				return cell, decimal.Zero
-			}
-			made++
-			return cell, decimal.New(1, 0)
-		})
-	}
-	mode := rackMake
-	if c.Query("view") == "price" {
-		mode = rackNumber
-	}
-	rack := draw(mode)
+	rack := hang(p, mode, what, func(v store.VariantView) (cellView, decimal.Decimal) {
+		choice, _ := json.Marshal([]string(v.Choice))
+		cell := cellView{Choice: string(choice), Note: at[v.Choice.Key()].SKU, Value: typed[v.Choice.Key()], Hint: hint}
+		if out[v.Choice.Key()] {
+			cell.Off = true
+			return cell, decimal.Zero
+		}
+		made++
+		return cell, decimal.New(1, 0)
+	})
 	rack.Dense = true
 	if mode == rackNumber {
-		rack.What = "prices"
-		rack.Totals, rack.Total = nil, ""
-		for i := range rack.Rails {
-			rack.Rails[i].Total = ""
-		}
+		rack.untotal()
 	}
-	return c.fragment("new_rack", map[string]any{"Rack": rack, "Made": made, "First": first(all.Cells)})
+	return c.fragment("new_rack", map[string]any{"Rack": rack, "Made": made, "First": first(all.Cells), "P": all})
+}
+
+func cellTexts(list []shop.CellText) map[string]string {
+	texts := map[string]string{}
+	for _, t := range list {
+		texts[catalog.Choice(t.Choice).Key()] = t.Text
+	}
+	return texts
 }
 
 func first(cells []shop.PreviewCell) string {
@@ -180,11 +193,11 @@ func (c *call) margin(p store.ProductView, gross, cost decimal.Decimal) string {
 	if cost.IsZero() {
 		return ""
 	}
-	m, ok := price.Margin(price.Net(gross, p.TaxClass.At(c.server.shop.Now())), cost)
+	m, ok := price.MarginOf(c.q().Basis().Net(gross, p.TaxClass.At(c.server.shop.Now())), cost)
 	if !ok {
 		return ""
 	}
-	return strings.Replace(m.StringFixed(1), "-", "−", 1) + " %"
+	return price.Describe(m)
 }
 
 // rackViews are what can hang on a product's rack.
@@ -213,26 +226,39 @@ func (c *call) product() error {
 	case "price", "value":
 		rack = hang(p, rackLook, hung, func(v store.VariantView) (cellView, decimal.Decimal) {
 			if hung == "price" {
-				cell := cellView{Figure: v.Price.StringFixed(2)}
-				if v.PriceSource == price.OwnPrice {
+				cell := cellView{Figure: v.Price.StringFixed(2), Struck: v.Retired}
+				switch {
+				case v.PriceSource == price.NoPrice:
+					cell.Figure = "–"
+				case v.Under:
+					cell.Note, cell.Low = "under cost", true
+				case v.PriceSource == price.OwnPrice:
 					cell.Note = "own"
+				case v.PriceSource == price.ByRule:
+					cell.Note = "by rule"
 				}
 				return cell, decimal.Zero
 			}
 			return cellView{Figure: v.Value.StringFixed(2)}, v.Value
 		})
-		for i := range rack.Rails {
-			rack.Rails[i].Total = ""
-		}
-		rack.Totals, rack.Total = nil, ""
+		rack.untotal()
 	default:
 		hung = "on_hand"
 	}
+	pictures, err := c.q().PicturesOf(id)
+	if err != nil {
+		return err
+	}
 	return c.page("product", "Catalog", p.Name, map[string]any{"P": p, "Rack": rack, "Strip": c.productStrip(p.Unit, c.figures(p)), "Hung": hung, "Views": rackViews,
-		"First": fiber.Query[uint64](c.Ctx, "variant"), "Edits": c.who.Can(shop.DeedCatalog)})
+		"First": fiber.Query[uint64](c.Ctx, "variant"), "Edits": c.who.Can(shop.DeedCatalog), "Pictures": pictures, "Made": c.Query("made")})
 }
 
-func (c *call) extendProduct() error {
+// rackEdits are what can be changed on the rack of a product.
+var rackEdits = []struct{ Code, Name string }{{"price", "Price"}, {"sku", "SKU"}, {"cost", "Expected cost"}, {"restock_level", "Restock level"}, {"barcode", "Barcodes"}}
+
+// changeRack is the page on which the rack of a product is changed: prices,
+// costs, levels, SKUs and barcodes of its cells, and its values.
+func (c *call) changeRack() error {
 	id, err := c.number("id")
 	if err != nil {
 		return err
@@ -241,19 +267,126 @@ func (c *call) extendProduct() error {
 	if err != nil {
 		return err
 	}
-	rack := hang(p, rackNumber, "prices", func(v store.VariantView) (cellView, decimal.Decimal) {
-		cell := cellView{Value: v.Price.StringFixed(2)}
-		if v.PriceSource == price.OwnPrice {
-			cell.Note = "own"
+	codes, err := c.q().Barcodes(variantsOf(p))
+	if err != nil {
+		return err
+	}
+	byVariant := map[uint64][]store.VariantBarcode{}
+	for _, code := range codes {
+		byVariant[code.VariantID] = append(byVariant[code.VariantID], code)
+	}
+	list := max(fiber.Query[uint64](c.Ctx, "list"), price.Regular)
+	hung := c.Query("set", "price")
+	one := decimal.New(1, 0)
+	rack := hang(p, rackNumber, hung, func(v store.VariantView) (cellView, decimal.Decimal) {
+		cell := cellView{Struck: v.Retired}
+		switch hung {
+		case "sku":
+			cell.Value, cell.Wide = v.SKU, true
+		case "cost":
+			cell.Hint = figureText(p.Cost)
+			cell.Value = figureText(v.OwnCost)
+		case "restock_level":
+			cell.Hint = figureText(p.Settled.Restock)
+			cell.Value = figureText(v.OwnRestock)
+		case "barcode":
+			cell.Hint, cell.Wide = v.Barcode, true
+			cell.Note = plural(len(byVariant[v.ID]), "barcode", "barcodes")
+		default:
+			a := p.Pricing.Book.Find(p.Goods(v), list, one, c.server.shop.Now())
+			cell.Hint = a.Amount.StringFixed(2)
+			if a.Source == price.OwnPrice {
+				cell.Value, cell.Note = a.Amount.StringFixed(2), "own"
+			}
+			if a.UnderCost {
+				cell.Note, cell.Low = "under cost", true
+			}
 		}
 		return cell, decimal.Zero
 	})
-	rack.Totals = nil
-	for i := range rack.Rails {
-		rack.Rails[i].Total = ""
+	rack.untotal()
+	rack.Dense = true
+	return c.page("product_rack", "Catalog", "Rack of "+p.Name, map[string]any{"P": p, "Rack": rack, "Figures": c.figures(p), "Hung": hung, "Edits": rackEdits, "List": list, "Lists": p.Pricing.Book.Lists, "Basis": c.q().Basis().String(), "Codes": byVariant,
+		"Rows": p.Pricing.Rows(p.ID, 0, 0)[list], "Now": c.server.shop.Now()})
+}
+
+func variantsOf(p store.ProductView) []uint64 {
+	ids := make([]uint64, len(p.Variants))
+	for i, v := range p.Variants {
+		ids[i] = v.ID
 	}
-	rack.Total = ""
-	return c.page("product_more", "Catalog", "Change "+p.Name, map[string]any{"P": p, "Rack": rack, "Figures": c.figures(p)})
+	return ids
+}
+
+func figureText(d *decimal.Decimal) string {
+	if d == nil {
+		return ""
+	}
+	return d.String()
+}
+
+// editProduct is the page of a product's facts.
+func (c *call) editProduct() error {
+	id, err := c.number("id")
+	if err != nil {
+		return err
+	}
+	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
+	if err != nil {
+		return err
+	}
+	data, err := c.productChoices()
+	if err != nil {
+		return err
+	}
+	suppliers, err := c.q().SuppliersOf([]uint64{id})
+	if err != nil {
+		return err
+	}
+	attributes, err := c.q().AttributesOf([]uint64{id})
+	if err != nil {
+		return err
+	}
+	pictures, err := c.q().PicturesOf(id)
+	if err != nil {
+		return err
+	}
+	moved, err := c.q().HasEntries(variantsOf(p))
+	if err != nil {
+		return err
+	}
+	codes, err := c.q().Barcodes(variantsOf(p))
+	if err != nil {
+		return err
+	}
+	packCodes := map[uint64][]store.VariantBarcode{}
+	for _, code := range codes {
+		if code.PackID != 0 {
+			packCodes[code.PackID] = append(packCodes[code.PackID], code)
+		}
+	}
+	type packRow struct {
+		store.Pack
+		Price string
+		Codes []store.VariantBarcode
+	}
+	var packs []packRow
+	for _, pack := range p.Packs {
+		amount, err := c.q().PackPrice(id, pack.ID, c.server.shop.Now())
+		if err != nil {
+			return err
+		}
+		packs = append(packs, packRow{pack, figureText(amount), packCodes[pack.ID]})
+	}
+	parts, err := c.q().BundleParts(variantsOf(p), c.who.Branch)
+	if err != nil {
+		return err
+	}
+	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p, suppliers[id], attributes[id], pictures, moved, packs
+	if len(p.Variants) > 0 {
+		data["Parts"] = parts[p.Variants[0].ID]
+	}
+	return c.page("product_edit", "Catalog", "Facts of "+p.Name, data)
 }
 
 // tagView is what a swing tag says of a variant.
@@ -266,7 +399,9 @@ type tagView struct {
 	Moves      []store.Movement
 	Units      []store.UnitView
 	Conditions []stock.Condition
-	SVG        string
+	Picture    uint64
+	Cost       decimal.Decimal
+	Parts      []store.PartView
 }
 
 func (c *call) swingTag() error {
@@ -283,26 +418,39 @@ func (c *call) swingTag() error {
 
 func (c *call) tag(variant uint64) (tagView, error) {
 	var tag tagView
-	found, err := c.q().Sellables([]uint64{variant}, c.server.shop.Now())
+	of, err := c.q().ProductsOf([]uint64{variant})
 	if err != nil {
 		return tag, err
 	}
-	known, ok := found[variant]
-	if !ok {
+	if len(of) == 0 {
 		return tag, fault.Missing("variant", variant, "There is no variant %d.", variant)
 	}
-	if tag.P, err = c.q().Product(known.ProductID, c.who.Branch, c.server.shop.Now()); err != nil {
+	if tag.P, err = c.q().Product(of[0], c.who.Branch, c.server.shop.Now()); err != nil {
 		return tag, err
 	}
 	tag.V, _ = tag.P.Variant(variant)
 	if len(tag.P.Axes) > 0 {
 		for _, value := range tag.P.Axes[0].Values {
 			if len(tag.V.Choice) > 0 && value.Name == tag.V.Choice[0] {
-				tag.Swatch = value.Swatch
+				s, _ := catalog.ParseSwatch(value.Swatch) // it was checked before it was kept
+				tag.Swatch = s.First
 			}
 		}
 	}
-	tag.Margin = c.margin(tag.P, tag.V.Price, tag.V.Average)
+	if tag.Picture = tag.V.PictureID; tag.Picture == 0 && tag.P.PictureID != nil {
+		tag.Picture = *tag.P.PictureID
+	}
+	if tag.Cost = tag.V.Average; tag.Cost.IsZero() {
+		tag.Cost = tag.P.Goods(tag.V).Cost
+	}
+	tag.Margin = c.margin(tag.P, tag.V.Price, tag.Cost)
+	if tag.P.Bundle {
+		parts, err := c.q().BundleParts([]uint64{variant}, c.who.Branch)
+		if err != nil {
+			return tag, err
+		}
+		tag.Parts = parts[variant]
+	}
 	if tag.Places, err = c.q().Places(variant); err != nil {
 		return tag, err
 	}
@@ -313,77 +461,6 @@ func (c *call) tag(variant uint64) (tagView, error) {
 		tag.Units, err = c.q().Units(variant, 8)
 	}
 	return tag, err
-}
-
-func (c *call) labels() error {
-	id, err := c.number("id")
-	if err != nil {
-		return err
-	}
-	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
-	if err != nil {
-		return err
-	}
-	rack := hang(p, rackNumber, "labels", func(v store.VariantView) (cellView, decimal.Decimal) {
-		return cellView{Hint: "0", Note: p.UnitOf.Format(v.Here) + " here"}, decimal.Zero
-	})
-	here := map[uint64]string{}
-	for _, v := range p.Variants {
-		here[v.ID] = v.Here.Truncate(0).String()
-	}
-	return c.page("labels", "Catalog", "Labels · "+p.Name, map[string]any{"P": p, "Rack": rack, "Layouts": label.Layouts, "Here": here})
-}
-
-// labelRequest reads which labels are wanted from an address such as
-// ?layout=a4-40x25&n=12:3&n=13:1, variant and copies.
-func (c *call) labelRequest() (shop.LabelRequest, error) {
-	in := shop.LabelRequest{Layout: c.Query("layout")}
-	var err error
-	for name, value := range c.RequestCtx().QueryArgs().All() {
-		if string(name) != "n" || err != nil {
-			continue
-		}
-		variant, copies, _ := strings.Cut(string(value), ":")
-		v, wrong1 := strconv.ParseUint(variant, 10, 64)
-		n, wrong2 := strconv.Atoi(copies)
-		if wrong1 != nil || wrong2 != nil {
-			err = fault.Field("n", string(value), "a variant and how many, such as 12:3", "%q does not say how many labels of what.", value)
-			continue
-		}
-		in.Labels = append(in.Labels, shop.LabelWish{Variant: v, Copies: n})
-	}
-	return in, err
-}
-
-func (c *call) labelSheet() (shop.LabelSheet, error) {
-	in, err := c.labelRequest()
-	if err != nil {
-		return shop.LabelSheet{}, err
-	}
-	return c.server.shop.Labels(c.ctx, c.who, in)
-}
-
-// previewPages is how many pages the preview draws; the PDF has them all.
-const previewPages = 3
-
-func (c *call) labelPreview() error {
-	sheet, err := c.labelSheet()
-	if err != nil {
-		return err
-	}
-	return c.fragment("label_preview", map[string]any{"Pages": sheet.Pages[:min(len(sheet.Pages), previewPages)], "Count": sheet.Count, "All": len(sheet.Pages), "Remarks": sheet.Remarks})
-}
-
-func (c *call) labelPDF() error {
-	sheet, err := c.labelSheet()
-	if err != nil {
-		return err
-	}
-	data, err := device.PDF("Labels", sheet.Pages)
-	if err != nil {
-		return err
-	}
-	return c.pdf("labels.pdf", data)
 }
 
 func (c *call) pdf(name string, data []byte) error {

@@ -10,7 +10,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/label"
 	"itemrack/core/sale"
+	"itemrack/sheet"
 	"itemrack/shop"
 )
 
@@ -18,7 +20,27 @@ import (
 // read off the Go types.
 var bodies = map[string]any{
 	"POST /products": shop.NewProduct{}, "POST /products/:id/values": shop.Extension{}, "POST /products/:id/prices": shop.PriceChange{},
-	"POST /labels": shop.LabelRequest{}, "POST /deliveries": shop.DeliveryInput{}, "PUT /deliveries/:id": shop.DeliveryInput{},
+	"POST /labels": shop.LabelRequest{}, "PUT /label-templates/:code": label.Template{}, "PUT /products/:id": shop.ProductFacts{}, "POST /products/:id/successor": shop.Successor{}, "POST /products/:id/values/change": shop.ValueChange{},
+	"POST /products/:id/cells": shop.CellChange{}, "POST /products/:id/packs": shop.PackInput{}, "PUT /products/:id/packs/:pack": shop.PackInput{}, "PATCH /products/:id/pictures/:picture": shop.PictureChange{},
+	"POST /products/:id/prices/drop-later": shop.DropPrice{}, "POST /products/bulk": bulkInput{}, "POST /views": shop.ViewInput{}, "POST /prices/suggest": shop.PriceQuestion{},
+	"POST /price-lists": shop.ListInput{}, "PUT /price-lists/:id": shop.ListInput{}, "POST /tax-classes/:id/rates": shop.RateInput{}, "PUT /suppliers/:id/defaults": shop.SupplierDefaults{},
+	"POST /categories": shop.CategoryInput{}, "PUT /categories/:id": shop.CategoryInput{}, "POST /values": setInput{}, "PUT /values/:id": shop.ValueInSet{}, "PUT /settings": shop.SettingsInput{},
+	"POST /barcode-ranges": shop.RangeInput{}, "POST /variants/:id/barcodes": shop.BarcodeInput{}, "POST /imports/:id/run": shop.RunImport{}, "POST /opening-stock": shop.OpenStockInput{},
+	"PUT /products/:id/parts": struct {
+		Parts []shop.PartInput `json:"parts"`
+	}{},
+	"POST /categories/:id/merge": struct {
+		Into uint64 `json:"into"`
+	}{},
+	"PUT /barcode-ranges/:id": struct {
+		Open bool `json:"open"`
+	}{},
+	"PUT /imports/:id/columns": struct {
+		Columns []string `json:"columns"`
+	}{},
+	"PUT /registers/:id/ticket/list": struct {
+		List uint64 `json:"price_list_id"`
+	}{}, "POST /deliveries": shop.DeliveryInput{}, "PUT /deliveries/:id": shop.DeliveryInput{},
 	"POST /registers/:id/open": struct {
 		Float string `json:"float"`
 	}{},
@@ -38,6 +60,14 @@ var bodies = map[string]any{
 		State string `json:"state"`
 	}{},
 }
+
+// rawBodies are what deeds read that is no JSON.
+var rawBodies = map[string][]string{"POST /catalog/import": lists, "POST /imports": lists, "POST /imports/:id/pictures": {"application/zip"}, "POST /products/:id/pictures": pictures, "POST /categories/:id/picture": pictures}
+
+var (
+	lists    = []string{"text/csv", sheet.XLSX.Type()}
+	pictures = []string{"image/jpeg", "image/png", "image/webp"}
+)
 
 var pathParam = regexp.MustCompile(`:(\w+)`)
 
@@ -92,8 +122,12 @@ func operation(r route) object {
 	if body, ok := bodies[r.method+" "+r.path]; ok {
 		op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": schema(reflect.TypeOf(body))}}}
 	}
-	if r.path == "/catalog/import" {
-		op["requestBody"] = object{"required": true, "content": object{"text/csv": object{"schema": object{"type": "string"}}}}
+	if kinds := rawBodies[r.method+" "+r.path]; len(kinds) > 0 {
+		content := object{}
+		for _, kind := range kinds {
+			content[kind] = object{"schema": object{"type": "string"}}
+		}
+		op["requestBody"] = object{"required": true, "content": content}
 	}
 	return op
 }
@@ -115,11 +149,19 @@ func schema(t reflect.Type) object {
 		return object{"type": "object", "additionalProperties": schema(t.Elem())}
 	case reflect.Bool:
 		return object{"type": "boolean"}
+	case reflect.Float64:
+		return object{"type": "number"}
 	case reflect.Int, reflect.Int64, reflect.Uint64:
 		return object{"type": "integer"}
 	case reflect.Struct:
 		properties := object{}
 		for i := range t.NumField() {
+			if t.Field(i).Anonymous { // its fields are this one's
+				for name, part := range schema(t.Field(i).Type)["properties"].(object) {
+					properties[name] = part
+				}
+				continue
+			}
 			name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
 			if name != "" {
 				properties[name] = schema(t.Field(i).Type)

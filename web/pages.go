@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"html/template"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -40,6 +41,7 @@ type place struct {
 var places = []place{
 	{"Today", "/", "t", shop.DeedLook},
 	{"Catalog", "/catalog", "c", shop.DeedLook},
+	{"Prices", "/prices", "p", shop.DeedLook},
 	{"Buying", "/buying", "b", shop.DeedLook},
 	{"Stock", "/stock", "s", shop.DeedLook},
 	{"Register", "/register", "r", shop.DeedSell},
@@ -56,28 +58,49 @@ type view struct {
 	Shop   string
 	Branch string
 	Data   any
+	query  func(name string) string
 }
 
 // pageNames are the pages, by the name of their template file.
-var pageNames = []string{"login", "problem", "today", "catalog", "product_new", "product", "product_more", "labels", "deliveries", "delivery", "registers", "register",
+var pageNames = []string{"login", "problem", "today", "start", "settings", "catalog", "quick", "product_new", "product", "product_rack", "product_edit", "categories", "value_sets", "prices", "imports", "import", "labels", "label_templates", "label_design", "deliveries", "delivery", "registers", "register",
 	"take_back", "drawer_close", "drawers", "drawer", "sale", "stock", "not_for_sale", "in_step", "stock_card", "counts", "count_new", "count", "settle", "documents", "document", "devices"}
 
 func parsePages(s *Server) (*pageSet, error) {
 	funcs := template.FuncMap{
-		"static": func(name string) string { return "/static/" + s.version + "/" + name },
-		"money":  s.shop.Currency.Format,
-		"amount": func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
-		"cost":   func(d decimal.Decimal) string { return s.shop.Currency.Symbol + d.StringFixed(costPlaces(d)) },
-		"qty":    quantity,
-		"signed": signed,
-		"when":   s.when,
-		"clock":  func(t time.Time) string { return t.In(s.shop.Zone).Format("15:04") },
-		"day":    func(t time.Time) string { return t.In(s.shop.Zone).Format("2 Jan 2006") },
-		"json":   toJSON,
-		"add":    func(a, b int) int { return a + b },
-		"neg":    func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
-		"lower":  strings.ToLower,
-		"plural": plural,
+		"static":  func(name string) string { return "/static/" + s.version + "/" + name },
+		"money":   s.shop.Currency.Format,
+		"amount":  func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
+		"cost":    func(d decimal.Decimal) string { return s.shop.Currency.Symbol + d.StringFixed(costPlaces(d)) },
+		"qty":     quantity,
+		"signed":  signed,
+		"when":    s.when,
+		"clock":   func(t time.Time) string { return t.In(s.shop.Zone).Format("15:04") },
+		"day":     func(t time.Time) string { return t.In(s.shop.Zone).Format("2 Jan 2006") },
+		"json":    toJSON,
+		"add":     func(a, b int) int { return a + b },
+		"neg":     func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
+		"lower":   strings.ToLower,
+		"plural":  plural,
+		"swatch":  swatch,
+		"list":    func(texts ...string) []string { return texts },
+		"sorting": sorting,
+		"deref":   func(d *decimal.Decimal) string { return figureText(d) },
+		"orNone":  orNone,
+		"dict":    dict,
+		"in":      func(list []string, text string) bool { return slices.Contains(list, text) },
+		"id":      func(id *uint64) uint64 { return *id },
+		"text": func(s *string) string {
+			switch {
+			case s == nil:
+				return ""
+			case *s == "":
+				return "none"
+			}
+			return *s
+		},
+		"has":    func(list []uint64, id uint64) bool { return slices.Contains(list, id) },
+		"symbol": func() string { return s.shop.Currency.Symbol },
+		"bars":   bars,
 		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
 	}
 	base, err := template.New("layout.html").Funcs(funcs).ParseFS(templateFiles, "templates/layout.html", "templates/partials/*.html")
@@ -147,9 +170,21 @@ func plural(n any, one, many string) string {
 	return text + " " + many
 }
 
+// dict gives a template several values under names.
+func dict(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, fmt.Errorf("dict: %d values make no pairs", len(pairs))
+	}
+	m := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		m[fmt.Sprint(pairs[i])] = pairs[i+1]
+	}
+	return m, nil
+}
+
 // page shows a page in the layout.
 func (c *call) page(name, at, title string, data any) error {
-	v := view{Title: title, Place: at, Who: c.who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data}
+	v := view{Title: title, Place: at, Who: c.who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data, query: func(name string) string { return c.Query(name) }}
 	for _, p := range places {
 		if c.who.Can(p.Deed) {
 			v.Places = append(v.Places, p)
@@ -184,6 +219,9 @@ func (c *call) send(t *template.Template, name string, data any) error {
 	return c.Ctx.Send(out.Bytes())
 }
 
+// Query is a part of the address that a page was asked with.
+func (v view) Query(name string) string { return v.query(name) }
+
 // Can reports whether the person may do a deed, by its name.
 func (v view) Can(deed string) bool { return v.Who.Can(shop.Deed(deed)) }
 
@@ -197,7 +235,7 @@ func (c *call) pager(more bool) pager {
 	at := c.pageNumber()
 	link := func(n int) string {
 		q := []string{fmt.Sprint("page=", n)}
-		for _, name := range []string{"q", "category", "kind"} {
+		for _, name := range append([]string{"q", "kind", "by", "sort", "columns"}, filterNames...) {
 			if value := c.Query(name); value != "" {
 				q = append(q, name+"="+template.URLQueryEscaper(value))
 			}
@@ -215,6 +253,12 @@ func (c *call) pager(more bool) pager {
 }
 
 func (c *call) login() error {
+	if empty, err := c.server.shop.IsEmpty(c.Ctx.Context()); err != nil || empty {
+		if err != nil {
+			return err
+		}
+		return c.Redirect().Status(fiber.StatusSeeOther).To("/start")
+	}
 	return c.page("login", "", "Sign in", map[string]string{"To": safePath(c.Query("to"))})
 }
 
@@ -236,6 +280,14 @@ func (c *call) signIn() error {
 	if err != nil {
 		return err
 	}
+	if err := c.enter(who); err != nil {
+		return err
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To(to)
+}
+
+// enter begins a session for a person.
+func (c *call) enter(who shop.Actor) error {
 	current, err := c.server.sessions.Get(c.Ctx)
 	if err != nil {
 		return err
@@ -245,10 +297,7 @@ func (c *call) signIn() error {
 		return err
 	}
 	current.Set("user", who.ID)
-	if err := current.Save(); err != nil {
-		return err
-	}
-	return c.Redirect().Status(fiber.StatusSeeOther).To(to)
+	return current.Save()
 }
 
 func (c *call) logout() error {

@@ -33,8 +33,9 @@ type rackView struct {
 }
 
 type railView struct {
-	Label, Swatch, Count, Total string
-	Cells                       []cellView
+	Label, Count, Total string
+	Swatch              catalog.Swatch
+	Cells               []cellView
 }
 
 // cellView is one hanger. Gauge and Notch are in percent of its length; a Notch
@@ -52,6 +53,17 @@ type cellView struct {
 	Notch    int
 	HasGauge bool
 	Off      bool // can't be typed into here
+	Low      bool // the note asks for attention
+	Struck   bool // no longer bought
+	Wide     bool // holds a code
+}
+
+// untotal leaves sums out, where what hangs can't be added up.
+func (r *rackView) untotal() {
+	r.Totals, r.Total = nil, ""
+	for i := range r.Rails {
+		r.Rails[i].Total = ""
+	}
 }
 
 // hang builds a rack from a product; figure says what hangs in each cell, and
@@ -69,7 +81,8 @@ func hang(p store.ProductView, mode, what string, figure func(v store.VariantVie
 	columns := make([]decimal.Decimal, len(built.Columns))
 	all := decimal.Zero
 	for _, rail := range built.Rails {
-		row := railView{Label: rail.Label, Swatch: rail.Swatch}
+		row := railView{Label: rail.Label}
+		row.Swatch, _ = catalog.ParseSwatch(rail.Swatch) // it was checked before it was kept
 		sum, n := decimal.Zero, 0
 		for i, slot := range rail.Slots {
 			cell := cellView{Label: slot.Choice.Label()}
@@ -112,13 +125,13 @@ func (c *cellView) gauge(v store.VariantView, most decimal.Decimal) {
 		c.Notch = min(percent(*v.RestockLevel), 100)
 	}
 	if v.Low {
-		c.Note = "low"
+		c.Note, c.Low = "low", true
 	}
 }
 
 // onHandCell hangs what is on hand, with the gauge of what is for sale.
 func onHandCell(p store.ProductView) func(store.VariantView) (cellView, decimal.Decimal) {
 	return func(v store.VariantView) (cellView, decimal.Decimal) {
-		return cellView{Figure: p.UnitOf.Format(v.OnHand), HasGauge: p.Tracking != "untracked"}, v.OnHand
+		return cellView{Figure: p.UnitOf.Format(v.OnHand), HasGauge: p.Tracking != "untracked", Struck: v.Retired}, v.OnHand
 	}
 }

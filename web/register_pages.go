@@ -37,11 +37,15 @@ func (c *call) register() error {
 	if err != nil {
 		return err
 	}
-	return c.page("register", "Register", at.Name, map[string]any{"At": at, "Ticket": ticket, "Tiles": tiles})
+	lists, err := c.q().PriceLists()
+	if err != nil {
+		return err
+	}
+	return c.page("register", "Register", at.Name, map[string]any{"At": at, "Ticket": ticket, "Tiles": tiles, "Lists": lists})
 }
 
 func (c *call) registerProducts() error {
-	rows, more, err := c.q().Products(store.ProductFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.pageNumber(), c.server.shop.Now())
+	rows, more, err := c.q().Products(store.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.pageNumber(), c.server.shop.Now())
 	if err != nil {
 		return err
 	}

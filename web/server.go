@@ -36,8 +36,9 @@ var staticFiles embed.FS
 // deadline is how long a request may keep the database busy.
 const deadline = 60 * time.Second
 
-// bodyLimit is the largest request, in bytes: a stock list of half a million rows.
-const bodyLimit = 100 << 20
+// bodyLimit is the largest request that is held whole, in bytes; lists and
+// pictures for them are streamed, and bounded by the deed that takes them.
+const bodyLimit = 25 << 20
 
 // Server serves one shop.
 type Server struct {
@@ -64,7 +65,7 @@ func New(s *shop.Shop) (*fiber.App, error) {
 	storage := s.Store.Sessions()
 	server.sessions = session.NewStore(session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, Extractor: extractors.FromCookie("itemrack"),
 		CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true})
-	app := fiber.New(fiber.Config{AppName: "Item Rack", Immutable: true, BodyLimit: bodyLimit, ErrorHandler: server.fail, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ReadBufferSize: 16 << 10})
+	app := fiber.New(fiber.Config{AppName: "Item Rack", Immutable: true, BodyLimit: bodyLimit, StreamRequestBody: true, ErrorHandler: server.fail, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ReadBufferSize: 16 << 10})
 	app.Use(requestid.New())
 	app.Use(logRequests)
 	app.Use(recover.New())

@@ -39,6 +39,26 @@ export async function ask(method, path, body, key) {
   }
 }
 
+/** Sends a file as it is, and tells how much of it has gone. */
+export function upload(path, file, tell) {
+  return new Promise((done, fail) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", path);
+    request.setRequestHeader("X-Csrf-Token", csrf());
+    request.setRequestHeader("Accept", "application/json");
+    request.setRequestHeader("Content-Type", file.type || "application/octet-stream");
+    request.upload.onprogress = (event) => tell?.(event.loaded, event.total);
+    request.onerror = () => fail(new Refusal({ detail: "The shop's server does not answer. Nothing typed is lost; try again.", lost: true }));
+    request.onload = () => {
+      let answer = {};
+      try { answer = JSON.parse(request.responseText); } catch { /* said below */ }
+      if (request.status >= 200 && request.status < 300) done(answer);
+      else fail(new Refusal(answer));
+    };
+    request.send(file);
+  });
+}
+
 /** Fetches a part of a page as HTML. */
 export async function part(path, body) {
   const options = body === undefined ? { headers: {} } : { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };

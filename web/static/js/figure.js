@@ -17,7 +17,7 @@ export async function explain(figure) {
   const row = (p) => make("tr", {}, make("td", {}, p.label, ...(p.number ? [" ", make("a", { href: "/documents/" + encodeURIComponent(p.number), textContent: p.number })] : [])), make("td", { className: "num", textContent: p.amount }));
   const panel = make("div", { className: "explained", role: "dialog", tabIndex: -1, "aria-label": "What " + e.figure + " is made of" },
     make("h2", {}, e.figure + " ", make("b", { className: "mono", textContent: e.amount })), make("p", { textContent: e.rule }),
-    make("table", {}, make("tbody", {}, ...(e.parts || []).map(row))), make("h3", { textContent: "The last documents" }), make("table", {}, make("tbody", {}, ...(e.latest || []).map(row))));
+    make("table", {}, make("tbody", {}, ...(e.parts || []).map(row))), ...(e.latest?.length ? [make("h3", { textContent: "The last documents" }), make("table", {}, make("tbody", {}, ...e.latest.map(row)))] : []));
   const box = figure.getBoundingClientRect();
   panel.style.top = box.bottom + scrollY + 6 + "px";
   panel.style.left = Math.max(8, Math.min(box.left + scrollX, innerWidth - 350)) + "px";

@@ -1,23 +1,36 @@
-import { ask, guarded, part, showRefusal } from "./api.js";
+// Choosing labels: how many of each, on what, seen as they print.
+import { ask, guarded, make, part, showRefusal } from "./api.js";
 import { addUp } from "./rack.js";
 import { onScan, say } from "./scanline.js";
 
-const layout = document.getElementById("layout");
+const template = document.getElementById("template");
 const preview = document.getElementById("preview");
 const box = document.getElementById("form-error");
 const pdf = document.getElementById("pdf");
+const skip = document.getElementById("skip");
+const list = document.getElementById("list");
 const here = JSON.parse(document.getElementById("here").textContent);
-const cells = () => [...document.querySelectorAll("input.rack-cell")];
+const cells = () => [...document.querySelectorAll("input.rack-cell, input.wish")];
 const wishes = () => cells().filter((c) => Number(c.value) > 0).map((c) => ({ variant_id: Number(c.dataset.variant), copies: Number(c.value) }));
-const query = () => "?layout=" + layout.value + wishes().map((w) => `&n=${w.variant_id}:${w.copies}`).join("");
+const request = () => ({ template: template.value, price_list_id: list ? Number(list.value) : 0, skip: Number(skip.value) || 0, labels: wishes() });
 
+if (localStorage.getItem("label-template") && !new URLSearchParams(location.search).get("template")) {
+  template.value = localStorage.getItem("label-template");
+  if (template.selectedIndex < 0) template.selectedIndex = 0;
+}
+let turn = 0;
 async function draw() {
-  pdf.href = "/labels/pdf" + query();
-  if (wishes().length === 0) return;
+  const mine = ++turn;
+  const r = request();
+  document.getElementById("skip-label").hidden = Number(template.selectedOptions[0].dataset.per) < 2;
+  pdf.href = `/labels/pdf?template=${encodeURIComponent(r.template)}&skip=${r.skip}&list=${r.price_list_id}` + r.labels.map((w) => `&n=${w.variant_id}:${w.copies}`).join("");
+  if (r.labels.length === 0) return;
   try {
-    preview.innerHTML = await part("/labels/preview" + query());
+    const html = await part("/labels/preview", r);
+    if (mine !== turn) return;
+    preview.innerHTML = html;
     showRefusal(box, null);
-  } catch (refusal) { showRefusal(box, refusal); }
+  } catch (refusal) { if (mine === turn) showRefusal(box, refusal); }
 }
 document.addEventListener("rack-set", (event) => {
   for (const c of event.detail.cells) {
@@ -27,7 +40,9 @@ document.addEventListener("rack-set", (event) => {
   }
   draw();
 });
-layout.addEventListener("change", draw);
+document.getElementById("wanted").addEventListener("change", (event) => { if (event.target.matches(".wish")) draw(); });
+template.addEventListener("change", () => { localStorage.setItem("label-template", template.value); draw(); });
+for (const field of [skip, list]) field?.addEventListener("change", draw);
 document.getElementById("as-here").addEventListener("click", () => {
   for (const c of cells()) c.value = here[c.dataset.variant] > 0 ? here[c.dataset.variant] : "";
   for (const rack of document.querySelectorAll(".rack")) addUp(rack);
@@ -38,18 +53,28 @@ pdf.addEventListener("click", (event) => {
 });
 document.getElementById("print").addEventListener("click", guarded(async () => {
   try {
-    const done = await ask("POST", "/api/v1/labels", { layout: layout.value, labels: wishes() });
+    const done = await ask("POST", "/api/v1/labels", request());
     showRefusal(box, null);
     say(`${done.labels} labels printed on ${done.pages} ${done.pages === 1 ? "page" : "pages"}.`);
   } catch (refusal) { showRefusal(box, refusal); }
 }));
 onScan(async (text) => {
   const found = await ask("GET", "/api/v1/find?q=" + encodeURIComponent(text));
-  const cell = found.length === 1 && cells().find((c) => c.dataset.variant === String(found[0].id));
-  if (!cell) { say(`${text} is not on this rack.`, null, true); return; }
+  let cell = found.length === 1 && cells().find((c) => c.dataset.variant === String(found[0].id));
+  const table = document.querySelector("#wanted tbody:not(.rack tbody)");
+  if (!cell && found.length === 1 && found[0].kind === "variant" && table) { // a list takes what is scanned
+    const f = found[0];
+    cell = make("input", { className: "form-control num short wish", value: "0", inputMode: "numeric", "aria-label": `${f.name} ${f.detail || ""}, labels` });
+    cell.dataset.variant = f.id;
+    table.append(make("tr", {}, make("td", {}, f.name, " ", make("small", { className: "quiet", textContent: f.detail || "" })), make("td", { className: "mono small", textContent: f.code }), make("td", { className: "num" }, cell)));
+  }
+  if (!cell) { say(`${text} is not here.`, null, true); return; }
   cell.value = Number(cell.value || 0) + 1;
   say(`${cell.getAttribute("aria-label")}: ${cell.value}.`);
-  addUp(cell.closest(".rack"));
+  const rack = cell.closest(".rack");
+  if (rack) addUp(rack);
   draw();
 });
 cells()[0]?.focus();
+for (const rack of document.querySelectorAll(".rack")) addUp(rack);
+draw();

@@ -1,44 +1,38 @@
-// Making a product: the rack follows what is typed.
-import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
+// Making a product: the rack follows what is typed. What values, prices and SKUs
+// come to is asked from the server.
+import { ask, guarded, newKey, part, showRefusal } from "./api.js";
 import { values } from "./form.js";
 import { settleTab } from "./rack.js";
+import { onScan, say } from "./scanline.js";
 
 const form = document.getElementById("new-product");
 const box = document.getElementById("form-error");
 const holder = document.getElementById("rack");
+const priceLine = document.getElementById("price-line");
 const leftOut = new Map(); // key of a choice → choice
-const own = new Map(); // key of a choice → { choice, price }
-const swatches = new Map(); // colour in small letters → #rrggbb
+const typed = { price: new Map(), cost: new Map(), level: new Map(), barcode: new Map() }; // key of a choice → { choice, text }
 let view = "made";
 let key = newKey();
 
 const keyOf = (choice) => choice.join("\u001f");
-const palette = { coral: "#D9604C", slate: "#54646F", kelp: "#3F6B4F", sand: "#D8C29A", foam: "#E8EDE9", tide: "#2F6F8F", navy: "#24364F", black: "#22282B", white: "#F6F5F0", red: "#B8382F", blue: "#2E5F9E", green: "#3C7A4B", yellow: "#E2B93B", orange: "#DB7A2C", grey: "#8A9195", pink: "#D98BA3", purple: "#6C4A86" };
-const swatchOf = (name) => swatches.get(name.toLowerCase()) || palette[name.toLowerCase()] || "#9AA3A8";
+const usual = ["Colour", "Size", "Length"];
+
+// What was chosen for the last product is proposed for the next.
+const kept = JSON.parse(localStorage.getItem("last-product") || "{}");
+for (const name of ["category", "supplier"]) form.elements[name].value = kept[name] || "";
 
 function axes() {
   const list = [];
   for (let n = 0; n < 3; n++) {
-    const name = form.querySelector(`[data-axis="${n}"]`).value.trim();
-    const names = form.querySelector(`[data-values="${n}"]`).value.split(",").map((v) => v.trim()).filter(Boolean);
-    if (names.length) list.push({ name: name || ["Colour", "Size", "Length"][n], values: names.map((v) => ({ name: v, swatch: /^colou?r$/i.test(name) ? swatchOf(v) : "" })) });
+    const name = form.querySelector(`[data-axis="${n}"]`).value.trim() || usual[n];
+    const text = form.querySelector(`[data-values="${n}"]`).value.trim();
+    if (text) list.push({ name, text });
   }
   return list;
 }
 
 function product() {
-  return { ...values(form), axes: axes(), left_out: [...leftOut.values()], own_prices: [...own.values()] };
-}
-
-function drawSwatches() {
-  const first = axes()[0];
-  const box = document.getElementById("swatches");
-  const wanted = first && first.values.some((v) => v.swatch) ? first.values : [];
-  box.replaceChildren(...wanted.map((v) => {
-    const input = make("input", { type: "color", value: v.swatch });
-    input.addEventListener("input", () => { swatches.set(v.name.toLowerCase(), input.value.toUpperCase()); draw(); });
-    return make("label", {}, input, v.name);
-  }));
+  return { ...values(form), axes: axes(), left_out: [...leftOut.values()], own_prices: [...typed.price.values()], own_costs: [...typed.cost.values()], own_levels: [...typed.level.values()], barcodes: [...typed.barcode.values()] };
 }
 
 let drawn = 0;
@@ -49,6 +43,9 @@ async function draw(focusChoice) {
     if (turn !== drawn) return;
     focusChoice ||= holder.contains(document.activeElement) ? document.activeElement.dataset.choice : undefined;
     holder.innerHTML = html;
+    const line = holder.querySelector("[data-price-line]");
+    priceLine.textContent = line ? line.textContent : "";
+    line?.remove();
     showRefusal(box, null, form);
     for (const rack of holder.querySelectorAll(".rack")) settleTab(rack);
     if (focusChoice) [...holder.querySelectorAll(".rack-cell")].find((c) => c.dataset.choice === focusChoice)?.focus();
@@ -57,28 +54,23 @@ async function draw(focusChoice) {
   }
 }
 let waiting;
-const soon = () => { clearTimeout(waiting); waiting = setTimeout(() => draw(), 180); };
+const soon = () => { clearTimeout(waiting); waiting = setTimeout(() => draw(), 160); };
 
-form.addEventListener("input", (event) => {
-  if (event.target.closest(".rack")) return;
-  if (event.target.matches("[data-values], [data-axis]")) drawSwatches();
-  soon();
-});
+form.addEventListener("input", (event) => { if (!event.target.closest(".rack")) soon(); });
 holder.addEventListener("rack-set", (event) => {
   for (const c of event.detail.cells) {
     if (view === "made") {
       if (c.made) leftOut.delete(keyOf(c.choice)); else leftOut.set(keyOf(c.choice), c.choice);
-    } else if (c.value) own.set(keyOf(c.choice), { choice: c.choice, price: c.value });
-    else own.delete(keyOf(c.choice));
+    } else if (c.value) typed[view].set(keyOf(c.choice), { choice: c.choice, text: c.value });
+    else typed[view].delete(keyOf(c.choice));
   }
-  const focused = document.activeElement?.dataset?.choice;
-  draw(focused);
+  draw(document.activeElement?.dataset?.choice);
 });
 holder.addEventListener("rack-figure", async (event) => { // a digit on a made cell begins its own price
-  let typed = event.detail.key;
+  let typedKeys = event.detail.key;
   let ended = false;
   const gather = (e) => { // what is typed while the prices are hung is not lost
-    if (/^[0-9.]$/.test(e.key)) typed += e.key;
+    if (/^[0-9.]$/.test(e.key)) typedKeys += e.key;
     else if (e.key === "Enter") ended = true;
     else return;
     e.preventDefault();
@@ -90,7 +82,7 @@ holder.addEventListener("rack-figure", async (event) => { // a digit on a made c
   const cell = document.activeElement;
   if (!cell.matches("input.rack-cell")) return;
   cell.dataset.was = cell.value;
-  cell.value = typed;
+  cell.value = typedKeys;
   if (ended) cell.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true, cancelable: true }));
 });
 async function show(next, choice) {
@@ -100,22 +92,41 @@ async function show(next, choice) {
 }
 for (const tab of form.querySelectorAll("[data-view]")) tab.addEventListener("click", () => show(tab.dataset.view));
 
-const send = guarded(async () => {
-  document.activeElement?.matches("input.rack-cell") && document.activeElement.dispatchEvent(new Event("change", { bubbles: true }));
+// A scan while a cell is in focus gives that cell the maker's barcode.
+let scanInto = null;
+holder.addEventListener("focusin", (event) => { if (event.target.dataset.choice) scanInto = event.target.dataset.choice; });
+onScan(async (text) => {
+  const choice = scanInto && [...holder.querySelectorAll(".rack-cell")].some((c) => c.dataset.choice === scanInto) ? JSON.parse(scanInto) : null;
+  if (!choice) { say("Choose the cell that the barcode is of, then scan.", null, true); return; }
+  typed.barcode.set(keyOf(choice), { choice, text });
+  say(`${choice.join(" · ") || "The product"} has ${text}.`, () => { typed.barcode.delete(keyOf(choice)); draw(); });
+  await show("barcode", scanInto);
+  const cells = [...holder.querySelectorAll(".rack-cell")];
+  cells[cells.findIndex((c) => c.dataset.choice === JSON.stringify(choice)) + 1]?.focus();
+});
+
+const send = guarded(async (labels) => {
+  if (document.activeElement?.matches("input.rack-cell")) document.activeElement.dispatchEvent(new Event("change", { bubbles: true }));
   showRefusal(box, null, form);
   try {
     const made = await ask("POST", "/api/v1/products", product(), key);
-    location.href = "/catalog/" + made.id;
+    localStorage.setItem("last-product", JSON.stringify({ category: form.elements.category.value, supplier: form.elements.supplier.value }));
+    location.href = labels ? `/catalog/${made.id}/labels?each=1` : `/catalog/${made.id}?made=1`;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
     showRefusal(box, refusal, form);
+    const field = refusal.field && form.querySelector(`[name="${CSS.escape(refusal.field)}"]`);
+    field?.closest("details")?.setAttribute("open", "");
+    field?.focus();
   }
 });
-form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
-form.addEventListener("keydown", (event) => { // Enter in a field goes on to the next, it does not post
-  if (event.key === "Enter" && !event.ctrlKey && !event.metaKey && event.target.matches("input:not(.rack-cell), select")) {
+form.addEventListener("submit", (event) => { event.preventDefault(); send(false); });
+document.getElementById("make-labels").addEventListener("click", () => send(true));
+form.addEventListener("keydown", (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key === "ArrowDown") { event.preventDefault(); send(true); return; }
+  if (event.key === "Enter" && !event.ctrlKey && !event.metaKey && event.target.matches("input:not(.rack-cell), select")) { // goes on to the next field
     event.preventDefault();
-    const fields = [...form.querySelectorAll("input, select, .rack-cell")].filter((f) => f.offsetParent && (f.tabIndex === 0));
+    const fields = [...form.querySelectorAll("input, select, .rack-cell")].filter((f) => f.offsetParent && f.tabIndex === 0);
     fields[fields.indexOf(event.target) + 1]?.focus();
   }
 });

@@ -9,7 +9,7 @@ const root = document.getElementById("register");
 const register = root.dataset.register;
 const base = `/api/v1/registers/${register}/ticket`;
 const box = document.getElementById("form-error");
-const money = (text) => "£" + Number(text).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ",");
+const money = (text) => root.dataset.symbol + Number(text).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ",");
 let ticket = JSON.parse(document.getElementById("ticket-data").textContent);
 let payKey = newKey();
 
@@ -42,11 +42,11 @@ function start() {
   }
 
   function row(l) {
-    const quantity = make("input", { value: Number(l.quantity).toFixed(l.decimals), inputMode: "decimal", className: "num", "aria-label": `Units of ${l.name} ${l.detail}`, disabled: l.tracking === "serial" });
+    const quantity = make("input", { value: Number(l.quantity).toFixed(l.pack ? 0 : l.decimals), inputMode: "decimal", className: "num", "aria-label": `Units of ${l.name} ${l.detail}`, disabled: l.tracking === "serial" });
     quantity.addEventListener("change", () => changeLine(l.id, { quantity: quantity.value }, quantity));
-    quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = Number(l.quantity).toFixed(l.decimals); quantity.blur(); } });
+    quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = Number(l.quantity).toFixed(l.pack ? 0 : l.decimals); quantity.blur(); } });
     const facts = make("small", {});
-    const words = [l.detail];
+    const words = [l.pack ? "× " + l.pack : "", l.detail];
     if (l.tracking !== "untracked" && l.tracking !== "serial") words.push(`${Number(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${Number(l.elsewhere)} elsewhere` : ""));
     words.push(...(l.lots || []));
     facts.append(words.filter(Boolean).join(" · "));
@@ -95,6 +95,10 @@ function start() {
     }
   }
   onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))));
+
+  document.getElementById("price-list")?.addEventListener("change", async (event) => {
+    try { const next = await ask("PUT", base + "/list", { price_list_id: Number(event.target.value) }); draw(next); say(next.said); } catch (refusal) { showRefusal(box, refusal); event.target.value = ticket.price_list_id; }
+  });
 
   // --- picking ---------------------------------------------------------
   function back() { picked.replaceChildren(); tiles.hidden = false; tiles.querySelector("button")?.focus(); }

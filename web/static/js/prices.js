@@ -1,0 +1,42 @@
+// Price lists, tax rates, and what suppliers' products take over.
+import { ask, guarded, showRefusal } from "./api.js";
+import { values } from "./form.js";
+import { say } from "./scanline.js";
+
+const box = document.getElementById("form-error");
+const tell = (refusal) => { showRefusal(box, refusal); box.scrollIntoView({ block: "nearest" }); };
+const list = document.getElementById("list");
+if (list) {
+  let editing = 0;
+  const again = document.getElementById("list-new");
+  const send = guarded(async () => {
+    try { await ask(editing ? "PUT" : "POST", "/api/v1/price-lists" + (editing ? "/" + editing : ""), values(list)); location.reload(); } catch (refusal) { showRefusal(box, refusal, list); }
+  });
+  list.addEventListener("submit", (event) => { event.preventDefault(); send(); });
+  list.addEventListener("reset", () => { editing = 0; again.hidden = true; document.getElementById("list-title").textContent = "A new list"; });
+  for (const button of document.querySelectorAll("[data-edit-list]")) {
+    button.addEventListener("click", () => {
+      const l = JSON.parse(button.dataset.list);
+      editing = l.id;
+      again.hidden = false;
+      document.getElementById("list-title").textContent = "Change " + l.name;
+      const e = l.rule.ending;
+      for (const [name, value] of Object.entries({ name: l.name, kind: l.rule.kind, list_id: l.rule.list_id || 1, percent: Number(l.rule.percent) || "", amount: Number(l.rule.amount) || "", ending: Number(e.step) ? `${e.step}/${e.end}/${e.way}` : "" })) list.elements[name].value = value;
+      list.elements.name.focus();
+    });
+  }
+  for (const button of document.querySelectorAll("[data-drop-list]")) button.addEventListener("click", guarded(async () => { try { await ask("DELETE", "/api/v1/price-lists/" + button.dataset.dropList); location.reload(); } catch (refusal) { tell(refusal); } }));
+}
+for (const form of document.querySelectorAll("[data-rate]")) {
+  const send = guarded(async () => { try { await ask("POST", `/api/v1/tax-classes/${form.dataset.rate}/rates`, values(form)); location.reload(); } catch (refusal) { tell(refusal); } });
+  form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
+}
+for (const row of document.querySelectorAll("tr[data-supplier]")) {
+  row.addEventListener("change", guarded(async () => {
+    try {
+      const done = await ask("PUT", `/api/v1/suppliers/${row.dataset.supplier}/defaults`, { markup: row.querySelector("[data-markup]").value, ending: row.querySelector("[data-ending]").value });
+      showRefusal(box, null);
+      say("✓ " + done.says);
+    } catch (refusal) { tell(refusal); }
+  }));
+}

@@ -1,0 +1,15 @@
+// Settings of the shop.
+import { ask, guarded, showRefusal } from "./api.js";
+import { values } from "./form.js";
+import { say } from "./scanline.js";
+
+const box = document.getElementById("form-error");
+function deed(id, work) {
+  const form = document.getElementById(id);
+  if (!form) return;
+  const send = guarded(async () => { try { await work(values(form)); showRefusal(box, null, form); } catch (refusal) { showRefusal(box, refusal, form); } });
+  form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
+}
+deed("settings", async (body) => { await ask("PUT", "/api/v1/settings", body); say("✓ Saved."); });
+deed("range", async (body) => { await ask("POST", "/api/v1/barcode-ranges", body); location.reload(); });
+for (const button of document.querySelectorAll("[data-range]")) button.addEventListener("click", guarded(async () => { try { await ask("PUT", "/api/v1/barcode-ranges/" + button.dataset.range, { open: button.dataset.open === "1" }); location.reload(); } catch (refusal) { showRefusal(box, refusal); } }));
