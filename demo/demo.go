@@ -104,19 +104,102 @@ func people(ctx context.Context, s *shop.Shop) (map[string]shop.Actor, error) {
 	return found, nil
 }
 
-// importList reads the stock list that ships with the program in.
+// categories are those that say something for the products in them, from the
+// root down; the others come with the stock list.
+var categories = []struct{ above, name, colour, tax, markup, ending, restock string }{
+	{"", "Swim", "#2F5D73", "Standard", "", "", ""},
+	{"Swim", "Wetsuits", "#2F5D73", "", "110", "1/0.95/nearest", "3"},
+	{"Swim", "Rash vests", "#D9604C", "", "110", "1/0.95/nearest", ""},
+	{"Swim", "Boots and gloves", "#54646F", "", "105", "1/0.95/nearest", ""},
+	{"Swim", "Swimwear", "#B0506B", "", "115", "1/0.95/nearest", ""},
+	{"Swim", "Children", "#E2B93B", "Zero", "100", "1/0.95/nearest", ""},
+	{"Swim", "Goggles and caps", "#7A57A5", "", "", "", ""},
+	{"Swim", "Training", "#2E5F9E", "", "", "", ""},
+	{"Swim", "Safety", "#DB7A2C", "", "", "", ""},
+	{"", "Paddle", "#2F7F74", "Standard", "", "", ""},
+	{"Paddle", "Boards", "#2F7F74", "", "60", "10/9/nearest", ""},
+	{"Paddle", "Paddles", "#8A6848", "", "", "", ""},
+	{"Paddle", "Wear", "#A4552F", "", "", "", ""},
+	{"Paddle", "Board care", "#4E7A86", "", "", "", ""},
+	{"", "Shore", "#C79A2B", "Standard", "", "", ""},
+	{"Shore", "Bags", "#C79A2B", "", "", "", ""},
+	{"Shore", "Sun and skin", "#E0A030", "", "", "", ""},
+	{"Shore", "Food", "#8C9A3B", "Reduced", "", "", ""},
+	{"Shore", "Repair", "#6B7780", "", "", "", ""},
+	{"Shore", "Rope and webbing", "#92694B", "", "", "", ""},
+	{"Shore", "Warm and dry", "#6C4A86", "", "", "", ""},
+	{"", "Services", "#0B6A5D", "Standard", "", "", ""},
+}
+
+// makeCategories makes the category tree with what products take over from it.
+func makeCategories(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+	classes, err := s.Store.Read(ctx).TaxClasses()
+	if err != nil {
+		return err
+	}
+	class := map[string]uint64{}
+	for _, c := range classes {
+		class[c.Name] = c.ID
+	}
+	ids := map[string]uint64{}
+	for _, c := range categories {
+		made, err := s.SaveCategory(ctx, who, "", 0, shop.CategoryInput{Parent: ids[c.above], Name: c.name, Colour: c.colour, TaxClass: class[c.tax], Markup: c.markup, Ending: c.ending, Restock: c.restock})
+		if err != nil {
+			return err
+		}
+		ids[c.name] = made.ID
+	}
+	return nil
+}
+
+// makeLists makes the price lists beside Regular.
+func makeLists(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+	for _, l := range []shop.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10", Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
+		if _, err := s.SavePriceList(ctx, who, "", 0, l); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Shelves makes what the demo's products are sorted into: categories and price
+// lists.
+func Shelves(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+	if err := makeCategories(ctx, s, who); err != nil {
+		return err
+	}
+	return makeLists(ctx, s, who)
+}
+
+// importList reads the stock list that ships with the program in, below the
+// categories, and says what suppliers' products take over.
 func importList(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+	if err := Shelves(ctx, s, who); err != nil {
+		return err
+	}
 	report, err := s.ImportList(ctx, who, "", bytes.NewReader(stockList), 1, false)
 	if err != nil {
 		return err
 	}
-	if report.Refused > 0 {
-		return fmt.Errorf("the demo's stock list has %d refused rows", report.Refused)
+	for _, r := range report.Rows {
+		if r.Outcome == shop.RowRefused {
+			return fmt.Errorf("line %d of the demo's stock list is refused: %s", r.Line, r.Detail)
+		}
 	}
-	return s.SetCategoryColours(ctx, who, map[string]string{
-		"Swim > Wetsuits": "#2F5D73", "Swim > Rash vests": "#D9604C", "Swim > Goggles and caps": "#7A57A5", "Swim > Safety": "#DB7A2C", "Paddle > Boards": "#2F7F74",
-		"Paddle > Paddles": "#8A6848", "Shore > Bags": "#C79A2B", "Shore > Sun and skin": "#E0A030", "Shore > Food": "#8C9A3B", "Shore > Repair": "#6B7780",
-		"Shore > Rope and webbing": "#92694B", "Services": "#0B6A5D"})
+	suppliers, err := s.Store.Read(ctx).Suppliers()
+	if err != nil {
+		return err
+	}
+	for _, from := range suppliers {
+		defaults, ok := map[string]shop.SupplierDefaults{"Northfold Neoprene": {Markup: "110", Ending: "1/0.95/nearest"}, "Brackwater Boards": {Ending: "10/9/nearest"}}[from.Name]
+		if !ok {
+			continue
+		}
+		if _, err := s.SaveSupplierDefaults(ctx, who, "", from.ID, defaults); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // day is the local midnight of a day before today.

@@ -1,6 +1,7 @@
 package demo_test
 
 import (
+	"bytes"
 	"context"
 	"testing"
 
@@ -8,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/demo"
+	"itemrack/sheet"
 	"itemrack/shop"
 	"itemrack/shop/testkit"
 	"itemrack/store"
@@ -29,9 +31,14 @@ func TestTheDemoShop(t *testing.T) {
 	branches, err := q.Branches()
 	require.NoError(t, err)
 	assert.Len(t, branches, 3)
-	products, more, err := q.Products(store.ListFilter{}, 1, s.Now())
+	ids, err := q.ProductIDs(store.ListFilter{}, 0, 1000, s.Now())
 	require.NoError(t, err)
-	assert.False(t, more)
+	assert.Len(t, ids, 60)
+	variants, err := q.VariantIDs(store.ListFilter{}, 0, 1000, s.Now())
+	require.NoError(t, err)
+	assert.InDelta(t, 400, len(variants), 10)
+	products, err := q.ProductRows(ids, s.Now())
+	require.NoError(t, err)
 	tracking := map[string]int{}
 	for _, p := range products {
 		tracking[p.Tracking]++
@@ -86,4 +93,50 @@ func TestSeed(t *testing.T) {
 	assert.False(t, more)
 	s.InStep(t)
 	assert.Error(t, demo.Seed(ctx, s.Shop, shop.Actor{ID: who.ID, Role: shop.Clerk}, 10, 2, func(int) {}), "a clerk may not import")
+}
+
+// TestTheCatalogComesBackAsItWas exports the demo catalog, reads it into an empty
+// shop, and exports it again; and reads it into the shop it came from, where it
+// changes nothing.
+func TestTheCatalogComesBackAsItWas(t *testing.T) {
+	ctx := context.Background()
+	full := empty(t)
+	_, err := demo.Load(ctx, full.Shop, 1, 26)
+	require.NoError(t, err)
+	maren, err := full.PersonByLogin(ctx, "maren")
+	require.NoError(t, err)
+	for _, format := range []sheet.Format{sheet.CSV, sheet.XLSX} {
+		var first, second bytes.Buffer
+		require.NoError(t, full.ExportCatalog(ctx, maren, store.ListFilter{}, format, &first))
+		report, err := full.ImportList(ctx, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		require.NoError(t, err)
+		assert.Zero(t, report.Made+report.Changed+report.Refused, "%s: %+v", format, notSame(report))
+		assert.InDelta(t, 400, report.Same, 10)
+
+		other := empty(t)
+		_, err = demo.SetUp(ctx, other.Shop)
+		require.NoError(t, err)
+		require.NoError(t, demo.Shelves(ctx, other.Shop, maren))
+		report, err = other.ImportList(ctx, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		require.NoError(t, err)
+		require.Zero(t, report.Refused, "%+v", notSame(report))
+		require.NoError(t, other.ExportCatalog(ctx, maren, store.ListFilter{}, format, &second))
+		if format == sheet.CSV {
+			assert.Equal(t, first.String(), second.String())
+		}
+		again, err := full.ImportList(ctx, maren, "", bytes.NewReader(second.Bytes()), 1, false)
+		require.NoError(t, err)
+		assert.Zero(t, again.Made+again.Changed+again.Refused, "%+v", notSame(again))
+	}
+}
+
+// notSame are the rows of a report that are not the same, a few of them.
+func notSame(report shop.ListReport) []shop.ListResult {
+	var list []shop.ListResult
+	for _, r := range report.Rows {
+		if r.Outcome != shop.RowSame && len(list) < 4 {
+			list = append(list, r)
+		}
+	}
+	return list
 }

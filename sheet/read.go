@@ -255,7 +255,11 @@ func shown(cell string) string {
 	if err != nil || !strings.ContainsAny(cell, ".eE") {
 		return cell
 	}
-	short, err := strconv.ParseFloat(strconv.FormatFloat(number, 'g', 15, 64), 64)
+	digits := 15
+	if !strings.ContainsAny(cell, "eE") {
+		digits = 13 // some programs cut the fraction off instead of rounding it
+	}
+	short, err := strconv.ParseFloat(strconv.FormatFloat(number, 'g', digits, 64), 64)
 	if err != nil {
 		return cell
 	}

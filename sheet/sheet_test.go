@@ -114,7 +114,7 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 }
 
 func TestNumbersAsTheyAreShown(t *testing.T) {
-	for raw, want := range map[string]string{"13.949999999999999": "13.95", "2.000000000015E12": "2000000000015", "0012345678905123": "0012345678905123", "34.95": "34.95", "TWV-EEE": "TWV-EEE", "1E-2": "0.01"} {
+	for raw, want := range map[string]string{"13.949999999999999": "13.95", "34.9499999999999": "34.95", "1.4000000000001E13": "14000000000001", "2.000000000015E12": "2000000000015", "0012345678905123": "0012345678905123", "34.95": "34.95", "TWV-EEE": "TWV-EEE", "1E-2": "0.01"} {
 		assert.Equal(t, want, shown(raw), raw)
 	}
 }

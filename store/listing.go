@@ -228,8 +228,8 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		return nil, err
 	}
 	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
-		db = db.Where("(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) LIKE ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) "+
-			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value LIKE ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number LIKE ?))", "%"+w+"%", w+"%", "%"+w+"%", "%"+w+"%")
+		db = db.Where("(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) "+
+			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))", `\b`+w, w+"%", `\b`+w, `\b`+w)
 	}
 	if clause, args := q.variantsWhere(f, net, cost); clause != "" {
 		db = db.Where(clause, args...)

@@ -289,7 +289,7 @@ func (q Q) BundleParts(bundles []uint64, branch uint64) (map[uint64][]PartView, 
 	}
 	err := q.db.Raw(`SELECT b.bundle_id, b.variant_id, b.quantity, c.for_sale, c.quantity AS pool_quantity, c.value, c.last_cost AS last, p.name, v.label, v.sku, p.tracking, COALESCE(v.cost, p.cost) AS cost,
 		COALESCE((SELECT SUM(x.quantity) FROM balance x JOIN shelf s ON s.id = x.shelf_id WHERE x.variant_id = v.id AND x.condition = ? AND s.branch_id = ?), 0) AS here
-		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, b.variant_id`,
+		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
 		stock.ForSale, branch, bundles).Scan(&rows).Error
 	for _, r := range rows {
 		cost := pool(r.PoolQuantity, r.Value, r.Last).Average()

@@ -10,23 +10,23 @@ var ClothingSizes = []string{"XXS", "XS", "S", "M", "L", "XL", "XXL", "3XL", "4X
 
 // ParseValues reads the values of an axis as they are typed, with commas between
 // them. Each may be the beginning of one of the known values, or a run from one
-// to another in their order: "xs-xxl". When every word is known the commas may be
-// left out: "co sl ke". What is not known stands for itself. Each value comes
-// once; known ones bring their swatch.
+// to another in their order: "xs-xxl". Where every word between two commas is
+// known, they are values of their own: "co sl ke". What is not known stands for
+// itself. Each value comes once; known ones bring their swatch.
 func ParseValues(text string, known []Value) []Value {
-	parts := strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '\n' })
-	if len(parts) == 1 {
-		if words := strings.Fields(text); len(words) > 1 && !slices.ContainsFunc(words, func(w string) bool { return len(meant(w, known)) == 0 }) {
-			parts = words
-		}
-	}
 	var list []Value
-	for _, part := range parts {
-		name := strings.Join(strings.Fields(part), " ")
-		if name == "" {
+	for _, part := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '\n' }) {
+		words := strings.Fields(part)
+		if len(words) == 0 {
 			continue
 		}
+		name := strings.Join(words, " ")
 		found := meant(name, known)
+		if len(found) == 0 && !slices.ContainsFunc(words, func(w string) bool { return len(meant(w, known)) == 0 }) {
+			for _, w := range words {
+				found = append(found, meant(w, known)...)
+			}
+		}
 		if len(found) == 0 {
 			found = []Value{{Name: name}}
 		}

@@ -1,0 +1,231 @@
+package shop_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"fmt"
+	"hash/crc32"
+	"image/jpeg"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/sheet"
+	"itemrack/shop"
+	"itemrack/shop/testkit"
+)
+
+// fixCRC mends the checksum of the head of a PNG.
+func fixCRC(data []byte) {
+	binary.BigEndian.PutUint32(data[29:33], crc32.ChecksumIEEE(data[12:29]))
+}
+
+// begin keeps a list and tries it, or reads it in, and waits for the end.
+func ran(t *testing.T, s *testkit.Shop, id uint64, dryRun bool) shop.ImportView {
+	t.Helper()
+	v, err := s.StartImport(ctx, s.Maren, id, shop.RunImport{DryRun: dryRun, Branch: 1})
+	require.NoError(t, err)
+	for range 400 {
+		if v.State != shop.ImportRunning {
+			return v
+		}
+		time.Sleep(20 * time.Millisecond)
+		v, err = s.Import(ctx, s.Maren, id)
+		require.NoError(t, err)
+	}
+	t.Fatalf("the import did not end: %+v", v.ImportJob)
+	return v
+}
+
+func begun(t *testing.T, s *testkit.Shop, kind, text string) shop.ImportView {
+	t.Helper()
+	v, err := s.BeginImport(ctx, s.Maren, kind, "list.csv", strings.NewReader(text))
+	require.NoError(t, err)
+	return v
+}
+
+const listText = "Item Name;Färbung;Size;Department;EAN;Price;Cost;Qty\nVest;Coral;S;Swim > Vests;;34,95;13.95;6\nVest;Coral;M;Swim > Vests;2000000000010;34.95;13.95;\nVest;Coral;L;Swim > Vests;;36.95;13.95;2\n"
+
+func TestAListIsTriedMendedAndReadIn(t *testing.T) {
+	s := testkit.New(t)
+	v := begun(t, s, shop.ImportCatalog, listText)
+	assert.Equal(t, []string{"product", "", "size", "category", "barcode", "price", "cost", "opening quantity"}, v.Match)
+	v.Match[1] = "colour"
+	v, err := s.MatchColumns(ctx, s.Maren, v.ID, v.Match)
+	require.NoError(t, err)
+	v = ran(t, s, v.ID, true)
+	assert.Equal(t, []any{shop.ImportTried, 2, 1, 3, 3}, []any{v.State, v.Made, v.Refused, v.Done, v.Total})
+	id, err := s.Store.Read(ctx).ProductByName("Vest")
+	require.NoError(t, err)
+	assert.Zero(t, id, "a dry run keeps nothing")
+	refused, err := s.Store.Read(ctx).ImportRows(v.ID, shop.RowRefused, 0, 10)
+	require.NoError(t, err)
+	require.Len(t, refused, 1)
+	assert.Equal(t, []any{3, "barcode"}, []any{refused[0].Line, refused[0].Field})
+	v = ran(t, s, v.ID, false)
+	assert.Equal(t, shop.ImportRefused, v.State, "all or nothing")
+	id, _ = s.Store.Read(ctx).ProductByName("Vest")
+	assert.Zero(t, id)
+
+	var mend bytes.Buffer
+	require.NoError(t, s.RefusedRows(ctx, s.Maren, v.ID, sheet.CSV, &mend))
+	assert.Contains(t, mend.String(), "why it was refused")
+	assert.Contains(t, mend.String(), "The check digit of 2000000000010 is 5, not 0")
+	again := begun(t, s, shop.ImportCatalog, strings.Replace(listText, "2000000000010", "2000000000015", 1))
+	assert.Equal(t, "colour", again.Match[1], "the matching is remembered")
+	again = ran(t, s, again.ID, false)
+	assert.Equal(t, []any{shop.ImportDone, 3, "OS-0001"}, []any{again.State, again.Made, again.DocumentNumber})
+	_, err = s.StartImport(ctx, s.Maren, again.ID, shop.RunImport{})
+	assert.True(t, fault.Is(err, fault.Conflict), "once")
+	s.InStep(t)
+
+	same := ran(t, s, begun(t, s, shop.ImportCatalog, strings.Replace(listText, "2000000000010", "2000000000015", 1)).ID, false)
+	assert.Equal(t, []any{0, 0, 3}, []any{same.Made, same.Changed, same.Same}, "the same file twice changes nothing")
+}
+
+func TestXLSXIsReadAsCSVIs(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	var out bytes.Buffer
+	w, err := sheet.NewWriter(sheet.XLSX, &out, []string{"product", "colour", "size", "price", "barcode"})
+	require.NoError(t, err)
+	require.NoError(t, w.Write([]any{"Tidewater rash vest", "Coral", "S", 34.949999999999996, "00123"}))
+	require.NoError(t, w.Write([]any{"Tidewater rash vest", "Coral", "M", "33.00", nil}))
+	require.NoError(t, w.Close())
+	v, err := s.BeginImport(ctx, s.Maren, shop.ImportCatalog, "list.xlsx", &out)
+	require.NoError(t, err)
+	v = ran(t, s, v.ID, false)
+	rows, err := s.Store.Read(ctx).ImportRows(v.ID, "", 0, 5)
+	require.NoError(t, err)
+	require.Equal(t, []any{shop.ImportDone, 2}, []any{v.State, v.Changed}, "%+v", rows)
+	p := view(t, s, made.ID)
+	assert.Equal(t, []string{"34.95", "33.00"}, []string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2)})
+	found, err := s.Store.Read(ctx).Find("00123", 2)
+	require.NoError(t, err)
+	assert.Len(t, found, 1, "leading zeros stay")
+}
+
+func TestOpeningStockIsReadIn(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	lot, board := s.Simple(t, "Sun cream", "lot", "14.50"), s.Simple(t, "Board", "serial", "549.00")
+	p := view(t, s, 2)
+	_, err := s.SavePack(ctx, s.Maren, "", p.ID, 0, shop.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
+	require.NoError(t, err)
+	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2027-06-30,,\n" + view(t, s, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
+	v := ran(t, s, begun(t, s, shop.ImportOpening, text).ID, true)
+	assert.Equal(t, []any{3, 1}, []any{v.Made, v.Refused})
+	rows, err := s.Store.Read(ctx).ImportRows(v.ID, shop.RowRefused, 0, 5)
+	require.NoError(t, err)
+	assert.Equal(t, shop.UnknownCode, rows[0].Field, "set apart, so that it can be made")
+	v = ran(t, s, begun(t, s, shop.ImportOpening, strings.Replace(text, "NOWHERE,1,1,,,,\n", "", 1)).ID, false)
+	require.Equal(t, shop.ImportDone, v.State, v.Says)
+	assert.Equal(t, []string{"4", "12", "2"}, []string{view(t, s, made.ID).Variants[0].ForSale.String(), view(t, s, 2).Variants[0].ForSale.String(), view(t, s, 3).Variants[0].ForSale.String()}, "two boxes of 6 are 12")
+	assert.Equal(t, "72.00", view(t, s, 2).Variants[0].Value.StringFixed(2))
+	s.InStep(t)
+	back, err := s.Reverse(ctx, s.Maren, "", v.DocumentNumber, "practice")
+	require.NoError(t, err)
+	assert.NotEmpty(t, back.Number)
+	s.InStep(t)
+	for line, field := range map[string]string{"1,1,,,,": "lot", "1,1,K1,,X,": "serial numbers"} {
+		report, err := s.ImportOpeningStock(ctx, s.Maren, "", strings.NewReader("code,quantity,cost,lot,expiry,serial numbers,shelf\n"+p.Variants[0].SKU+","+line+"\n"), 1, true)
+		require.NoError(t, err)
+		require.Equal(t, 1, report.Refused, line)
+		assert.Equal(t, field, report.Rows[0].Field, line)
+	}
+	done, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.OpeningLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}, {Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}}})
+	require.NoError(t, err)
+	twice, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.OpeningLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}}})
+	require.NoError(t, err)
+	assert.Equal(t, done.Number, twice.Number)
+	s.InStep(t)
+}
+
+func TestPicturesComeWithAList(t *testing.T) {
+	s := testkit.New(t)
+	var picture, archive bytes.Buffer
+	require.NoError(t, jpeg.Encode(&picture, shot(60, 60, 255), nil))
+	z := zip.NewWriter(&archive)
+	f, err := z.Create("folder/Vest.JPG")
+	require.NoError(t, err)
+	_, _ = f.Write(picture.Bytes())
+	require.NoError(t, z.Close())
+	v := begun(t, s, shop.ImportCatalog, "product,category,price,picture\nVest,Swim,9.95,vest.jpg\nCap,Swim,5.00,none.jpg\n")
+	v, err = s.AddImportPictures(ctx, s.Maren, v.ID, &archive)
+	require.NoError(t, err)
+	assert.Equal(t, 1, v.Pictures)
+	v = ran(t, s, v.ID, false)
+	require.Equal(t, shop.ImportDone, v.State, v.Says)
+	assert.NotNil(t, view(t, s, 1).PictureID)
+	assert.Nil(t, view(t, s, 2).PictureID)
+
+	var evil bytes.Buffer
+	z = zip.NewWriter(&evil)
+	_, err = z.Create("../../etc/shop.jpg")
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	next := begun(t, s, shop.ImportCatalog, "product,category,price,picture\nHat,Swim,9.95,shop.jpg\n")
+	_, err = s.AddImportPictures(ctx, s.Maren, next.ID, &evil)
+	assert.ErrorContains(t, err, "leads out of it")
+	_, err = s.AddImportPictures(ctx, s.Maren, next.ID, strings.NewReader("no zip"))
+	assert.ErrorContains(t, err, "not a ZIP")
+}
+
+// endless is a file larger than any list.
+type endless struct{ left int }
+
+func (e *endless) Read(into []byte) (int, error) {
+	n := min(len(into), e.left)
+	if n == 0 {
+		return 0, fmt.Errorf("read to its end")
+	}
+	e.left -= n
+	for i := range into[:n] {
+		into[i] = 'x'
+	}
+	return n, nil
+}
+
+func TestWhatIsNoListIsSaidInWords(t *testing.T) {
+	s := testkit.New(t)
+	for name, c := range map[string]struct{ text, says string }{
+		"empty": {"", "empty"}, "picture": {"\x89PNG\r\n\x1a\n\x00\x00", "not a table"}, "PDF": {"%PDF-1.7", "PDF"}, "old": {"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old spreadsheet"}, "broken XLSX": {"PK\x03\x04xxxx", "can't be read"},
+	} {
+		_, err := s.BeginImport(ctx, s.Maren, shop.ImportCatalog, name, strings.NewReader(c.text))
+		require.Error(t, err, name)
+		assert.Contains(t, err.Error(), c.says, name)
+	}
+	_, err := s.BeginImport(ctx, s.Maren, shop.ImportCatalog, "200 MB", &endless{200 << 20})
+	assert.ErrorContains(t, err, "larger than 150 MB")
+	v := begun(t, s, shop.ImportCatalog, "a,b\n1,2\n")
+	_, err = s.MatchColumns(ctx, s.Maren, v.ID, []string{"", ""})
+	assert.Equal(t, "columns", fault.Of(err).Field, "it lacks the product")
+	_, err = s.MatchColumns(ctx, s.Maren, v.ID, []string{"product", "product"})
+	assert.Error(t, err)
+	_, err = s.MatchColumns(ctx, s.Maren, v.ID, []string{"product"})
+	assert.Error(t, err)
+	v = begun(t, s, shop.ImportCatalog, "product,category,price,cost,opening quantity\n=HYPERLINK(1),Swim,1,1,1\nVest,Swim,1,1,1e9\nCap,Swim,=1+1,1,1\n")
+	v = ran(t, s, v.ID, true)
+	assert.Equal(t, 3, v.Refused)
+	_, err = s.BeginImport(ctx, s.Tobi, shop.ImportCatalog, "x", strings.NewReader("product\nA\n"))
+	assert.True(t, fault.Is(err, fault.Forbidden))
+	_, err = s.BeginImport(ctx, s.Maren, "songs", "x", strings.NewReader("product\nA\n"))
+	assert.Error(t, err)
+}
+
+func TestAnImportThatWasCutOffIsTold(t *testing.T) {
+	s := testkit.New(t)
+	v := begun(t, s, shop.ImportCatalog, "product,category,price\nVest,Swim,1\n")
+	require.NoError(t, s.Spoil(fmt.Sprintf("UPDATE import_job SET state = 'running', seen_at = '2020-01-01' WHERE id = %d", v.ID)))
+	v, err := s.Import(ctx, s.Maren, v.ID)
+	require.NoError(t, err)
+	assert.Equal(t, shop.ImportRefused, v.State)
+	assert.Contains(t, v.Says, "nothing was read in")
+	v = ran(t, s, v.ID, false)
+	assert.Equal(t, shop.ImportDone, v.State, "it can be begun again")
+}
