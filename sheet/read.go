@@ -25,6 +25,9 @@ import (
 // without any text are passed over. Line is the row's line in the file.
 type Reader interface {
 	Next() (line int, record []string, err error)
+	// DecimalComma says whether numbers in the file have a comma before their
+	// decimals: where semicolons separate, commas are free for that.
+	DecimalComma() bool
 	Close() error
 }
 
@@ -58,6 +61,8 @@ func Open(file io.ReadSeeker) (Reader, error) {
 }
 
 type csvReader struct{ *csv.Reader }
+
+func (r csvReader) DecimalComma() bool { return r.Comma == ';' }
 
 func openCSV(file io.ReadSeeker, start []byte) (Reader, error) {
 	plain, err := decoded(file, start)
@@ -240,6 +245,9 @@ func (r *xlsxReader) Next() (int, []string, error) {
 	}
 	return 0, nil, io.EOF
 }
+
+// DecimalComma is false: XLSX writes its numbers in one way everywhere.
+func (r *xlsxReader) DecimalComma() bool { return false }
 
 // Close removes what was unpacked.
 func (r *xlsxReader) Close() error { return errors.Join(r.rows.Close(), r.file.Close()) }

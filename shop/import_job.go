@@ -118,7 +118,7 @@ func (s *Shop) sample(q store.Q, job uint64, kind string, columns []catalog.Colu
 	}
 	const few = 3
 	enough := fmt.Errorf("enough rows")
-	err = eachRecord(file, catalog.MaxListRows, func(_ int, record []string) error {
+	err = eachRecord(file, catalog.MaxListRows, func(_ int, record []string, _ bool) error {
 		row := slices.Clone(record)
 		for i := range row {
 			row[i] = cut(row[i], 80)
@@ -281,7 +281,7 @@ func (s *Shop) readImport(ctx context.Context, who Actor, v ImportView, branch u
 		return ListReport{}, err
 	}
 	total := 0
-	if err := eachRecord(file, catalog.MaxListRows, func(int, []string) error { total++; return nil }); err != nil {
+	if err := eachRecord(file, catalog.MaxListRows, func(int, []string, bool) error { total++; return nil }); err != nil {
 		return ListReport{}, err
 	}
 	if err := s.Store.UpdateImportJob(ctx, v.ID, map[string]any{"total": total, "seen_at": s.Now()}); err != nil {

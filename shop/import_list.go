@@ -119,7 +119,7 @@ func readHeads(file io.ReadSeeker) ([]string, error) {
 }
 
 // eachRecord reads the records of a table below its heads.
-func eachRecord(file io.ReadSeeker, most int, take func(line int, record []string) error) error {
+func eachRecord(file io.ReadSeeker, most int, take func(line int, record []string, decimalComma bool) error) error {
 	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
@@ -142,7 +142,7 @@ func eachRecord(file io.ReadSeeker, most int, take func(line int, record []strin
 		if n == most {
 			return fault.Field("file", n, fmt.Sprintf("%d rows or fewer", most), "The file has more than %d rows.", most)
 		}
-		if err := take(line, record); err != nil {
+		if err := take(line, record, r.DecimalComma()); err != nil {
 			return err
 		}
 	}
@@ -158,7 +158,10 @@ func listRows(file io.ReadSeeker, match catalog.Matching) (rowSource, error) {
 		if err != nil {
 			return err
 		}
-		return eachRecord(file, catalog.MaxListRows, func(line int, record []string) error { return push(reader.Row(line, record), record) })
+		return eachRecord(file, catalog.MaxListRows, func(line int, record []string, comma bool) error {
+			reader.DecimalComma = comma
+			return push(reader.Row(line, record), record)
+		})
 	}, nil
 }
 

@@ -55,7 +55,10 @@ func (s *Shop) importOpening(ctx context.Context, who Actor, key string, file io
 		if err := im.shelves(); err != nil {
 			return ListReport{}, err
 		}
-		err = eachRecord(file, catalog.MaxListRows, func(line int, record []string) error { return im.push(reader.Row(line, record), record) })
+		err = eachRecord(file, catalog.MaxListRows, func(line int, record []string, comma bool) error {
+			reader.DecimalComma = comma
+			return im.push(reader.Row(line, record), record)
+		})
 		if err != nil {
 			return ListReport{}, err
 		}

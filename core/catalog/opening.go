@@ -28,7 +28,11 @@ type OpeningRow struct {
 }
 
 // OpeningReader reads the records of an opening stock list.
-type OpeningReader struct{ columns map[string]int }
+type OpeningReader struct {
+	DecimalComma bool // the file writes 12,95 and 1.250,50
+
+	columns map[string]int
+}
 
 // NewOpeningReader reads a list whose columns are matched; it needs a code, a
 // quantity and a cost.
@@ -48,7 +52,7 @@ func NewOpeningReader(match Matching) (*OpeningReader, error) {
 // Row reads one record; the first thing wrong with it is its refusal. Quantities
 // are read as finely as any unit; the variant's own unit is held later.
 func (r *OpeningReader) Row(line int, record []string) OpeningRow {
-	c := &cells{record: record, columns: r.columns}
+	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
 	row := OpeningRow{Line: line, Code: c.text("code", 48), Lot: c.text("lot", 40), Shelf: c.text("shelf", 60)}
 	if row.Code == "" {
 		c.keep(fault.Field("code", "", "a barcode or SKU", "The row says no barcode or SKU."))

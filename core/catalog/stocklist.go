@@ -11,6 +11,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
 )
@@ -101,6 +102,8 @@ const MaxListRows = 500_000
 // ListReader reads the records of one stock list. It remembers where each SKU,
 // barcode and variant stood first, so that the second one is refused.
 type ListReader struct {
+	DecimalComma bool // the file writes 12,95 and 1.250,50
+
 	columns map[string]int
 	axes    []struct{ column, axis string }
 	named   []struct {
@@ -140,7 +143,7 @@ func NewListReader(match Matching) (*ListReader, error) {
 
 // Row reads one record; the first thing wrong with it is its refusal.
 func (r *ListReader) Row(line int, record []string) ListRow {
-	c := &cells{record: record, columns: r.columns}
+	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
 	row := ListRow{Line: line, Product: strings.Join(strings.Fields(c.text("product", 120)), " "), ShortName: c.text("short name", 40), Style: Letters(c.text("style", 20)), SKUPattern: c.text("sku pattern", 120),
 		Brand: c.text("brand", 80), Supplier: c.text("supplier", 120), Part: c.text("supplier part", 60), TaxClass: c.text("tax class", 40), Description: c.text("description", 4000),
 		SupplierText: c.text("supplier text", 4000), Picture: c.text("picture", 200)}
@@ -181,9 +184,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 			if row.Prices == nil {
 				row.Prices = map[string]decimal.Decimal{}
 			}
-			amount, err := money.Parse(n.prefix+n.name, text)
-			c.keep(err)
-			row.Prices[n.name] = amount
+			row.Prices[n.name] = *c.figure(n.prefix+n.name, money.Parse)
 		}
 	}
 	if row.Opening != nil && row.Opening.IsPositive() {
@@ -254,6 +255,7 @@ func CheckFactor(field string, factor decimal.Decimal) error {
 type cells struct {
 	record  []string
 	columns map[string]int
+	comma   bool
 	err     error
 }
 
@@ -301,10 +303,14 @@ func (c *cells) short(name, text string, most int) string {
 	return text
 }
 
+// figure reads a cell of a number; nil is an empty one.
 func (c *cells) figure(name string, parse func(field, text string) (decimal.Decimal, error)) *decimal.Decimal {
 	text := c.cell(name)
 	if text == "" {
 		return nil
+	}
+	if c.comma {
+		text = number.Local(text)
 	}
 	amount, err := parse(name, text)
 	c.keep(err)

@@ -10,6 +10,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/number"
 )
 
 // Currency is what the shop's prices are in. Minor is the number of decimals of
@@ -47,7 +48,7 @@ var largest = decimal.New(1, 9)
 // Round rounds an amount to the minor unit, half away from zero.
 func Round(amount decimal.Decimal) decimal.Decimal { return amount.Round(Places) }
 
-// Parse reads an amount that a person typed, such as "34.95" or "1,250.00". An
+// Parse reads an amount that a person typed, such as "34.95", "1,250.00" or "34,95". An
 // amount finer than the minor unit, below zero or of a thousand million and more
 // is an error that names the field.
 func Parse(field, text string) (decimal.Decimal, error) { return parse(field, text, Places) }
@@ -56,12 +57,8 @@ func Parse(field, text string) (decimal.Decimal, error) { return parse(field, te
 func ParseCost(field, text string) (decimal.Decimal, error) { return parse(field, text, CostPlaces) }
 
 func parse(field, text string, places int32) (decimal.Decimal, error) {
-	clean := strings.TrimLeft(strings.ReplaceAll(strings.TrimSpace(text), ",", ""), "£€$ ")
-	if strings.ContainsAny(clean, "eE") {
-		return decimal.Zero, fault.Field(field, text, "an amount such as 34.95", "%q is not an amount.", text)
-	}
-	amount, err := decimal.NewFromString(clean)
-	if err != nil {
+	amount, ok := number.Parse(strings.Trim(strings.TrimSpace(text), "£€$ "))
+	if !ok {
 		return decimal.Zero, fault.Field(field, text, "an amount such as 34.95", "%q is not an amount.", text)
 	}
 	if err := Check(field, amount, places); err != nil {

@@ -8,6 +8,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/number"
 )
 
 // Unit is a base unit: its name and how many decimals a quantity of it may have.
@@ -62,9 +63,8 @@ func (u Unit) Check(field string, q decimal.Decimal) error {
 
 // Parse reads a quantity that a person typed.
 func (u Unit) Parse(field, text string) (decimal.Decimal, error) {
-	clean := strings.ReplaceAll(strings.TrimSpace(text), ",", "")
-	q, err := decimal.NewFromString(clean)
-	if err != nil || strings.ContainsAny(clean, "eE") || len(clean) > 30 {
+	q, ok := number.Parse(text)
+	if !ok {
 		return decimal.Zero, fault.Field(field, text, "a quantity such as 12", "%q is not a quantity.", text)
 	}
 	return q, u.Check(field, q)

@@ -1,0 +1,48 @@
+// Package number reads decimal numbers as people write them.
+package number
+
+import (
+	"regexp"
+	"strings"
+
+	"github.com/shopspring/decimal"
+)
+
+var (
+	plain   = regexp.MustCompile(`^[+-]?(\d+\.?\d*|\.\d+)$`)
+	grouped = regexp.MustCompile(`^[+-]?[1-9]\d{0,2}(,\d{3})+(\.\d*)?$`)
+	comma   = regexp.MustCompile(`^[+-]?\d*,\d+$`)
+	local   = regexp.MustCompile(`^[+-]?(\d+|[1-9]\d{0,2}(\.\d{3})+),\d+$|^[+-]?[1-9]\d{0,2}(\.\d{3}){2,}$`)
+)
+
+// Most bounds how many characters a number may have.
+const Most = 30
+
+// Parse reads a number: "34.95", "1,250.00", "12,95". Commas before groups of
+// three digits are group marks; a single other one is the decimal mark. It is
+// false where the text is anything else: "1.2.3", "1,25,0", "1e9", "12 x".
+func Parse(text string) (decimal.Decimal, bool) {
+	text = strings.Replace(strings.TrimSpace(text), "−", "-", 1)
+	switch {
+	case len(text) > Most:
+		return decimal.Zero, false
+	case plain.MatchString(text):
+	case grouped.MatchString(text):
+		text = strings.ReplaceAll(text, ",", "")
+	case comma.MatchString(text):
+		text = strings.Replace(text, ",", ".", 1)
+	default:
+		return decimal.Zero, false
+	}
+	d, err := decimal.NewFromString(strings.TrimSuffix(text, "."))
+	return d, err == nil
+}
+
+// Local turns a number from where the comma is the decimal mark and the point
+// groups, "1.250,50" or "5,125", into one for Parse; other text stays.
+func Local(text string) string {
+	if !local.MatchString(text) {
+		return text
+	}
+	return strings.Replace(strings.ReplaceAll(text, ".", ""), ",", ".", 1)
+}
