@@ -47,6 +47,9 @@ type ListFilter struct {
 var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"}, "supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"},
 	"sku": {"p.style", "v.sku"}, "price": {"f.price", "v.list_price"}, "on_hand": {"f.on_hand", "k.quantity"}, "for_sale": {"f.for_sale", "k.for_sale"}, "value": {"f.value", "k.value"}, "margin": {"f.margin", "margin"}}
 
+// byProduct are the orders that have a product's variants beside one another.
+var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
+
 // CheckSort returns an error for an order that a list can't have.
 func CheckSort(sort string) error {
 	if _, ok := sorts[strings.TrimPrefix(sort, "-")]; !ok && sort != "" {
@@ -173,13 +176,17 @@ func order(sort string, of int) string {
 	if strings.HasPrefix(sort, "-") {
 		by += " DESC"
 	}
+	if of == 1 && !byProduct[name] {
+		return by + ", v.id"
+	}
 	if name != "name" {
 		by += ", p.name"
 	}
+	by += ", p.id"
 	if of == 1 {
-		return by + ", v.id"
+		by += ", v.id"
 	}
-	return by + ", p.id"
+	return by
 }
 
 // ProductIDs finds the products of a list in its order, from an offset on.
@@ -222,16 +229,35 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		return nil, err
 	}
 	net, cost := q.margins(classes, now)
-	db := q.db.Table("product p").Select("v.id, (" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0) AS margin").
-		Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id")
-	if db, err = q.productsWhere(db, f); err != nil {
+	const pool = "JOIN cost_pool k ON k.variant_id = v.id"
+	const around = "JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id"
+	clause, args := q.variantsWhere(f, net, cost)
+	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
+		if clause != "" {
+			clause += " AND "
+		}
+		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
+			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"
+		args = append(args, `\b`+w, w+"%", `\b`+w, `\b`+w)
+	}
+	db := q.db.Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
+	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" && (name == "price" || name == "sku") { // walks their index
+		db = q.db.Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
+	}
+	if byProduct[strings.TrimPrefix(f.Sort, "-")] {
+		// each product that is found has a variant that is: so many of them hold the page
+		products, err := q.productsWhere(q.db.Table("product p").Joins(around).Select("p.id"), f)
+		if err != nil {
+			return nil, err
+		}
+		if clause != "" {
+			products = products.Where("EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")", args...)
+		}
+		db = db.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
+	} else if db, err = q.productsWhere(db.Select("v.id, ("+net+" - "+cost+") * 100 / NULLIF("+net+", 0) AS margin"), f); err != nil {
 		return nil, err
 	}
-	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
-		db = db.Where("(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) "+
-			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))", `\b`+w, w+"%", `\b`+w, `\b`+w)
-	}
-	if clause, args := q.variantsWhere(f, net, cost); clause != "" {
+	if clause != "" {
 		db = db.Where(clause, args...)
 	}
 	var rows []struct{ ID uint64 }

@@ -13,6 +13,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/number"
 	"itemrack/core/money"
 	"itemrack/core/stock"
 	"itemrack/sheet"
@@ -38,12 +39,12 @@ func (c *call) listOf() (listQuery, error) {
 		Value: c.Query("value"), Attribute: c.Query("attribute"), Tracking: c.Query("tracking"), Discontinued: c.Query("discontinued"), Sort: c.Query("sort"),
 		NoBarcode: c.Query("without") == "barcode", NoPicture: c.Query("without") == "picture", NoPrice: c.Query("without") == "price", UnderCost: c.Query("is") == "under cost", Low: c.Query("is") == "low"}}
 	for name, into := range map[string]**decimal.Decimal{"price_from": &l.Filter.PriceFrom, "price_to": &l.Filter.PriceTo, "margin_from": &l.Filter.MarginFrom, "margin_to": &l.Filter.MarginTo, "stock_from": &l.Filter.StockFrom, "stock_to": &l.Filter.StockTo} {
-		text := strings.ReplaceAll(strings.TrimSpace(c.Query(name)), ",", "")
+		text := strings.TrimSpace(c.Query(name))
 		if text == "" {
 			continue
 		}
-		d, err := decimal.NewFromString(text)
-		if err != nil || len(text) > 20 {
+		d, ok := number.Parse(text)
+		if !ok {
 			return l, fault.Field(name, text, "a number", "%q is not a number.", text)
 		}
 		*into = &d
@@ -183,7 +184,7 @@ func (c *call) catalog() error {
 			columns = append(columns, map[string]any{"Code": column.Code, "Name": column.Name, "On": slices.Contains(l.Shown, column.Code)})
 		}
 	}
-	data["Columns"], data["Empty"] = columns, len(rows) == 0 && c.filters() == 0
+	data["Columns"], data["Empty"] = columns, len(rows) == 0 && c.query() == ""
 	data["Filters"] = c.filters()
 	return c.page("catalog", "Catalog", "Catalog", data)
 }
@@ -194,8 +195,8 @@ var filterNames = []string{"category", "supplier", "brand", "value", "attribute"
 // filters counts what narrows the list.
 func (c *call) filters() int {
 	n := 0
-	for _, name := range append([]string{"q"}, filterNames...) {
-		if c.Query(name) != "" {
+	for _, name := range filterNames {
+		if c.Query(name) != "" && name != "category" && name != "supplier" {
 			n++
 		}
 	}
