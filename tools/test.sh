@@ -8,7 +8,7 @@ tools/install.sh mariadb-server chromium zbar-tools dmtx-utils poppler-utils qpd
 folder=$(mktemp -d)
 trap 'rm -rf "$folder"' EXIT
 if [ "${1:-}" = bench ]; then
-  tools/with-mariadb.sh "$folder" 0 go test -run '^$' -bench . -benchtime 3s ./shop/
+  tools/with-mariadb.sh "$folder" 0 go test -run "^$" -bench . -benchtime 3s -timeout 30m ./shop/
   exit
 fi
 unformatted=$(gofmt -l cmd core demo device e2e sheet shop store web)
