@@ -152,6 +152,12 @@ func (q Q) ImportJobs(most int) ([]ImportJob, error) {
 	return rows, q.db.Raw("SELECT * FROM import_job ORDER BY id DESC LIMIT ?", most).Scan(&rows).Error
 }
 
+// OpenImportJobs are the newest lists since a moment that are not read in yet.
+func (q Q) OpenImportJobs(since time.Time, most int) ([]ImportJob, error) {
+	var rows []ImportJob
+	return rows, q.db.Raw("SELECT * FROM import_job WHERE created_at >= ? AND state <> 'done' ORDER BY id DESC LIMIT ?", since, most).Scan(&rows).Error
+}
+
 // NewImportJob writes a new import and forgets files of those from before a moment.
 func (s *Store) NewImportJob(ctx context.Context, j *ImportJob, before time.Time) error {
 	db := s.Read(ctx).db

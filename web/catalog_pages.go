@@ -49,7 +49,13 @@ func (c *call) today() error {
 	if err != nil {
 		return err
 	}
-	return c.page("today", "Today", "Today", map[string]any{"Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
+	var lists []store.ImportJob
+	if c.who.Can(shop.DeedCatalog) {
+		if lists, err = c.q().OpenImportJobs(s.Now().AddDate(0, 0, -3), 5); err != nil {
+			return err
+		}
+	}
+	return c.page("today", "Today", "Today", map[string]any{"Lists": lists, "Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
 		"Figures": []figure{c.money(gross, plural(count, "sale", "sales")+" today"), c.money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(s.Zone).Format("Monday"))),
 			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.who.Can(shop.DeedSell)})
 }

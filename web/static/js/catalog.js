@@ -96,7 +96,7 @@ function start() {
     const all = done.rows.length;
     result.hidden = false;
     result.replaceChildren(make("h2", { textContent: title }),
-      make("table", { className: "list" }, make("thead", {}, make("tr", {}, ...["Product", "Before", "After", ""].map((t) => make("th", { textContent: t })))),
+      make("table", { className: "list" }, make("thead", {}, make("tr", {}, ...["Product", "Before", "After", "Remark"].map((t) => make("th", { textContent: t })))),
         make("tbody", {}, ...done.rows.slice(0, 60).map((r) => make("tr", {}, make("td", { textContent: r.name }), make("td", { textContent: r.before || "–" }), make("td", {}, make("b", { textContent: r.after || "–" })), make("td", { className: "low", textContent: r.remark ? "▾ " + r.remark : "" }))))));
     if (all > 60) result.append(make("p", { className: "quiet small", textContent: `and ${all - 60} more` }));
     for (const name of done.left || []) result.append(make("p", { className: "remark", textContent: "▾ " + name + " was changed since, and stays." }));

@@ -126,7 +126,7 @@ form.addEventListener("keydown", (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === "ArrowDown") { event.preventDefault(); send(true); return; }
   if (event.key === "Enter" && !event.ctrlKey && !event.metaKey && event.target.matches("input:not(.rack-cell), select")) { // goes on to the next field
     event.preventDefault();
-    const fields = [...form.querySelectorAll("input, select, .rack-cell")].filter((f) => f.offsetParent && f.tabIndex === 0);
+    const fields = [...form.querySelectorAll("input, select, .rack-cell")].filter((f) => f.checkVisibility() && f.tabIndex === 0);
     fields[fields.indexOf(event.target) + 1]?.focus();
   }
 });
