@@ -157,20 +157,7 @@ func (s *Shop) writeColumn(tx store.Tx, what string, value *string, products []u
 			return err
 		}
 	}
-	classes, err := tx.TaxClasses()
-	if err != nil {
-		return err
-	}
-	for start := 0; start < len(products); start += 1000 {
-		part := products[start:min(start+1000, len(products))]
-		if err := tx.SettleTaxClasses(part, classes[0].ID); err != nil {
-			return err
-		}
-		if err := s.settled(tx, part); err != nil {
-			return err
-		}
-	}
-	return nil
+	return s.resettle(tx, products)
 }
 
 func sameText(a, b *string) bool {

@@ -170,6 +170,11 @@ func (s *Shop) categoryChanged(tx store.Tx, id uint64) error {
 	if err != nil || len(products) == 0 {
 		return err
 	}
+	return s.resettle(tx, products)
+}
+
+// resettle brings products up to date with what they take over.
+func (s *Shop) resettle(tx store.Tx, products []uint64) error {
 	classes, err := tx.TaxClasses()
 	if err != nil {
 		return err

@@ -37,14 +37,19 @@ type Changed struct {
 	Says string `json:"says"`
 }
 
+// lockProduct reads a product and holds it until the deed is done.
+func (s *Shop) lockProduct(tx store.Tx, id uint64) (store.ProductView, error) {
+	if err := tx.LockProduct(id); err != nil {
+		return store.ProductView{}, err
+	}
+	return tx.Product(id, 0, s.Now())
+}
+
 // SaveProduct changes the facts of a product. What its variants are stays as it
 // is.
 func (s *Shop) SaveProduct(ctx context.Context, who Actor, key string, id uint64, in ProductFacts) (Changed, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		if err := tx.LockProduct(id); err != nil {
-			return Changed{}, err
-		}
-		view, err := tx.Product(id, 0, s.Now())
+		view, err := s.lockProduct(tx, id)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -168,10 +173,7 @@ type CellTyped struct {
 // ChangeCells changes a figure of some variants of a product, all or none.
 func (s *Shop) ChangeCells(ctx context.Context, who Actor, key string, product uint64, in CellChange) (Changed, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return Changed{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -290,10 +292,7 @@ type PackInput struct {
 // SavePack makes a pack of a product, or changes the one with a number.
 func (s *Shop) SavePack(ctx context.Context, who Actor, key string, product, id uint64, in PackInput) (store.Pack, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (store.Pack, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return store.Pack{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return store.Pack{}, err
 		}
@@ -410,10 +409,7 @@ func setParts(tx store.Tx, bundle uint64, in []PartInput) error {
 // SetParts changes what is in a bundle from now on.
 func (s *Shop) SetParts(ctx context.Context, who Actor, key string, product uint64, in []PartInput) (Changed, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return Changed{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -439,10 +435,7 @@ type ValueChange struct {
 // sales can't be dropped.
 func (s *Shop) ChangeValue(ctx context.Context, who Actor, key string, product uint64, in ValueChange) (Changed, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return Changed{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -498,10 +491,7 @@ func (s *Shop) dropValue(tx store.Tx, view store.ProductView, axis int, id uint6
 // DropProduct drops a product that never had stock or sales.
 func (s *Shop) DropProduct(ctx context.Context, who Actor, product uint64) (Changed, error) {
 	return once(ctx, s, who, DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return Changed{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return Changed{}, err
 		}

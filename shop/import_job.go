@@ -7,7 +7,6 @@ import (
 	"io"
 	"log/slog"
 	"slices"
-	"strings"
 	"time"
 
 	"itemrack/core/catalog"
@@ -113,7 +112,7 @@ func (s *Shop) sample(q store.Q, job uint64, kind string, columns []catalog.Colu
 	if err != nil {
 		return k, err
 	}
-	if k.Heads, err = readHeads(file); err != nil {
+	if k.Heads, k.Match, err = matched(q, file, kind, columns); err != nil {
 		return k, err
 	}
 	const few = 3
@@ -131,9 +130,17 @@ func (s *Shop) sample(q store.Q, job uint64, kind string, columns []catalog.Colu
 	if err != nil && err != enough { //nolint:errorlint // it is that very value
 		return k, err
 	}
+	return k, nil
+}
+
+// matched reads the heads of a list and matches its columns, by memory first.
+func matched(q store.Q, file io.ReadSeeker, kind string, columns []catalog.Column) ([]string, catalog.Matching, error) {
+	heads, err := readHeads(file)
+	if err != nil {
+		return nil, nil, err
+	}
 	memory, err := q.ColumnMemory(kind)
-	k.Match = catalog.Match(k.Heads, columns, memory)
-	return k, err
+	return heads, catalog.Match(heads, columns, memory), err
 }
 
 // Import reads an import as it stands. One that has given no sign of life while
@@ -379,12 +386,4 @@ func (s *Shop) Template(kind string, format sheet.Format, to io.Writer) error {
 		return err
 	}
 	return w.Close()
-}
-
-// words joins a few names for a sentence.
-func words(list []string, most int) string {
-	if len(list) > most {
-		return strings.Join(list[:most], ", ") + fmt.Sprintf(" and %d more", len(list)-most)
-	}
-	return strings.Join(list, ", ")
 }

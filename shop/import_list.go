@@ -72,15 +72,10 @@ type listSink func(done []ListResult) error
 // opening stock, which is posted at a branch. A dry run tries everything and
 // keeps nothing. One refused row keeps all from being imported.
 func (s *Shop) ImportList(ctx context.Context, who Actor, key string, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
-	memory, err := s.Store.Read(ctx).ColumnMemory(ImportCatalog)
+	heads, match, err := matched(s.Store.Read(ctx), file, ImportCatalog, catalog.ListColumns)
 	if err != nil {
 		return ListReport{}, err
 	}
-	heads, err := readHeads(file)
-	if err != nil {
-		return ListReport{}, err
-	}
-	match := catalog.Match(heads, catalog.ListColumns, memory)
 	source, err := listRows(file, match)
 	if err != nil {
 		return ListReport{}, err

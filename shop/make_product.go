@@ -852,10 +852,7 @@ type Extension struct {
 // bring, and only those: cells that were left out stay left out.
 func (s *Shop) AddValues(ctx context.Context, who Actor, key string, product uint64, in Extension) (MadeProduct, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return MadeProduct{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return MadeProduct{}, err
 		}

@@ -19,15 +19,10 @@ import (
 // is in the catalog, posted as one document. Rows whose code is not known are set
 // apart. A dry run tries everything and keeps nothing.
 func (s *Shop) ImportOpeningStock(ctx context.Context, who Actor, key string, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
-	memory, err := s.Store.Read(ctx).ColumnMemory(ImportOpening)
+	heads, match, err := matched(s.Store.Read(ctx), file, ImportOpening, catalog.OpeningColumns)
 	if err != nil {
 		return ListReport{}, err
 	}
-	heads, err := readHeads(file)
-	if err != nil {
-		return ListReport{}, err
-	}
-	match := catalog.Match(heads, catalog.OpeningColumns, memory)
 	var rows []ListResult
 	report, err := s.importOpening(ctx, who, key, file, match, importOptions{branch: branch, dryRun: dryRun, again: func() { rows = nil }, sink: func(done []ListResult) error {
 		rows = append(rows, done...)

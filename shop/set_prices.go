@@ -188,10 +188,7 @@ func (s *Shop) Moment(field, text string) (time.Time, error) {
 // written again.
 func (s *Shop) SetPrices(ctx context.Context, who Actor, key string, product uint64, in PriceChange) (PriceResult, error) {
 	return once(ctx, s, who, DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
-		if err := tx.LockProduct(product); err != nil {
-			return PriceResult{}, err
-		}
-		view, err := tx.Product(product, 0, s.Now())
+		view, err := s.lockProduct(tx, product)
 		if err != nil {
 			return PriceResult{}, err
 		}

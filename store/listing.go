@@ -297,13 +297,17 @@ type ProductRow struct {
 // Products lists a page of products (from page 1), and whether there is another.
 // It takes the same number of queries however many rows there are.
 func (q Q) Products(f ListFilter, page int, now time.Time) ([]ProductRow, bool, error) {
-	ids, err := q.ProductIDs(f, (page-1)*PageSize, PageSize+1, now)
+	return pageOf(f, page, now, q.ProductIDs, q.ProductRows)
+}
+
+// pageOf reads a page of a list by what finds its rows and what reads them.
+func pageOf[T any](f ListFilter, page int, now time.Time, find func(ListFilter, int, int, time.Time) ([]uint64, error), read func([]uint64, time.Time) ([]T, error)) ([]T, bool, error) {
+	ids, err := find(f, (page-1)*PageSize, PageSize+1, now)
 	if err != nil {
 		return nil, false, err
 	}
-	more := len(ids) > PageSize
-	rows, err := q.ProductRows(ids[:min(len(ids), PageSize)], now)
-	return rows, more, err
+	rows, err := read(ids[:min(len(ids), PageSize)], now)
+	return rows, len(ids) > PageSize, err
 }
 
 // ProductRows reads some products as they stand in a list, in the order asked for.
@@ -377,13 +381,7 @@ type VariantRow struct {
 
 // Variants lists a page of variants, and whether there is another.
 func (q Q) Variants(f ListFilter, page int, now time.Time) ([]VariantRow, bool, error) {
-	ids, err := q.VariantIDs(f, (page-1)*PageSize, PageSize+1, now)
-	if err != nil {
-		return nil, false, err
-	}
-	more := len(ids) > PageSize
-	rows, err := q.VariantRows(ids[:min(len(ids), PageSize)], now)
-	return rows, more, err
+	return pageOf(f, page, now, q.VariantIDs, q.VariantRows)
 }
 
 // VariantRows reads some variants as they stand in a list, in the order asked for.

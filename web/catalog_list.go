@@ -13,8 +13,8 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/number"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/stock"
 	"itemrack/sheet"
 	"itemrack/shop"

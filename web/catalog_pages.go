@@ -90,9 +90,6 @@ func (c *call) productChoices() (map[string]any, error) {
 	return map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Brands": brands, "Sets": sets, "Units": unit.All, "Now": c.server.shop.Now(), "Basis": c.q().Basis().String()}, err
 }
 
-// makeViews are what can hang on the rack of a product while it is made.
-var makeViews = []struct{ Code, Name string }{{"made", "Made"}, {"price", "Price"}, {"cost", "Cost"}, {"level", "Restock level"}, {"barcode", "Maker's barcode"}}
-
 // newProductRack draws the rack that a product would have, as it is typed.
 func (c *call) newProductRack() error {
 	var in shop.NewProduct

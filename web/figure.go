@@ -6,6 +6,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/money"
 	"itemrack/shop"
 )
 
@@ -25,9 +26,18 @@ func (c *call) cost(amount decimal.Decimal, name string) figure {
 	return figure{Amount: c.server.shop.Currency.Symbol + amount.StringFixed(costPlaces(amount)), Name: name}
 }
 
+// costText is a cost as it is typed: all its digits, two decimals at least.
+func costText(cost decimal.Decimal) string {
+	places := int32(2)
+	for places < money.CostPlaces && !cost.Equal(cost.Round(places)) {
+		places++
+	}
+	return cost.StringFixed(places)
+}
+
 // productStrip is the figures over a product's rack.
 func (c *call) productStrip(unit string, f productFigures) []figure {
-	price := c.money(f.PriceMin, "price, with tax")
+	price := c.money(f.PriceMin, "price, "+c.q().Basis().String())
 	if !f.PriceMin.Equal(f.PriceMax) {
 		price.Amount += "–" + f.PriceMax.StringFixed(2)
 	}

@@ -84,7 +84,7 @@ func parsePages(s *Server) (*pageSet, error) {
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
 		"sorting":  sorting,
-		"costText": func(d decimal.Decimal) string { return d.StringFixed(max(2, -d.Exponent())) },
+		"costText": costText,
 		"deref":    func(d *decimal.Decimal) string { return figureText(d) },
 		"orNone":   orNone,
 		"dict":     dict,
