@@ -120,6 +120,8 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 	p.MustElement("#run").MustClick()
 	p.sees("#state", "read in, opening stock as OS-0001")
 	p.sees("#outcomes", "Made 2")
+	p.leave(func() { p.MustElement("#import-labels").MustClick() })
+	p.sees("#preview", "2 labels")
 	p.open("/catalog?q=drift")
 	p.leave(func() { p.MustElementR("#rows a", "Drift hat").MustClick() })
 	assert.Len(t, p.MustElements("img.head-picture"), 1)

@@ -42,7 +42,7 @@ func (f Format) Type() string {
 }
 
 // Writer writes the rows of a table. A cell is a string, a decimal, an int, a
-// bool, a date, or nil for an empty one.
+// bool, a date or moment (by its own clock), or nil for an empty one.
 type Writer interface {
 	Write(row []any) error
 	Close() error
@@ -107,10 +107,16 @@ func written(cell any) string {
 		}
 		return "no"
 	case time.Time:
-		return v.Format(time.DateOnly)
+		if midnight(v) {
+			return v.Format(time.DateOnly)
+		}
+		return v.Format("2006-01-02 15:04:05")
 	}
 	return fmt.Sprint(cell)
 }
+
+// midnight reports whether a moment is a day rather than a moment in it.
+func midnight(at time.Time) bool { return at.Hour() == 0 && at.Minute() == 0 && at.Second() == 0 }
 
 type xlsxWriter struct {
 	to     io.Writer
@@ -119,6 +125,7 @@ type xlsxWriter struct {
 	line   int
 	styles map[int32]int
 	day    int
+	moment int
 }
 
 func newXLSX(to io.Writer, heads []any) (Writer, error) {
@@ -130,6 +137,10 @@ func newXLSX(to io.Writer, heads []any) (Writer, error) {
 	}
 	format := "yyyy-mm-dd"
 	if w.day, err = file.NewStyle(&excelize.Style{CustomNumFmt: &format}); err != nil {
+		return nil, err
+	}
+	clock := "yyyy-mm-dd hh:mm:ss"
+	if w.moment, err = file.NewStyle(&excelize.Style{CustomNumFmt: &clock}); err != nil {
 		return nil, err
 	}
 	if err := w.stream.SetColWidth(1, max(1, len(heads)), 16); err != nil {
@@ -174,7 +185,13 @@ func (w *xlsxWriter) Write(row []any) error {
 			}
 			row[i] = excelize.Cell{StyleID: style, Value: v.InexactFloat64()}
 		case time.Time:
-			row[i] = excelize.Cell{StyleID: w.day, Value: v}
+			// a sheet has no zones: the clock's own figures count
+			plain := time.Date(v.Year(), v.Month(), v.Day(), v.Hour(), v.Minute(), v.Second(), 0, time.UTC)
+			style := w.moment
+			if midnight(v) {
+				style = w.day
+			}
+			row[i] = excelize.Cell{StyleID: style, Value: plain}
 		case bool:
 			row[i] = written(v)
 		}

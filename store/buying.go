@@ -29,8 +29,8 @@ const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened
 // Deliveries lists deliveries, newest first.
 func (q Q) Deliveries(page int) ([]DeliveryView, bool, error) {
 	var rows []DeliveryView
-	err := q.db.Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", PageSize+1, (page-1)*PageSize).Scan(&rows).Error
-	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+	err := q.db.Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
 }
 
 // Delivery reads a delivery with its lines.

@@ -28,8 +28,8 @@ const countSelect = `SELECT c.*, b.name AS branch, g.path AS category, u.name AS
 // Counts lists shelf counts, newest first.
 func (q Q) Counts(page int) ([]CountView, bool, error) {
 	var rows []CountView
-	err := q.db.Raw(countSelect+"ORDER BY c.id DESC LIMIT ? OFFSET ?", PageSize+1, (page-1)*PageSize).Scan(&rows).Error
-	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+	err := q.db.Raw(countSelect+"ORDER BY c.id DESC LIMIT ? OFFSET ?", q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
 }
 
 // OpenCounts lists the counts that are not closed.

@@ -158,6 +158,12 @@ func (q Q) OpenImportJobs(since time.Time, most int) ([]ImportJob, error) {
 	return rows, q.db.Raw("SELECT * FROM import_job WHERE created_at >= ? AND state <> 'done' ORDER BY id DESC LIMIT ?", since, most).Scan(&rows).Error
 }
 
+// MadeByImport are the first variants that an import made, in the order of its rows.
+func (q Q) MadeByImport(id uint64, most int) ([]uint64, error) {
+	var ids []uint64
+	return ids, q.db.Raw("SELECT v.id FROM import_row r JOIN import_job j ON j.id = r.import_id AND j.state = 'done' JOIN variant v ON v.sku = r.sku WHERE r.import_id = ? AND r.outcome = 'made' ORDER BY r.line LIMIT ?", id, most).Scan(&ids).Error
+}
+
 // NewImportJob writes a new import and forgets files of those from before a moment.
 func (s *Store) NewImportJob(ctx context.Context, j *ImportJob, before time.Time) error {
 	db := s.Read(ctx).db

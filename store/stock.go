@@ -43,7 +43,7 @@ type MovementFilter struct {
 // older ones.
 func (q Q) Movements(variant uint64, f MovementFilter) ([]Movement, bool, error) {
 	if f.Limit == 0 {
-		f.Limit = PageSize
+		f.Limit = q.rows()
 	}
 	db := q.db.Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition, COALESCE(l.number, '') AS lot, e.serial,
 		u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after`).
@@ -155,11 +155,11 @@ func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
 		from = "product p FORCE INDEX (name)"
 	}
 	ids := words(q.db.Table(from).Select("STRAIGHT_JOIN v.id").Joins("JOIN variant v ON v.product_id = p.id"), text).
-		Where("p.tracking <> 'untracked'").Order("p.name").Limit(PageSize + 1).Offset((page - 1) * PageSize)
+		Where("p.tracking <> 'untracked'").Order("p.name").Limit(q.rows() + 1).Offset((page - 1) * q.rows())
 	var rows []StockRow
 	err := q.db.Table("(?) x", ids).Select(stockColumns).Joins("JOIN variant v ON v.id = x.id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id").
 		Order("p.name, v.id").Scan(&rows).Error
-	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
 }
 
 // Low lists variants below their restock level, and how many there are.
@@ -256,8 +256,8 @@ func (q Q) Documents(kind string, page int) ([]DocumentView, bool, error) {
 		args = append(args, kind)
 	}
 	var rows []DocumentView
-	err := q.db.Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, PageSize+1, (page-1)*PageSize)...).Scan(&rows).Error
-	return rows[:min(len(rows), PageSize)], len(rows) > PageSize, err
+	err := q.db.Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, q.rows()+1, (page-1)*q.rows())...).Scan(&rows).Error
+	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
 }
 
 // EntryView is an entry of a document with names.

@@ -40,6 +40,21 @@ type Q struct {
 	db    *gorm.DB
 	basis tax.Basis
 	zone  *time.Location
+	long  bool
+}
+
+// Long reads lists in pages of 5000 rows, for files.
+func (q Q) Long() Q {
+	q.long = true
+	return q
+}
+
+// rows is how many rows a page of a list has.
+func (q Q) rows() int {
+	if q.long {
+		return 5000
+	}
+	return PageSize
 }
 
 // Tx is a transaction; it can also write.
@@ -135,7 +150,7 @@ func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) 
 // Read returns queries outside of any transaction.
 func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
 
-func (s *Store) q(db *gorm.DB) Q { return Q{db, s.Basis, s.Zone} }
+func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone} }
 
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12

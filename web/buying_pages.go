@@ -7,17 +7,17 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	"itemrack/core/number"
 	"itemrack/core/stock"
 	"itemrack/shop"
 	"itemrack/store"
 )
 
 func (c *call) deliveries() error {
-	rows, more, err := c.q().Deliveries(c.pageNumber())
-	if err != nil {
-		return err
-	}
-	return c.page("deliveries", "Buying", "Deliveries", map[string]any{"Rows": rows, "Pager": c.pager(more), "Receives": c.who.Can(shop.DeedReceive)})
+	columns := []column[store.DeliveryView]{{"number", func(r store.DeliveryView) any { return r.Number }}, {"when", func(r store.DeliveryView) any { return c.inZone(r.HappenedAt) }}, {"supplier", func(r store.DeliveryView) any { return r.Supplier }},
+		{"their number", func(r store.DeliveryView) any { return r.SupplierNumber }}, {"to", func(r store.DeliveryView) any { return r.Branch }}, {"units", func(r store.DeliveryView) any { units, _ := number.Parse(r.Units); return units }},
+		{"net", func(r store.DeliveryView) any { return fixed(r.Net, 2) }}, {"by", func(r store.DeliveryView) any { return r.By }}, {"reversed", func(r store.DeliveryView) any { return r.Reversed }}}
+	return listed(c, "deliveries", "Buying", "Deliveries", columns, store.Q.Deliveries, map[string]any{"Receives": c.who.Can(shop.DeedReceive)})
 }
 
 func (c *call) newDelivery() error {

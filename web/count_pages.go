@@ -14,11 +14,10 @@ import (
 )
 
 func (c *call) counts() error {
-	rows, more, err := c.q().Counts(c.pageNumber())
-	if err != nil {
-		return err
-	}
-	return c.page("counts", "Counts", "Shelf counts", map[string]any{"Rows": rows, "Pager": c.pager(more)})
+	columns := []column[store.CountView]{{"number", func(r store.CountView) any { return r.Number }}, {"category", func(r store.CountView) any { return r.Category }}, {"branch", func(r store.CountView) any { return r.Branch }},
+		{"begun", func(r store.CountView) any { return c.inZone(&r.CreatedAt) }}, {"by", func(r store.CountView) any { return r.By }}, {"rows", func(r store.CountView) any { return r.Rows }},
+		{"entries", func(r store.CountView) any { return r.Events }}, {"state", func(r store.CountView) any { return r.State }}, {"note", func(r store.CountView) any { return r.Note }}}
+	return listed(c, "counts", "Counts", "Shelf counts", columns, store.Q.Counts, map[string]any{})
 }
 
 func (c *call) newCount() error {

@@ -56,6 +56,15 @@ func (c *call) labelList() error {
 			}
 		}
 	}
+	if id := fiber.Query[uint64](c.Ctx, "import"); id != 0 {
+		made, err := c.q().MadeByImport(id, 1000)
+		if err != nil {
+			return err
+		}
+		for _, v := range made {
+			in.Labels = append(in.Labels, shop.LabelWish{Variant: v, Copies: 1})
+		}
+	}
 	var ids []uint64
 	for _, w := range in.Labels {
 		ids = append(ids, w.Variant)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"html/template"
+	"net/url"
 	"path"
 	"slices"
 	"strings"
@@ -222,6 +223,20 @@ func (c *call) send(t *template.Template, name string, data any) error {
 
 // Query is a part of the address that a page was asked with.
 func (v view) Query(name string) string { return v.query(name) }
+
+// Filtered is the address' filters, to put another part behind.
+func (v view) Filtered() template.URL {
+	filters := url.Values{}
+	for _, name := range []string{"q", "kind"} {
+		if value := v.query(name); value != "" {
+			filters.Set(name, value)
+		}
+	}
+	if len(filters) == 0 {
+		return ""
+	}
+	return template.URL(filters.Encode() + "&") //nolint:gosec // it is encoded
+}
 
 // Can reports whether the person may do a deed, by its name.
 func (v view) Can(deed string) bool { return v.Who.Can(shop.Deed(deed)) }

@@ -2,13 +2,16 @@ package web
 
 import (
 	"context"
+	"encoding/csv"
 	"fmt"
 	"net/http"
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/xuri/excelize/v2"
 
 	"itemrack/shop"
 	"itemrack/shop/testkit"
@@ -136,4 +139,58 @@ func TestTooManyTries(t *testing.T) {
 	assert.Contains(t, body, "Too many tries")
 	fresh := newClient(t, s)
 	fresh.signIn("tobi") // others are not kept out
+}
+
+// TestListsAsFiles takes each list as a file: the rows that the filter shows,
+// every page of them, with cells of their kind.
+func TestListsAsFiles(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Stock(t, made.Variants[1].ID, "3", "13.95")
+	s.Stock(t, s.Simple(t, "=Whistle", "counted", "4.00"), "1200", "1")
+	s.Open(t, 1)
+	for range 60 {
+		s.Sold(t, made.Variants[1].ID+5, "1")
+	}
+	sold := s.Sold(t, made.Variants[1].ID, "1")
+	_, err := s.TakeBack(context.Background(), s.Tobi, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	assert.NoError(t, err)
+	_, err = s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
+	assert.NoError(t, err)
+	c := newClient(t, s)
+	c.signIn("maren")
+	rows := func(path string) [][]string {
+		status, body := c.get(path)
+		assert.Equal(t, http.StatusOK, status, path)
+		all, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(body, "\ufeff"))).ReadAll()
+		assert.NoError(t, err, path)
+		return all
+	}
+	stock := rows("/stock?format=csv")
+	assert.Len(t, stock, 1+7)
+	assert.Equal(t, []string{"'=Whistle", "", "WHI", "1140", "1140", "pc", "1", "1140", "no"}, stock[1], "a name is no formula")
+	assert.Len(t, rows("/stock?q=tidewater&format=csv"), 1+6)
+	sales := rows("/documents?kind=Sale&format=csv")
+	assert.Len(t, sales, 1+61, "every page of them")
+	assert.Equal(t, []string{sold.Number, "Sale", "Quay Shop", "Tobi Ashdown"}, []string{sales[1][0], sales[1][1], sales[1][3], sales[1][4]})
+	at, err := time.ParseInLocation("2006-01-02 15:04:05", sales[1][2], s.Zone)
+	assert.NoError(t, err)
+	assert.WithinDuration(t, s.Now(), at, time.Minute, "by the shop's clock")
+	assert.Equal(t, []string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To check", "Quay Shop", "", "", "1", "13.95"}, rows("/stock/not-for-sale?format=csv")[1][:9])
+	deliveries := rows("/buying?format=csv")
+	assert.Equal(t, []string{"D-0002", "1200", "1200"}, []string{deliveries[1][0], deliveries[1][5], deliveries[1][6]})
+	assert.Len(t, rows("/counts?format=csv"), 1+1)
+	assert.Equal(t, "100", rows("/drawers?format=csv")[1][6])
+	moves := rows(fmt.Sprintf("/stock/%d?format=csv", made.Variants[1].ID))
+	assert.Equal(t, []string{"Return", "Sale", "Delivery"}, []string{moves[1][2], moves[2][2], moves[3][2]})
+	assert.Equal(t, []string{"-1", "-13.95", "2", "27.9"}, moves[2][9:])
+	_, body := c.get("/documents?format=xlsx")
+	book, err := excelize.OpenReader(strings.NewReader(body))
+	assert.NoError(t, err)
+	raw, err := book.GetCellValue("Sheet1", "C2", excelize.Options{RawCellValue: true})
+	assert.NoError(t, err)
+	assert.Regexp(t, `^4\d{4}\.\d`, raw, "a moment, not a text")
+	status, body := c.get("/stock?format=pdf")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "csv or xlsx")
 }

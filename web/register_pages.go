@@ -110,11 +110,10 @@ func (c *call) closeDrawer() error {
 }
 
 func (c *call) drawers() error {
-	rows, more, err := c.q().Drawers(c.pageNumber())
-	if err != nil {
-		return err
-	}
-	return c.page("drawers", "Register", "Drawer sessions", map[string]any{"Rows": rows, "Pager": c.pager(more)})
+	columns := []column[store.DrawerRow]{{"session", func(r store.DrawerRow) any { return r.Number }}, {"register", func(r store.DrawerRow) any { return r.Register }}, {"opened", func(r store.DrawerRow) any { return c.inZone(&r.OpenedAt) }},
+		{"by", func(r store.DrawerRow) any { return r.Opener }}, {"closed", func(r store.DrawerRow) any { return c.inZone(r.ClosedAt) }}, {"closed by", func(r store.DrawerRow) any { return r.Closer }},
+		{"float", func(r store.DrawerRow) any { return fixed(r.Float, 2) }}, {"expected", func(r store.DrawerRow) any { return amountCell(r.Expected) }}, {"counted", func(r store.DrawerRow) any { return amountCell(r.Counted) }}}
+	return listed(c, "drawers", "Register", "Drawer sessions", columns, store.Q.Drawers, map[string]any{})
 }
 
 func (c *call) drawer() error {

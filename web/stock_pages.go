@@ -15,19 +15,21 @@ import (
 )
 
 func (c *call) stockList() error {
-	rows, more, err := c.q().StockList(c.Query("q"), c.pageNumber())
-	if err != nil {
-		return err
-	}
-	return c.page("stock", "Stock", "Stock", map[string]any{"Rows": rows, "Pager": c.pager(more), "Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify)})
+	columns := []column[store.StockRow]{{"product", func(r store.StockRow) any { return r.Name }}, {"variant", func(r store.StockRow) any { return r.Label }}, {"sku", func(r store.StockRow) any { return r.SKU }},
+		{"on hand", func(r store.StockRow) any { return r.Quantity }}, {"available", func(r store.StockRow) any { return r.ForSale }}, {"unit", func(r store.StockRow) any { return r.Unit }},
+		{"average cost", func(r store.StockRow) any { return fixed(r.Average(), 4) }}, {"value", func(r store.StockRow) any { return fixed(r.Value, 2) }}, {"running low", func(r store.StockRow) any { return r.Low }}}
+	return listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]store.StockRow, bool, error) { return q.StockList(c.Query("q"), page) },
+		map[string]any{"Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify)})
 }
 
 func (c *call) notForSale() error {
-	rows, err := c.q().NotForSale(500)
-	if err != nil {
-		return err
-	}
-	return c.page("not_for_sale", "Stock", "Not for sale", map[string]any{"Rows": rows, "Conditions": stock.Conditions})
+	columns := []column[store.OffRow]{{"product", func(r store.OffRow) any { return r.Name }}, {"variant", func(r store.OffRow) any { return r.Label }}, {"sku", func(r store.OffRow) any { return r.SKU }},
+		{"condition", func(r store.OffRow) any { return r.Condition }}, {"branch", func(r store.OffRow) any { return r.Branch }}, {"lot", func(r store.OffRow) any { return r.Lot }}, {"serial numbers", func(r store.OffRow) any { return r.Serials }},
+		{"units", func(r store.OffRow) any { return r.Quantity }}, {"worth", func(r store.OffRow) any { return fixed(r.Worth(), 2) }}, {"since", func(r store.OffRow) any { return c.inZone(r.Since) }}}
+	return listed(c, "not_for_sale", "Stock", "Not for sale", columns, func(q store.Q, _ int) ([]store.OffRow, bool, error) {
+		rows, err := q.NotForSale(500)
+		return rows, false, err
+	}, map[string]any{"Conditions": stock.Conditions})
 }
 
 func (c *call) inStep() error {
@@ -91,6 +93,9 @@ func (c *call) stockCard() error {
 		return err
 	}
 	filter := store.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")}
+	if c.Query("format") != "" {
+		return c.movementsFile(id, filter)
+	}
 	moves, more, err := c.q().Movements(id, filter)
 	if err != nil {
 		return err
@@ -118,12 +123,28 @@ func (c *call) stockCard() error {
 		"Kinds": []stock.Kind{stock.Opening, stock.Delivery, stock.Sale, stock.Return, stock.ConditionChange, stock.Count, stock.Reversal}})
 }
 
+// movementsFile sends the movements of a stock card, those that the filter shows.
+func (c *call) movementsFile(variant uint64, filter store.MovementFilter) error {
+	columns := []column[store.Movement]{{"when", func(r store.Movement) any { return c.inZone(&r.HappenedAt) }}, {"document", func(r store.Movement) any { return r.Number }}, {"kind", func(r store.Movement) any { return r.Kind }},
+		{"branch", func(r store.Movement) any { return r.Branch }}, {"shelf", func(r store.Movement) any { return r.Shelf }}, {"condition", func(r store.Movement) any { return r.Condition }}, {"lot", func(r store.Movement) any { return r.Lot }},
+		{"serial number", func(r store.Movement) any { return r.Serial }}, {"who", func(r store.Movement) any { return r.Who }}, {"units", func(r store.Movement) any { return r.Quantity }}, {"value", func(r store.Movement) any { return fixed(r.Value, 2) }},
+		{"units after", func(r store.Movement) any { return r.QuantityAfter }}, {"value after", func(r store.Movement) any { return fixed(r.ValueAfter, 2) }}}
+	return listed(c, "movements", "Stock", "Movements", columns, func(q store.Q, _ int) ([]store.Movement, bool, error) {
+		rows, more, err := q.Movements(variant, filter)
+		if len(rows) > 0 {
+			filter.Before = rows[len(rows)-1].ID
+		}
+		return rows, more, err
+	}, nil)
+}
+
 func (c *call) documents() error {
-	rows, more, err := c.q().Documents(c.Query("kind"), c.pageNumber())
-	if err != nil {
-		return err
-	}
-	return c.page("documents", "Stock", "Documents", map[string]any{"Rows": rows, "Pager": c.pager(more), "Kind": c.Query("kind"),
+	columns := []column[store.DocumentView]{{"number", func(r store.DocumentView) any { return r.Number }}, {"kind", func(r store.DocumentView) any { return r.Kind }}, {"when", func(r store.DocumentView) any { return c.inZone(&r.HappenedAt) }},
+		{"branch", func(r store.DocumentView) any { return r.Branch }}, {"who", func(r store.DocumentView) any { return r.Who }}, {"note", func(r store.DocumentView) any { return r.Note }},
+		{"reverses", func(r store.DocumentView) any { return r.Reverses }}, {"reversed by", func(r store.DocumentView) any { return r.ReversedBy }}}
+	return listed(c, "documents", "Stock", "Documents", columns, func(q store.Q, page int) ([]store.DocumentView, bool, error) {
+		return q.Documents(c.Query("kind"), page)
+	}, map[string]any{"Kind": c.Query("kind"),
 		"Kinds": []stock.Kind{stock.Opening, stock.Delivery, stock.Sale, stock.Return, stock.ConditionChange, stock.Count, stock.DrawerClose, stock.Reversal}})
 }
 

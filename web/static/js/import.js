@@ -28,6 +28,7 @@ function show() {
   tabs.hidden = !counted;
   for (const tab of tabs.querySelectorAll("[data-outcome]")) tab.querySelector("b").textContent = job[tab.dataset.outcome];
   document.getElementById("refused-file").hidden = !job.refused;
+  document.getElementById("import-labels").hidden = job.state !== "done" || !job.made || root.dataset.kind !== "catalog";
   if (!["ready"].includes(job.state)) document.getElementById("matching").open = false;
   if (counted) {
     if (!job[outcome]) outcome = ["refused", "made", "changed", "same"].find((o) => job[o]) || "refused";
