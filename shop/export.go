@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"fmt"
 	"io"
 	"slices"
 	"strings"
@@ -380,16 +379,4 @@ func (s *Shop) exportPage(q store.Q, w sheet.Writer, filter store.ListFilter, va
 		}
 	}
 	return len(ids), err
-}
-
-// WriteTable writes any rows as a file, for the lists of other pages.
-func WriteTable(format sheet.Format, to io.Writer, heads []string, rows func(write func(cells ...any) error) error) error {
-	w, err := sheet.NewWriter(format, to, heads)
-	if err != nil {
-		return err
-	}
-	if err := rows(func(cells ...any) error { return w.Write(cells) }); err != nil {
-		return fmt.Errorf("write the list: %w", err)
-	}
-	return w.Close()
 }

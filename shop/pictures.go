@@ -12,6 +12,7 @@ import (
 	"image/png"
 	"io"
 	"path"
+	"slices"
 	"strings"
 
 	"golang.org/x/image/draw"
@@ -232,6 +233,13 @@ func (s *Shop) CategoryPicture(ctx context.Context, who Actor, category uint64, 
 		return Changed{}, err
 	}
 	return once(ctx, s, who, DeedCatalog, "", func(tx store.Tx) (Changed, error) {
+		all, err := tx.LockCategories()
+		if err != nil {
+			return Changed{}, err
+		}
+		if !slices.ContainsFunc(all, func(c store.Category) bool { return c.ID == category }) {
+			return Changed{}, fault.Missing("category", category, "There is no category %d.", category)
+		}
 		id, err := tx.KeepPicture(p)
 		if err != nil {
 			return Changed{}, err
