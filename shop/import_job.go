@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -200,6 +201,9 @@ func (s *Shop) MatchColumns(ctx context.Context, who Actor, id uint64, match []s
 	return s.Import(ctx, who, id)
 }
 
+// incoming is the part of an import's files that is not looked at yet.
+const incoming = "incoming"
+
 // AddImportPictures keeps a ZIP of pictures that the list names.
 func (s *Shop) AddImportPictures(ctx context.Context, who Actor, id uint64, file io.Reader) (ImportView, error) {
 	v, err := s.Import(ctx, who, id)
@@ -209,11 +213,15 @@ func (s *Shop) AddImportPictures(ctx context.Context, who Actor, id uint64, file
 	if v.Kind != ImportCatalog || v.State == ImportRunning || v.State == ImportDone {
 		return v, fault.Refuse("import", id, "a catalog list that is not read in yet", "Pictures can't be added to this import.")
 	}
-	if _, err := s.Store.KeepFile(ctx, id, "pictures", file, MostPictureBytes); err != nil {
+	// what is refused does not take the place of what came before
+	if _, err := s.Store.KeepFile(ctx, id, incoming, file, MostPictureBytes); err != nil {
 		return v, err
 	}
-	zip, err := s.openPictures(ctx, id)
+	zip, err := s.openPictures(ctx, id, incoming)
 	if err != nil {
+		return v, errors.Join(err, s.Store.DropFile(ctx, id, incoming))
+	}
+	if err := s.Store.MoveFile(ctx, id, incoming, "pictures"); err != nil {
 		return v, err
 	}
 	if err := s.Store.UpdateImportJob(ctx, id, map[string]any{"pictures": len(zip.files)}); err != nil {
@@ -315,7 +323,7 @@ func (s *Shop) readImport(ctx context.Context, who Actor, v ImportView, branch u
 		return s.importOpening(ctx, who, key, file, v.Match, with)
 	}
 	if v.Pictures > 0 {
-		zip, err := s.openPictures(ctx, v.ID)
+		zip, err := s.openPictures(ctx, v.ID, "pictures")
 		if err != nil {
 			return ListReport{}, err
 		}

@@ -264,10 +264,10 @@ type zipPictures struct {
 // mostZipFiles bounds how many pictures come at once.
 const mostZipFiles = 20_000
 
-// openPictures opens the ZIP that was kept with an import. Folders in it are
+// openPictures opens the ZIP that was kept with an import as one of its parts. Folders in it are
 // passed over; a name that leads out of the ZIP is refused.
-func (s *Shop) openPictures(ctx context.Context, job uint64) (*zipPictures, error) {
-	file, err := s.Store.Read(ctx).OpenFile(job, "pictures")
+func (s *Shop) openPictures(ctx context.Context, job uint64, part string) (*zipPictures, error) {
+	file, err := s.Store.Read(ctx).OpenFile(job, part)
 	if err != nil {
 		return nil, err
 	}

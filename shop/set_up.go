@@ -335,6 +335,7 @@ func (s *Shop) AddRange(ctx context.Context, who Actor, key string, in RangeInpu
 			return r, fault.Field("name", in.Name, "1 to 60 characters", "A range needs a name of 1 to 60 characters.")
 		}
 		if err := barcode.CheckPrefix(r.Prefix); err != nil {
+			fault.Of(err).Field = "prefix"
 			return r, err
 		}
 		scale, err := tx.Setting("scale_prefix")

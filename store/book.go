@@ -246,12 +246,15 @@ func (tx Tx) Post(held stock.Holding, doc stock.Document) (uint64, error) {
 }
 
 type documentRow struct {
-	ID                     uint64
-	Kind, Number           string
-	BranchID, UserID       uint64
-	HappenedAt, RecordedAt time.Time
-	Note                   string
-	ReversesID             *uint64
+	ID         uint64    `json:"id"`
+	Kind       string    `json:"kind"`
+	Number     string    `json:"number"`
+	BranchID   uint64    `json:"branch_id"`
+	UserID     uint64    `json:"user_id"`
+	HappenedAt time.Time `json:"happened_at"`
+	RecordedAt time.Time `json:"recorded_at"`
+	Note       string    `json:"note"`
+	ReversesID *uint64   `json:"reverses_id"`
 }
 
 // TableName names the table for GORM.

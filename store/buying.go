@@ -12,13 +12,13 @@ import (
 // its document once it is posted.
 type DeliveryView struct {
 	Delivery
-	Number     string
-	HappenedAt *time.Time
-	Supplier   string
-	Branch     string
-	By         string
-	Reversed   bool
-	Units      string
+	Number     string     `json:"number"`
+	HappenedAt *time.Time `json:"happened_at"`
+	Supplier   string     `json:"supplier"`
+	Branch     string     `json:"branch"`
+	By         string     `json:"by"`
+	Reversed   bool       `json:"reversed"`
+	Units      string     `json:"units"`
 }
 
 const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS branch, u.name AS 'by',

@@ -13,12 +13,12 @@ import (
 // CountView is a shelf count with the names of what it refers to.
 type CountView struct {
 	ShelfCount
-	Branch   string
-	Category string
-	By       string
-	Rows     int
-	Events   int
-	Document string
+	Branch   string `json:"branch"`
+	Category string `json:"category"`
+	By       string `json:"by"`
+	Rows     int    `json:"rows"`
+	Events   int    `json:"events"`
+	Document string `json:"document"`
 }
 
 const countSelect = `SELECT c.*, b.name AS branch, g.path AS category, u.name AS 'by', COALESCE(d.number, '') AS document,
@@ -137,7 +137,10 @@ func (q Q) CountedBefore(id uint64, key count.RowKey, serial string) (sum decima
 // CountEventView is an event of a count's log with names.
 type CountEventView struct {
 	CountEvent
-	Name, Label, SKU, Who string
+	Name  string `json:"name"`
+	Label string `json:"label"`
+	SKU   string `json:"sku"`
+	Who   string `json:"who"`
 }
 
 // CountEvents lists the log of a count in the order it was written.

@@ -40,6 +40,21 @@ func (tx Tx) RememberColumns(kind string, memory map[string]string) error {
 // chunkSize is how much of a file stands in one row.
 const chunkSize = 1 << 20
 
+// DropFile forgets a part of an import's files.
+func (s *Store) DropFile(ctx context.Context, job uint64, part string) error {
+	return s.Read(ctx).db.Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, part).Error
+}
+
+// MoveFile puts a part in the place of another.
+func (s *Store) MoveFile(ctx context.Context, job uint64, from, to string) error {
+	return s.Do(ctx, func(tx Tx) error {
+		if err := tx.db.Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, to).Error; err != nil {
+			return err
+		}
+		return tx.db.Exec("UPDATE import_chunk SET part = ? WHERE import_id = ? AND part = ?", to, job, from).Error
+	})
+}
+
 // KeepFile keeps a part of an import ("list" or "pictures") as it comes in, and
 // returns its size. More than most bytes is refused and nothing of it kept.
 func (s *Store) KeepFile(ctx context.Context, job uint64, part string, from io.Reader, most int64) (int64, error) {

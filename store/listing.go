@@ -21,26 +21,27 @@ const PageSize = 50
 // below it; a variant's conditions hold for a product when any of its variants
 // meets them all. Nil bounds are open.
 type ListFilter struct {
-	Words              string
-	Category, Supplier uint64
-	Brand              string
-	Value              string // of any axis, by its name
-	Attribute          string // name, or name=value
-	Tracking           string
-	PriceFrom          *decimal.Decimal
-	PriceTo            *decimal.Decimal
-	MarginFrom         *decimal.Decimal
-	MarginTo           *decimal.Decimal
-	StockFrom          *decimal.Decimal
-	StockTo            *decimal.Decimal
-	Discontinued       string // "yes", "no" or either
-	NoBarcode          bool
-	NoPicture          bool
-	NoPrice            bool
-	UnderCost          bool
-	Low                bool
-	IDs                []uint64 // only these products
-	Sort               string   // a column's name, with - in front for falling
+	Words        string           `json:"words"`
+	Category     uint64           `json:"category"`
+	Supplier     uint64           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Value        string           `json:"value"`     // of any axis, by its name
+	Attribute    string           `json:"attribute"` // name, or name=value
+	Tracking     string           `json:"tracking"`
+	PriceFrom    *decimal.Decimal `json:"price_from"`
+	PriceTo      *decimal.Decimal `json:"price_to"`
+	MarginFrom   *decimal.Decimal `json:"margin_from"`
+	MarginTo     *decimal.Decimal `json:"margin_to"`
+	StockFrom    *decimal.Decimal `json:"stock_from"`
+	StockTo      *decimal.Decimal `json:"stock_to"`
+	Discontinued string           `json:"discontinued"` // "yes", "no" or either
+	NoBarcode    bool             `json:"no_barcode"`
+	NoPicture    bool             `json:"no_picture"`
+	NoPrice      bool             `json:"no_price"`
+	UnderCost    bool             `json:"under_cost"`
+	Low          bool             `json:"low"`
+	IDs          []uint64         `json:"i_ds"` // only these products
+	Sort         string           `json:"sort"` // a column's name, with - in front for falling
 }
 
 // sorts are the orders a list can have, each for products and for variants.
@@ -271,27 +272,27 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 
 // ProductRow is a product in a list: the figures of its variants, added up.
 type ProductRow struct {
-	ID           uint64
-	Name         string
-	Category     string
-	Supplier     string
-	Brand        string
-	Tracking     string
-	Unit         string
-	Discontinued bool
-	PictureID    uint64
-	CreatedAt    time.Time
-	Variants     int
-	Variant      uint64 // the first one
-	OnHand       decimal.Decimal
-	ForSale      decimal.Decimal
-	Low          int
-	Priced       bool
-	PriceMin     decimal.Decimal
-	PriceMax     decimal.Decimal
-	Value        decimal.Decimal
-	MarginMin    *decimal.Decimal
-	Under        bool // a variant is priced under cost
+	ID           uint64           `json:"id"`
+	Name         string           `json:"name"`
+	Category     string           `json:"category"`
+	Supplier     string           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Tracking     string           `json:"tracking"`
+	Unit         string           `json:"unit"`
+	Discontinued bool             `json:"discontinued"`
+	PictureID    uint64           `json:"picture_id"`
+	CreatedAt    time.Time        `json:"created_at"`
+	Variants     int              `json:"variants"`
+	Variant      uint64           `json:"variant"` // the first one
+	OnHand       decimal.Decimal  `json:"on_hand"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Low          int              `json:"low"`
+	Priced       bool             `json:"priced"`
+	PriceMin     decimal.Decimal  `json:"price_min"`
+	PriceMax     decimal.Decimal  `json:"price_max"`
+	Value        decimal.Decimal  `json:"value"`
+	MarginMin    *decimal.Decimal `json:"margin_min"`
+	Under        bool             `json:"under"` // a variant is priced under cost
 }
 
 // Products lists a page of products (from page 1), and whether there is another.
@@ -354,29 +355,29 @@ func (q Q) ProductRows(ids []uint64, now time.Time) ([]ProductRow, error) {
 
 // VariantRow is a variant in a list.
 type VariantRow struct {
-	ID           uint64
-	ProductID    uint64
-	Name         string
-	Label        string
-	SKU          string
-	Barcode      string
-	Category     string
-	Supplier     string
-	Brand        string
-	Tracking     string
-	Unit         string
-	Discontinued bool
-	Retired      bool
-	PictureID    uint64
-	Price        *decimal.Decimal
-	Cost         *decimal.Decimal
-	Margin       *decimal.Decimal
-	Under        bool
-	OnHand       decimal.Decimal
-	ForSale      decimal.Decimal
-	Value        decimal.Decimal
-	RestockLevel *decimal.Decimal
-	Low          bool
+	ID           uint64           `json:"id"`
+	ProductID    uint64           `json:"product_id"`
+	Name         string           `json:"name"`
+	Label        string           `json:"label"`
+	SKU          string           `json:"sku"`
+	Barcode      string           `json:"barcode"`
+	Category     string           `json:"category"`
+	Supplier     string           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Tracking     string           `json:"tracking"`
+	Unit         string           `json:"unit"`
+	Discontinued bool             `json:"discontinued"`
+	Retired      bool             `json:"retired"`
+	PictureID    uint64           `json:"picture_id"`
+	Price        *decimal.Decimal `json:"price"`
+	Cost         *decimal.Decimal `json:"cost"`
+	Margin       *decimal.Decimal `json:"margin"`
+	Under        bool             `json:"under"`
+	OnHand       decimal.Decimal  `json:"on_hand"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Value        decimal.Decimal  `json:"value"`
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	Low          bool             `json:"low"`
 }
 
 // Variants lists a page of variants, and whether there is another.

@@ -68,10 +68,10 @@ func (tx Tx) DropLabelTemplate(id uint64) error {
 // ColumnValue is what stands in a column of a product, as it is kept and as it is
 // shown.
 type ColumnValue struct {
-	ID    uint64
-	Name  string
-	Value *string
-	Shown string
+	ID    uint64  `json:"id"`
+	Name  string  `json:"name"`
+	Value *string `json:"value"`
+	Shown string  `json:"shown"`
 }
 
 // shownAs is how a column of product is shown; the others show themselves.

@@ -60,8 +60,8 @@ func (tx Tx) DropPriceList(id uint64) error {
 
 // Pricing is what the prices of some products are found in, at one moment.
 type Pricing struct {
-	Book    price.Book
-	Moment  time.Time
+	Book    price.Book `json:"book"`
+	Moment  time.Time  `json:"moment"`
 	rows    map[priceKey]price.Rows
 	rules   map[uint64]price.Rule
 	from    map[uint64]string
@@ -262,24 +262,24 @@ func (q Q) Due(after, until time.Time) ([]uint64, error) {
 // Sellable is what a ticket, a delivery or a label needs to know of a variant.
 // Price is for one on the Regular list.
 type Sellable struct {
-	ID        uint64
-	ProductID uint64
-	Name      string
-	ShortName string
-	Label     string
-	SKU       string
-	Barcode   string
-	Tracking  stock.Tracking
-	Unit      unit.Unit
-	TaxClass  uint64
-	BuyTax    uint64
-	Bundle    bool
-	Price     decimal.Decimal
-	LastCost  decimal.Decimal
-	HasPrice  bool
-	Goods     price.Goods
-	Book      price.Book
-	Packs     []Pack
+	ID        uint64          `json:"id"`
+	ProductID uint64          `json:"product_id"`
+	Name      string          `json:"name"`
+	ShortName string          `json:"short_name"`
+	Label     string          `json:"label"`
+	SKU       string          `json:"sku"`
+	Barcode   string          `json:"barcode"`
+	Tracking  stock.Tracking  `json:"tracking"`
+	Unit      unit.Unit       `json:"unit"`
+	TaxClass  uint64          `json:"tax_class"`
+	BuyTax    uint64          `json:"buy_tax"`
+	Bundle    bool            `json:"bundle"`
+	Price     decimal.Decimal `json:"price"`
+	LastCost  decimal.Decimal `json:"last_cost"`
+	HasPrice  bool            `json:"has_price"`
+	Goods     price.Goods     `json:"goods"`
+	Book      price.Book      `json:"book"`
+	Packs     []Pack          `json:"packs"`
 	packs     map[uint64]price.Goods
 }
 

@@ -18,44 +18,44 @@ import (
 
 // VariantView is a variant with what a rack or a swing tag says of it.
 type VariantView struct {
-	ID           uint64
-	ProductID    uint64
-	SKU          string
-	Label        string
-	Choice       catalog.Choice
-	Barcode      string // the first one
-	RestockLevel *decimal.Decimal
-	OwnRestock   *decimal.Decimal
-	OwnCost      *decimal.Decimal // expected, its own
-	Price        decimal.Decimal  // of one on the Regular list
-	PriceSource  price.Source
-	Under        bool // priced under cost
-	Answer       price.Answer
-	OnHand       decimal.Decimal // all conditions
-	ForSale      decimal.Decimal // all branches
-	Here         decimal.Decimal // for sale at the branch asked for
-	Value        decimal.Decimal
-	Average      decimal.Decimal
-	LastCost     decimal.Decimal
-	Low          bool // less for sale than the restock level
-	Retired      bool
-	PictureID    uint64
+	ID           uint64           `json:"id"`
+	ProductID    uint64           `json:"product_id"`
+	SKU          string           `json:"sku"`
+	Label        string           `json:"label"`
+	Choice       catalog.Choice   `json:"choice"`
+	Barcode      string           `json:"barcode"` // the first one
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	OwnRestock   *decimal.Decimal `json:"own_restock"`
+	OwnCost      *decimal.Decimal `json:"own_cost"` // expected, its own
+	Price        decimal.Decimal  `json:"price"`    // of one on the Regular list
+	PriceSource  price.Source     `json:"price_source"`
+	Under        bool             `json:"under"` // priced under cost
+	Answer       price.Answer     `json:"answer"`
+	OnHand       decimal.Decimal  `json:"on_hand"`  // all conditions
+	ForSale      decimal.Decimal  `json:"for_sale"` // all branches
+	Here         decimal.Decimal  `json:"here"`     // for sale at the branch asked for
+	Value        decimal.Decimal  `json:"value"`
+	Average      decimal.Decimal  `json:"average"`
+	LastCost     decimal.Decimal  `json:"last_cost"`
+	Low          bool             `json:"low"` // less for sale than the restock level
+	Retired      bool             `json:"retired"`
+	PictureID    uint64           `json:"picture_id"`
 }
 
 // ProductView is a product with its axes and variants.
 type ProductView struct {
 	Product
-	Category Category
-	Supplier string
-	TaxClass tax.Class
-	UnitOf   unit.Unit
-	Axes     []catalog.Axis
-	AxisIDs  []uint64
-	ValueIDs [][]uint64
-	Variants []VariantView
-	Settled  catalog.Settled
-	Packs    []Pack
-	Pricing  Pricing
+	Category Category        `json:"category"`
+	Supplier string          `json:"supplier"`
+	TaxClass tax.Class       `json:"tax_class"`
+	UnitOf   unit.Unit       `json:"unit_of"`
+	Axes     []catalog.Axis  `json:"axes"`
+	AxisIDs  []uint64        `json:"axis_i_ds"`
+	ValueIDs [][]uint64      `json:"value_i_ds"`
+	Variants []VariantView   `json:"variants"`
+	Settled  catalog.Settled `json:"settled"`
+	Packs    []Pack          `json:"packs"`
+	Pricing  Pricing         `json:"pricing"`
 }
 
 // Rack hangs the product's variants.
@@ -267,10 +267,10 @@ func (q Q) bundleFigures(byID map[uint64]*ProductView, bundles []uint64, branch 
 // PartView is a component of a bundle.
 type PartView struct {
 	catalog.Part
-	Variant  uint64
-	Tracking stock.Tracking
-	SKU      string
-	Here     decimal.Decimal // for sale at a branch
+	Variant  uint64          `json:"variant"`
+	Tracking stock.Tracking  `json:"tracking"`
+	SKU      string          `json:"sku"`
+	Here     decimal.Decimal `json:"here"` // for sale at a branch
 }
 
 // BundleParts reads the components of some bundles, with what is available of
@@ -731,8 +731,8 @@ func CodeKey(code string) string { return barcode.Key(code) }
 
 // CodeOwner is whose a code is; Factor is that of a pack, else 0.
 type CodeOwner struct {
-	Variant uint64
-	Factor  decimal.Decimal
+	Variant uint64          `json:"variant"`
+	Factor  decimal.Decimal `json:"factor"`
 }
 
 // ByCodes finds whose barcodes or SKUs some codes are, by their keys.
@@ -760,12 +760,12 @@ func (q Q) ByCodes(codes []string) (map[string]CodeOwner, error) {
 
 // LabelFact is what a label says of a variant beside its name and price.
 type LabelFact struct {
-	Axes      []string
-	Values    []string
-	Part      string
-	Content   *decimal.Decimal
-	Measure   string
-	PictureID uint64
+	Axes      []string         `json:"axes"`
+	Values    []string         `json:"values"`
+	Part      string           `json:"part"`
+	Content   *decimal.Decimal `json:"content"`
+	Measure   string           `json:"measure"`
+	PictureID uint64           `json:"picture_id"`
 }
 
 // LabelFacts reads what labels say of some variants: the value on each axis, the

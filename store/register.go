@@ -13,10 +13,10 @@ import (
 // RegisterView is a register with its branch and its open session, if any.
 type RegisterView struct {
 	Register
-	Branch   string
-	Session  uint64
-	OpenedAt *time.Time
-	OpenedBy string
+	Branch   string     `json:"branch"`
+	Session  uint64     `json:"session"`
+	OpenedAt *time.Time `json:"opened_at"`
+	OpenedBy string     `json:"opened_by"`
 }
 
 // Registers lists the registers with their open sessions.
@@ -114,10 +114,10 @@ func (q Q) DrawerFigures(session uint64) (DrawerFigures, error) {
 // DrawerRow is a session in a list.
 type DrawerRow struct {
 	DrawerSession
-	Register string
-	Opener   string
-	Closer   string
-	Number   string
+	Register string `json:"register"`
+	Opener   string `json:"opener"`
+	Closer   string `json:"closer"`
+	Number   string `json:"number"`
 }
 
 // Drawers lists the sessions, newest first.
@@ -203,25 +203,27 @@ func (tx Tx) DropTicket(id uint64) error {
 // SaleView is a sale with its document and lines.
 type SaleView struct {
 	Sale
-	Number     string
-	HappenedAt time.Time
-	Branch     string
-	BranchID   uint64
-	Register   string
-	Clerk      string
-	Reversed   bool
-	Lines      []SaleLineView `gorm:"-"`
+	Number     string         `json:"number"`
+	HappenedAt time.Time      `json:"happened_at"`
+	Branch     string         `json:"branch"`
+	BranchID   uint64         `json:"branch_id"`
+	Register   string         `json:"register"`
+	Clerk      string         `json:"clerk"`
+	Reversed   bool           `json:"reversed"`
+	Lines      []SaleLineView `gorm:"-" json:"lines"`
 }
 
 // SaleLineView is a line of a sale with what has come back of it. BackSerials
 // are the numbers that came back.
 type SaleLineView struct {
 	SaleLine
-	Unit                  string
-	Back, Refunded        decimal.Decimal
-	TaxBack, CostReturned decimal.Decimal
-	BackSerials           string
-	Parts                 []SalePart `gorm:"-"` // of a bundle
+	Unit         string          `json:"unit"`
+	Back         decimal.Decimal `json:"back"`
+	Refunded     decimal.Decimal `json:"refunded"`
+	TaxBack      decimal.Decimal `json:"tax_back"`
+	CostReturned decimal.Decimal `json:"cost_returned"`
+	BackSerials  string          `json:"back_serials"`
+	Parts        []SalePart      `gorm:"-" json:"parts"` // of a bundle
 }
 
 // Core gives the line to the rule of returns.
@@ -286,12 +288,12 @@ func (q Q) TodaySales(from, to time.Time) (count int, gross decimal.Decimal, err
 
 // CategoryTile is a category as the register offers it.
 type CategoryTile struct {
-	ID        uint64
-	Name      string
-	Path      string
-	Colour    string
-	PictureID uint64
-	Products  int
+	ID        uint64 `json:"id"`
+	Name      string `json:"name"`
+	Path      string `json:"path"`
+	Colour    string `json:"colour"`
+	PictureID uint64 `json:"picture_id"`
+	Products  int    `json:"products"`
 }
 
 // CategoryTiles lists the categories that hold products.
@@ -303,10 +305,10 @@ func (q Q) CategoryTiles() ([]CategoryTile, error) {
 
 // LotOut is how much of a lot a line of a sale took that is not back yet.
 type LotOut struct {
-	Line     int
-	Variant  uint64
-	Lot      uint64
-	Quantity decimal.Decimal
+	Line     int             `json:"line"`
+	Variant  uint64          `json:"variant"`
+	Lot      uint64          `json:"lot"`
+	Quantity decimal.Decimal `json:"quantity"`
 }
 
 // LotsOut lists, by line, the lots of a sale that are still out, in the order

@@ -16,10 +16,10 @@ type Branch struct {
 
 // Shelf is a place in a branch.
 type Shelf struct {
-	ID        uint64
-	BranchID  uint64
-	Name      string
-	IsDefault bool
+	ID        uint64 `json:"id"`
+	BranchID  uint64 `json:"branch_id"`
+	Name      string `json:"name"`
+	IsDefault bool   `json:"is_default"`
 }
 
 // Register is where sales are made; Code begins its sale numbers.
@@ -32,20 +32,20 @@ type Register struct {
 
 // User is a person who signs in.
 type User struct {
-	ID           uint64
-	Login        string
-	Name         string
-	PasswordHash string
-	Role         string
-	BranchID     uint64
+	ID           uint64 `json:"id"`
+	Login        string `json:"login"`
+	Name         string `json:"name"`
+	PasswordHash string `json:"-"`
+	Role         string `json:"role"`
+	BranchID     uint64 `json:"branch_id"`
 }
 
 // APIToken lets a program act as a user; only its hash is kept.
 type APIToken struct {
-	ID        uint64
-	UserID    uint64
-	TokenHash string
-	CreatedAt time.Time
+	ID        uint64    `json:"id"`
+	UserID    uint64    `json:"user_id"`
+	TokenHash string    `json:"-"`
+	CreatedAt time.Time `json:"created_at"`
 }
 
 // TaxClass and TaxRate are what tax.Class is built from.
@@ -56,10 +56,10 @@ type TaxClass struct {
 
 // TaxRate is a rate of a class from a moment on.
 type TaxRate struct {
-	ID         uint64
-	TaxClassID uint64
-	FromAt     time.Time
-	Percent    decimal.Decimal
+	ID         uint64          `json:"id"`
+	TaxClassID uint64          `json:"tax_class_id"`
+	FromAt     time.Time       `json:"from_at"`
+	Percent    decimal.Decimal `json:"percent"`
 }
 
 // Category is a branch of the category tree; Path is its names from the root,
@@ -92,47 +92,47 @@ type Supplier struct {
 // holds, its category's unless OwnTaxClass; the figures that are nil are taken
 // over. Words are what it is found by.
 type Product struct {
-	ID            uint64
-	Name          string
-	ShortName     string
-	Style         string
-	CategoryID    uint64
-	SupplierID    *uint64
-	TaxClassID    uint64
-	OwnTaxClass   bool
-	BuyTaxClassID *uint64
-	Unit          string
-	Tracking      string
-	SKUPattern    string `gorm:"column:sku_pattern"`
-	CreatedAt     time.Time
-	Description   string
-	SupplierText  string
-	Brand         string
-	Discontinued  bool
-	Cost          *decimal.Decimal
-	Markup        *decimal.Decimal
-	Ending        *string
-	RestockLevel  *decimal.Decimal
-	Content       *decimal.Decimal
-	Measure       string
-	Bundle        bool
-	PictureID     *uint64
-	Words         string `json:"-"`
+	ID            uint64           `json:"id"`
+	Name          string           `json:"name"`
+	ShortName     string           `json:"short_name"`
+	Style         string           `json:"style"`
+	CategoryID    uint64           `json:"category_id"`
+	SupplierID    *uint64          `json:"supplier_id"`
+	TaxClassID    uint64           `json:"tax_class_id"`
+	OwnTaxClass   bool             `json:"own_tax_class"`
+	BuyTaxClassID *uint64          `json:"buy_tax_class_id"`
+	Unit          string           `json:"unit"`
+	Tracking      string           `json:"tracking"`
+	SKUPattern    string           `gorm:"column:sku_pattern" json:"sku_pattern"`
+	CreatedAt     time.Time        `json:"created_at"`
+	Description   string           `json:"description"`
+	SupplierText  string           `json:"supplier_text"`
+	Brand         string           `json:"brand"`
+	Discontinued  bool             `json:"discontinued"`
+	Cost          *decimal.Decimal `json:"cost"`
+	Markup        *decimal.Decimal `json:"markup"`
+	Ending        *string          `json:"ending"`
+	RestockLevel  *decimal.Decimal `json:"restock_level"`
+	Content       *decimal.Decimal `json:"content"`
+	Measure       string           `json:"measure"`
+	Bundle        bool             `json:"bundle"`
+	PictureID     *uint64          `json:"picture_id"`
+	Words         string           `json:"-"`
 }
 
 // ValueSet is values that products share: the colours, the clothing sizes.
 type ValueSet struct {
-	ID   uint64
-	Name string
+	ID   uint64 `json:"id"`
+	Name string `json:"name"`
 }
 
 // Value is one value of a set; Swatch is in the form of catalog.ParseSwatch.
 type Value struct {
-	ID         uint64
-	ValueSetID uint64
-	Position   int
-	Name       string
-	Swatch     string
+	ID         uint64 `json:"id"`
+	ValueSetID uint64 `json:"value_set_id"`
+	Position   int    `json:"position"`
+	Name       string `json:"name"`
+	Swatch     string `json:"swatch"`
 }
 
 // TableName names the table for GORM; VALUE is a word of SQL.
@@ -140,48 +140,48 @@ func (Value) TableName() string { return "set_value" }
 
 // Axis is a direction in which a product varies, with the set its values are of.
 type Axis struct {
-	ID         uint64
-	ProductID  uint64
-	Position   int
-	Name       string
-	ValueSetID uint64
+	ID         uint64 `json:"id"`
+	ProductID  uint64 `json:"product_id"`
+	Position   int    `json:"position"`
+	Name       string `json:"name"`
+	ValueSetID uint64 `json:"value_set_id"`
 }
 
 // AxisValue is one value of an axis.
 type AxisValue struct {
-	ID       uint64
-	AxisID   uint64
-	Position int
-	ValueID  uint64
-	Retired  bool
+	ID       uint64 `json:"id"`
+	AxisID   uint64 `json:"axis_id"`
+	Position int    `json:"position"`
+	ValueID  uint64 `json:"value_id"`
+	Retired  bool   `json:"retired"`
 }
 
 // Variant is one sellable thing. Label joins its values: "Coral · M".
 // RestockLevel is the one that holds, OwnRestockLevel what the variant itself
 // says; ListPrice is what it costs on the Regular list now.
 type Variant struct {
-	ID              uint64
-	ProductID       uint64
-	SKU             string `gorm:"column:sku"`
-	Label           string
-	Value1ID        *uint64 `gorm:"column:value1_id"`
-	Value2ID        *uint64 `gorm:"column:value2_id"`
-	Value3ID        *uint64 `gorm:"column:value3_id"`
-	RestockLevel    *decimal.Decimal
-	OwnRestockLevel *decimal.Decimal
-	Cost            *decimal.Decimal
-	ListPrice       *decimal.Decimal
-	Retired         bool
-	PictureID       *uint64
+	ID              uint64           `json:"id"`
+	ProductID       uint64           `json:"product_id"`
+	SKU             string           `gorm:"column:sku" json:"sku"`
+	Label           string           `json:"label"`
+	Value1ID        *uint64          `gorm:"column:value1_id" json:"value1_id"`
+	Value2ID        *uint64          `gorm:"column:value2_id" json:"value2_id"`
+	Value3ID        *uint64          `gorm:"column:value3_id" json:"value3_id"`
+	RestockLevel    *decimal.Decimal `json:"restock_level"`
+	OwnRestockLevel *decimal.Decimal `json:"own_restock_level"`
+	Cost            *decimal.Decimal `json:"cost"`
+	ListPrice       *decimal.Decimal `json:"list_price"`
+	Retired         bool             `json:"retired"`
+	PictureID       *uint64          `json:"picture_id"`
 }
 
 // Barcode is a number under which a variant, or a pack of it, is scanned.
 type Barcode struct {
-	ID        uint64
-	VariantID uint64
-	Code      string
-	CodeKey   string
-	PackID    *uint64
+	ID        uint64  `json:"id"`
+	VariantID uint64  `json:"variant_id"`
+	Code      string  `json:"code"`
+	CodeKey   string  `json:"code_key"`
+	PackID    *uint64 `json:"pack_id"`
 }
 
 // BarcodeRange is a range of numbers of the shop's own.
@@ -206,268 +206,268 @@ type Pack struct {
 
 // ProductSupplier is a supplier of a product, with its own number for it.
 type ProductSupplier struct {
-	ProductID  uint64 `gorm:"primaryKey"`
-	SupplierID uint64 `gorm:"primaryKey"`
-	PartNumber string
+	ProductID  uint64 `gorm:"primaryKey" json:"product_id"`
+	SupplierID uint64 `gorm:"primaryKey" json:"supplier_id"`
+	PartNumber string `json:"part_number"`
 }
 
 // ProductAttribute is something free said of a product.
 type ProductAttribute struct {
-	ProductID uint64 `gorm:"primaryKey"`
-	Name      string `gorm:"primaryKey"`
-	Value     string
+	ProductID uint64 `gorm:"primaryKey" json:"product_id"`
+	Name      string `gorm:"primaryKey" json:"name"`
+	Value     string `json:"value"`
 }
 
 // ProductPicture is a picture of a product; the first one stands for it.
 type ProductPicture struct {
-	ProductID uint64 `gorm:"primaryKey"`
-	PictureID uint64 `gorm:"primaryKey"`
-	Position  int
+	ProductID uint64 `gorm:"primaryKey" json:"product_id"`
+	PictureID uint64 `gorm:"primaryKey" json:"picture_id"`
+	Position  int    `json:"position"`
 }
 
 // Picture is a bitmap with its thumbnail.
 type Picture struct {
-	ID          uint64
-	Sum         string
-	Type        string
-	Width       int
-	Height      int
-	Data        []byte
-	SmallType   string
-	SmallWidth  int
-	SmallHeight int
-	Small       []byte
+	ID          uint64 `json:"id"`
+	Sum         string `json:"sum"`
+	Type        string `json:"type"`
+	Width       int    `json:"width"`
+	Height      int    `json:"height"`
+	Data        []byte `json:"-"`
+	SmallType   string `json:"small_type"`
+	SmallWidth  int    `json:"small_width"`
+	SmallHeight int    `json:"small_height"`
+	Small       []byte `json:"-"`
 }
 
 // BundlePart is a component of a bundle: how many of a variant are in one.
 type BundlePart struct {
-	BundleID  uint64 `gorm:"primaryKey"`
-	VariantID uint64 `gorm:"primaryKey"`
-	Quantity  decimal.Decimal
+	BundleID  uint64          `gorm:"primaryKey" json:"bundle_id"`
+	VariantID uint64          `gorm:"primaryKey" json:"variant_id"`
+	Quantity  decimal.Decimal `json:"quantity"`
 }
 
 // PriceList is a price list with its rule; Ending is in the form of
 // price.ParseEnding.
 type PriceList struct {
-	ID          uint64
-	Name        string
-	RuleKind    string
-	RulePercent decimal.Decimal
-	RuleAmount  decimal.Decimal
-	RuleListID  *uint64
-	Ending      string
+	ID          uint64          `json:"id"`
+	Name        string          `json:"name"`
+	RuleKind    string          `json:"rule_kind"`
+	RulePercent decimal.Decimal `json:"rule_percent"`
+	RuleAmount  decimal.Decimal `json:"rule_amount"`
+	RuleListID  *uint64         `json:"rule_list_id"`
+	Ending      string          `json:"ending"`
 }
 
 // Price is what a product, one variant or a pack of it sells for on a list from
 // a moment on, for quantities of FromQuantity or more.
 type Price struct {
-	ID           uint64
-	ProductID    uint64
-	VariantID    *uint64
-	PackID       *uint64
-	PriceListID  uint64
-	FromAt       time.Time
-	FromQuantity decimal.Decimal
-	Amount       decimal.Decimal
-	UserID       *uint64
+	ID           uint64          `json:"id"`
+	ProductID    uint64          `json:"product_id"`
+	VariantID    *uint64         `json:"variant_id"`
+	PackID       *uint64         `json:"pack_id"`
+	PriceListID  uint64          `json:"price_list_id"`
+	FromAt       time.Time       `json:"from_at"`
+	FromQuantity decimal.Decimal `json:"from_quantity"`
+	Amount       decimal.Decimal `json:"amount"`
+	UserID       *uint64         `json:"user_id"`
 }
 
 // Lot is a batch of a variant.
 type Lot struct {
-	ID        uint64
-	VariantID uint64
-	Number    string
-	Expiry    time.Time
+	ID        uint64    `json:"id"`
+	VariantID uint64    `json:"variant_id"`
+	Number    string    `json:"number"`
+	Expiry    time.Time `json:"expiry"`
 }
 
 // DrawerSession is a drawer from float to closing. OpenRegisterID is the
 // register while the session is open, and unique: one at a time.
 type DrawerSession struct {
-	ID             uint64
-	RegisterID     uint64
-	OpenRegisterID *uint64
-	OpenedBy       uint64
-	OpenedAt       time.Time
-	Float          decimal.Decimal
-	ClosedBy       *uint64
-	ClosedAt       *time.Time
-	Expected       *decimal.Decimal
-	Counted        *decimal.Decimal
-	DocumentID     *uint64
+	ID             uint64           `json:"id"`
+	RegisterID     uint64           `json:"register_id"`
+	OpenRegisterID *uint64          `json:"open_register_id"`
+	OpenedBy       uint64           `json:"opened_by"`
+	OpenedAt       time.Time        `json:"opened_at"`
+	Float          decimal.Decimal  `json:"float"`
+	ClosedBy       *uint64          `json:"closed_by"`
+	ClosedAt       *time.Time       `json:"closed_at"`
+	Expected       *decimal.Decimal `json:"expected"`
+	Counted        *decimal.Decimal `json:"counted"`
+	DocumentID     *uint64          `json:"document_id"`
 }
 
 // Ticket is a sale while it is being made, at the prices of a list; a register
 // has one open at a time.
 type Ticket struct {
-	ID             uint64
-	RegisterID     uint64
-	OpenRegisterID *uint64
-	UserID         uint64
-	OpenedAt       time.Time
-	PriceListID    uint64
+	ID             uint64    `json:"id"`
+	RegisterID     uint64    `json:"register_id"`
+	OpenRegisterID *uint64   `json:"open_register_id"`
+	UserID         uint64    `json:"user_id"`
+	OpenedAt       time.Time `json:"opened_at"`
+	PriceListID    uint64    `json:"price_list_id"`
 }
 
 // TicketLine keeps the price at which it was scanned, and when that was. Quantity
 // is in packs where PackID names one.
 type TicketLine struct {
-	ID        uint64
-	TicketID  uint64
-	VariantID uint64
-	PackID    *uint64
-	Quantity  decimal.Decimal
-	Price     decimal.Decimal
-	PricedAt  time.Time
-	Serials   string
+	ID        uint64          `json:"id"`
+	TicketID  uint64          `json:"ticket_id"`
+	VariantID uint64          `json:"variant_id"`
+	PackID    *uint64         `json:"pack_id"`
+	Quantity  decimal.Decimal `json:"quantity"`
+	Price     decimal.Decimal `json:"price"`
+	PricedAt  time.Time       `json:"priced_at"`
+	Serials   string          `json:"serials"`
 }
 
 // Sale is what a sale's document took in.
 type Sale struct {
-	DocumentID      uint64 `gorm:"primaryKey"`
-	RegisterID      uint64
-	DrawerSessionID uint64
-	Gross           decimal.Decimal
-	Tax             decimal.Decimal
-	Handed          decimal.Decimal
-	ChangeGiven     decimal.Decimal
-	Card            decimal.Decimal
-	CardReference   string
+	DocumentID      uint64          `gorm:"primaryKey" json:"document_id"`
+	RegisterID      uint64          `json:"register_id"`
+	DrawerSessionID uint64          `json:"drawer_session_id"`
+	Gross           decimal.Decimal `json:"gross"`
+	Tax             decimal.Decimal `json:"tax"`
+	Handed          decimal.Decimal `json:"handed"`
+	ChangeGiven     decimal.Decimal `json:"change_given"`
+	Card            decimal.Decimal `json:"card"`
+	CardReference   string          `json:"card_reference"`
 }
 
 // SaleLine is a line of a sale as it was sold. Quantity is in base units, Price
 // is of one pack of Factor units where Pack names one; WithTax says whether tax
 // is in it.
 type SaleLine struct {
-	ID         uint64
-	DocumentID uint64
-	Line       int
-	VariantID  uint64
-	Name       string
-	Detail     string
-	SKU        string `gorm:"column:sku"`
-	Serials    string
-	Quantity   decimal.Decimal
-	Price      decimal.Decimal
-	Percent    decimal.Decimal
-	Paid       decimal.Decimal
-	Tax        decimal.Decimal
-	Cost       decimal.Decimal
-	Pack       string
-	Factor     decimal.Decimal
-	WithTax    bool
+	ID         uint64          `json:"id"`
+	DocumentID uint64          `json:"document_id"`
+	Line       int             `json:"line"`
+	VariantID  uint64          `json:"variant_id"`
+	Name       string          `json:"name"`
+	Detail     string          `json:"detail"`
+	SKU        string          `gorm:"column:sku" json:"sku"`
+	Serials    string          `json:"serials"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Price      decimal.Decimal `json:"price"`
+	Percent    decimal.Decimal `json:"percent"`
+	Paid       decimal.Decimal `json:"paid"`
+	Tax        decimal.Decimal `json:"tax"`
+	Cost       decimal.Decimal `json:"cost"`
+	Pack       string          `json:"pack"`
+	Factor     decimal.Decimal `json:"factor"`
+	WithTax    bool            `json:"with_tax"`
 }
 
 // SalePart is what a bundle on a line of a sale took from stock of one component.
 type SalePart struct {
-	ID         uint64
-	SaleLineID uint64
-	VariantID  uint64
-	Quantity   decimal.Decimal
-	Cost       decimal.Decimal
-	Serials    string
+	ID         uint64          `json:"id"`
+	SaleLineID uint64          `json:"sale_line_id"`
+	VariantID  uint64          `json:"variant_id"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Cost       decimal.Decimal `json:"cost"`
+	Serials    string          `json:"serials"`
 }
 
 // SaleReturn is what a return's document gave back.
 type SaleReturn struct {
-	DocumentID      uint64 `gorm:"primaryKey"`
-	SaleID          uint64
-	DrawerSessionID uint64
-	Amount          decimal.Decimal
-	Tax             decimal.Decimal
-	Cash            decimal.Decimal
-	Card            decimal.Decimal
+	DocumentID      uint64          `gorm:"primaryKey" json:"document_id"`
+	SaleID          uint64          `json:"sale_id"`
+	DrawerSessionID uint64          `json:"drawer_session_id"`
+	Amount          decimal.Decimal `json:"amount"`
+	Tax             decimal.Decimal `json:"tax"`
+	Cash            decimal.Decimal `json:"cash"`
+	Card            decimal.Decimal `json:"card"`
 }
 
 // ReturnLine is what came back of a line of a sale.
 type ReturnLine struct {
-	ID         uint64
-	DocumentID uint64
-	SaleLineID uint64
-	Serials    string
-	Condition  string
-	Quantity   decimal.Decimal
-	Amount     decimal.Decimal
-	Tax        decimal.Decimal
-	Cost       decimal.Decimal
+	ID         uint64          `json:"id"`
+	DocumentID uint64          `json:"document_id"`
+	SaleLineID uint64          `json:"sale_line_id"`
+	Serials    string          `json:"serials"`
+	Condition  string          `json:"condition"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Amount     decimal.Decimal `json:"amount"`
+	Tax        decimal.Decimal `json:"tax"`
+	Cost       decimal.Decimal `json:"cost"`
 }
 
 // Delivery is goods that came in. Until DocumentID is set it is a draft;
 // PostedNumber is the supplier's number once it is posted, and unique.
 type Delivery struct {
-	ID              uint64
-	DocumentID      *uint64
-	SupplierID      uint64
-	BranchID        uint64
-	SupplierNumber  string
-	PostedNumber    *string
-	Note            string
-	CostsIncludeTax bool
-	Extra           decimal.Decimal
-	Spread          string
-	CreatedBy       uint64
-	CreatedAt       time.Time
-	Net             decimal.Decimal
-	Tax             decimal.Decimal
-	Gross           decimal.Decimal
+	ID              uint64          `json:"id"`
+	DocumentID      *uint64         `json:"document_id"`
+	SupplierID      uint64          `json:"supplier_id"`
+	BranchID        uint64          `json:"branch_id"`
+	SupplierNumber  string          `json:"supplier_number"`
+	PostedNumber    *string         `json:"posted_number"`
+	Note            string          `json:"note"`
+	CostsIncludeTax bool            `json:"costs_include_tax"`
+	Extra           decimal.Decimal `json:"extra"`
+	Spread          string          `json:"spread"`
+	CreatedBy       uint64          `json:"created_by"`
+	CreatedAt       time.Time       `json:"created_at"`
+	Net             decimal.Decimal `json:"net"`
+	Tax             decimal.Decimal `json:"tax"`
+	Gross           decimal.Decimal `json:"gross"`
 }
 
 // DeliveryLine is a variant, lot and cost of a delivery.
 type DeliveryLine struct {
-	ID         uint64
-	DeliveryID uint64
-	VariantID  uint64
-	Quantity   decimal.Decimal
-	Cost       decimal.Decimal
-	Percent    decimal.Decimal
-	LotNumber  string
-	Expiry     *time.Time
-	Serials    string
+	ID         uint64          `json:"id"`
+	DeliveryID uint64          `json:"delivery_id"`
+	VariantID  uint64          `json:"variant_id"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Cost       decimal.Decimal `json:"cost"`
+	Percent    decimal.Decimal `json:"percent"`
+	LotNumber  string          `json:"lot_number"`
+	Expiry     *time.Time      `json:"expiry"`
+	Serials    string          `json:"serials"`
 }
 
 // ShelfCount is a count of one category at a branch.
 type ShelfCount struct {
-	ID         uint64
-	Number     string
-	BranchID   uint64
-	CategoryID uint64
-	Note       string
-	Blind      bool
-	State      string
-	CreatedBy  uint64
-	CreatedAt  time.Time
-	DocumentID *uint64
+	ID         uint64    `json:"id"`
+	Number     string    `json:"number"`
+	BranchID   uint64    `json:"branch_id"`
+	CategoryID uint64    `json:"category_id"`
+	Note       string    `json:"note"`
+	Blind      bool      `json:"blind"`
+	State      string    `json:"state"`
+	CreatedBy  uint64    `json:"created_by"`
+	CreatedAt  time.Time `json:"created_at"`
+	DocumentID *uint64   `json:"document_id"`
 }
 
 // CountRow is a row of a count: planned, or scanned without being planned.
 type CountRow struct {
-	ID           uint64
-	ShelfCountID uint64
-	OpenBranchID *uint64
-	VariantID    uint64
-	LotID        uint64
-	Condition    string
-	Planned      bool
-	Counted      *decimal.Decimal
-	Expected     *decimal.Decimal
-	Variance     *decimal.Decimal
-	Value        *decimal.Decimal
-	Reason       string
+	ID           uint64           `json:"id"`
+	ShelfCountID uint64           `json:"shelf_count_id"`
+	OpenBranchID *uint64          `json:"open_branch_id"`
+	VariantID    uint64           `json:"variant_id"`
+	LotID        uint64           `json:"lot_id"`
+	Condition    string           `json:"condition"`
+	Planned      bool             `json:"planned"`
+	Counted      *decimal.Decimal `json:"counted"`
+	Expected     *decimal.Decimal `json:"expected"`
+	Variance     *decimal.Decimal `json:"variance"`
+	Value        *decimal.Decimal `json:"value"`
+	Reason       string           `json:"reason"`
 }
 
 // CountEvent is one scan or typed quantity of a count's log.
 type CountEvent struct {
-	ID           uint64
-	ShelfCountID uint64
-	VariantID    uint64
-	LotID        uint64
-	Condition    string
-	Serial       string
-	Scanned      bool
-	Quantity     decimal.Decimal
-	OnHand       decimal.Decimal
-	UserID       uint64
-	At           time.Time
-	StruckAt     *time.Time
-	StruckBy     *uint64
+	ID           uint64          `json:"id"`
+	ShelfCountID uint64          `json:"shelf_count_id"`
+	VariantID    uint64          `json:"variant_id"`
+	LotID        uint64          `json:"lot_id"`
+	Condition    string          `json:"condition"`
+	Serial       string          `json:"serial"`
+	Scanned      bool            `json:"scanned"`
+	Quantity     decimal.Decimal `json:"quantity"`
+	OnHand       decimal.Decimal `json:"on_hand"`
+	UserID       uint64          `json:"user_id"`
+	At           time.Time       `json:"at"`
+	StruckAt     *time.Time      `json:"struck_at"`
+	StruckBy     *uint64         `json:"struck_by"`
 }
 
 // PrintJob is a paper that came out of a printer stand-in.
@@ -481,10 +481,10 @@ type PrintJob struct {
 
 // CardCharge is what the card terminal stand-in did under a reference.
 type CardCharge struct {
-	Reference string `gorm:"primaryKey"`
-	Amount    decimal.Decimal
-	State     string
-	At        time.Time
+	Reference string          `gorm:"primaryKey" json:"reference"`
+	Amount    decimal.Decimal `json:"amount"`
+	State     string          `json:"state"`
+	At        time.Time       `json:"at"`
 }
 
 // Insert writes a row, or several, of any table but the book's and fills in
@@ -501,19 +501,19 @@ type SavedView struct {
 
 // BulkEdit is a change of many products that can be undone; Changes is JSON.
 type BulkEdit struct {
-	ID       uint64
-	UserID   uint64
-	At       time.Time
-	Says     string
-	Changes  string
-	UndoneAt *time.Time
+	ID       uint64     `json:"id"`
+	UserID   uint64     `json:"user_id"`
+	At       time.Time  `json:"at"`
+	Says     string     `json:"says"`
+	Changes  string     `json:"changes"`
+	UndoneAt *time.Time `json:"undone_at"`
 }
 
 // LabelTemplate is a kind of label that the shop made; Body is JSON.
 type LabelTemplate struct {
-	ID   uint64
-	Name string
-	Body string
+	ID   uint64 `json:"id"`
+	Name string `json:"name"`
+	Body string `json:"body"`
 }
 
 // ImportJob is a file that is read in, and how far that has come.

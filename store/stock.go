@@ -33,10 +33,10 @@ type Movement struct {
 // MovementFilter narrows a stock card. Before pages backwards: entries with a
 // smaller number than it.
 type MovementFilter struct {
-	Branch uint64
-	Kind   string
-	Before uint64
-	Limit  int
+	Branch uint64 `json:"branch"`
+	Kind   string `json:"kind"`
+	Before uint64 `json:"before"`
+	Limit  int    `json:"limit"`
 }
 
 // Movements lists the entries of a variant, newest first, and whether there are
@@ -129,17 +129,18 @@ func (q Q) SumsByKind(variant uint64, condition stock.Condition) ([]KindSum, err
 
 // StockRow is a variant in the list of stock.
 type StockRow struct {
-	ID           uint64
-	ProductID    uint64
-	Name, Label  string
-	SKU          string `gorm:"column:sku"`
-	Unit         string
-	Quantity     decimal.Decimal
-	ForSale      decimal.Decimal
-	Value        decimal.Decimal
-	LastCost     decimal.Decimal
-	RestockLevel *decimal.Decimal
-	Low          bool
+	ID           uint64           `json:"id"`
+	ProductID    uint64           `json:"product_id"`
+	Name         string           `json:"name"`
+	Label        string           `json:"label"`
+	SKU          string           `gorm:"column:sku" json:"sku"`
+	Unit         string           `json:"unit"`
+	Quantity     decimal.Decimal  `json:"quantity"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Value        decimal.Decimal  `json:"value"`
+	LastCost     decimal.Decimal  `json:"last_cost"`
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	Low          bool             `json:"low"`
 }
 
 // Average is the variant's moving average.
@@ -176,19 +177,21 @@ func (q Q) Low(most int) ([]StockRow, int, error) {
 
 // OffRow is goods that are not for sale.
 type OffRow struct {
-	VariantID               uint64
-	Name, Label             string
-	SKU                     string `gorm:"column:sku"`
-	Unit                    string
-	BranchID                uint64
-	Branch                  string
-	LotID                   uint64
-	Lot                     string
-	Condition               string
-	Quantity                decimal.Decimal
-	PoolQuantity, PoolValue decimal.Decimal
-	Serials                 string
-	Since                   *time.Time
+	VariantID    uint64          `json:"variant_id"`
+	Name         string          `json:"name"`
+	Label        string          `json:"label"`
+	SKU          string          `gorm:"column:sku" json:"sku"`
+	Unit         string          `json:"unit"`
+	BranchID     uint64          `json:"branch_id"`
+	Branch       string          `json:"branch"`
+	LotID        uint64          `json:"lot_id"`
+	Lot          string          `json:"lot"`
+	Condition    string          `json:"condition"`
+	Quantity     decimal.Decimal `json:"quantity"`
+	PoolQuantity decimal.Decimal `json:"pool_quantity"`
+	PoolValue    decimal.Decimal `json:"pool_value"`
+	Serials      string          `json:"serials"`
+	Since        *time.Time      `json:"since"`
 }
 
 // Worth is what the goods are worth.
@@ -262,15 +265,20 @@ func (q Q) Documents(kind string, page int) ([]DocumentView, bool, error) {
 
 // EntryView is an entry of a document with names.
 type EntryView struct {
-	Line                      int
-	VariantID                 uint64
-	Name, Label               string
-	SKU                       string `gorm:"column:sku"`
-	Unit                      string
-	Shelf, Condition          string
-	Lot, Serial               string
-	Quantity, Value           decimal.Decimal
-	QuantityAfter, ValueAfter decimal.Decimal
+	Line          int             `json:"line"`
+	VariantID     uint64          `json:"variant_id"`
+	Name          string          `json:"name"`
+	Label         string          `json:"label"`
+	SKU           string          `gorm:"column:sku" json:"sku"`
+	Unit          string          `json:"unit"`
+	Shelf         string          `json:"shelf"`
+	Condition     string          `json:"condition"`
+	Lot           string          `json:"lot"`
+	Serial        string          `json:"serial"`
+	Quantity      decimal.Decimal `json:"quantity"`
+	Value         decimal.Decimal `json:"value"`
+	QuantityAfter decimal.Decimal `json:"quantity_after"`
+	ValueAfter    decimal.Decimal `json:"value_after"`
 }
 
 // EntryViews lists the entries of a document, a thousand at most.
@@ -289,8 +297,8 @@ func (q Q) Postings(document uint64) ([]ledger.Posting, error) {
 
 // Level is a point of a variant's level over time.
 type Level struct {
-	At       time.Time
-	Quantity decimal.Decimal
+	At       time.Time       `json:"at"`
+	Quantity decimal.Decimal `json:"quantity"`
 }
 
 // Levels returns the level of a variant after each of its last entries since a

@@ -31,8 +31,8 @@ var migrations embed.FS
 type Store struct {
 	db    *gorm.DB
 	sql   *sql.DB
-	Basis tax.Basis
-	Zone  *time.Location
+	Basis tax.Basis      `json:"basis"`
+	Zone  *time.Location `json:"zone"`
 }
 
 // Q runs queries, inside a transaction or outside of one.

@@ -20,17 +20,17 @@ const (
 // Value is one value of an axis; Swatch is how a colour looks, in the form of
 // ParseSwatch, or empty. A retired value is no longer bought.
 type Value struct {
-	Name    string
-	Swatch  string
-	Retired bool
+	Name    string `json:"name"`
+	Swatch  string `json:"swatch"`
+	Retired bool   `json:"retired"`
 }
 
 // Axis is a direction in which a product varies, with its values in order. Set is
 // the name of the value set they come from; empty is the one of the axis' name.
 type Axis struct {
-	Name   string
-	Set    string
-	Values []Value
+	Name   string  `json:"name"`
+	Set    string  `json:"set"`
+	Values []Value `json:"values"`
 }
 
 // ValueSet is the name of the set that the axis takes its values from.

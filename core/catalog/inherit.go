@@ -9,25 +9,25 @@ import (
 // Defaults are what a product takes over when it says nothing of its own: a nil
 // or zero figure is not said. Name is whose they are.
 type Defaults struct {
-	Name     string
-	TaxClass uint64
-	Markup   *decimal.Decimal
-	Ending   *price.Ending
-	Restock  *decimal.Decimal
+	Name     string           `json:"name"`
+	TaxClass uint64           `json:"tax_class"`
+	Markup   *decimal.Decimal `json:"markup"`
+	Ending   *price.Ending    `json:"ending"`
+	Restock  *decimal.Decimal `json:"restock"`
 }
 
 // Settled is what holds for a product, and where each comes from: its own name
 // for what it says itself, a category's, a supplier's or the shop's.
 type Settled struct {
-	TaxClass     uint64
-	TaxFrom      string
-	Markup       *decimal.Decimal
-	MarkupFrom   string
-	Ending       price.Ending
-	EndingFrom   string
-	Restock      *decimal.Decimal
-	RestockFrom  string
-	MarkupIsHere bool // said by the product itself
+	TaxClass     uint64           `json:"tax_class"`
+	TaxFrom      string           `json:"tax_from"`
+	Markup       *decimal.Decimal `json:"markup"`
+	MarkupFrom   string           `json:"markup_from"`
+	Ending       price.Ending     `json:"ending"`
+	EndingFrom   string           `json:"ending_from"`
+	Restock      *decimal.Decimal `json:"restock"`
+	RestockFrom  string           `json:"restock_from"`
+	MarkupIsHere bool             `json:"markup_is_here"` // said by the product itself
 }
 
 // Settle finds what holds for a product: the first in the chain that says

@@ -25,8 +25,9 @@ var Patterns = []Pattern{TwoTone, Stripes, Dots, Check}
 
 // Swatch is how a colour looks: one colour, or two in a pattern, as "#RRGGBB".
 type Swatch struct {
-	First, Second string
-	Pattern       Pattern
+	First   string  `json:"first"`
+	Second  string  `json:"second"`
+	Pattern Pattern `json:"pattern"`
 }
 
 var colourCode = regexp.MustCompile(`^#[0-9A-F]{6}$`)

@@ -20,9 +20,9 @@ import (
 // Dated is a price in force from a moment on, for quantities of From or more; 0
 // stands for any quantity.
 type Dated struct {
-	Since  time.Time
-	From   decimal.Decimal
-	Amount decimal.Decimal
+	Since  time.Time       `json:"since"`
+	From   decimal.Decimal `json:"from"`
+	Amount decimal.Decimal `json:"amount"`
 }
 
 // Source says where a price comes from.
@@ -188,13 +188,14 @@ type Rows map[uint64][]Dated
 // Percent the tax. A pack has a Factor and, where it has no price of its own,
 // costs what its units cost: those are Unit.
 type Goods struct {
-	Own, Product Rows
-	Rule         Rule
-	RuleFrom     string // where the product has its rule from
-	Cost         decimal.Decimal
-	Percent      decimal.Decimal
-	Factor       decimal.Decimal
-	Unit         *Goods
+	Own      Rows            `json:"own"`
+	Product  Rows            `json:"product"`
+	Rule     Rule            `json:"rule"`
+	RuleFrom string          `json:"rule_from"` // where the product has its rule from
+	Cost     decimal.Decimal `json:"cost"`
+	Percent  decimal.Decimal `json:"percent"`
+	Factor   decimal.Decimal `json:"factor"`
+	Unit     *Goods          `json:"unit"`
 }
 
 // Step is one line of an explanation.
@@ -217,9 +218,9 @@ type Answer struct {
 
 // Book is what prices of a shop are found in.
 type Book struct {
-	Lists []List
-	Basis tax.Basis
-	Zone  *time.Location
+	Lists []List         `json:"lists"`
+	Basis tax.Basis      `json:"basis"`
+	Zone  *time.Location `json:"zone"`
 }
 
 // list finds a list; an unknown one is Regular.

@@ -12,15 +12,15 @@ import (
 
 // Rate is a percentage in force from a moment on.
 type Rate struct {
-	From    time.Time
-	Percent decimal.Decimal
+	From    time.Time       `json:"from"`
+	Percent decimal.Decimal `json:"percent"`
 }
 
 // Class groups what is taxed alike. Rates are in order of From.
 type Class struct {
-	ID    uint64
-	Name  string
-	Rates []Rate
+	ID    uint64 `json:"id"`
+	Name  string `json:"name"`
+	Rates []Rate `json:"rates"`
 }
 
 // At returns the percentage in force at a moment; zero before the first rate.

@@ -13,9 +13,9 @@ import (
 
 // Unit is a base unit: its name and how many decimals a quantity of it may have.
 type Unit struct {
-	Code     string
-	Name     string
-	Decimals int32
+	Code     string `json:"code"`
+	Name     string `json:"name"`
+	Decimals int32  `json:"decimals"`
 }
 
 // The units a product can be kept in.
