@@ -312,13 +312,9 @@ func TestAListAsItIsShown(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[1].ID, "3", "13.95")
 	s.Simple(t, "@Whistle", "counted", "4.00")
-	columns := []shop.ListColumn{}
-	for _, c := range shop.CatalogColumns {
-		columns = append(columns, c)
-	}
 	for _, variants := range []bool{false, true} {
 		var shown []shop.ListColumn
-		for _, c := range columns {
+		for _, c := range shop.CatalogColumns {
 			if c.Of(variants) {
 				shown = append(shown, c)
 			}

@@ -85,6 +85,7 @@ func parsePages(s *Server) (*pageSet, error) {
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
 		"sorting":  sorting,
+		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
 		"costText": costText,
 		"deref":    func(d *decimal.Decimal) string { return figureText(d) },
 		"orNone":   orNone,
