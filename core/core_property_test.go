@@ -12,8 +12,6 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/buying"
-	"itemrack/core/catalog"
-	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/letters"
@@ -32,36 +30,6 @@ func chance(seed uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, 26)) }
 
 // pence is an amount below most, in pence.
 func pence(r *rand.Rand, most int64) decimal.Decimal { return decimal.New(r.Int64N(most), -2) }
-
-func TestAPoolNeverLosesAPenny(t *testing.T) {
-	r := chance(1)
-	for range 400 {
-		pool, in, out := cost.Pool{}, decimal.Zero, decimal.Zero
-		for range 40 {
-			if r.IntN(3) == 0 || pool.Quantity.IsZero() {
-				q, value := decimal.New(1+r.Int64N(30), 0), pence(r, 90_000)
-				pool = pool.Bought(q, value)
-				in = in.Add(value)
-				continue
-			}
-			q := decimal.New(1+r.Int64N(pool.Quantity.IntPart()), 0)
-			before := pool
-			next, value, err := pool.Out(q)
-			require.NoError(t, err)
-			require.True(t, value.Equal(money.Round(value)), "%s is finer than a penny", value)
-			exact := before.Value.Mul(q).DivRound(before.Quantity, 8)
-			require.True(t, value.Sub(exact).Abs().LessThanOrEqual(d("0.005")), "%s of %+v is %s", q, before, value)
-			pool, out = next, out.Add(value)
-			require.False(t, pool.Value.IsNegative())
-			if pool.Quantity.IsZero() {
-				require.True(t, pool.Value.IsZero(), "nothing is worth nothing")
-			}
-		}
-		require.True(t, in.Equal(out.Add(pool.Value)), "what came in is what went out and what is left")
-	}
-	_, _, err := cost.Pool{Quantity: d("3"), Value: d("10")}.Out(d("4"))
-	assert.True(t, fault.Is(err, fault.Refused))
-}
 
 func TestRefundsComeToWhatWasPaid(t *testing.T) {
 	r := chance(2)
@@ -262,32 +230,5 @@ func TestWordsOnPaper(t *testing.T) {
 			require.LessOrEqual(t, even(line, paper.Face(""), 2), 8.0, text)
 		}
 		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""), "no letter is lost")
-	}
-}
-
-func TestALevelOverTime(t *testing.T) {
-	began := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
-	four := d("4")
-	path, notch := paper.Steps([]paper.Point{{At: began, Level: d("8")}, {At: began.Add(12 * time.Hour), Level: d("0")}}, began.Add(24*time.Hour), &four, 100, 20)
-	assert.Equal(t, "M0.0 4.0H50.0V18.0H100.0", path, "it holds until the next")
-	assert.InDelta(t, 11, notch, 0.01, "half way up")
-	path, notch = paper.Steps(nil, began, nil, 100, 20)
-	assert.Equal(t, []any{"", -1.0}, []any{path, notch})
-}
-
-func TestSwatchesAreReadAsTheyAreWritten(t *testing.T) {
-	for _, text := range []string{"#D9604C", "#d9604c #54646f stripes", "", "#24364F #F6F5F0 halves"} {
-		s, err := catalog.ParseSwatch(text)
-		if err != nil {
-			assert.NotNil(t, fault.Of(err))
-			continue
-		}
-		again, err := catalog.ParseSwatch(s.String())
-		require.NoError(t, err)
-		assert.Equal(t, s, again)
-	}
-	for _, bad := range []string{"red", "#12", "#GGGGGG", "#D9604C #54646F plaid-of-sorts", "#D9604C #54646F #111111"} {
-		_, err := catalog.ParseSwatch(bad)
-		assert.Error(t, err, bad)
 	}
 }
