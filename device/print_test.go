@@ -268,7 +268,7 @@ func TestNothingLeavesTheLabel(t *testing.T) {
 			}
 		}
 	}
-	small, _ := label.ShippedByCode("")
+	small, _ := label.ByCode(label.Shipped(), "")
 	_, _, err := small.Draw(label.Item{Name: "x", Barcode: strings.Repeat("LONG-CODE-", 4)}, face.Measure)
 	assert.ErrorContains(t, err, "too small")
 	_, _, err = small.Draw(label.Item{Name: "x", Values: []label.AxisValue{{Axis: "Colour", Value: strings.Repeat("Very long colour ", 9)}}, Price: "£1.00", Barcode: "2000000000015"}, face.Measure)
@@ -279,7 +279,7 @@ func TestNothingLeavesTheLabel(t *testing.T) {
 }
 
 func TestBoundsOfAPrint(t *testing.T) {
-	sheet, _ := label.ShippedByCode("")
+	sheet, _ := label.ByCode(label.Shipped(), "")
 	item := sample(t, "2000000000015")
 	for copies, says := range map[int]string{0: "how many labels", -1: "10,000", 10_001: "10,000"} {
 		_, _, err := sheet.Print([]label.Order{{Item: item, Copies: copies}}, 0, face.Measure)
@@ -289,13 +289,13 @@ func TestBoundsOfAPrint(t *testing.T) {
 		_, _, err := sheet.Print([]label.Order{{Item: item, Copies: 1}}, skip, face.Measure)
 		assert.ErrorContains(t, err, "can't begin")
 	}
-	_, ok := label.ShippedByCode("a5")
+	_, ok := label.ByCode(label.Shipped(), "a5")
 	assert.False(t, ok)
 }
 
 // TestTenThousandLabels holds that a season's labels are one file.
 func TestTenThousandLabels(t *testing.T) {
-	sheet, _ := label.ShippedByCode("")
+	sheet, _ := label.ByCode(label.Shipped(), "")
 	var orders []label.Order
 	for n := range 1000 {
 		code, err := barcode.Own("20", uint64(n*7919))

@@ -204,6 +204,12 @@ func (p *person) sees(selector, text string) {
 	p.t.Fatalf("%s holds %q, not %q, at %s", selector, got, text, p.MustInfo().URL)
 }
 
+// misses waits until an element holds a text no more.
+func (p *person) misses(selector, text string) {
+	p.t.Helper()
+	p.MustWait(`(s, text) => ![...document.querySelectorAll(s)].some((e) => e.innerText.includes(text))`, selector, text)
+}
+
 // text is what an element says.
 func (p *person) text(selector string) string {
 	p.t.Helper()

@@ -9,7 +9,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/unit"
 	"itemrack/store"
@@ -37,8 +36,8 @@ type BulkRow struct {
 	To      *string `json:"-"`
 }
 
-// BulkResult is what a bulk change does, or did. Left are rows that were changed
-// by hand since and stay as they are.
+// BulkResult is what a bulk change does, or did. Left says of each thing that
+// stays as it is why it does.
 type BulkResult struct {
 	ID   uint64    `json:"id,omitempty"`
 	Says string    `json:"says"`
@@ -188,7 +187,7 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 		if err != nil {
 			return nil, "", err
 		}
-		path, err := CategoryPath(categories, text)
+		path, err := meantCategory(categories, text)
 		if err != nil {
 			return nil, "", err
 		}
@@ -225,7 +224,7 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 	case "restock_level":
 		return figure(optional("to", text, unit.Kilogram.Parse))
 	case "markup":
-		return figure(optional("to", text, parsePercent))
+		return figure(optional("to", text, price.ParsePercent))
 	case "ending":
 		ending, err := optionalEnding(text)
 		if ending == nil {
@@ -245,9 +244,10 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 }
 
 // bulkPrices changes the Regular prices of products: by a percentage, an amount
-// or to an ending. Variants that follow their product go on following it.
+// or to an ending. Variants that follow their product go on following it; what a
+// rule prices is left, and said.
 func (s *Shop) bulkPrices(tx store.Tx, who Actor, in BulkChange) (BulkResult, error) {
-	change, err := bulkRule(in)
+	change, err := price.ParseChange(price.ChangeKind(in.What), in.To)
 	if err != nil {
 		return BulkResult{}, err
 	}
@@ -257,85 +257,75 @@ func (s *Shop) bulkPrices(tx store.Tx, who Actor, in BulkChange) (BulkResult, er
 		if err != nil {
 			return result, err
 		}
+		var prices []store.Price
 		for _, v := range views {
-			rows, err := s.bulkProductPrices(tx, who, *v, change)
+			more, err := bulkProductPrices(*v, change, &result)
 			if err != nil {
 				return result, err
 			}
-			result.Rows = append(result.Rows, rows...)
+			prices = append(prices, more...)
+		}
+		if err := s.setPrices(tx, who, prices); err != nil {
+			return result, err
 		}
 	}
 	result.Says = fmt.Sprintf("%d prices: %s %s", len(result.Rows), strings.ReplaceAll(in.What, "_", " "), in.To)
 	return result, tx.Reprice(in.Products, s.Now())
 }
 
-func bulkRule(in BulkChange) (func(decimal.Decimal) (decimal.Decimal, bool), error) {
-	text := strings.ReplaceAll(strings.TrimSpace(in.To), "−", "-")
-	off := strings.HasPrefix(text, "-")
-	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimLeft(text, "+-"), "%"))
-	sign := func(d decimal.Decimal) decimal.Decimal {
-		if off {
-			return d.Neg()
-		}
-		return d
+// setPrices writes prices of the Regular list that begin now.
+func (s *Shop) setPrices(tx store.Tx, who Actor, prices []store.Price) error {
+	if len(prices) == 0 {
+		return nil
 	}
-	switch in.What {
-	case "price_percent":
-		percent, err := parsePercent("to", text)
-		return func(d decimal.Decimal) (decimal.Decimal, bool) {
-			return money.Round(d.Mul(decimal.New(100, 0).Add(sign(percent))).Div(decimal.New(100, 0))), false
-		}, err
-	case "price_amount":
-		amount, err := money.Parse("to", text)
-		return func(d decimal.Decimal) (decimal.Decimal, bool) { return d.Add(sign(amount)), false }, err
-	case "price_ending":
-		ending, err := price.ParseEnding(in.To)
-		return ending.Apply, err
+	for i := range prices {
+		prices[i].PriceListID, prices[i].FromAt, prices[i].UserID = price.Regular, s.Now(), &who.ID
 	}
-	return nil, fault.Field("what", in.What, "price_percent, price_amount or price_ending", "Prices can't be changed by %q.", in.What)
+	return tx.Insert(&prices)
 }
 
-func (s *Shop) bulkProductPrices(tx store.Tx, who Actor, view store.ProductView, change func(decimal.Decimal) (decimal.Decimal, bool)) ([]BulkRow, error) {
-	var rows []BulkRow
-	write := func(variant *uint64, name string, was decimal.Decimal, under func(decimal.Decimal) bool) error {
-		is, marked := change(was)
-		if is.Equal(was) {
+// bulkProductPrices works out the new prices of a product and its variants, and
+// notes them in the result.
+func bulkProductPrices(view store.ProductView, change price.Change, result *BulkResult) ([]store.Price, error) {
+	var prices []store.Price
+	take := func(variant *uint64, name string, v store.VariantView) error {
+		is, marked := change.Apply(v.Price)
+		if is.Equal(v.Price) {
 			return nil
 		}
 		if !is.IsPositive() {
 			return fault.Field("to", is, "a change that leaves a price", "%s would cost %s.", name, is.StringFixed(2))
 		}
-		before, after := was.StringFixed(2), is.StringFixed(2)
+		before, after := v.Price.StringFixed(2), is.StringFixed(2)
 		row := BulkRow{Product: view.ID, Variant: deref(variant), Name: name, Before: before, After: after, From: &before, To: &after}
 		if marked {
 			row.Remark = "the ending could not be had below"
 		}
-		if under(is) {
+		if goods := view.Goods(v); goods.Cost.IsPositive() && view.Pricing.Book.Basis.Net(is, goods.Percent).LessThan(goods.Cost) {
 			row.Remark = "under cost"
 		}
-		rows = append(rows, row)
-		return tx.SetPrice(store.Price{ProductID: view.ID, VariantID: variant, FromAt: s.Now(), Amount: is, UserID: &who.ID})
+		result.Rows = append(result.Rows, row)
+		prices = append(prices, store.Price{ProductID: view.ID, VariantID: variant, Amount: is})
+		return nil
 	}
-	followed := false
+	followed, ruled := false, false
 	for _, v := range view.Variants {
-		goods := view.Goods(v)
-		under := func(is decimal.Decimal) bool {
-			return goods.Cost.IsPositive() && view.Pricing.Book.Basis.Net(is, goods.Percent).LessThan(goods.Cost)
-		}
+		var err error
 		switch {
 		case v.PriceSource == price.OwnPrice:
-			id := v.ID
-			if err := write(&id, store.FullName(view.Name, v.Label), v.Price, under); err != nil {
-				return nil, err
-			}
+			err = take(&v.ID, store.FullName(view.Name, v.Label), v)
 		case v.PriceSource == price.ProductPrice && !followed:
 			followed = true
-			if err := write(nil, view.Name, v.Price, under); err != nil {
-				return nil, err
-			}
+			err = take(nil, view.Name, v)
+		case v.PriceSource == price.ByRule && !ruled:
+			ruled = true
+			result.Left = append(result.Left, view.Name+" is priced by a rule, and stays: change its markup instead.")
+		}
+		if err != nil {
+			return nil, err
 		}
 	}
-	return rows, nil
+	return prices, nil
 }
 
 // UndoBulk takes a bulk change back. What was changed by hand since stays, and is
@@ -365,6 +355,9 @@ func (s *Shop) UndoBulk(ctx context.Context, who Actor, key string, id uint64) (
 	})
 }
 
+// changedSince says why undoing leaves something.
+const changedSince = " was changed since, and stays."
+
 func (s *Shop) undo(tx store.Tx, who Actor, changes []keptChange, result *BulkResult) error {
 	if len(changes) == 0 {
 		return nil
@@ -390,7 +383,7 @@ func (s *Shop) undo(tx store.Tx, who Actor, changes []keptChange, result *BulkRe
 	back := map[string][]uint64{}
 	for _, c := range changes {
 		if !sameText(at[c.Product], c.To) {
-			result.Left = append(result.Left, c.Name)
+			result.Left = append(result.Left, c.Name+changedSince)
 			continue
 		}
 		key := "\x00"
@@ -417,21 +410,23 @@ func (s *Shop) undoPrices(tx store.Tx, who Actor, changes []keptChange, products
 	if err != nil {
 		return err
 	}
+	var prices []store.Price
 	for _, c := range changes {
 		rows := pricing.Rows(c.Product, c.Variant, 0)
 		now := pricing.Book.Find(price.Goods{Own: rows}, price.Regular, decimal.New(1, 0), s.Now())
 		if c.From == nil || c.To == nil || now.Amount.StringFixed(2) != *c.To {
-			result.Left = append(result.Left, c.Name)
+			result.Left = append(result.Left, c.Name+changedSince)
 			continue
 		}
 		amount, err := decimal.NewFromString(*c.From)
 		if err != nil {
 			return err
 		}
-		if err := tx.SetPrice(store.Price{ProductID: c.Product, VariantID: reference(c.Variant), FromAt: s.Now(), Amount: amount, UserID: &who.ID}); err != nil {
-			return err
-		}
+		prices = append(prices, store.Price{ProductID: c.Product, VariantID: reference(c.Variant), Amount: amount})
 		result.Rows = append(result.Rows, BulkRow{Product: c.Product, Variant: c.Variant, Name: c.Name, Before: *c.To, After: *c.From})
+	}
+	if err := s.setPrices(tx, who, prices); err != nil {
+		return err
 	}
 	return tx.Reprice(products, s.Now())
 }

@@ -428,7 +428,7 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	require.NoError(t, err)
 	undone, err := s.UndoBulk(ctx, s.Maren, "", done.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"Whistle"}, undone.Left, "what was changed since stays")
+	assert.Equal(t, []string{"Whistle was changed since, and stays."}, undone.Left, "what was changed since stays")
 	assert.Equal(t, []string{"34.95", "36.95"}, []string{view(t, s, made.ID).Variants[0].Price.StringFixed(2), view(t, s, made.ID).Variants[2].Price.StringFixed(2)})
 	_, err = s.UndoBulk(ctx, s.Maren, "", done.ID)
 	assert.True(t, fault.Is(err, fault.Conflict))

@@ -7,6 +7,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/price"
 	"itemrack/core/unit"
 	"itemrack/store"
 )
@@ -124,7 +125,7 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	if err != nil {
 		return nil, fault.Field("colour", in.Colour, "#2F5D73", "%q is not a colour.", in.Colour)
 	}
-	markup, err := optional("markup", in.Markup, parsePercent)
+	markup, err := optional("markup", in.Markup, price.ParsePercent)
 	if err != nil {
 		return nil, err
 	}
@@ -242,7 +243,7 @@ type SupplierDefaults struct {
 // category says nothing.
 func (s *Shop) SaveSupplierDefaults(ctx context.Context, who Actor, key string, id uint64, in SupplierDefaults) (Changed, error) {
 	return once(ctx, s, who, DeedPrices, key, func(tx store.Tx) (Changed, error) {
-		markup, err := optional("markup", in.Markup, parsePercent)
+		markup, err := optional("markup", in.Markup, price.ParsePercent)
 		if err != nil {
 			return Changed{}, err
 		}

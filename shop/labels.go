@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -79,14 +78,11 @@ func (s *Shop) LabelTemplate(ctx context.Context, code string) (label.Template, 
 	if err != nil {
 		return label.Template{}, err
 	}
-	if code == "" {
-		return list[0], nil
+	t, ok := label.ByCode(list, code)
+	if !ok {
+		return t, fault.Field("template", code, "a label such as a4-40x25", "There is no label %q.", code)
 	}
-	at := slices.IndexFunc(list, func(t label.Template) bool { return t.Code == code })
-	if at < 0 {
-		return label.Template{}, fault.Field("template", code, "a label such as a4-40x25", "There is no label %q.", code)
-	}
-	return list[at], nil
+	return t, nil
 }
 
 // SaveLabelTemplate keeps a kind of label of the shop's own: a new one, or, with

@@ -12,7 +12,6 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/letters"
 	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/stock"
@@ -209,15 +208,6 @@ func optionalEnding(text string) (*string, error) {
 	return &kept, err
 }
 
-// parsePercent reads a percentage such as 110 or 52.5.
-func parsePercent(field, text string) (decimal.Decimal, error) {
-	percent, err := money.ParseCost(field, strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), "%")))
-	if err == nil && (percent.GreaterThanOrEqual(decimal.New(100_000, 0)) || !percent.Equal(percent.Round(4))) {
-		err = fault.Field(field, text, "a percentage such as 110", "%q is no percentage.", text)
-	}
-	return percent, err
-}
-
 // head checks the facts of a product that were typed.
 func (in NewProduct) head() (store.Product, error) {
 	row := store.Product{Name: strings.Join(strings.Fields(in.Name), " "), ShortName: strings.TrimSpace(in.ShortName), Brand: strings.TrimSpace(in.Brand), Description: strings.TrimSpace(in.Description),
@@ -254,7 +244,7 @@ func (in NewProduct) head() (store.Product, error) {
 	if row.Cost, err = optional("cost", in.Cost, money.ParseCost); err != nil {
 		return row, err
 	}
-	if row.Markup, err = optional("markup", in.Markup, parsePercent); err != nil {
+	if row.Markup, err = optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return row, err
 	}
 	if row.Ending, err = optionalEnding(in.Ending); err != nil {
@@ -395,41 +385,6 @@ func checkAttributes(attributes map[string]string) error {
 	return nil
 }
 
-// CategoryPath finds the category that a person means: a path such as "Swim >
-// Rash vests", a category's name, or words that only one category begins with.
-// What is not known comes back as a new path.
-func CategoryPath(categories []store.Category, text string) ([]string, error) {
-	var path []string
-	for _, part := range strings.Split(text, ">") {
-		if part = strings.Join(strings.Fields(part), " "); part != "" {
-			path = append(path, part)
-		}
-	}
-	if len(path) == 0 {
-		return nil, fault.Field("category", text, "Swim > Rash vests", "A product needs a category; it is how reports group later.")
-	}
-	for _, part := range path {
-		if len(part) > 80 {
-			return nil, fault.Field("category", text, "80 characters or fewer for each", "The name of the category is too long.")
-		}
-	}
-	full := strings.Join(path, " > ")
-	var meant []string
-	typed := letters.Plain(full)
-	for _, c := range categories {
-		if strings.EqualFold(c.Path, full) {
-			return strings.Split(c.Path, " > "), nil
-		}
-		if len(path) == 1 && (letters.Plain(c.Name) == typed || strings.HasPrefix(letters.Plain(c.Name), typed)) {
-			meant = append(meant, c.Path)
-		}
-	}
-	if len(meant) == 1 {
-		return strings.Split(meant[0], " > "), nil
-	}
-	return path, nil
-}
-
 // MakeProduct makes a product with its variants, SKUs, barcodes and prices.
 func (s *Shop) MakeProduct(ctx context.Context, who Actor, key string, in NewProduct) (MadeProduct, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
@@ -465,6 +420,15 @@ func (s *Shop) MakeProduct(ctx context.Context, who Actor, key string, in NewPro
 	})
 }
 
+// meantCategory finds the category that a person means.
+func meantCategory(categories []store.Category, text string) ([]string, error) {
+	paths := make([]string, len(categories))
+	for i, c := range categories {
+		paths[i] = c.Path
+	}
+	return catalog.MeantCategory(paths, text)
+}
+
 // placeProduct finds or makes the category and supplier of a product, and its
 // tax class.
 func (s *Shop) placeProduct(tx store.Tx, row *store.Product, category, supplier string) error {
@@ -472,7 +436,7 @@ func (s *Shop) placeProduct(tx store.Tx, row *store.Product, category, supplier 
 	if err != nil {
 		return err
 	}
-	path, err := CategoryPath(categories, category)
+	path, err := meantCategory(categories, category)
 	if err != nil {
 		return err
 	}

@@ -58,7 +58,7 @@ func (s *Shop) Suggest(ctx context.Context, who Actor, in PriceQuestion) (PriceS
 	q := s.Store.Read(ctx)
 	row := store.Product{Name: "the product", OwnTaxClass: in.TaxClass != 0, TaxClassID: in.TaxClass}
 	var err error
-	if row.Markup, err = optional("markup", in.Markup, parsePercent); err != nil {
+	if row.Markup, err = optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return out, err
 	}
 	if row.Ending, err = optionalEnding(in.Ending); err != nil {
@@ -120,7 +120,7 @@ func (s *Shop) placeQuestion(q store.Q, in PriceQuestion, row *store.Product, ou
 		if err != nil {
 			return err
 		}
-		path, err := CategoryPath(categories, in.Category)
+		path, err := meantCategory(categories, in.Category)
 		if err != nil {
 			return err
 		}
@@ -366,32 +366,24 @@ func (s *Shop) SavePriceList(ctx context.Context, who Actor, key string, id uint
 		if l.Name == "" || len(l.Name) > 40 {
 			return l, fault.Field("name", in.Name, "1 to 40 characters", "A price list needs a name of 1 to 40 characters.")
 		}
+		var err error
 		for _, figure := range []struct {
 			field, text string
 			into        *decimal.Decimal
 		}{{"percent", in.Percent, &l.Rule.Percent}, {"amount", in.Amount, &l.Rule.Amount}} {
-			text := strings.ReplaceAll(strings.TrimSpace(figure.text), "−", "-")
-			if text == "" {
+			if strings.TrimSpace(figure.text) == "" {
 				continue
 			}
-			off := strings.HasPrefix(text, "-")
-			amount, err := parsePercent(figure.field, strings.TrimLeft(text, "+-"))
-			if err != nil {
+			if *figure.into, err = price.Signed(figure.field, figure.text, price.ParsePercent); err != nil {
 				return l, err
 			}
-			if off {
-				amount = amount.Neg()
-			}
-			*figure.into = amount
 		}
 		if !l.Rule.Amount.Equal(money.Round(l.Rule.Amount)) {
 			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than 2 decimals.", in.Amount)
 		}
-		ending, err := price.ParseEnding(in.Ending)
-		if err != nil {
+		if l.Rule.Ending, err = price.ParseEnding(in.Ending); err != nil {
 			return l, err
 		}
-		l.Rule.Ending = ending
 		if err := l.Rule.Check(); err != nil {
 			return l, err
 		}
@@ -442,7 +434,7 @@ func (s *Shop) SetTaxRate(ctx context.Context, who Actor, key string, class uint
 		if err := knownClass("tax_class", classes, class); err != nil {
 			return false, err
 		}
-		percent, err := parsePercent("percent", in.Percent)
+		percent, err := price.ParsePercent("percent", in.Percent)
 		if err != nil {
 			return false, err
 		}
@@ -457,6 +449,17 @@ func (s *Shop) SetTaxRate(ctx context.Context, who Actor, key string, class uint
 			return false, fault.Field("from", in.From, "now or later", "A rate can't begin in the past: what was sold was sold.")
 		}
 		return true, tx.SetTaxRate(class, from, percent)
+	})
+}
+
+// DropLaterRates takes back the rates of a tax class that have not begun yet.
+func (s *Shop) DropLaterRates(ctx context.Context, who Actor, class uint64) (bool, error) {
+	return once(ctx, s, who, DeedSettings, "", func(tx store.Tx) (bool, error) {
+		dropped, err := tx.DropTaxRates(class, s.Now())
+		if err == nil && dropped == 0 {
+			err = fault.Refuse("tax_class", class, "a class with a rate to come", "No rate of this tax class is still to begin.")
+		}
+		return true, err
 	})
 }
 

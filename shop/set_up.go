@@ -12,6 +12,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/price"
 	"itemrack/core/tax"
 	"itemrack/store"
 )
@@ -218,7 +219,7 @@ func (s *Shop) Begin(ctx context.Context, in FirstStart) (Actor, error) {
 		if strings.TrimSpace(t.Name) == "" && strings.TrimSpace(t.Percent) == "" {
 			continue
 		}
-		percent, err := parsePercent("taxes", t.Percent)
+		percent, err := price.ParsePercent("taxes", t.Percent)
 		if err != nil {
 			return Actor{}, err
 		}
@@ -367,19 +368,6 @@ func (s *Shop) AddRange(ctx context.Context, who Actor, key string, in RangeInpu
 // SwitchRange opens or closes a range of own numbers: a closed one gives none out.
 func (s *Shop) SwitchRange(ctx context.Context, who Actor, id uint64, open bool) (bool, error) {
 	return once(ctx, s, who, DeedSettings, "", func(tx store.Tx) (bool, error) { return open, tx.SwitchRange(id, open) })
-}
-
-// SetCategoryColours gives categories the colour of their tiles, by path.
-func (s *Shop) SetCategoryColours(ctx context.Context, who Actor, colours map[string]string) error {
-	_, err := once(ctx, s, who, DeedCatalog, "", func(tx store.Tx) (bool, error) {
-		for path, colour := range colours {
-			if err := tx.SetCategoryColour(path, colour); err != nil {
-				return false, err
-			}
-		}
-		return true, nil
-	})
-	return err
 }
 
 // Verify holds all records against each other.

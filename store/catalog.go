@@ -86,9 +86,11 @@ func (tx Tx) SetTaxRate(class uint64, from time.Time, percent decimal.Decimal) e
 	return tx.db.Exec("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE percent = VALUES(percent)", class, from, percent).Error
 }
 
-// DropTaxRate takes back a rate that has not begun.
-func (tx Tx) DropTaxRate(class uint64, from time.Time) error {
-	return tx.db.Exec("DELETE FROM tax_rate WHERE tax_class_id = ? AND from_at = ?", class, from).Error
+// DropTaxRates takes back the rates of a class that begin after a moment, and
+// returns how many there were.
+func (tx Tx) DropTaxRates(class uint64, after time.Time) (int64, error) {
+	done := tx.db.Exec("DELETE FROM tax_rate WHERE tax_class_id = ? AND from_at > ?", class, after)
+	return done.RowsAffected, done.Error
 }
 
 // Category makes sure that a category path exists and returns its last one.
@@ -339,11 +341,6 @@ func (tx Tx) TakeNumbers(count uint64) (BarcodeRange, uint64, uint64, error) {
 	}
 	count = min(count, r.Last-r.Next+1)
 	return r, r.Next, count, tx.db.Exec("UPDATE barcode_range SET next = next + ? WHERE id = ?", count, r.ID).Error
-}
-
-// SetCategoryColour sets the colour of a category's tile.
-func (tx Tx) SetCategoryColour(path, colour string) error {
-	return tx.db.Exec("UPDATE category SET colour = ? WHERE path = ?", colour, path).Error
 }
 
 // SwitchRange opens or closes a range of own numbers.

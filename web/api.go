@@ -74,6 +74,14 @@ type list[T any] struct {
 	More  bool `json:"more"`
 }
 
+// listOf is a page of a list, empty rather than null where nothing is in it.
+func listOf[T any](rows []T, more bool) list[T] {
+	if rows == nil {
+		rows = []T{}
+	}
+	return list[T]{rows, more}
+}
+
 func (c *call) apiProduct() error {
 	return onNumber(c, "id", func(id uint64, _ none) (store.ProductView, error) {
 		return c.q().Product(id, c.who.Branch, c.server.shop.Now())
@@ -101,7 +109,7 @@ func (c *call) apiSetPrices() error {
 func (c *call) apiMovements() error {
 	return onNumber(c, "id", func(id uint64, _ none) (list[store.Movement], error) {
 		rows, more, err := c.q().Movements(id, store.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")})
-		return list[store.Movement]{rows, more}, err
+		return listOf(rows, more), err
 	})
 }
 

@@ -201,6 +201,10 @@ func (c *call) apiSetTaxRate() error {
 	})
 }
 
+func (c *call) apiDropLaterRates() error {
+	return onNumber(c, "id", func(id uint64, _ none) (bool, error) { return c.server.shop.DropLaterRates(c.ctx, c.who, id) })
+}
+
 func (c *call) apiSettings() error {
 	settings, err := c.server.shop.Settings(c.ctx, c.who)
 	return answer(c, settings, err)
@@ -294,7 +298,7 @@ func (c *call) apiImportRows() error {
 		}
 		const most = 100
 		rows, err := c.q().ImportRows(id, c.Query("outcome"), fiber.Query[int](c.Ctx, "after"), most+1)
-		return list[store.ImportRow]{rows[:min(len(rows), most)], len(rows) > most}, err
+		return listOf(rows[:min(len(rows), most)], len(rows) > most), err
 	})
 }
 

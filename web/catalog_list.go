@@ -285,10 +285,10 @@ func (c *call) apiProducts() error {
 	}
 	if l.Variants {
 		rows, more, err := c.q().Variants(l.Filter, c.pageNumber(), c.server.shop.Now())
-		return answer(c, list[store.VariantRow]{rows, more}, err)
+		return answer(c, listOf(rows, more), err)
 	}
 	rows, more, err := c.q().Products(l.Filter, c.pageNumber(), c.server.shop.Now())
-	return answer(c, list[store.ProductRow]{rows, more}, err)
+	return answer(c, listOf(rows, more), err)
 }
 
 // bulkInput is a bulk change of the products ticked, or of all that a list holds.

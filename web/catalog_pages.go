@@ -206,12 +206,17 @@ func (c *call) margin(p store.ProductView, gross, cost decimal.Decimal) string {
 // rackViews are what can hang on a product's rack.
 var rackViews = []struct{ Code, Name string }{{"on_hand", "On hand"}, {"available", "Available"}, {"here", "At this branch"}, {"price", "Price"}, {"value", "Value"}}
 
-func (c *call) product() error {
+// productOf reads the product that the address names.
+func (c *call) productOf() (store.ProductView, error) {
 	id, err := c.number("id")
 	if err != nil {
-		return err
+		return store.ProductView{}, err
 	}
-	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
+	return c.q().Product(id, c.who.Branch, c.server.shop.Now())
+}
+
+func (c *call) product() error {
+	p, err := c.productOf()
 	if err != nil {
 		return err
 	}
@@ -248,7 +253,7 @@ func (c *call) product() error {
 	default:
 		hung = "on_hand"
 	}
-	pictures, err := c.q().PicturesOf(id)
+	pictures, err := c.q().PicturesOf(p.ID)
 	if err != nil {
 		return err
 	}
@@ -262,11 +267,7 @@ var rackEdits = []struct{ Code, Name string }{{"price", "Price"}, {"sku", "SKU"}
 // changeRack is the page on which the rack of a product is changed: prices,
 // costs, levels, SKUs and barcodes of its cells, and its values.
 func (c *call) changeRack() error {
-	id, err := c.number("id")
-	if err != nil {
-		return err
-	}
-	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
+	p, err := c.productOf()
 	if err != nil {
 		return err
 	}
@@ -330,11 +331,7 @@ func figureText(d *decimal.Decimal) string {
 
 // editProduct is the page of a product's facts.
 func (c *call) editProduct() error {
-	id, err := c.number("id")
-	if err != nil {
-		return err
-	}
-	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
+	p, err := c.productOf()
 	if err != nil {
 		return err
 	}
@@ -342,15 +339,15 @@ func (c *call) editProduct() error {
 	if err != nil {
 		return err
 	}
-	suppliers, err := c.q().SuppliersOf([]uint64{id})
+	suppliers, err := c.q().SuppliersOf([]uint64{p.ID})
 	if err != nil {
 		return err
 	}
-	attributes, err := c.q().AttributesOf([]uint64{id})
+	attributes, err := c.q().AttributesOf([]uint64{p.ID})
 	if err != nil {
 		return err
 	}
-	pictures, err := c.q().PicturesOf(id)
+	pictures, err := c.q().PicturesOf(p.ID)
 	if err != nil {
 		return err
 	}
@@ -375,7 +372,7 @@ func (c *call) editProduct() error {
 	}
 	var packs []packRow
 	for _, pack := range p.Packs {
-		amount, err := c.q().PackPrice(id, pack.ID, c.server.shop.Now())
+		amount, err := c.q().PackPrice(p.ID, pack.ID, c.server.shop.Now())
 		if err != nil {
 			return err
 		}
@@ -385,7 +382,7 @@ func (c *call) editProduct() error {
 	if err != nil {
 		return err
 	}
-	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p, suppliers[id], attributes[id], pictures, moved, packs
+	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p, suppliers[p.ID], attributes[p.ID], pictures, moved, packs
 	if len(p.Variants) > 0 {
 		data["Parts"] = parts[p.Variants[0].ID]
 	}

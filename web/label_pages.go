@@ -18,11 +18,7 @@ import (
 // labels is the page that labels of one product are chosen on, by its rack. With
 // ?each=1 every variant has one already, as after making it.
 func (c *call) labels() error {
-	id, err := c.number("id")
-	if err != nil {
-		return err
-	}
-	p, err := c.q().Product(id, c.who.Branch, c.server.shop.Now())
+	p, err := c.productOf()
 	if err != nil {
 		return err
 	}

@@ -111,6 +111,7 @@ var apiRoutes = []route{
 	{"PUT", "/price-lists/:id", shop.DeedPrices, (*call).apiSavePriceList, "Change a price list"},
 	{"DELETE", "/price-lists/:id", shop.DeedPrices, (*call).apiDropPriceList, "Drop a price list with its prices"},
 	{"POST", "/tax-classes/:id/rates", shop.DeedSettings, (*call).apiSetTaxRate, "Give a tax class a rate from a moment on"},
+	{"DELETE", "/tax-classes/:id/rates/later", shop.DeedSettings, (*call).apiDropLaterRates, "Take back the rates of a tax class that have not begun yet"},
 	{"PUT", "/suppliers/:id/defaults", shop.DeedPrices, (*call).apiSupplierDefaults, "Change the markup and ending that a supplier's products take over"},
 	{"GET", "/categories", shop.DeedLook, (*call).apiCategories, "List the category tree"},
 	{"POST", "/categories", shop.DeedCatalog, (*call).apiSaveCategory, "Make a category"},

@@ -183,28 +183,21 @@ func elementDate(value string) (time.Time, bool) {
 
 // String writes the element string as it stands in a symbol: identifiers and
 // values, a separator after each value of open length but the last.
-func (e Elements) String() string { return e.write("", "", "\x1d") }
-
-// Label writes the element string for people, with brackets.
-func (e Elements) Label() string { return e.write("(", ")", "") }
-
-func (e Elements) write(open, closing, separator string) string {
-	var parts []string
-	add := func(code, value string) {
-		if value != "" {
-			parts = append(parts, open+code+closing+value)
-		}
-	}
-	add("01", e.GTIN)
+func (e Elements) String() string {
+	text := "01" + e.GTIN
 	if !e.Expiry.IsZero() {
-		add("17", e.Expiry.Format("060102"))
+		text += "17" + e.Expiry.Format("060102")
 	}
-	add("10", e.Lot)
+	if e.Lot != "" {
+		text += "10" + e.Lot
+	}
 	if e.Lot != "" && e.Serial != "" {
-		parts[len(parts)-1] += separator
+		text += "\x1d"
 	}
-	add("21", e.Serial)
-	return strings.Join(parts, "")
+	if e.Serial != "" {
+		text += "21" + e.Serial
+	}
+	return text
 }
 
 // ElementsOf makes the elements of a GTIN with lot, expiry and serial number.

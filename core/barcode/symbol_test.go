@@ -73,7 +73,7 @@ func TestElementStrings(t *testing.T) {
 		assert.Equal(t, want, got, "%q", text)
 		assert.True(t, IsElements(text), "%q", text)
 	}
-	assert.Equal(t, "(01)02000000000015(17)270630(10)K614(21)BW26-01184", want.Label())
+	assert.Equal(t, "0102000000000015"+"17270630"+"10K614\x1d"+"21BW26-01184", want.String())
 	for text, says := range map[string]string{"": "empty", "(01)02000000000010": "is 5, not 0", "(01)123": "wrong length", "(01)02000000000015(17)271332": "no date", "(99)x": "not known",
 		"(01)02000000000015(01)02000000000015": "twice", "(10)": "wrong length", "(30)x": "digits only", "(01)02000000000015 (10)a b": "wrong length"} {
 		_, err := ParseElements(text)

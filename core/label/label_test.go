@@ -17,7 +17,7 @@ func square(text string, _ paper.Face, size float64) float64 {
 }
 
 func TestATemplateIsHeldAgainstItsPaper(t *testing.T) {
-	good, _ := ShippedByCode("a4-40x25")
+	good, _ := ByCode(Shipped(), "a4-40x25")
 	require.NoError(t, good.Validate())
 	for name, spoil := range map[string]func(t *Template){
 		"name": func(t *Template) { t.Name = " " }, "width": func(t *Template) { t.Width = 5 }, "height": func(t *Template) { t.Height = 900 }, "columns": func(t *Template) { t.Sheet.Columns = 6 },
@@ -45,7 +45,7 @@ func TestATemplateIsHeldAgainstItsPaper(t *testing.T) {
 }
 
 func TestWhatIsUnwiseIsSaid(t *testing.T) {
-	tag, _ := ShippedByCode("a4-40x25")
+	tag, _ := ByCode(Shipped(), "a4-40x25")
 	assert.Empty(t, tag.Remarks())
 	tag.Fields = append(tag.Fields, Field{Kind: Text, X: 1, Y: 12, W: 5, H: 3, Em: 2, Words: "Sale"}, Field{Kind: SKU, X: 2, Y: 2, W: 9, H: 2, Em: 2})
 	assert.Equal(t, []string{`"name" and "SKU" lie on each other.`, `"text" lies in the quiet zone of the barcode; it will not scan.`}, tag.Remarks())

@@ -46,9 +46,8 @@ func Shipped() []Template {
 	}
 }
 
-// ShippedByCode finds a shipped template; an empty code is the first.
-func ShippedByCode(code string) (Template, bool) {
-	list := Shipped()
+// ByCode finds a template of a list; an empty code is the first.
+func ByCode(list []Template, code string) (Template, bool) {
 	if code == "" {
 		return list[0], true
 	}

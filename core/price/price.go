@@ -185,8 +185,9 @@ type Rows map[uint64][]Dated
 
 // Goods is what is known of the prices of a variant, or of a pack of it: its own
 // rows and its product's. Rule is the product's; Cost its unit cost, 0 for none;
-// Percent the tax. A pack has a Factor and, where it has no price of its own,
-// costs what its units cost: those are Unit.
+// Percent the tax. A pack has a Factor and, where neither a list nor the one
+// its rule starts from has a price of the pack, costs what its units cost: those
+// are Unit.
 type Goods struct {
 	Own      Rows            `json:"own"`
 	Product  Rows            `json:"product"`
@@ -264,7 +265,7 @@ func (b Book) find(g Goods, list List, quantity decimal.Decimal, moment time.Tim
 			return Answer{Amount: best.Amount, Source: level.source, From: best.From, Why: []Step{{says, best.Amount}}}
 		}
 	}
-	if g.Unit != nil {
+	if g.Unit != nil && !b.priced(g, list, quantity, moment, depth) {
 		each := b.find(*g.Unit, list, quantity.Mul(g.Factor), moment, depth)
 		if each.Source == NoPrice {
 			return each
@@ -278,6 +279,15 @@ func (b Book) find(g Goods, list List, quantity decimal.Decimal, moment time.Tim
 		rule, from = g.Rule, "rule from "+g.RuleFrom
 	}
 	return b.byRule(g, rule, from, quantity, moment, depth)
+}
+
+// priced reports whether goods have a price of their own on a list, or on the one
+// that its rule leads to: the rule is then of that price.
+func (b Book) priced(g Goods, list List, quantity decimal.Decimal, moment time.Time, depth int) bool {
+	if latest(g.Own[list.ID], quantity, moment) != nil || latest(g.Product[list.ID], quantity, moment) != nil {
+		return true
+	}
+	return list.Rule.Kind == OtherList && depth > 0 && b.priced(g, b.list(list.Rule.List), quantity, moment, depth-1)
 }
 
 // byRule makes a price where none was given.
@@ -380,20 +390,6 @@ func PerUnit(amount, content decimal.Decimal, measure string) (decimal.Decimal, 
 		}
 	}
 	return decimal.Zero, "", false
-}
-
-// CheckRows returns an error when dated prices can't stand: a break that is not a
-// quantity, or an amount that is none.
-func CheckRows(rows []Dated) error {
-	for _, r := range rows {
-		if err := money.Check("price", r.Amount, money.Places); err != nil {
-			return err
-		}
-		if r.From.IsNegative() || !r.From.Equal(r.From.Round(3)) {
-			return fault.Field("from_quantity", r.From, "zero or more", "%s is no quantity to begin a price at.", r.From)
-		}
-	}
-	return nil
 }
 
 // Describe writes a margin or markup for people: "52.1 %", "−3.0 %".

@@ -38,7 +38,7 @@ function start() {
   form.addEventListener("submit", (event) => { event.preventDefault(); clearTimeout(waiting); find(); });
 
   document.getElementById("set-columns").addEventListener("click", () => {
-    form.elements.columns.value = [...document.querySelectorAll("#columns input:checked")].map((c) => c.value).join(",");
+    form.querySelector("[name=columns]").value = [...document.querySelectorAll("#columns input:checked")].map((c) => c.value).join(",");
     location.href = "/catalog?" + query();
   });
   document.getElementById("save-view").addEventListener("click", guarded(async () => {
@@ -47,7 +47,9 @@ function start() {
       location.reload();
     } catch (refusal) { say(refusal.message, null, true); }
   }));
-  for (const button of document.querySelectorAll("[data-drop-view]")) button.addEventListener("click", async () => { await ask("DELETE", "/api/v1/views/" + button.dataset.dropView); location.reload(); });
+  for (const button of document.querySelectorAll("[data-drop-view]")) button.addEventListener("click", guarded(async () => {
+    try { await ask("DELETE", "/api/v1/views/" + button.dataset.dropView); location.reload(); } catch (refusal) { say(refusal.message, null, true); }
+  }));
 
   // --- walking -----------------------------------------------------------
   rows.addEventListener("focusin", (event) => {
@@ -99,14 +101,14 @@ function start() {
       make("table", { className: "list" }, make("thead", {}, make("tr", {}, ...["Product", "Before", "After", "Remark"].map((t) => make("th", { textContent: t })))),
         make("tbody", {}, ...done.rows.slice(0, 60).map((r) => make("tr", {}, make("td", { textContent: r.name }), make("td", { textContent: r.before || "–" }), make("td", {}, make("b", { textContent: r.after || "–" })), make("td", { className: "low", textContent: r.remark ? "▾ " + r.remark : "" }))))));
     if (all > 60) result.append(make("p", { className: "quiet small", textContent: `and ${all - 60} more` }));
-    for (const name of done.left || []) result.append(make("p", { className: "remark", textContent: "▾ " + name + " was changed since, and stays." }));
+    for (const why of (done.left || []).slice(0, 20)) result.append(make("p", { className: "remark", textContent: "▾ " + why }));
   }
   const error = bulk.querySelector("[data-error]");
   document.getElementById("bulk-preview").addEventListener("click", guarded(async () => {
     showRefusal(error, null);
     try {
       const done = await ask("POST", "/api/v1/products/bulk", change(true));
-      show(done, done.rows.length ? done.says : "Nothing would change.");
+      show(done, done.rows.length ? done.says : "Nothing would change");
       if (done.rows.length === 0) return;
       const key = newKey();
       const button = make("button", { type: "button", className: "act first", textContent: "Change them" });

@@ -31,6 +31,7 @@ for (const form of document.querySelectorAll("[data-rate]")) {
   const send = guarded(async () => { try { await ask("POST", `/api/v1/tax-classes/${form.dataset.rate}/rates`, values(form)); location.reload(); } catch (refusal) { tell(refusal); } });
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
 }
+for (const button of document.querySelectorAll("[data-drop-rates]")) button.addEventListener("click", guarded(async () => { try { await ask("DELETE", `/api/v1/tax-classes/${button.dataset.dropRates}/rates/later`); location.reload(); } catch (refusal) { tell(refusal); } }));
 for (const row of document.querySelectorAll("tr[data-supplier]")) {
   row.addEventListener("change", guarded(async () => {
     try {

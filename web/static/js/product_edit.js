@@ -49,12 +49,14 @@ document.getElementById("picture").addEventListener("change", (event) => add([..
 pictures.addEventListener("dragover", (event) => { event.preventDefault(); pictures.classList.add("over"); });
 pictures.addEventListener("dragleave", () => pictures.classList.remove("over"));
 pictures.addEventListener("drop", (event) => { event.preventDefault(); pictures.classList.remove("over"); add([...event.dataTransfer.files]); });
-pictures.addEventListener("click", async (event) => {
+pictures.addEventListener("click", guarded(async (event) => {
   const button = event.target.closest("[data-lead], [data-drop]");
   if (!button) return;
-  await ask("PATCH", `/api/v1/products/${product}/pictures/${button.dataset.lead || button.dataset.drop}`, { do: button.dataset.lead ? "lead" : "drop" });
-  location.reload();
-});
+  try {
+    await ask("PATCH", `/api/v1/products/${product}/pictures/${button.dataset.lead || button.dataset.drop}`, { do: button.dataset.lead ? "lead" : "drop" });
+    location.reload();
+  } catch (refusal) { showRefusal(pictureError, refusal); }
+}));
 
 // --- packs ----------------------------------------------------------------
 const pack = document.getElementById("pack");
@@ -64,7 +66,9 @@ if (pack) {
     try { await ask("POST", `/api/v1/products/${product}/packs`, values(pack)); location.reload(); } catch (refusal) { showRefusal(error, refusal, pack); }
   });
   pack.addEventListener("submit", (event) => { event.preventDefault(); send(); });
-  for (const button of document.querySelectorAll("[data-drop-pack]")) button.addEventListener("click", async () => { await ask("DELETE", `/api/v1/products/${product}/packs/${button.dataset.dropPack}`); location.reload(); });
+  for (const button of document.querySelectorAll("[data-drop-pack]")) button.addEventListener("click", guarded(async () => {
+    try { await ask("DELETE", `/api/v1/products/${product}/packs/${button.dataset.dropPack}`); location.reload(); } catch (refusal) { showRefusal(error, refusal, pack); }
+  }));
 }
 
 // --- the parts of a bundle ----------------------------------------------------

@@ -1,0 +1,63 @@
+package catalog
+
+import (
+	"strings"
+
+	"itemrack/core/fault"
+	"itemrack/core/letters"
+)
+
+// PathMark stands between the names of a category's path.
+const PathMark = " > "
+
+// SplitPath takes the names of a path apart; blanks around them do not count.
+func SplitPath(text string) []string {
+	var path []string
+	for _, part := range strings.Split(text, ">") {
+		if part = strings.Join(strings.Fields(part), " "); part != "" {
+			path = append(path, part)
+		}
+	}
+	return path
+}
+
+// MeantCategory finds the category that a person means among those there are,
+// each by its path: a path such as "Swim > Rash vests", a category's name, or
+// letters that only one category's name begins with. What is not known comes
+// back as a new path.
+func MeantCategory(paths []string, text string) ([]string, error) {
+	path := SplitPath(text)
+	if len(path) == 0 {
+		return nil, fault.Field("category", text, "Swim > Rash vests", "A product needs a category; it is how reports group later.")
+	}
+	for _, part := range path {
+		if len(part) > 80 {
+			return nil, fault.Field("category", text, "80 characters or fewer for each", "The name of the category is too long.")
+		}
+	}
+	full := strings.Join(path, PathMark)
+	typed := letters.Plain(full)
+	var called, begun [][]string
+	for _, p := range paths {
+		if strings.EqualFold(p, full) {
+			return SplitPath(p), nil
+		}
+		if len(path) > 1 {
+			continue
+		}
+		names := SplitPath(p)
+		switch name := letters.Plain(names[len(names)-1]); {
+		case name == typed:
+			called = append(called, names)
+		case strings.HasPrefix(name, typed):
+			begun = append(begun, names)
+		}
+	}
+	switch {
+	case len(called) == 1:
+		return called[0], nil
+	case len(called) == 0 && len(begun) == 1:
+		return begun[0], nil
+	}
+	return path, nil
+}
