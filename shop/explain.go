@@ -6,7 +6,9 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
@@ -66,6 +68,11 @@ func (s *Shop) Explain(ctx context.Context, who Actor, variant uint64, figure st
 			e.Rule = "Each unit has its own cost; this is the mean of those in stock."
 		}
 		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: s.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
+		if pool.Method == cost.FIFO {
+			e.Rule = "Value ÷ quantity of all there is. What came in first goes out first, at what it cost; what comes back is the next to go."
+			err = e.addLayers(s, q, variant, item.Unit)
+			break
+		}
 		err = e.addValues(s, q, variant)
 	default:
 		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price", "There is no figure %q to explain.", figure)
@@ -117,6 +124,16 @@ func (e *Explanation) addValues(s *Shop, q store.Q, variant uint64) error {
 		if !k.Value.IsZero() {
 			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: s.Currency.Format(k.Value)})
 		}
+	}
+	return err
+}
+
+// addLayers lists what is left of what came in, the next to go out first.
+func (e *Explanation) addLayers(s *Shop, q store.Q, variant uint64, u unit.Unit) error {
+	layers, err := q.Layers(variant, 50)
+	for _, l := range layers {
+		each := l.Value.DivRound(l.Quantity, money.CostPlaces)
+		e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity), l.HappenedAt.In(s.Zone).Format("2 Jan 2006"), s.Currency.Symbol+each.StringFixed(4)), Amount: s.Currency.Format(l.Value), Number: l.Number})
 	}
 	return err
 }

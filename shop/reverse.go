@@ -56,7 +56,7 @@ func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note
 		}
 		now := s.Now()
 		draft := stock.NewDraft(held, stock.Document{Kind: stock.Reversal, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: note, Reverses: view.ID})
-		difference, err := draft.Reverse(entries)
+		difference, err := draft.Reverse(stock.Kind(view.Kind), entries)
 		if err != nil {
 			return Posted{}, err
 		}

@@ -10,6 +10,7 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/price"
@@ -45,9 +46,6 @@ type TaxPlan struct {
 	Percent decimal.Decimal
 }
 
-// MovingAverage is how stock is valued.
-const MovingAverage = "moving average"
-
 func (l *Layout) check() error {
 	l.Name = strings.Join(strings.Fields(l.Name), " ")
 	if l.Name == "" || len(l.Name) > 80 {
@@ -63,12 +61,11 @@ func (l *Layout) check() error {
 		}
 		return fault.Field("currency", l.Currency, strings.Join(codes, ", "), "Prices can't be kept in %q: only currencies with two decimals can.", l.Currency)
 	}
-	if l.Costing == "" {
-		l.Costing = MovingAverage
+	costing, err := cost.ParseMethod(l.Costing)
+	if err != nil {
+		return err
 	}
-	if l.Costing != MovingAverage {
-		return fault.Field("costing", l.Costing, MovingAverage, "Stock can't be valued by %q.", l.Costing)
-	}
+	l.Costing = string(costing)
 	if l.Prefix == "" {
 		l.Prefix = "20"
 	}
@@ -285,7 +282,7 @@ func (s *Shop) Settings(ctx context.Context, who Actor) (Settings, error) {
 		return Settings{}, err
 	}
 	ranges, err := q.BarcodeRanges()
-	return Settings{Name: all["shop_name"], ScalePrefix: all["scale_prefix"], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: orElse(all["costing"], MovingAverage), Zone: s.Zone.String(), Ranges: ranges}, err
+	return Settings{Name: all["shop_name"], ScalePrefix: all["scale_prefix"], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Ranges: ranges}, err
 }
 
 // SettingsInput is what of the settings can be changed at any time.

@@ -11,6 +11,7 @@ import (
 	"sync"
 	"time"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/tax"
@@ -51,7 +52,8 @@ func (s *Shop) learn(ctx context.Context) error {
 	}
 	s.Currency = money.CurrencyByCode(settings["currency"])
 	s.Store.Zone, s.Store.Basis = s.Zone, tax.Basis(settings["prices"] != tax.Without.String())
-	return nil
+	s.Store.Costing, err = cost.ParseMethod(settings["costing"])
+	return err
 }
 
 // Close ends what goes on in the background; an import that is not done is

@@ -48,6 +48,9 @@ func (q Q) holding(variants []uint64, serials []string, lock string) (stock.Hold
 	if err := q.holdBalances(&h, ids, lock); err != nil {
 		return h, err
 	}
+	if err := q.holdLayers(&h, ids, lock); err != nil {
+		return h, err
+	}
 	if err := q.holdLots(&h, ids); err != nil {
 		return h, err
 	}
@@ -123,6 +126,34 @@ func (q Q) holdBalances(h *stock.Holding, ids []uint64, lock string) error {
 		}
 	}
 	return nil
+}
+
+// holdLayers reads the layers of a shop that values its stock by FIFO. Units with
+// serial numbers have a cost of their own and no layers.
+func (q Q) holdLayers(h *stock.Holding, ids []uint64, lock string) error {
+	if q.costing != cost.FIFO {
+		return nil
+	}
+	var rows []layerRow
+	if err := q.db.Raw("SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN ? ORDER BY variant_id, position"+lock, ids).Scan(&rows).Error; err != nil {
+		return err
+	}
+	layers := map[uint64][]cost.Layer{}
+	for _, r := range rows {
+		layers[r.VariantID] = append(layers[r.VariantID], cost.Layer{Document: r.DocumentID, Quantity: r.Quantity, Value: r.Value})
+	}
+	for _, id := range ids {
+		if pool := h.Pools[id]; h.Items[id].Tracking != stock.BySerial {
+			pool.Method, pool.Layers = cost.FIFO, layers[id]
+			h.Pools[id] = pool
+		}
+	}
+	return nil
+}
+
+type layerRow struct {
+	VariantID, DocumentID uint64
+	Quantity, Value       decimal.Decimal
 }
 
 // tracked picks the variants that are kept in a way.
@@ -211,6 +242,7 @@ func (tx Tx) Lot(variant uint64, number string, expiry time.Time) (serial.Lot, e
 // entries, balances, cost pools, units and postings. It returns the document's
 // number in the database.
 func (tx Tx) Post(held stock.Holding, doc stock.Document) (uint64, error) {
+	held.Undone = doc.Reverses
 	after, err := held.Apply(doc.Entries)
 	if err != nil {
 		return 0, err
@@ -284,6 +316,9 @@ func (tx Tx) postEntries(document uint64, after stock.Holding, doc stock.Documen
 			return err
 		}
 	}
+	if err := tx.postLayers(document, after, stock.Touched(doc.Entries)); err != nil {
+		return err
+	}
 	return tx.postUnits(after, doc)
 }
 
@@ -311,6 +346,33 @@ func (tx Tx) postBalances(after stock.Holding, forSale map[uint64]decimal.Decima
 		" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost = VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low)"
 	if err := tx.db.Exec(sql, args...).Error; err != nil {
 		return fmt.Errorf("write cost pools: %w", err)
+	}
+	return nil
+}
+
+// postLayers writes what is left of the layers of some variants; new ones are of
+// the document.
+func (tx Tx) postLayers(document uint64, after stock.Holding, variants []uint64) error {
+	if tx.costing != cost.FIFO {
+		return nil
+	}
+	const batch = 1000
+	for part := range slices.Chunk(variants, batch) {
+		if err := tx.db.Exec("DELETE FROM cost_layer WHERE variant_id IN ?", part).Error; err != nil {
+			return fmt.Errorf("write cost layers: %w", err)
+		}
+		var args []any
+		for _, v := range part {
+			for i, l := range after.Pools[v].Settled(document).Layers {
+				args = append(args, v, i, l.Document, l.Quantity, l.Value)
+			}
+		}
+		if len(args) == 0 {
+			continue
+		}
+		if err := tx.db.Exec(rows("INSERT INTO cost_layer (variant_id, position, document_id, quantity, value) VALUES ", len(args)/5, "(?, ?, ?, ?, ?)"), args...).Error; err != nil {
+			return fmt.Errorf("write cost layers: %w", err)
+		}
 	}
 	return nil
 }
@@ -358,6 +420,23 @@ func (q Q) Entries(document uint64) ([]stock.Entry, error) {
 			Quantity: r.Quantity, Value: r.Value, Bought: r.Bought, QuantityAfter: r.QuantityAfter, ValueAfter: r.ValueAfter}
 	}
 	return list, err
+}
+
+// LayerView is a layer of a variant's stock, with the document that brought it.
+type LayerView struct {
+	Number     string          `json:"number"`
+	Kind       string          `json:"kind"`
+	HappenedAt time.Time       `json:"happened_at"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Value      decimal.Decimal `json:"value"`
+}
+
+// Layers lists what is left of what came in of a variant, the first to go out
+// first; nothing in a shop that keeps a moving average.
+func (q Q) Layers(variant uint64, most int) ([]LayerView, error) {
+	var rows []LayerView
+	return rows, q.db.Raw(`SELECT d.number, d.kind, d.happened_at, l.quantity, l.value FROM cost_layer l JOIN document d ON d.id = l.document_id
+		WHERE l.variant_id = ? ORDER BY l.position LIMIT ?`, variant, most).Scan(&rows).Error
 }
 
 // pool builds a cost pool from its columns.

@@ -1,6 +1,6 @@
 // Package store keeps the shop in MariaDB: rows, migrations, queries, and the
 // one door into the stock book. Its main rule: only Tx.Post writes documents,
-// entries, balances, cost pools, units and ledger postings.
+// entries, balances, cost pools and layers, units and ledger postings.
 package store
 
 import (
@@ -20,27 +20,30 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/schema"
 
+	"itemrack/core/cost"
 	"itemrack/core/tax"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Store is a shop's database. Basis and Zone are the shop's, which never change
-// once it is set up; prices are found and explained by them.
+// Store is a shop's database. Basis, Zone and Costing are the shop's, which never
+// change once it is set up; prices and costs are found and explained by them.
 type Store struct {
-	db    *gorm.DB
-	sql   *sql.DB
-	Basis tax.Basis      `json:"basis"`
-	Zone  *time.Location `json:"zone"`
+	db      *gorm.DB
+	sql     *sql.DB
+	Basis   tax.Basis
+	Zone    *time.Location
+	Costing cost.Method
 }
 
 // Q runs queries, inside a transaction or outside of one.
 type Q struct {
-	db    *gorm.DB
-	basis tax.Basis
-	zone  *time.Location
-	long  bool
+	db      *gorm.DB
+	basis   tax.Basis
+	zone    *time.Location
+	costing cost.Method
+	long    bool
 }
 
 // Long reads lists in pages of 5000 rows, for files.
@@ -96,7 +99,7 @@ func Open(dsn string) (*Store, error) {
 	pool.SetMaxOpenConns(40)
 	pool.SetMaxIdleConns(40)
 	pool.SetConnMaxLifetime(time.Hour)
-	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC}, nil
+	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC, Costing: cost.MovingAverage}, nil
 }
 
 // create makes the database itself, where the account may.
@@ -150,7 +153,7 @@ func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) 
 // Read returns queries outside of any transaction.
 func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
 
-func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone} }
+func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone, costing: s.Costing} }
 
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12

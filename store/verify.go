@@ -33,6 +33,12 @@ var checks = []struct{ name, seen, wrong string }{
 		GROUP BY variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
 	{"no value is left behind where no stock is", "SELECT COUNT(*) FROM cost_pool",
 		"SELECT CONCAT('variant ', variant_id, ' has ', quantity, ' worth ', value) FROM cost_pool WHERE value < 0 OR (quantity = 0 AND value <> 0) LIMIT 1"},
+	{"the layers of a shop that counts first in, first out are its cost pools", "SELECT COUNT(*) FROM cost_layer",
+		`SELECT CONCAT('variant ', x.variant_id, ': quantity differs by ', SUM(q), ', value by ', SUM(v)) FROM (
+			SELECT variant_id, quantity AS q, value AS v FROM cost_layer UNION ALL
+			SELECT c.variant_id, -c.quantity, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON p.id = v.product_id
+			WHERE p.tracking <> 'serial' AND (SELECT value FROM setting WHERE name = 'costing') = 'first in, first out') x
+		GROUP BY x.variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
 	{"what is for sale, and what runs low, follows the balances", "SELECT COUNT(*) FROM cost_pool",
 		`SELECT CONCAT('variant ', c.variant_id, ' says ', c.for_sale, ' for sale, the balances ', COALESCE(b.q, 0)) FROM cost_pool c JOIN variant v ON v.id = c.variant_id
 			LEFT JOIN (SELECT variant_id, SUM(quantity) AS q FROM balance WHERE ` + "`condition`" + ` = 'For sale' GROUP BY variant_id) b ON b.variant_id = c.variant_id

@@ -4,6 +4,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/catalog"
+	"itemrack/core/cost"
 	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/shop"
@@ -15,7 +16,7 @@ func (c *call) start() error {
 	if err := c.empty(); err != nil {
 		return c.Redirect().Status(fiber.StatusSeeOther).To("/login")
 	}
-	return c.page("start", "", "Open the shop", map[string]any{"Currencies": money.Currencies})
+	return c.page("start", "", "Open the shop", map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
 }
 
 func (c *call) settings() error {

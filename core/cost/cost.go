@@ -1,21 +1,68 @@
-// Package cost values stock by moving average. Its main rule: what is kept is
-// the total value beside the quantity; the average is only ever derived from
-// the two, so nothing is lost to a rounded average.
+// Package cost values stock by moving average, or first in, first out. Its main
+// rule: what is kept is the total value beside the quantity, of the whole pool
+// and of each layer; a unit cost is only ever derived from the two, so nothing
+// is lost to a rounded one.
 package cost
 
 import (
+	"fmt"
+	"slices"
+
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
 	"itemrack/core/money"
 )
 
+// Method is how a shop values its stock; it is set once.
+type Method string
+
+// The methods.
+const (
+	MovingAverage Method = "moving average"
+	FIFO          Method = "first in, first out"
+)
+
+// Methods lists the methods in the order they are offered, the usual one first.
+var Methods = []Method{MovingAverage, FIFO}
+
+// ParseMethod reads a method; an empty text is the usual one.
+func ParseMethod(text string) (Method, error) {
+	if text == "" {
+		return MovingAverage, nil
+	}
+	if m := Method(text); slices.Contains(Methods, m) {
+		return m, nil
+	}
+	return "", fault.Field("costing", text, "moving average, or first in, first out", "Stock can't be valued by %q.", text)
+}
+
+// Layer is what is left of goods that came in together. Document is the one that
+// brought them, 0 for the one that is being made.
+type Layer struct {
+	Document uint64
+	Quantity decimal.Decimal
+	Value    decimal.Decimal
+}
+
+// worth is what q of a layer are worth; all of it is worth its whole value.
+func (l Layer) worth(q decimal.Decimal) decimal.Decimal {
+	if q.Equal(l.Quantity) {
+		return l.Value
+	}
+	return q.Mul(l.Value).DivRound(l.Quantity, money.Places)
+}
+
 // Pool is a variant's quantity and what it is worth, over all branches and
-// conditions. Last is the unit cost of the last purchase, 6 decimals.
+// conditions. Last is the unit cost of the last purchase, 6 decimals. Layers are
+// kept by FIFO only: the one to go out next stands first, and together they are
+// the pool.
 type Pool struct {
 	Quantity decimal.Decimal
 	Value    decimal.Decimal
 	Last     decimal.Decimal
+	Method   Method // empty for moving average
+	Layers   []Layer
 }
 
 // Average is value ÷ quantity to 6 decimals; with nothing in stock it is the
@@ -27,45 +74,132 @@ func (p Pool) Average() decimal.Decimal {
 	return p.Value.DivRound(p.Quantity, money.CostPlaces)
 }
 
-// In adds q units worth value, which must be rounded to the minor unit.
-func (p Pool) In(q, value decimal.Decimal) Pool {
+// Move changes quantity and value by goods that only change their place: what
+// goes out in one entry comes back in another, and no layer is touched.
+func (p Pool) Move(q, value decimal.Decimal) Pool {
 	p.Quantity, p.Value = p.Quantity.Add(q), p.Value.Add(value)
 	return p
 }
 
-// Bought adds q units worth value and keeps their unit cost as the last one.
+// In adds q units worth value, rounded to the minor unit, that come back or turn
+// up; they are the next to go out.
+func (p Pool) In(q, value decimal.Decimal) Pool {
+	p = p.Move(q, value)
+	if p.Method == FIFO {
+		p.Layers = slices.Concat([]Layer{{Quantity: q, Value: value}}, p.Layers)
+	}
+	return p
+}
+
+// Bought adds q units worth value, which go out last, and keeps their unit cost
+// as the last one.
 func (p Pool) Bought(q, value decimal.Decimal) Pool {
-	p = p.In(q, value)
+	p = p.Move(q, value)
+	if p.Method == FIFO {
+		p.Layers = slices.Concat(p.Layers, []Layer{{Quantity: q, Value: value}})
+	}
 	p.Last = value.DivRound(q, money.CostPlaces)
 	return p
 }
 
-// Worth is what q units are worth: round(q × average, 2), with the average
-// unrounded; all that there are are worth the whole value. It holds for units
-// that are found, too; with nothing in stock they are worth the last cost.
-func (p Pool) Worth(q decimal.Decimal) decimal.Decimal {
-	if q.Equal(p.Quantity) {
+// Worth is what q units are worth that go out next. By moving average it is
+// round(q × average, 2), with the average unrounded; by FIFO the layers' worth.
+// All that there are are worth the whole value. It holds for units that are
+// found, too: more of them than there are, or with nothing in stock, are worth
+// the average, or by FIFO the last cost.
+func (p Pool) Worth(q decimal.Decimal) decimal.Decimal { return p.WorthOf(q, 0) }
+
+// WorthOf is Worth of goods that a document brought: its layers go first. With
+// document 0, or by moving average, it is Worth.
+func (p Pool) WorthOf(q decimal.Decimal, document uint64) decimal.Decimal {
+	switch {
+	case q.Equal(p.Quantity):
 		return p.Value
-	}
-	if p.Quantity.IsZero() {
+	case p.Method == FIFO:
+		_, worth, more := p.peel(q, document)
+		return worth.Add(money.Round(more.Mul(p.Last)))
+	case p.Quantity.IsZero():
 		return money.Round(q.Mul(p.Last))
 	}
 	return q.Mul(p.Value).DivRound(p.Quantity, money.Places)
 }
 
-// Out takes q units at the moving average and returns their value. More than
-// there is is refused.
-func (p Pool) Out(q decimal.Decimal) (Pool, decimal.Decimal, error) {
-	value := p.Worth(q)
-	next, err := p.OutAt(q, value)
-	return next, value, err
+// Undo is the value at which q units go out again that a document brought in at
+// value: the same by moving average, unless nothing stays or so much is not left;
+// by FIFO what its layers, and then the others, are worth.
+func (p Pool) Undo(q, value decimal.Decimal, document uint64) decimal.Decimal {
+	if p.Method == FIFO {
+		return p.WorthOf(q, document)
+	}
+	if q.Equal(p.Quantity) {
+		return p.Value
+	}
+	return decimal.Min(value, p.Value)
 }
 
-// OutAt takes q units at a value of their own, as serial-numbered units have.
-func (p Pool) OutAt(q, value decimal.Decimal) (Pool, error) {
+// peel takes q units from the layers: those of a document before all others, then
+// in their order. It returns the layers that are left, what was taken, and how
+// many units they were short of.
+func (p Pool) peel(q decimal.Decimal, document uint64) (left []Layer, worth, more decimal.Decimal) {
+	left, more = slices.Clone(p.Layers), q
+	take := func(l *Layer) {
+		n := decimal.Min(more, l.Quantity)
+		value := l.worth(n)
+		l.Quantity, l.Value = l.Quantity.Sub(n), l.Value.Sub(value)
+		worth, more = worth.Add(value), more.Sub(n)
+	}
+	for i := range left {
+		if document != 0 && left[i].Document == document {
+			take(&left[i])
+		}
+	}
+	for i := range left {
+		if more.IsZero() {
+			break
+		}
+		take(&left[i])
+	}
+	return slices.DeleteFunc(left, func(l Layer) bool { return l.Quantity.IsZero() }), worth, more
+}
+
+// Out takes q units out that are worth value: what WorthOf gave for them, or
+// their own cost where each unit has one. More than there is is refused.
+func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {
 	if q.GreaterThan(p.Quantity) {
 		return p, fault.Refuse("quantity", q, "no more than "+p.Quantity.String(), "Only %s are in stock.", p.Quantity)
 	}
-	p.Quantity, p.Value = p.Quantity.Sub(q), p.Value.Sub(value)
-	return p, nil
+	if p.Method == FIFO {
+		left, worth, _ := p.peel(q, document)
+		if !worth.Equal(value) {
+			return p, fmt.Errorf("%s units are worth %s by their layers, not %s", q, worth, value)
+		}
+		p.Layers = left
+	}
+	return p.Move(q.Neg(), value.Neg()), nil
+}
+
+// Settled says of the layers of the document that was being made which one it is.
+func (p Pool) Settled(document uint64) Pool {
+	p.Layers = slices.Clone(p.Layers)
+	for i := range p.Layers {
+		if p.Layers[i].Document == 0 {
+			p.Layers[i].Document = document
+		}
+	}
+	return p
+}
+
+// Even returns an error when the layers of a FIFO pool do not add up to it.
+func (p Pool) Even() error {
+	if p.Method != FIFO {
+		return nil
+	}
+	q, value := decimal.Zero, decimal.Zero
+	for _, l := range p.Layers {
+		q, value = q.Add(l.Quantity), value.Add(l.Value)
+	}
+	if !q.Equal(p.Quantity) || !value.Equal(p.Value) {
+		return fmt.Errorf("layers of %s worth %s are not the pool of %s worth %s", q, value, p.Quantity, p.Value)
+	}
+	return nil
 }

@@ -24,7 +24,9 @@ type Draft struct {
 // are ignored.
 func NewDraft(holding Holding, head Document) *Draft {
 	head.Entries, head.Postings = nil, nil
-	return &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
+	d := &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
+	d.holding.Undone = head.Reverses
+	return d
 }
 
 // Holding is what is on hand after what was drafted so far.
@@ -165,10 +167,10 @@ func (h Holding) pickUnits(w Want) ([]Entry, error) {
 	return entries, nil
 }
 
-// Take takes goods out and returns what they were worth: moving average, or the
-// own cost of serial-numbered units.
+// Take takes goods out and returns what they were worth: by the shop's method,
+// or the own cost of serial-numbered units.
 func (d *Draft) Take(w Want) (decimal.Decimal, error) {
-	entries, err := d.outs(w)
+	entries, err := d.outs(w, false)
 	worth := decimal.Zero
 	for _, e := range entries {
 		worth = worth.Sub(e.Value)
@@ -177,7 +179,7 @@ func (d *Draft) Take(w Want) (decimal.Decimal, error) {
 }
 
 // outs adds the entries that take goods out, and returns them.
-func (d *Draft) outs(w Want) ([]Entry, error) {
+func (d *Draft) outs(w Want, moved bool) ([]Entry, error) {
 	var entries []Entry
 	if d.holding.Items[w.Variant].Tracking == BySerial {
 		units, err := d.holding.pickUnits(w)
@@ -198,6 +200,7 @@ func (d *Draft) outs(w Want) ([]Entry, error) {
 		if entries[i].Serial == "" {
 			entries[i].Value = d.holding.Pools[w.Variant].Worth(entries[i].Quantity.Neg()).Neg()
 		}
+		entries[i].Moved = moved
 		if err := d.add(entries[i]); err != nil {
 			return nil, err
 		}
@@ -211,41 +214,68 @@ func (d *Draft) Change(w Want, to Condition) error {
 	if w.Condition == to {
 		return fault.Field("condition", to, "another condition", "The goods are %s already.", to)
 	}
-	entries, err := d.outs(w)
+	entries, err := d.outs(w, true)
 	if err != nil {
 		return err
 	}
 	for _, e := range entries {
 		key := e.Key
 		key.Condition = to
-		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}); err != nil {
+		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg(), Moved: true}); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// Reverse adds the opposite of each entry, with the same values, latest first.
-// What a sale took goes back; what a delivery brought goes out again if it is
-// still there. When the last unit goes out and leaves value behind, or takes
-// more than there is, the difference goes with it and is returned: it belongs
-// to the cost of sales.
-func (d *Draft) Reverse(entries []Entry) (decimal.Decimal, error) {
+// Reverse adds the opposite of each entry of the document that the head reverses,
+// latest first. What a
+// sale took goes back at the value it had; what a delivery brought goes out again
+// if it is still there, by FIFO from its own layers first. Where what goes out is
+// worth another value than it came with (other goods have gone since, or the last
+// unit takes what is left) the difference is returned: it belongs to the cost of
+// sales.
+func (d *Draft) Reverse(of Kind, entries []Entry) (decimal.Decimal, error) {
+	if of.Moves() {
+		return decimal.Zero, d.moveBack(entries)
+	}
 	difference := decimal.Zero
 	for i := len(entries) - 1; i >= 0; i-- {
 		e := entries[i]
 		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}
-		pool := d.holding.Pools[e.Variant]
-		left, worth := pool.Quantity.Add(back.Quantity), pool.Value.Add(back.Value)
-		if back.Quantity.IsNegative() && (left.IsZero() && !worth.IsZero() || worth.IsNegative()) {
-			back.Value = pool.Value.Neg()
-			difference = difference.Add(worth)
+		if back.Quantity.IsNegative() {
+			value := d.holding.Pools[e.Variant].Undo(e.Quantity, e.Value, d.doc.Reverses)
+			difference = difference.Add(value.Sub(e.Value))
+			back.Value = value.Neg()
 		}
 		if err := d.add(back); err != nil {
 			return decimal.Zero, err
 		}
 	}
 	return difference, nil
+}
+
+// moveBack puts goods where they were before they were moved, at what they are
+// worth now.
+func (d *Draft) moveBack(entries []Entry) error {
+	var values []decimal.Decimal // of what went out, in turn
+	for i := len(entries) - 1; i >= 0; i-- {
+		e := entries[i]
+		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg(), Moved: true}
+		switch {
+		case back.Quantity.IsNegative():
+			if back.Serial == "" {
+				back.Value = d.holding.Pools[e.Variant].Worth(e.Quantity).Neg()
+			}
+			values = append(values, back.Value.Neg())
+		default:
+			back.Value, values = values[0], values[1:]
+		}
+		if err := d.add(back); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Touched lists the variants of some entries in ascending order, each once.

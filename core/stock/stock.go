@@ -101,6 +101,7 @@ type Entry struct {
 	Quantity      decimal.Decimal
 	Value         decimal.Decimal
 	Bought        bool // sets the last cost
+	Moved         bool // changes its place only; another entry of the document is its other half
 	QuantityAfter decimal.Decimal
 	ValueAfter    decimal.Decimal
 }
@@ -157,8 +158,13 @@ type Unit struct {
 	Cost  decimal.Decimal
 }
 
-// Holding is what is on hand of some variants at one moment.
+// Moves reports whether documents of a kind only change the place of goods.
+func (k Kind) Moves() bool { return k == ConditionChange }
+
+// Holding is what is on hand of some variants at one moment. Undone is the
+// document that is being reversed, whose goods go before all others.
 type Holding struct {
+	Undone   uint64
 	Items    map[uint64]Item
 	Shelves  map[uint64]Shelf
 	Pools    map[uint64]cost.Pool
@@ -216,6 +222,11 @@ func (h Holding) Apply(entries []Entry) (Holding, error) {
 				e.QuantityAfter, e.ValueAfter, entries[i].QuantityAfter, entries[i].ValueAfter)
 		}
 	}
+	for _, variant := range Touched(entries) {
+		if err := next.Pools[variant].Even(); err != nil {
+			return h, fmt.Errorf("%s: %w", next.Items[variant].Name, err)
+		}
+	}
 	return next, nil
 }
 
@@ -250,11 +261,9 @@ func (h Holding) put(e *Entry) error {
 			"%s: only %s %s at %s, %s asked.", item.Name, item.Unit.Format(have), e.Condition, h.Shelves[e.Shelf].Name, item.Unit.Format(e.Quantity.Abs()))
 	}
 	h.Balances[e.Key] = after
-	pool := h.Pools[e.Variant]
-	if e.Bought && e.Quantity.IsPositive() {
-		pool = pool.Bought(e.Quantity, e.Value)
-	} else {
-		pool = pool.In(e.Quantity, e.Value)
+	pool, err := h.pooled(*e)
+	if err != nil {
+		return err
 	}
 	if pool.Quantity.IsNegative() || pool.Value.IsNegative() || (pool.Quantity.IsZero() && !pool.Value.IsZero()) {
 		return fault.Refuse("value", pool.Value, "a value of zero or more", "%s: %s in stock can't be worth %s.", item.Name, pool.Quantity, pool.Value)
@@ -262,6 +271,20 @@ func (h Holding) put(e *Entry) error {
 	h.Pools[e.Variant] = pool
 	e.QuantityAfter, e.ValueAfter = pool.Quantity, pool.Value
 	return nil
+}
+
+// pooled is the cost pool of an entry's variant once it is applied.
+func (h Holding) pooled(e Entry) (cost.Pool, error) {
+	pool := h.Pools[e.Variant]
+	switch {
+	case e.Moved:
+		return pool.Move(e.Quantity, e.Value), nil
+	case e.Quantity.IsNegative():
+		return pool.Out(e.Quantity.Neg(), e.Value.Neg(), h.Undone)
+	case e.Bought:
+		return pool.Bought(e.Quantity, e.Value), nil
+	}
+	return pool.In(e.Quantity, e.Value), nil
 }
 
 // putUnit checks and moves the serial-numbered unit of an entry.

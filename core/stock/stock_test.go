@@ -188,7 +188,7 @@ func TestReverseADeliveryPartlySold(t *testing.T) {
 	_, err = draft.Take(sell(vest, "4"))
 	require.NoError(t, err)
 	undo := NewDraft(draft.Holding(), Document{})
-	_, err = undo.Reverse(delivery.Entries)
+	_, err = undo.Reverse(Delivery, delivery.Entries)
 	assert.True(t, fault.Is(err, fault.Refused))
 }
 
@@ -203,33 +203,55 @@ func TestReverseLeavesNoValueBehind(t *testing.T) {
 	_, err = draft.Take(sell(vest, "5"))
 	require.NoError(t, err)
 	undo := NewDraft(draft.Holding(), Document{})
-	difference, err := undo.Reverse(first.Entries)
+	difference, err := undo.Reverse(Delivery, first.Entries)
 	require.NoError(t, err)
 	assert.Equal(t, "25.00", difference.StringFixed(2))
 	assert.True(t, undo.Holding().Pools[vest].Value.IsZero())
 }
 
+// by is a shop that values its stock by a method.
+func by(method cost.Method) Holding {
+	h := empty()
+	for _, variant := range []uint64{vest, cream} {
+		h.Pools[variant] = cost.Pool{Method: method}
+	}
+	return h
+}
+
+// posted is the holding after a document, which is known by its number.
+func posted(t require.TestingT, h Holding, doc Document, number uint64) Holding {
+	h.Undone = doc.Reverses
+	next, err := h.Apply(doc.Entries)
+	require.NoError(t, err, "what was drafted can be applied")
+	for variant, pool := range next.Pools {
+		next.Pools[variant] = pool.Settled(number)
+	}
+	next.Undone = 0
+	return next
+}
+
 // TestAnySequenceStaysInStep lets deliveries, sales, returns, changes of
 // condition, counts and reversals come in any order, and holds quantity, value,
-// units and double entry together after each.
+// layers, units and double entry together after each.
 func TestAnySequenceStaysInStep(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		h := empty()
+		h := by(rapid.SampledFrom(cost.Methods).Draw(t, "method"))
 		var docs []Document
 		books := ledger.Postings{}
 		nextSerial := 0
 		for range rapid.IntRange(1, 40).Draw(t, "deeds") {
-			draft := NewDraft(h, Document{})
-			err := anyDeed(t, draft, docs, &nextSerial)
+			draft, err := anyDeed(t, h, docs, &nextSerial)
 			if err != nil {
 				require.NotNil(t, fault.Of(err), "only rules refuse: %v", err)
 				continue
 			}
 			doc, err := draft.Document()
 			require.NoError(t, err)
-			next, err := h.Apply(doc.Entries)
-			require.NoError(t, err, "what was drafted can be applied")
-			require.Equal(t, draft.Holding().Pools, next.Pools)
+			next := posted(t, h, doc, uint64(len(docs)+1))
+			for variant, pool := range draft.Holding().Pools {
+				require.Equal(t, pool.Settled(uint64(len(docs)+1)), next.Pools[variant])
+				require.NoError(t, pool.Even())
+			}
 			h = next
 			docs = append(docs, doc)
 			for _, p := range doc.Postings {
@@ -240,7 +262,7 @@ func TestAnySequenceStaysInStep(t *testing.T) {
 	})
 }
 
-func anyDeed(t *rapid.T, draft *Draft, docs []Document, nextSerial *int) error {
+func anyDeed(t *rapid.T, h Holding, docs []Document, nextSerial *int) (*Draft, error) {
 	variant := rapid.Uint64Range(vest, cream).Draw(t, "variant")
 	q := decimal.New(rapid.Int64Range(1, 9).Draw(t, "quantity"), 0)
 	value := decimal.New(rapid.Int64Range(0, 50000).Draw(t, "value"), -2)
@@ -256,41 +278,49 @@ func anyDeed(t *rapid.T, draft *Draft, docs []Document, nextSerial *int) error {
 			serials = append(serials, fmt.Sprint("N", *nextSerial))
 		}
 	}
-	w := Want{Line: 1, Variant: variant, Branch: draft.Holding().Shelves[shelf].Branch, Condition: rapid.SampledFrom(Conditions).Draw(t, "condition"), Quantity: q, Day: today, Unsold: true}
+	w := Want{Line: 1, Variant: variant, Branch: h.Shelves[shelf].Branch, Condition: rapid.SampledFrom(Conditions).Draw(t, "condition"), Quantity: q, Day: today, Unsold: true}
 	if variant == board {
-		w.Serials = someUnits(draft.Holding(), w)
+		w.Serials = someUnits(h, w)
 		w.Quantity = decimal.New(int64(len(w.Serials)), 0)
 	}
+	draft := NewDraft(h, Document{Kind: Delivery})
 	switch rapid.IntRange(0, 4).Draw(t, "deed") {
 	case 0:
 		err := draft.Bring(1, key, q, value, serials)
 		draft.Post(ledger.Stock, value)
 		draft.Post(ledger.Payable, value.Neg())
-		return err
+		return draft, err
 	case 1:
 		worth, err := draft.Take(w)
 		draft.Post(ledger.CostOfSales, worth)
 		draft.Post(ledger.Stock, worth.Neg())
-		return err
+		return draft, err
 	case 2:
 		err := draft.Restore(1, key, q, value, serials)
 		draft.Post(ledger.Stock, value)
 		draft.Post(ledger.CostOfSales, value.Neg())
-		return err
+		return draft, err
 	case 3:
-		return draft.Change(w, rapid.SampledFrom(Conditions).Draw(t, "to"))
+		draft = NewDraft(h, Document{Kind: ConditionChange})
+		return draft, draft.Change(w, rapid.SampledFrom(Conditions).Draw(t, "to"))
 	}
 	if len(docs) == 0 {
-		return fault.Refuse("", "", "", "nothing to reverse")
+		return nil, fault.Refuse("", "", "", "nothing to reverse")
 	}
-	doc := rapid.SampledFrom(docs).Draw(t, "reversed")
-	difference, err := draft.Reverse(doc.Entries)
+	which := rapid.IntRange(1, len(docs)).Draw(t, "reversed")
+	return undo(h, docs[which-1], uint64(which))
+}
+
+// undo drafts the reversal of a document.
+func undo(h Holding, doc Document, number uint64) (*Draft, error) {
+	draft := NewDraft(h, Document{Kind: Reversal, Reverses: number})
+	difference, err := draft.Reverse(doc.Kind, doc.Entries)
 	for _, p := range doc.Postings {
 		draft.Post(p.Account, p.Amount.Neg())
 	}
 	draft.Post(ledger.Stock, difference.Neg())
 	draft.Post(ledger.CostOfSales, difference)
-	return err
+	return draft, err
 }
 
 // someUnits names up to two units that are where a want asks for them.
@@ -334,35 +364,110 @@ func inStep(t *rapid.T, h Holding, docs []Document, books ledger.Postings) {
 	require.True(t, books[ledger.Stock].Equal(total), "the books have %s, the shelves %s", books[ledger.Stock], total)
 }
 
-// TestReversalRestores: a document and its reversal leave everything as it was.
+// TestReversalRestores: a document and its reversal leave everything as it was,
+// and what goes out next costs what it would have cost.
 func TestReversalRestores(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		n := 0
-		before := NewDraft(empty(), Document{})
+		var docs []Document
+		before := by(rapid.SampledFrom(cost.Methods).Draw(t, "method"))
 		for range rapid.IntRange(0, 12).Draw(t, "before") {
-			try := NewDraft(before.Holding(), Document{})
-			if anyDeed(t, try, nil, &n) == nil {
-				before = try
+			if try, err := anyDeed(t, before, nil, &n); err == nil {
+				doc, err := try.Document()
+				require.NoError(t, err)
+				docs = append(docs, doc)
+				before = posted(t, before, doc, uint64(len(docs)))
 			}
 		}
-		deed := NewDraft(before.Holding(), Document{})
-		if anyDeed(t, deed, nil, &n) != nil {
+		deed, err := anyDeed(t, before, nil, &n)
+		if err != nil {
 			return
 		}
 		doc, err := deed.Document()
 		require.NoError(t, err)
-		undo := NewDraft(deed.Holding(), Document{})
-		difference, err := undo.Reverse(doc.Entries)
+		after := posted(t, before, doc, 99)
+		back, err := undo(after, doc, 99)
 		require.NoError(t, err)
-		require.True(t, difference.IsZero())
-		for variant, pool := range before.Holding().Pools {
-			require.True(t, undo.Holding().Pools[variant].Quantity.Equal(pool.Quantity))
-			require.True(t, undo.Holding().Pools[variant].Value.Equal(pool.Value))
+		require.Equal(t, doc.Value().Neg().String(), back.doc.Value().String(), "nothing is left over")
+		for variant, pool := range before.Pools {
+			left := back.Holding().Pools[variant]
+			require.True(t, left.Quantity.Equal(pool.Quantity))
+			require.True(t, left.Value.Equal(pool.Value))
+			for q := decimal.New(1, 0); q.LessThan(pool.Quantity); q = q.Add(decimal.New(1, 0)) {
+				require.InDelta(t, pool.Worth(q).InexactFloat64(), left.Worth(q).InexactFloat64(), 0.011, "a layer that was split is worth the same, but for rounding")
+			}
 		}
-		for key, q := range undo.Holding().Balances {
-			require.True(t, before.Holding().Balances[key].Equal(q))
+		for key, q := range back.Holding().Balances {
+			require.True(t, before.Balances[key].Equal(q))
 		}
 	})
+}
+
+// TestFirstInFirstOut has the figures of the domain: 10 in at 20.00, then 5 at
+// 26.00 with 5.00 freight.
+func TestFirstInFirstOut(t *testing.T) {
+	draft := NewDraft(by(cost.FIFO), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("10"), d("200.00"), nil))
+	require.NoError(t, draft.Bring(2, at(vest, floor), d("5"), d("135.00"), nil))
+	worth, err := draft.Take(sell(vest, "4"))
+	require.NoError(t, err)
+	assert.Equal(t, "80.00", worth.StringFixed(2))
+	pool := draft.Holding().Pools[vest]
+	assert.Equal(t, "255.00", pool.Value.StringFixed(2))
+	assert.Equal(t, "6 at 20, 5 at 27", fmt.Sprintf("%s at %s, %s at %s", pool.Layers[0].Quantity, pool.Layers[0].Value.Div(pool.Layers[0].Quantity), pool.Layers[1].Quantity, pool.Layers[1].Value.Div(pool.Layers[1].Quantity)))
+	worth, err = draft.Take(sell(vest, "11"))
+	require.NoError(t, err)
+	assert.Equal(t, "255.00", worth.StringFixed(2))
+	pool = draft.Holding().Pools[vest]
+	assert.True(t, pool.Value.IsZero() && len(pool.Layers) == 0)
+}
+
+// TestFirstInFirstOutMovesNothing: goods that change their condition stay where
+// they are in the queue; what comes back is the next to go.
+func TestFirstInFirstOutMovesNothing(t *testing.T) {
+	draft := NewDraft(by(cost.FIFO), Document{})
+	require.NoError(t, draft.Bring(1, at(vest, floor), d("2"), d("40.00"), nil))
+	require.NoError(t, draft.Bring(2, at(vest, floor), d("2"), d("60.00"), nil))
+	require.NoError(t, draft.Change(sell(vest, "3"), ToCheck))
+	pool := draft.Holding().Pools[vest]
+	assert.Equal(t, "100.00 40.00", pool.Value.StringFixed(2)+" "+pool.Worth(d("2")).StringFixed(2))
+	_, err := draft.Take(sell(vest, "2"))
+	assert.ErrorContains(t, err, "1 short", "three of them are to check")
+	worth, err := draft.Take(sell(vest, "1"))
+	require.NoError(t, err)
+	assert.Equal(t, "20.00", worth.StringFixed(2))
+	require.NoError(t, draft.Restore(3, at(vest, floor), d("1"), d("19.50"), nil))
+	worth, err = draft.Take(sell(vest, "1"))
+	require.NoError(t, err)
+	assert.Equal(t, "19.50", worth.StringFixed(2))
+}
+
+// TestReverseTakesItsOwnLayer: a delivery that is taken back goes at its own
+// cost, though an older one would be next.
+func TestReverseTakesItsOwnLayer(t *testing.T) {
+	h := by(cost.FIFO)
+	var docs []Document
+	for _, value := range []string{"40.00", "60.00", "50.00"} {
+		draft := NewDraft(h, Document{Kind: Delivery})
+		require.NoError(t, draft.Bring(1, at(vest, floor), d("2"), d(value), nil))
+		draft.Post(ledger.Stock, d(value))
+		draft.Post(ledger.Payable, d(value).Neg())
+		doc, err := draft.Document()
+		require.NoError(t, err)
+		docs = append(docs, doc)
+		h = posted(t, h, doc, uint64(len(docs)))
+	}
+	back, err := undo(h, docs[1], 2)
+	require.NoError(t, err)
+	assert.Equal(t, "-60.00 90.00", back.doc.Value().StringFixed(2)+" "+back.Holding().Pools[vest].Value.StringFixed(2))
+	sold := NewDraft(h, Document{Kind: Sale})
+	_, err = sold.Take(sell(vest, "3"))
+	require.NoError(t, err)
+	back, err = undo(posted(t, h, sold.doc, 4), docs[0], 1)
+	require.NoError(t, err)
+	assert.Equal(t, "-55.00", back.doc.Value().StringFixed(2), "of the first none is left: one of the second and one of the third go")
+	require.NoError(t, ledger.Balanced(back.postings.List()))
+	assert.Equal(t, "15", back.postings[ledger.CostOfSales].String())
 }
 
 func TestLow(t *testing.T) {

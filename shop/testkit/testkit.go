@@ -79,8 +79,14 @@ func Bare(t testing.TB) *Shop {
 // New makes a shop with its people, in a database of its own.
 func New(t testing.TB) *Shop {
 	t.Helper()
+	return Planned(t, Plan)
+}
+
+// Planned is New for a shop that is set up in another way.
+func Planned(t testing.TB, plan shop.Layout) *Shop {
+	t.Helper()
 	s := Bare(t)
-	_, err := s.SetUp(context.Background(), Plan)
+	_, err := s.SetUp(context.Background(), plan)
 	require.NoError(t, err)
 	s.Maren = s.person(t, "maren", "Maren Holt", shop.Manager)
 	s.Tobi = s.person(t, "tobi", "Tobi Ashdown", shop.Clerk)

@@ -1,0 +1,14 @@
+-- +goose Up
+CREATE TABLE cost_layer (
+  variant_id BIGINT UNSIGNED NOT NULL,
+  position INT NOT NULL,
+  document_id BIGINT UNSIGNED NOT NULL,
+  quantity DECIMAL(18,3) NOT NULL,
+  value DECIMAL(18,2) NOT NULL,
+  PRIMARY KEY (variant_id, position),
+  FOREIGN KEY (variant_id) REFERENCES variant (id),
+  FOREIGN KEY (document_id) REFERENCES document (id)
+);
+
+-- +goose Down
+DROP TABLE cost_layer;
