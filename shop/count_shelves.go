@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -73,6 +74,8 @@ type CountInput struct {
 	Condition string `json:"condition"`
 	Quantity  string `json:"quantity"`
 	Serial    string `json:"serial"`
+	lot       string // and its expiry, where they stood in the code
+	expiry    *time.Time
 }
 
 // Counted says what a scan or typed quantity came to.
@@ -120,18 +123,18 @@ func (s *Shop) Count(ctx context.Context, who Actor, key string, id uint64, in C
 
 // findCounted resolves a scanned code to a variant, and its serial number.
 func findCounted(tx store.Tx, in *CountInput) error {
-	code := strings.TrimSpace(in.Code)
-	if m := times.FindStringSubmatch(code); m != nil {
-		in.Quantity, code = m[1], m[2]
-	}
-	found, err := tx.Find(code, 2)
+	scan, err := readScan(tx.Q, in.Code, 2)
 	if err != nil {
 		return err
 	}
-	if len(found) != 1 || found[0].Kind != "variant" {
-		return fault.Missing("code", code, "Nothing that can be counted is called %s.", code)
+	if !scan.one() {
+		return fault.Missing("code", scan.Code, "Nothing that can be counted is called %s.", scan.Code)
 	}
-	in.Variant, in.Serial = found[0].ID, found[0].Serial
+	in.Variant, in.Serial = scan.Found[0].ID, scan.Found[0].Serial
+	if in.Quantity == "" || scan.Times != "" {
+		in.Quantity = scan.Units.String()
+	}
+	in.lot, in.expiry = scan.Found[0].Lot, scan.Found[0].Expiry
 	return nil
 }
 
@@ -165,6 +168,11 @@ func (s *Shop) countEvent(held stock.Holding, c store.CountView, in CountInput) 
 		}
 		e.Condition = string(u.Key.Condition)
 	case stock.ByLot:
+		if e.LotID == 0 && in.lot != "" {
+			if e.LotID = lotOf(held, in); e.LotID == 0 {
+				return e, fault.Refuse("code", in.lot, "a lot that the book has", "The book has no lot %s of %s with that expiry. Set it apart and look it up.", in.lot, item.Name)
+			}
+		}
 		if e.LotID == 0 {
 			if e.LotID, err = onlyLot(held, c.BranchID, in.Variant, stock.Condition(e.Condition)); err != nil {
 				return e, err
@@ -177,6 +185,16 @@ func (s *Shop) countEvent(held stock.Holding, c store.CountView, in CountInput) 
 		}
 	}
 	return e, nil
+}
+
+// lotOf finds the lot that stood in a scanned code, 0 for none.
+func lotOf(held stock.Holding, in CountInput) uint64 {
+	for id, lot := range held.Lots {
+		if lot.Number == in.lot && (in.expiry == nil || lot.Expiry.Equal(*in.expiry)) {
+			return id
+		}
+	}
+	return 0
 }
 
 // onlyLot finds the lot of a variant at a branch when there is just one.

@@ -264,6 +264,7 @@ func orElse(text, usual string) string {
 type Settings struct {
 	Name        string               `json:"name"`
 	ScalePrefix string               `json:"scale_prefix"`
+	PricePrefix string               `json:"scale_price_prefix"`
 	Currency    string               `json:"currency"`
 	Prices      string               `json:"prices"`
 	Costing     string               `json:"costing"`
@@ -282,13 +283,14 @@ func (s *Shop) Settings(ctx context.Context, who Actor) (Settings, error) {
 		return Settings{}, err
 	}
 	ranges, err := q.BarcodeRanges()
-	return Settings{Name: all["shop_name"], ScalePrefix: all["scale_prefix"], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Ranges: ranges}, err
+	return Settings{Name: all["shop_name"], ScalePrefix: all[store.ScalePrefix], PricePrefix: all[store.ScalePricePrefix], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Ranges: ranges}, err
 }
 
 // SettingsInput is what of the settings can be changed at any time.
 type SettingsInput struct {
 	Name        string `json:"name"`
-	ScalePrefix string `json:"scale_prefix"`
+	ScalePrefix string `json:"scale_prefix"`       // of labels with a weight
+	PricePrefix string `json:"scale_price_prefix"` // of labels with a price
 }
 
 // SaveSettings changes what of the settings can be changed at any time.
@@ -298,21 +300,38 @@ func (s *Shop) SaveSettings(ctx context.Context, who Actor, key string, in Setti
 		if name == "" || len(name) > 80 {
 			return false, fault.Field("name", in.Name, "1 to 80 characters", "The shop needs a name of 1 to 80 characters.")
 		}
-		ranges, err := tx.BarcodeRanges()
+		scales, err := checkScales(tx, in)
 		if err != nil {
 			return false, err
 		}
-		scale := strings.TrimSpace(in.ScalePrefix)
-		for _, r := range ranges {
-			if err := barcode.CheckEmbedded(scale, r.Prefix); err != nil {
+		for setting, prefix := range scales {
+			if err := tx.Set(setting, prefix); err != nil {
 				return false, err
 			}
 		}
-		if err := tx.Set("shop_name", name); err != nil {
-			return false, err
-		}
-		return true, tx.Set("scale_prefix", scale)
+		return true, tx.Set("shop_name", name)
 	})
+}
+
+// checkScales reads the prefixes of the shop's scales, each another and none that
+// of the shop's own numbers.
+func checkScales(tx store.Tx, in SettingsInput) (map[string]string, error) {
+	ranges, err := tx.BarcodeRanges()
+	if err != nil {
+		return nil, err
+	}
+	scales := map[string]string{store.ScalePrefix: strings.TrimSpace(in.ScalePrefix), store.ScalePricePrefix: strings.TrimSpace(in.PricePrefix)}
+	for setting, prefix := range scales {
+		for _, r := range ranges {
+			if err := barcode.CheckEmbedded(setting, prefix, r.Prefix); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if p := scales[store.ScalePricePrefix]; p != "" && p == scales[store.ScalePrefix] {
+		return nil, fault.Field(store.ScalePricePrefix, p, "another than that of labels with a weight", "Labels with a weight begin with %s already.", p)
+	}
+	return scales, nil
 }
 
 // RangeInput is a range of own numbers as it is typed; first and last are the ten
@@ -336,12 +355,14 @@ func (s *Shop) AddRange(ctx context.Context, who Actor, key string, in RangeInpu
 			fault.Of(err).Field = "prefix"
 			return r, err
 		}
-		scale, err := tx.Setting("scale_prefix")
-		if err != nil {
-			return r, err
-		}
-		if err := barcode.CheckEmbedded(scale, r.Prefix); err != nil {
-			return r, err
+		for _, setting := range []string{store.ScalePrefix, store.ScalePricePrefix} {
+			scale, err := tx.Setting(setting)
+			if err != nil {
+				return r, err
+			}
+			if err := barcode.CheckEmbedded("prefix", scale, r.Prefix); err != nil {
+				return r, err
+			}
 		}
 		if r.First > r.Last || r.Last > lastOwn {
 			return r, fault.Field("last", in.Last, "more than the first, 9,999,999,999 at most", "A range can't go from %d to %d.", in.First, in.Last)

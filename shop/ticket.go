@@ -219,11 +219,12 @@ func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint6
 // TicketAdd adds to a ticket: by Variant, or by Code as it was scanned or typed
 // ("12 x 2000000000015" takes twelve).
 type TicketAdd struct {
-	Code     string `json:"code"`
-	Variant  uint64 `json:"variant_id"`
-	Pack     uint64 `json:"pack_id"`
-	Quantity string `json:"quantity"`
-	Serial   string `json:"serial"`
+	Code     string           `json:"code"`
+	Variant  uint64           `json:"variant_id"`
+	Pack     uint64           `json:"pack_id"`
+	Quantity string           `json:"quantity"`
+	Serial   string           `json:"serial"`
+	amount   *decimal.Decimal // on a label of the shop's scale
 }
 
 var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
@@ -261,21 +262,24 @@ func (s *Shop) AddToTicket(ctx context.Context, who Actor, key string, register 
 
 // resolve finds what a code means. It is done when nothing can be added yet.
 func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket store.Ticket, register uint64) (bool, TicketView, error) {
-	code := strings.TrimSpace(in.Code)
-	if m := times.FindStringSubmatch(code); m != nil {
-		in.Quantity, code = m[1], m[2]
-	}
-	found, err := tx.Find(code, 20)
+	scan, err := readScan(tx.Q, in.Code, 20)
 	if err != nil {
 		return true, TicketView{}, err
 	}
-	if len(found) == 1 && found[0].Kind == "variant" {
-		in.Variant, in.Serial = found[0].ID, found[0].Serial
+	code, found := scan.Code, scan.Found
+	if scan.one() {
+		in.Variant, in.Serial, in.amount = found[0].ID, found[0].Serial, found[0].Amount
+		if scan.Times != "" {
+			in.Quantity = scan.Times
+		}
 		if found[0].Pack != nil {
-			in.Pack = *found[0].Pack
+			in.Pack = *found[0].Pack // the line counts packs
 		}
 		if found[0].Quantity != nil {
-			in.Quantity = found[0].Quantity.String()
+			in.Quantity = scan.Units.String()
+		}
+		if in.amount != nil && scan.Times != "" {
+			return true, TicketView{}, fault.Field("code", in.Code, "each label by itself", "Scan each of the scale's labels by itself.")
 		}
 		return false, TicketView{}, nil
 	}
@@ -314,8 +318,14 @@ func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uin
 	if !row.Quantity.IsPositive() {
 		return 0, before, "", fault.Field("quantity", in.Quantity, "1 or more", "A quantity of nothing can't be sold.")
 	}
-	if err := priceLine(v, &row, ticket.PriceListID); err != nil {
+	if err := priceLine(v, &row, ticket.PriceListID); err != nil && in.amount == nil {
 		return 0, before, "", err
+	}
+	if in.amount != nil {
+		row.Labelled = true
+		if row.Quantity, row.Price, err = sale.Labelled(*in.amount, row.Price, v.Unit); err != nil {
+			return 0, before, "", err
+		}
 	}
 	lines, err := tx.TicketLines(ticket.ID)
 	if err != nil {
@@ -328,7 +338,7 @@ func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uin
 		if in.Serial != "" && l.VariantID == v.ID && l.Serials == in.Serial {
 			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the ticket already.", v.FullName(), in.Serial)
 		}
-		if l.VariantID != v.ID || deref(l.PackID) != in.Pack || v.Tracking == stock.BySerial || v.Bundle {
+		if l.VariantID != v.ID || deref(l.PackID) != in.Pack || v.Tracking == stock.BySerial || v.Bundle || l.Labelled || row.Labelled {
 			continue
 		}
 		again := l // a dated price that began since it was scanned makes a line of its own
@@ -390,6 +400,9 @@ func (s *Shop) PutOnList(ctx context.Context, who Actor, key string, register, l
 			return TicketView{}, err
 		}
 		for _, l := range lines {
+			if l.Labelled {
+				continue // what its label says
+			}
 			if err := priceLine(found[l.VariantID], &l, list); err != nil {
 				return TicketView{}, err
 			}
@@ -439,6 +452,7 @@ func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, regi
 			if row.Quantity, err = lineQuantity(v, row.PackID, in.Quantity); err != nil {
 				return TicketView{}, err
 			}
+			row.Labelled = false
 			if err := priceLine(v, &row, t.PriceListID); err != nil {
 				return TicketView{}, err
 			}

@@ -8,12 +8,13 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
+	"itemrack/core/money"
 	"itemrack/core/search"
 	"itemrack/core/serial"
 )
 
 // Found is what a scan or a search came to. Kind is "variant", "document" or
-// "product". A scanned pack, lot or weight comes with it.
+// "product". A scanned pack, lot, weight or price comes with it.
 type Found struct {
 	Kind     string           `json:"kind"`
 	ID       uint64           `json:"id"`
@@ -25,8 +26,10 @@ type Found struct {
 	Lot      string           `json:"lot,omitempty"`
 	Expiry   *time.Time       `json:"expiry,omitempty"`
 	Pack     *uint64          `json:"pack_id,omitempty"`
-	Quantity *decimal.Decimal `json:"quantity,omitempty"`
-	Meant    string           `json:"meant,omitempty"` // the words that were searched for instead of those typed
+	Factor   *decimal.Decimal `json:"factor,omitempty"`   // how many units the pack holds
+	Quantity *decimal.Decimal `json:"quantity,omitempty"` // the weight on a scale's label
+	Amount   *decimal.Decimal `json:"amount,omitempty"`   // the price on a scale's label
+	Meant    string           `json:"meant,omitempty"`    // the words that were searched for instead of those typed
 }
 
 // Find looks a text up: first as a barcode, an element string, a weighed item, a
@@ -79,7 +82,7 @@ func (q Q) Find(text string, most int) ([]Found, error) {
 func (q Q) byCode(text string, most int) ([]Found, error) {
 	rows := []Found{}
 	for _, exact := range []struct{ more, sql, arg string }{
-		{"'' AS serial, b.pack_id AS pack", "JOIN barcode b ON b.variant_id = v.id WHERE b.code_key = ?", barcode.Key(text)},
+		{"'' AS serial, b.pack_id AS pack, k.factor", "JOIN barcode b ON b.variant_id = v.id LEFT JOIN pack k ON k.id = b.pack_id WHERE b.code_key = ?", barcode.Key(text)},
 		{"'' AS serial", "WHERE v.sku = ?", text},
 		{"u.number AS serial", "JOIN unit u ON u.variant_id = v.id WHERE u.number = ?", serial.Normal(text)},
 	} {
@@ -92,25 +95,42 @@ func (q Q) byCode(text string, most int) ([]Found, error) {
 	return rows, nil
 }
 
-// weighed looks a number of the shop's scales up.
+// weighed looks a number of the shop's scales up, which holds a weight or a price.
 func (q Q) weighed(text string, most int) ([]Found, error) {
 	if len(text) != 13 || text[0] != '2' {
 		return nil, nil
 	}
-	prefix, err := q.Setting("scale_prefix")
-	if err != nil {
-		return nil, err
+	for _, kind := range []struct {
+		setting  string
+		decimals int32
+		put      func(*Found, decimal.Decimal)
+	}{
+		{ScalePrefix, 3, func(f *Found, weight decimal.Decimal) { f.Quantity = &weight }},
+		{ScalePricePrefix, money.Places, func(f *Found, amount decimal.Decimal) { f.Amount = &amount }},
+	} {
+		prefix, err := q.Setting(kind.setting)
+		if err != nil {
+			return nil, err
+		}
+		item, amount, ok := barcode.Embedded{Prefix: prefix, Decimals: kind.decimals}.Split(text)
+		if !ok {
+			continue
+		}
+		rows, err := q.byCode(item, most)
+		for i := range rows {
+			kind.put(&rows[i], amount)
+		}
+		return rows, err
 	}
-	item, weight, ok := barcode.Embedded{Prefix: prefix, Decimals: 3}.Split(text)
-	if !ok {
-		return nil, nil
-	}
-	rows, err := q.byCode(item, most)
-	for i := range rows {
-		rows[i].Quantity = &weight
-	}
-	return rows, err
+	return nil, nil
 }
+
+// The settings that say how the numbers of the shop's scales begin: of those with
+// a weight, and of those with a price.
+const (
+	ScalePrefix      = "scale_prefix"
+	ScalePricePrefix = "scale_price_prefix"
+)
 
 func (q Q) byWords(text string, most int) ([]Found, error) {
 	rows := []Found{}

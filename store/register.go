@@ -184,7 +184,7 @@ func (tx Tx) SaveTicketLine(line TicketLine) error {
 	if line.Quantity.IsZero() {
 		return tx.db.Exec("DELETE FROM ticket_line WHERE id = ?", line.ID).Error
 	}
-	return tx.db.Exec("UPDATE ticket_line SET quantity = ?, price = ?, serials = ? WHERE id = ?", line.Quantity, line.Price, line.Serials, line.ID).Error
+	return tx.db.Exec("UPDATE ticket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", line.Quantity, line.Price, line.Labelled, line.Serials, line.ID).Error
 }
 
 // SetTicketList puts a ticket on a price list.

@@ -317,6 +317,7 @@ type TicketLine struct {
 	Quantity  decimal.Decimal `json:"quantity"`
 	Price     decimal.Decimal `json:"price"`
 	PricedAt  time.Time       `json:"priced_at"`
+	Labelled  bool            `json:"labelled"` // the price is that of a label of the shop's scale
 	Serials   string          `json:"serials"`
 }
 

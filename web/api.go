@@ -146,6 +146,12 @@ func (c *call) apiDropDelivery() error {
 	})
 }
 
+func (c *call) apiScanDelivery() error {
+	return onNumber(c, "id", func(id uint64, in shop.DeliveryScan) (shop.DeliveryScanned, error) {
+		return c.server.shop.ScanDelivery(c.ctx, c.who, c.key(), id, in)
+	})
+}
+
 func (c *call) apiPostDelivery() error {
 	return onNumber(c, "id", func(id uint64, _ none) (shop.Posted, error) {
 		return c.server.shop.PostDelivery(c.ctx, c.who, c.key(), id)

@@ -40,7 +40,7 @@ var bodies = map[string]any{
 	}{},
 	"PUT /registers/:id/ticket/list": struct {
 		List uint64 `json:"price_list_id"`
-	}{}, "POST /deliveries": shop.DeliveryInput{}, "PUT /deliveries/:id": shop.DeliveryInput{},
+	}{}, "POST /deliveries": shop.DeliveryInput{}, "POST /deliveries/:id/scan": shop.DeliveryScan{}, "PUT /deliveries/:id": shop.DeliveryInput{},
 	"POST /registers/:id/open": struct {
 		Float string `json:"float"`
 	}{},

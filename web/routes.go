@@ -148,6 +148,7 @@ var apiRoutes = []route{
 	{"PUT", "/deliveries/:id", shop.DeedReceive, (*call).apiSaveDelivery, "Change a draft"},
 	{"GET", "/deliveries/:id", shop.DeedLook, (*call).apiDelivery, "Read a delivery with its lines and totals"},
 	{"DELETE", "/deliveries/:id", shop.DeedReceive, (*call).apiDropDelivery, "Give up a draft"},
+	{"POST", "/deliveries/:id/scan", shop.DeedReceive, (*call).apiScanDelivery, "Add to a draft what was scanned, with the lot, expiry and serial number in the code"},
 	{"POST", "/deliveries/:id/post", shop.DeedReceive, (*call).apiPostDelivery, "Take a draft into stock"},
 	{"GET", "/registers", shop.DeedSell, (*call).apiRegisters, "List the registers"},
 	{"POST", "/registers/:id/open", shop.DeedDrawer, (*call).apiOpenDrawer, "Open the drawer with its float"},

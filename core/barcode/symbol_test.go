@@ -115,10 +115,10 @@ func TestWeightInANumber(t *testing.T) {
 		_, _, ok = e.Split(other)
 		assert.False(t, ok, other)
 	}
-	assert.NoError(t, CheckEmbedded("", "20"))
-	assert.NoError(t, CheckEmbedded("28", "20"))
+	assert.NoError(t, CheckEmbedded("scale_prefix", "", "20"))
+	assert.NoError(t, CheckEmbedded("scale_prefix", "28", "20"))
 	for _, bad := range []string{"20", "50", "2", "2a"} {
-		assert.Error(t, CheckEmbedded(bad, "20"), bad)
+		assert.Error(t, CheckEmbedded("scale_prefix", bad, "20"), bad)
 	}
 }
 

@@ -61,13 +61,41 @@ func (u Unit) Check(field string, q decimal.Decimal) error {
 	return nil
 }
 
-// Parse reads a quantity that a person typed.
+// Parse reads a quantity that a person typed: "40", or packs and loose units, as
+// in "3 x 12 + 4".
 func (u Unit) Parse(field, text string) (decimal.Decimal, error) {
 	q, ok := number.Parse(text)
 	if !ok {
-		return decimal.Zero, fault.Field(field, text, "a quantity such as 12", "%q is not a quantity.", text)
+		q, ok = packed(text)
+	}
+	if !ok {
+		return decimal.Zero, fault.Field(field, text, "a quantity such as 12, or 3 x 12 + 4", "%q is not a quantity.", text)
 	}
 	return q, u.Check(field, q)
+}
+
+// longest bounds how many characters a quantity may have.
+const longest = 60
+
+var signs = strings.NewReplacer("X", "x", "×", "x", "*", "x")
+
+// packed adds up packs and loose units, each zero or more.
+func packed(text string) (sum decimal.Decimal, ok bool) {
+	if len(text) > longest {
+		return sum, false
+	}
+	for term := range strings.SplitSeq(signs.Replace(text), "+") {
+		product := decimal.New(1, 0)
+		for factor := range strings.SplitSeq(term, "x") {
+			n, ok := number.Parse(factor)
+			if !ok || n.IsNegative() {
+				return decimal.Zero, false
+			}
+			product = product.Mul(n)
+		}
+		sum = sum.Add(product)
+	}
+	return sum, true
 }
 
 // Format writes a quantity with a true minus sign and the unit's decimals.

@@ -9,6 +9,8 @@ CREATE TABLE cost_layer (
   FOREIGN KEY (variant_id) REFERENCES variant (id),
   FOREIGN KEY (document_id) REFERENCES document (id)
 );
+ALTER TABLE ticket_line ADD labelled BOOLEAN NOT NULL DEFAULT FALSE;
 
 -- +goose Down
+ALTER TABLE ticket_line DROP COLUMN labelled;
 DROP TABLE cost_layer;

@@ -91,20 +91,13 @@ form.addEventListener("change", () => { if (form.elements.supplier_id.value) sav
 form.addEventListener("submit", (event) => event.preventDefault());
 
 onScan(async (text) => {
-  const many = text.match(/^(\d+(?:\.\d+)?)\s*[x×*]\s*(.+)$/i);
-  const found = await ask("GET", "/api/v1/find?q=" + encodeURIComponent(many ? many[2] : text));
-  if (found.length === 0) { say(`Nothing here is called ${text}. Set it aside, or make the product first.`, null, true); return; }
-  if (found.length > 1) { offer(found.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
-  const [thing] = found;
-  if (thing.kind === "product") { await openRack(thing.id); return; }
-  if (thing.kind !== "variant") { say(`${text} is a document.`, null, true); return; }
-  let quantity;
-  const done = await save((list) => {
-    const line = list.find((l) => l.variant_id === thing.id);
-    quantity = Number(line?.quantity || 0) + Number(many ? many[1] : 1);
-    put(list, thing.id, String(quantity));
-  });
-  if (done) say(`${thing.name} ${thing.detail || ""}: ${quantity} in this delivery.`, () => save((list) => put(list, thing.id, String(quantity - Number(many ? many[1] : 1)))));
+  if (!(await save())) return; // what is typed goes before what is scanned
+  const before = lines();
+  const scanned = await ask("POST", `/api/v1/deliveries/${id}/scan`, { code: text });
+  if (scanned.pick) { await openRack(scanned.pick.id); return; }
+  if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
+  holder.innerHTML = await part(`/buying/${id}/lines`);
+  say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
 });
 
 document.getElementById("post").addEventListener("click", guarded(async () => {
