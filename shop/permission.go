@@ -34,6 +34,7 @@ const (
 	DeedSell     Deed = "sell"
 	DeedReturn   Deed = "take back"
 	DeedChange   Deed = "change condition"
+	DeedKits     Deed = "make up kits"
 	DeedCount    Deed = "count"
 	DeedSettle   Deed = "settle a count"
 	DeedReverse  Deed = "reverse"
@@ -53,6 +54,7 @@ var Permissions = map[Deed][]Role{
 	DeedSell:     {Manager, Clerk},
 	DeedReturn:   {Manager, Clerk},
 	DeedChange:   {Manager, Clerk, Stock},
+	DeedKits:     {Manager, Stock},
 	DeedCount:    {Manager, Clerk, Stock},
 	DeedSettle:   {Manager, Stock},
 	DeedReverse:  {Manager},

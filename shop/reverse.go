@@ -11,7 +11,7 @@ import (
 )
 
 // reversible are the kinds of document that can be reversed whole.
-var reversible = map[stock.Kind]bool{stock.Delivery: true, stock.Opening: true, stock.ConditionChange: true, stock.Count: true, stock.Sale: true}
+var reversible = map[stock.Kind]bool{stock.Delivery: true, stock.Opening: true, stock.ConditionChange: true, stock.Count: true, stock.Sale: true, stock.KitMade: true, stock.KitBroken: true}
 
 // Reversible reports whether documents of a kind can be reversed whole.
 func Reversible(kind stock.Kind) bool { return reversible[kind] }
@@ -29,7 +29,7 @@ func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note
 			return Posted{}, fault.Clash("document", view.Number, "a document not reversed yet", "%s was reversed already, by %s; nothing was posted twice.", view.Number, view.ReversedBy)
 		}
 		if !reversible[stock.Kind(view.Kind)] {
-			return Posted{}, fault.Refuse("document", view.Number, "a delivery, count, change of condition, opening stock or sale", "A document of the kind %s can't be reversed.", view.Kind)
+			return Posted{}, fault.Refuse("document", view.Number, "a delivery, count, change of condition, opening stock, kit or sale", "A document of the kind %s can't be reversed.", view.Kind)
 		}
 		if stock.Kind(view.Kind) == stock.Sale {
 			if card, err = voidable(tx, view); err != nil {

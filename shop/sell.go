@@ -132,7 +132,7 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	var serials []string
 	for i, l := range lines {
 		sums[i] = l.line
-		if l.item.Tracking != stock.Untracked {
+		if l.item.Tracking != stock.Untracked || l.item.Bundle {
 			variants = append(variants, l.item.ID)
 		}
 		for _, p := range l.parts {
@@ -220,11 +220,16 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	return SaleResult{Document: document, Number: doc.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
 }
 
-// takeParts takes what a bundle holds out of stock, and returns what that was
-// worth.
+// takeParts takes a bundle out of stock: kits that are made up, or else what it
+// holds. It returns what that was worth.
 func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal, []store.SalePart, error) {
 	cost := decimal.Zero
 	var rows []store.SalePart
+	if l.units.LessThanOrEqual(draft.Holding().OnHand(l.item.ID, want.Branch, stock.ForSale)) {
+		want.Variant, want.Quantity = l.item.ID, l.units
+		worth, err := draft.Take(want)
+		return worth, []store.SalePart{{VariantID: l.item.ID, Quantity: l.units, Cost: worth}}, err
+	}
 	numbers := split(l.serial)
 	for _, p := range l.parts {
 		if p.Untracked {
@@ -402,6 +407,13 @@ func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
 	}
 	r := sale.Receipt{Shop: name, Branch: v.Branch, Title: "Sale " + v.Number, Number: v.Number,
 		Under: []string{v.HappenedAt.In(s.Zone).Format("2 Jan 2006 15:04") + " · " + v.Clerk + " · " + v.Register}, Foot: "Keep this to bring anything back."}
+	practising, err := q.Practising()
+	if err != nil {
+		return paper.Page{}, err
+	}
+	if practising {
+		r.Title, r.Foot = "Practice · "+r.Title, "Practice: nothing was sold."
+	}
 	var lines []sale.Line
 	for _, l := range v.Lines {
 		counted := l.Quantity.Div(l.Factor)

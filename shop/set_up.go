@@ -25,6 +25,7 @@ type Layout struct {
 	Currency           string
 	WithoutTax         bool
 	Costing            string
+	Practice           bool // what is posted can be cleared until the shop begins for real
 	Branches           []BranchPlan
 	Taxes              []TaxPlan
 }
@@ -123,7 +124,11 @@ func (s *Shop) setUp(tx store.Tx, plan Layout) (bool, error) {
 	if plan.WithoutTax {
 		basis = tax.Without
 	}
-	for name, value := range map[string]string{"zone": plan.Zone, "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing} {
+	practice := ""
+	if plan.Practice {
+		practice = "on"
+	}
+	for name, value := range map[string]string{"zone": plan.Zone, "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, store.PracticeSetting: practice} {
 		if err := tx.Set(name, value); err != nil {
 			return false, err
 		}
@@ -184,6 +189,7 @@ type FirstStart struct {
 	Currency   string     `json:"currency"`
 	WithoutTax bool       `json:"without_tax"`
 	Costing    string     `json:"costing"`
+	Practice   bool       `json:"practice"`
 	Prefix     string     `json:"barcode_prefix"`
 	Zone       string     `json:"zone"`
 	Taxes      []FirstTax `json:"taxes"`
@@ -211,7 +217,7 @@ func (s *Shop) IsEmpty(ctx context.Context) (bool, error) {
 // manager. Once there is a shop it is refused: nobody is signed in yet when it is
 // asked for.
 func (s *Shop) Begin(ctx context.Context, in FirstStart) (Actor, error) {
-	plan := Layout{Name: in.Name, Currency: in.Currency, WithoutTax: in.WithoutTax, Costing: in.Costing, Prefix: in.Prefix, Zone: in.Zone}
+	plan := Layout{Name: in.Name, Currency: in.Currency, WithoutTax: in.WithoutTax, Costing: in.Costing, Practice: in.Practice, Prefix: in.Prefix, Zone: in.Zone}
 	for _, t := range in.Taxes {
 		if strings.TrimSpace(t.Name) == "" && strings.TrimSpace(t.Percent) == "" {
 			continue
@@ -269,6 +275,7 @@ type Settings struct {
 	Prices      string               `json:"prices"`
 	Costing     string               `json:"costing"`
 	Zone        string               `json:"zone"`
+	Practice    bool                 `json:"practice"` // what is posted can be cleared until the shop begins for real
 	Ranges      []store.BarcodeRange `json:"barcode_ranges"`
 }
 
@@ -283,7 +290,7 @@ func (s *Shop) Settings(ctx context.Context, who Actor) (Settings, error) {
 		return Settings{}, err
 	}
 	ranges, err := q.BarcodeRanges()
-	return Settings{Name: all["shop_name"], ScalePrefix: all[store.ScalePrefix], PricePrefix: all[store.ScalePricePrefix], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Ranges: ranges}, err
+	return Settings{Name: all["shop_name"], ScalePrefix: all[store.ScalePrefix], PricePrefix: all[store.ScalePricePrefix], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Practice: all[store.PracticeSetting] == "on", Ranges: ranges}, err
 }
 
 // SettingsInput is what of the settings can be changed at any time.

@@ -158,7 +158,7 @@ func (r *returning) line(in ReturnLineInput) error {
 	switch {
 	case len(line.Parts) > 0:
 		err = r.restoreParts(*line, condition, q, back.Cost, numbers)
-	case r.held.Items[line.VariantID].Tracking != stock.Untracked:
+	case r.held.Items[line.VariantID].Tracking != stock.Untracked && !line.Bundle:
 		err = r.restore(line.Line, line.VariantID, condition, q, back.Cost, numbers)
 	}
 	if err != nil {

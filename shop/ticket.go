@@ -184,8 +184,8 @@ func bundledIn(q store.Q, found map[uint64]store.Sellable, branch uint64) (map[u
 	return q.BundleParts(bundles, branch)
 }
 
-// bundleStock fills in how many of a bundle its parts allow here, and the serial
-// numbers to choose from.
+// bundleStock fills in how many of a bundle are made up or its parts allow here,
+// and the serial numbers to choose from.
 func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint64, parts []store.PartView) {
 	here, all := make([]catalog.Part, len(parts)), make([]catalog.Part, len(parts))
 	need := 0
@@ -206,8 +206,9 @@ func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint6
 	if need > 0 {
 		row.Tracking = stock.BySerial // its number is chosen on the line
 	}
-	row.Here = catalog.Available(here)
-	row.Elsewhere = decimal.Max(decimal.Zero, catalog.Available(all).Sub(row.Here))
+	made := held.OnHand(row.Variant, branch, stock.ForSale)
+	row.Here = made.Add(catalog.Available(here))
+	row.Elsewhere = decimal.Max(decimal.Zero, held.OnHand(row.Variant, 0, stock.ForSale).Add(catalog.Available(all)).Sub(row.Here))
 	switch {
 	case row.Here.LessThan(row.Quantity):
 		row.Short = "Its parts are not all here."

@@ -76,7 +76,7 @@ func (q Q) holdItems(h *stock.Holding, ids []uint64) error {
 		Name, Label, Tracking, Unit string
 		RestockLevel                *decimal.Decimal
 	}
-	err := q.db.Raw("SELECT v.id, p.name, v.label, p.tracking, p.unit, v.restock_level FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", ids).Scan(&rows).Error
+	err := q.db.Raw("SELECT v.id, p.name, v.label, IF(p.bundle, 'counted', p.tracking) AS tracking, p.unit, v.restock_level FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", ids).Scan(&rows).Error
 	if err != nil {
 		return err
 	}
@@ -242,6 +242,9 @@ func (tx Tx) Lot(variant uint64, number string, expiry time.Time) (serial.Lot, e
 // entries, balances, cost pools, units and postings. It returns the document's
 // number in the database.
 func (tx Tx) Post(held stock.Holding, doc stock.Document) (uint64, error) {
+	if err := tx.sharePractice(); err != nil {
+		return 0, err
+	}
 	held.Undone = doc.Reverses
 	after, err := held.Apply(doc.Entries)
 	if err != nil {

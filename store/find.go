@@ -221,7 +221,7 @@ func (tx Tx) reindex(ids []uint64) error {
 	return tx.db.Exec(rows("INSERT IGNORE INTO search_word (word, length) VALUES ", len(fresh)/2, "(?, ?)"), fresh...).Error
 }
 
-// bundleOf is what is available of a bundle, and what one costs.
+// bundleOf is how many of a bundle its parts allow, and what one costs.
 func bundleOf(parts []PartView) (available, cost decimal.Decimal) {
 	list := make([]catalog.Part, len(parts))
 	for i, p := range parts {

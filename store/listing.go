@@ -441,7 +441,9 @@ func (q Q) listVariants(where string, ids []uint64, now time.Time) ([]VariantRow
 			cost = unitCost(decimal.Zero, r.VariantCost, r.ProductOf)
 		}
 		if in, ok := parts[r.ID]; ok {
-			r.ForSale, cost = bundleOf(in)
+			var more decimal.Decimal
+			more, cost = bundleOf(in)
+			r.ForSale = r.ForSale.Add(more)
 		}
 		if cost.IsPositive() {
 			r.Cost = &cost

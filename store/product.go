@@ -239,7 +239,8 @@ func (q Q) productVariants(byID map[uint64]*ProductView, ids []uint64, names map
 	return q.bundleFigures(byID, bundles, branch)
 }
 
-// bundleFigures works out what is available of bundles, and what they cost.
+// bundleFigures works out what is available of bundles, made up or to be, and
+// what they cost.
 func (q Q) bundleFigures(byID map[uint64]*ProductView, bundles []uint64, branch uint64) error {
 	parts, err := q.BundleParts(bundles, branch)
 	if err != nil || len(parts) == 0 {
@@ -258,7 +259,7 @@ func (q Q) bundleFigures(byID map[uint64]*ProductView, bundles []uint64, branch 
 				here[n] = part.Part
 				here[n].Available = part.Here
 			}
-			v.ForSale, v.Here, v.Average = catalog.Available(everywhere), catalog.Available(here), catalog.BundleCost(everywhere)
+			v.ForSale, v.Here, v.Average = v.ForSale.Add(catalog.Available(everywhere)), v.Here.Add(catalog.Available(here)), catalog.BundleCost(everywhere)
 		}
 	}
 	return nil

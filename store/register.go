@@ -218,12 +218,13 @@ type SaleView struct {
 type SaleLineView struct {
 	SaleLine
 	Unit         string          `json:"unit"`
+	Bundle       bool            `json:"bundle"`
 	Back         decimal.Decimal `json:"back"`
 	Refunded     decimal.Decimal `json:"refunded"`
 	TaxBack      decimal.Decimal `json:"tax_back"`
 	CostReturned decimal.Decimal `json:"cost_returned"`
 	BackSerials  string          `json:"back_serials"`
-	Parts        []SalePart      `gorm:"-" json:"parts"` // of a bundle
+	Parts        []SalePart      `gorm:"-" json:"parts"` // what a bundle took from stock: its parts, or itself made up
 }
 
 // Core gives the line to the rule of returns.
@@ -256,7 +257,7 @@ func (q Q) sale(number, lock string) (SaleView, error) {
 	if v.DocumentID == 0 {
 		return v, fault.Missing("sale", number, "There is no sale %s.", number)
 	}
-	err = q.db.Raw(`SELECT l.*, p.unit, COALESCE(SUM(x.quantity), 0) AS back, COALESCE(SUM(x.amount), 0) AS refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
+	err = q.db.Raw(`SELECT l.*, p.unit, p.bundle, COALESCE(SUM(x.quantity), 0) AS back, COALESCE(SUM(x.amount), 0) AS refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
 		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(x.serials, '')), '') AS back_serials
 		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN return_line x ON x.sale_line_id = l.id
 		WHERE l.document_id = ? GROUP BY l.id ORDER BY l.line`, v.DocumentID).Scan(&v.Lines).Error

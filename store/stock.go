@@ -156,7 +156,7 @@ func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
 		from = "product p FORCE INDEX (name)"
 	}
 	ids := words(q.db.Table(from).Select("STRAIGHT_JOIN v.id").Joins("JOIN variant v ON v.product_id = p.id"), text).
-		Where("p.tracking <> 'untracked'").Order("p.name").Limit(q.rows() + 1).Offset((page - 1) * q.rows())
+		Where("(p.tracking <> 'untracked' OR p.bundle AND EXISTS (SELECT 1 FROM cost_pool k WHERE k.variant_id = v.id AND k.quantity > 0))").Order("p.name").Limit(q.rows() + 1).Offset((page - 1) * q.rows())
 	var rows []StockRow
 	err := q.db.Table("(?) x", ids).Select(stockColumns).Joins("JOIN variant v ON v.id = x.id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id").
 		Order("p.name, v.id").Scan(&rows).Error

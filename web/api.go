@@ -158,6 +158,18 @@ func (c *call) apiPostDelivery() error {
 	})
 }
 
+func (c *call) apiMakeUp() error {
+	return onBody(c, func(in shop.KitInput) (shop.Posted, error) {
+		return c.server.shop.MakeUpKits(c.ctx, c.who, c.key(), in)
+	})
+}
+
+func (c *call) apiBreakUp() error {
+	return onBody(c, func(in shop.KitInput) (shop.Posted, error) {
+		return c.server.shop.BreakUpKits(c.ctx, c.who, c.key(), in)
+	})
+}
+
 func (c *call) apiRegisters() error {
 	rows, err := c.q().Registers()
 	return answer(c, rows, err)

@@ -210,6 +210,12 @@ func (c *call) apiSettings() error {
 	return answer(c, settings, err)
 }
 
+func (c *call) apiBeginForReal() error {
+	return onBody(c, func(in shop.EndPractice) (store.Practised, error) {
+		return c.server.shop.BeginForReal(c.ctx, c.who, c.key(), in)
+	})
+}
+
 func (c *call) apiSaveSettings() error {
 	return onBody(c, func(in shop.SettingsInput) (bool, error) {
 		return c.server.shop.SaveSettings(c.ctx, c.who, c.key(), in)

@@ -184,7 +184,11 @@ func (c *call) figures(p store.ProductView) productFigures {
 			f.Low++
 		}
 	}
-	if f.OnHand.IsPositive() {
+	switch {
+	case p.Bundle && len(p.Variants) > 0:
+		f.Average = p.Variants[0].Average // of its parts
+		f.Margin = c.margin(p, f.PriceMin, f.Average)
+	case f.OnHand.IsPositive():
 		f.Average = cost.Pool{Quantity: f.OnHand, Value: f.Value}.Average()
 		f.Margin = c.margin(p, f.PriceMin, f.Average)
 	}
@@ -220,7 +224,11 @@ func (c *call) product() error {
 	if err != nil {
 		return err
 	}
-	hung := c.Query("hang", "on_hand")
+	usual := "on_hand"
+	if p.Bundle {
+		usual = "available" // few are made up
+	}
+	hung := c.Query("hang", usual)
 	rack := hang(p, rackLook, "on hand", onHandCell(p))
 	switch hung {
 	case "available":
@@ -402,6 +410,7 @@ type tagView struct {
 	Picture    uint64
 	Cost       decimal.Decimal
 	Parts      []store.PartView
+	Kit        bool // it can be made up into stock
 }
 
 func (c *call) swingTag() error {
@@ -413,7 +422,7 @@ func (c *call) swingTag() error {
 	if err != nil {
 		return err
 	}
-	return c.fragment("swingtag", map[string]any{"Tag": tag, "Sells": c.who.Can(shop.DeedSell)})
+	return c.fragment("swingtag", map[string]any{"Tag": tag, "Sells": c.who.Can(shop.DeedSell), "Kits": c.who.Can(shop.DeedKits), "Branch": c.who.Branch})
 }
 
 func (c *call) tag(variant uint64) (tagView, error) {
@@ -449,7 +458,10 @@ func (c *call) tag(variant uint64) (tagView, error) {
 		if err != nil {
 			return tag, err
 		}
-		tag.Parts = parts[variant]
+		tag.Parts, tag.Kit = parts[variant], true
+		for _, p := range tag.Parts {
+			tag.Kit = tag.Kit && (p.Untracked || p.Tracking == stock.Counted)
+		}
 	}
 	if tag.Places, err = c.q().Places(variant); err != nil {
 		return tag, err

@@ -24,7 +24,7 @@ var bodies = map[string]any{
 	"POST /products/:id/cells": shop.CellChange{}, "POST /products/:id/packs": shop.PackInput{}, "PUT /products/:id/packs/:pack": shop.PackInput{}, "PATCH /products/:id/pictures/:picture": shop.PictureChange{},
 	"POST /products/:id/prices/drop-later": shop.DropPrice{}, "POST /products/bulk": bulkInput{}, "POST /views": shop.ViewInput{}, "POST /prices/suggest": shop.PriceQuestion{},
 	"POST /price-lists": shop.ListInput{}, "PUT /price-lists/:id": shop.ListInput{}, "POST /tax-classes/:id/rates": shop.RateInput{}, "PUT /suppliers/:id/defaults": shop.SupplierDefaults{},
-	"POST /categories": shop.CategoryInput{}, "PUT /categories/:id": shop.CategoryInput{}, "POST /values": setInput{}, "PUT /values/:id": shop.ValueInSet{}, "PUT /settings": shop.SettingsInput{},
+	"POST /categories": shop.CategoryInput{}, "PUT /categories/:id": shop.CategoryInput{}, "POST /values": setInput{}, "PUT /values/:id": shop.ValueInSet{}, "PUT /settings": shop.SettingsInput{}, "POST /practice/end": shop.EndPractice{},
 	"POST /barcode-ranges": shop.RangeInput{}, "POST /variants/:id/barcodes": shop.BarcodeInput{}, "POST /imports/:id/run": shop.RunImport{}, "POST /opening-stock": shop.OpenStockInput{},
 	"PUT /products/:id/parts": struct {
 		Parts []shop.PartInput `json:"parts"`
@@ -49,7 +49,7 @@ var bodies = map[string]any{
 	}{},
 	"POST /registers/:id/ticket/lines": shop.TicketAdd{}, "PATCH /registers/:id/ticket/lines/:line": shop.TicketChange{},
 	"POST /sales": shop.SaleInput{}, "POST /returns": shop.ReturnInput{}, "POST /condition-changes": shop.ChangeInput{},
-	"POST /counts": shop.CountPlan{}, "POST /counts/:id/events": shop.CountInput{}, "POST /counts/:id/settle": shop.SettleInput{},
+	"POST /kits/make-up": shop.KitInput{}, "POST /kits/break-up": shop.KitInput{}, "POST /counts": shop.CountPlan{}, "POST /counts/:id/events": shop.CountInput{}, "POST /counts/:id/settle": shop.SettleInput{},
 	"POST /counts/:id/state": struct {
 		State string `json:"state"`
 	}{},

@@ -58,8 +58,10 @@ type view struct {
 	CSRF   string
 	Shop   string
 	Branch string
-	Data   any
-	query  func(name string) string
+	// Practice says that what is posted can still be cleared.
+	Practice bool
+	Data     any
+	query    func(name string) string
 }
 
 // pageNames are the pages, by the name of their template file.
@@ -196,6 +198,9 @@ func (c *call) page(name, at, title string, data any) error {
 	if c.who.ID != 0 {
 		branches, err := c.q().Branches()
 		if err != nil {
+			return err
+		}
+		if v.Practice, err = c.q().Practising(); err != nil {
 			return err
 		}
 		for _, b := range branches {

@@ -32,7 +32,13 @@ func (c *call) settings() error {
 	if err != nil {
 		return err
 	}
-	return c.page("settings", "", "Settings", map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0})
+	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0}
+	if s.Practice {
+		if data["Practised"], err = c.q().Practised(); err != nil {
+			return err
+		}
+	}
+	return c.page("settings", "", "Settings", data)
 }
 
 // categories is the page of the category tree.

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -120,7 +121,7 @@ func (c *call) stockCard() error {
 	}
 	return c.page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Figures": c.cardStrip(tag), "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
 		"ByBranch": byBranch(tag.Places, tag.V.Value), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
-		"Kinds": []stock.Kind{stock.Opening, stock.Delivery, stock.Sale, stock.Return, stock.ConditionChange, stock.Count, stock.Reversal}})
+		"Kinds": stock.Movements})
 }
 
 // movementsFile sends the movements of a stock card, those that the filter shows.
@@ -145,7 +146,7 @@ func (c *call) documents() error {
 	return listed(c, "documents", "Stock", "Documents", columns, func(q store.Q, page int) ([]store.DocumentView, bool, error) {
 		return q.Documents(c.Query("kind"), page)
 	}, map[string]any{"Kind": c.Query("kind"),
-		"Kinds": []stock.Kind{stock.Opening, stock.Delivery, stock.Sale, stock.Return, stock.ConditionChange, stock.Count, stock.DrawerClose, stock.Reversal}})
+		"Kinds": append(slices.Clone(stock.Movements), stock.DrawerClose)})
 }
 
 func (c *call) document() error {

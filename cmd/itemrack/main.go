@@ -47,7 +47,7 @@ const usage = `itemrack COMMAND
                                 let a person sign in; the password comes from ITEMRACK_PASSWORD;
                                 on an empty database with --shop NAME --first-branch NAME
                                 [--currency GBP] [--without-tax] [--costing "first in, first out"]
-                                [--prefix 20] [--zone Z] [--taxes Standard=20,Zero=0] it opens the shop, too
+                                [--practice] [--prefix 20] [--zone Z] [--taxes Standard=20,Zero=0] it opens the shop, too
   token --user LOGIN            make an API token; it is shown once
 
 The database is ITEMRACK_DSN, as user:password@tcp(host:port)/name, or the one
@@ -454,6 +454,7 @@ func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	flags.StringVar(&first.Currency, "currency", "", "its currency, such as GBP")
 	flags.BoolVar(&first.WithoutTax, "without-tax", false, "prices are kept without tax")
 	flags.StringVar(&first.Costing, "costing", "", "how stock is valued: moving average, or first in, first out")
+	flags.BoolVar(&first.Practice, "practice", false, "what is posted can be cleared until the shop begins for real")
 	flags.StringVar(&first.Prefix, "prefix", "", "prefix of its own barcodes")
 	flags.StringVar(&first.Zone, "zone", "", "its time zone")
 	taxes := flags.String("taxes", "Standard=20,Reduced=5,Zero=0", "its tax classes with percent")

@@ -66,9 +66,15 @@ const (
 	Return          Kind = "Return"
 	ConditionChange Kind = "Condition"
 	Count           Kind = "Shelf count"
+	KitMade         Kind = "Kit made up"
+	KitBroken       Kind = "Kit broken up"
 	DrawerClose     Kind = "Drawer closing"
 	Reversal        Kind = "Reversal"
 )
+
+// Movements lists the kinds of document that change stock, in the order in which
+// they are shown.
+var Movements = []Kind{Opening, Delivery, Sale, Return, ConditionChange, KitMade, KitBroken, Count, Reversal}
 
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.

@@ -12,4 +12,7 @@ function deed(id, work) {
 }
 deed("settings", async (body) => { await ask("PUT", "/api/v1/settings", body); say("✓ Saved."); });
 deed("range", async (body) => { await ask("POST", "/api/v1/barcode-ranges", body); location.reload(); });
+const real = async (body) => { await ask("POST", "/api/v1/practice/end", body); location.href = "/settings"; };
+deed("clear", (body) => real(body));
+document.getElementById("keep")?.addEventListener("click", guarded(async () => { try { await real({ keep: true }); } catch (refusal) { showRefusal(box, refusal); } }));
 for (const button of document.querySelectorAll("[data-range]")) button.addEventListener("click", guarded(async () => { try { await ask("PUT", "/api/v1/barcode-ranges/" + button.dataset.range, { open: button.dataset.open === "1" }); location.reload(); } catch (refusal) { showRefusal(box, refusal); } }));
