@@ -34,6 +34,21 @@ func listed[T any](c *call, name, place, title string, columns []column[T], read
 	return c.page(name, place, title, data)
 }
 
+// asFile sends the rows of a short list as a file, where the address asks for a
+// format; it reports whether it did.
+func asFile[T any](c *call, name string, columns []column[T], rows []T) (bool, error) {
+	asked := c.Query("format")
+	if asked == "" {
+		return false, nil
+	}
+	format, err := sheet.ParseFormat(asked)
+	if err != nil {
+		return true, err
+	}
+	all := func(store.Q, int) ([]T, bool, error) { return rows, false, nil }
+	return true, c.file(name, format, func(w *bufio.Writer) error { return writeList(c.q(), columns, all, format, w) })
+}
+
 func writeList[T any](q store.Q, columns []column[T], read func(q store.Q, page int) ([]T, bool, error), format sheet.Format, to *bufio.Writer) error {
 	heads := make([]string, len(columns))
 	for i, column := range columns {
