@@ -77,11 +77,15 @@ type Place struct {
 }
 
 // Places lists where a variant lies, by branch.
-func (q Q) Places(variant uint64) ([]Place, error) {
-	var rows []Place
+func (q Q) Places(variant uint64) ([]Place, error) { return q.places("balance", variant) }
+
+// places lists where a variant lies by a table of balances, or a query in
+// brackets that makes one of its arguments.
+func (q Q) places(balances string, variant uint64, args ...any) ([]Place, error) {
+	rows := []Place{}
 	err := q.db.Raw(`SELECT s.branch_id, b.name AS branch, s.id AS shelf_id, s.name AS shelf, x.condition, x.lot_id, COALESCE(l.number, '') AS lot, l.expiry, x.quantity
-		FROM balance x JOIN shelf s ON s.id = x.shelf_id JOIN branch b ON b.id = s.branch_id LEFT JOIN lot l ON l.id = x.lot_id
-		WHERE x.variant_id = ? AND x.quantity <> 0 ORDER BY s.branch_id, s.is_default DESC, s.id, l.expiry, x.condition`, variant).Scan(&rows).Error
+		FROM `+balances+` x JOIN shelf s ON s.id = x.shelf_id JOIN branch b ON b.id = s.branch_id LEFT JOIN lot l ON l.id = x.lot_id
+		WHERE x.variant_id = ? AND x.quantity <> 0 ORDER BY s.branch_id, s.is_default DESC, s.id, l.expiry, x.condition`, append(args, variant)...).Scan(&rows).Error
 	for i := range rows {
 		if rows[i].Expiry != nil && !rows[i].Expiry.Before(never) {
 			rows[i].Expiry = nil

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"net/url"
 
 	"github.com/gofiber/fiber/v3"
@@ -114,7 +115,14 @@ func (c *call) apiMovements() error {
 }
 
 func (c *call) apiPlaces() error {
-	return onNumber(c, "id", func(id uint64, _ none) ([]store.Place, error) { return c.q().Places(id) })
+	return onNumber(c, "id", func(id uint64, _ none) ([]store.Place, error) {
+		at, past, err := c.asAt()
+		if err != nil || !past {
+			rows, read := c.q().Places(id)
+			return rows, errors.Join(err, read)
+		}
+		return c.q().PlacesAt(id, at)
+	})
 }
 
 func (c *call) apiExplain() error {

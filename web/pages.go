@@ -233,7 +233,7 @@ func (v view) Query(name string) string { return v.query(name) }
 // Filtered is the address' filters, to put another part behind.
 func (v view) Filtered() template.URL {
 	filters := url.Values{}
-	for _, name := range []string{"q", "kind"} {
+	for _, name := range []string{"q", "kind", "at"} {
 		if value := v.query(name); value != "" {
 			filters.Set(name, value)
 		}
@@ -257,7 +257,7 @@ func (c *call) pager(more bool) pager {
 	at := c.pageNumber()
 	link := func(n int) string {
 		q := []string{fmt.Sprint("page=", n)}
-		for _, name := range append([]string{"q", "kind", "by", "sort", "columns"}, filterNames...) {
+		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns"}, filterNames...) {
 			if value := c.Query(name); value != "" {
 				q = append(q, name+"="+template.URLQueryEscaper(value))
 			}

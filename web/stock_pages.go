@@ -3,11 +3,13 @@ package web
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/stock"
@@ -19,8 +21,44 @@ func (c *call) stockList() error {
 	columns := []column[store.StockRow]{{"product", func(r store.StockRow) any { return r.Name }}, {"variant", func(r store.StockRow) any { return r.Label }}, {"sku", func(r store.StockRow) any { return r.SKU }},
 		{"on hand", func(r store.StockRow) any { return r.Quantity }}, {"available", func(r store.StockRow) any { return r.ForSale }}, {"unit", func(r store.StockRow) any { return r.Unit }},
 		{"average cost", func(r store.StockRow) any { return fixed(r.Average(), 4) }}, {"value", func(r store.StockRow) any { return fixed(r.Value, 2) }}, {"running low", func(r store.StockRow) any { return r.Low }}}
-	return listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]store.StockRow, bool, error) { return q.StockList(c.Query("q"), page) },
-		map[string]any{"Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify)})
+	at, past, err := c.asAt()
+	if err != nil {
+		return err
+	}
+	worth, err := c.q().StockWorth(at)
+	if err != nil {
+		return err
+	}
+	return listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]store.StockRow, bool, error) {
+		return stockRows(q, c.Query("q"), page, at, past)
+	},
+		map[string]any{"Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify), "At": c.Query("at"), "Past": past, "Moment": at, "Worth": worth})
+}
+
+// asAt is the moment that the address asks figures for, and whether it is past.
+func (c *call) asAt() (time.Time, bool, error) {
+	at, err := c.server.shop.Moment("at", c.Query("at"))
+	now := c.server.shop.Now()
+	if err == nil && at.After(now) {
+		err = fault.Field("at", c.Query("at"), "now or earlier", "What stock there will be is not known.")
+	}
+	return at, strings.TrimSpace(c.Query("at")) != "", err
+}
+
+func stockRows(q store.Q, text string, page int, at time.Time, past bool) ([]store.StockRow, bool, error) {
+	if past {
+		return q.StockAt(text, page, at)
+	}
+	return q.StockList(text, page)
+}
+
+func (c *call) apiStock() error {
+	at, past, err := c.asAt()
+	if err != nil {
+		return err
+	}
+	rows, more, err := stockRows(c.q(), c.Query("q"), c.pageNumber(), at, past)
+	return answer(c, listOf(rows, more), err)
 }
 
 func (c *call) notForSale() error {

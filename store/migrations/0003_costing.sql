@@ -9,8 +9,10 @@ CREATE TABLE cost_layer (
   FOREIGN KEY (variant_id) REFERENCES variant (id),
   FOREIGN KEY (document_id) REFERENCES document (id)
 );
+ALTER TABLE document ADD INDEX (recorded_at);
 ALTER TABLE ticket_line ADD labelled BOOLEAN NOT NULL DEFAULT FALSE;
 
 -- +goose Down
 ALTER TABLE ticket_line DROP COLUMN labelled;
+ALTER TABLE document DROP KEY recorded_at;
 DROP TABLE cost_layer;
