@@ -121,14 +121,14 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	return nil
 }
 
-func (h *history) boards(n int) shop.DeliveryLineInput {
+func (h *history) boards(n int) shop.GoodsLine {
 	return h.numbered("BWB", "BW26-0", n, "310.00")
 }
-func (h *history) watches(n int) shop.DeliveryLineInput {
+func (h *history) watches(n int) shop.GoodsLine {
 	return h.numbered("TPW", "TPW", n, "88.00")
 }
 
-func (h *history) numbered(sku, prefix string, n int, cost string) shop.DeliveryLineInput {
+func (h *history) numbered(sku, prefix string, n int, cost string) shop.GoodsLine {
 	line := h.plain(sku, fmt.Sprint(n), cost)
 	for range n {
 		h.serial++
@@ -137,20 +137,20 @@ func (h *history) numbered(sku, prefix string, n int, cost string) shop.Delivery
 	return line
 }
 
-func (h *history) plain(sku, quantity, cost string) shop.DeliveryLineInput {
-	return shop.DeliveryLineInput{Variant: h.by[sku], Quantity: quantity, Cost: cost}
+func (h *history) plain(sku, quantity, cost string) shop.GoodsLine {
+	return shop.GoodsLine{Variant: h.by[sku], Quantity: quantity, Cost: cost}
 }
 
 // lot is a line whose lot expires so many days from now.
-func (h *history) lot(sku, quantity, cost, number string, days int) shop.DeliveryLineInput {
+func (h *history) lot(sku, quantity, cost, number string, days int) shop.GoodsLine {
 	line := h.plain(sku, quantity, cost)
 	line.Lot, line.Expiry = number, day(h.shop, -days).Format(time.DateOnly)
 	return line
 }
 
 // restock brings some of each variant of a style.
-func (h *history) restock(style, cost string) []shop.DeliveryLineInput {
-	var lines []shop.DeliveryLineInput
+func (h *history) restock(style, cost string) []shop.GoodsLine {
+	var lines []shop.GoodsLine
 	for _, g := range h.goods {
 		if len(g.SKU) > 3 && g.SKU[:4] == style+"-" && h.rand.IntN(3) > 0 {
 			lines = append(lines, h.plain(g.SKU, fmt.Sprint(2+h.rand.IntN(6)), cost))
@@ -159,7 +159,7 @@ func (h *history) restock(style, cost string) []shop.DeliveryLineInput {
 	return lines
 }
 
-func (h *history) receive(at time.Time, supplier, number, freight string, lines ...shop.DeliveryLineInput) error {
+func (h *history) receive(at time.Time, supplier, number, freight string, lines ...shop.GoodsLine) error {
 	suppliers, err := h.shop.Store.Read(h.ctx).Suppliers()
 	if err != nil {
 		return err

@@ -306,9 +306,9 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	made := s.Vest(t)
 	m := made.Variants[1].ID
 	s.Stock(t, m, "10", "13.95")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: s.Simple(t, "Sun cream", "lot", "14.50"), Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2027-04-30"}}})
-	draft, err := s.SaveDelivery(context.Background(), s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: m, Quantity: "1"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: s.Simple(t, "Sun cream", "lot", "14.50"), Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2027-04-30"}}})
+	draft, err := s.SaveDelivery(context.Background(), s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: m, Quantity: "1"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	sold := s.Sold(t, m, "2")
@@ -321,7 +321,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	_, err = s.Count(context.Background(), s.Callum, "", count.ID, shop.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
 	pages := []string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
-		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/close", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock/2", "/stock/7", "/stock/8",
+		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/close", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",
 		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}
 	everyPage(t, serve(t, s), pages)
 }

@@ -238,7 +238,7 @@ func TestPacksAreScannedSoldAndTakenBack(t *testing.T) {
 func TestBundlesMoveTheirParts(t *testing.T) {
 	s := testkit.New(t)
 	board, leash := s.Simple(t, "Board", "serial", "549.00"), s.Simple(t, "Leash", "counted", "29.00")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "2", Cost: "310", Serials: "BW1,BW2"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: "BW1,BW2"}}})
 	s.Stock(t, leash, "5", "11.30")
 	made, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: "Starter kit", Category: "Paddle", TaxClass: 1, Price: "569.00", Parts: []shop.PartInput{{Variant: board, Quantity: "1"}, {Variant: leash, Quantity: "2"}}})
 	require.NoError(t, err)

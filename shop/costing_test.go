@@ -29,7 +29,7 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	assert.Equal(t, "first in, first out", settings.Costing)
 	v := s.Simple(t, "Reef fins", "counted", "49.00")
 	first := s.Stock(t, v, "10", "20.00")
-	second := s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "5", Cost: "26.00"}}})
+	second := s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.GoodsLine{{Variant: v, Quantity: "5", Cost: "26.00"}}})
 	s.Open(t, 1)
 	worth := func() string {
 		row, err := s.Store.Read(ctx).Look([]uint64{v})

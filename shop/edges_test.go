@@ -234,7 +234,7 @@ func TestAServiceHasNoStock(t *testing.T) {
 	back, err := takeBack(s, 1, number, 1, "1", "")
 	require.NoError(t, err)
 	assert.Equal(t, "35.00", back.Amount.StringFixed(2))
-	_, err = s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "1"}}})
+	_, err = s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1"}}})
 	assert.ErrorContains(t, err, "is a service")
 	plan, err := s.PlanCount(ctx, s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
@@ -324,7 +324,7 @@ func TestCountOfLots(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
 	for _, lot := range []string{"K1", "K2"} {
-		s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2027-04-30"}}})
+		s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2027-04-30"}}})
 	}
 	plan, err := s.PlanCount(ctx, s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
@@ -353,14 +353,14 @@ func TestSameLotNumberOtherExpiry(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
 	for _, expiry := range []string{"2027-04-30", "2027-05-31", "2027-04-30", ""} {
-		s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: expiry}}})
+		s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: expiry}}})
 	}
 	places, err := s.Store.Read(ctx).Places(cream)
 	require.NoError(t, err)
 	require.Len(t, places, 3)
 	assert.Equal(t, "10", places[0].Quantity.String())
 	assert.Nil(t, places[2].Expiry)
-	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: cream, Quantity: "5"}}})
+	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: cream, Quantity: "5"}}})
 	require.NoError(t, err)
 	_, err = s.PostDelivery(ctx, s.Callum, "", draft.ID)
 	assert.ErrorContains(t, err, "lot number is missing")
@@ -371,7 +371,7 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Board", "serial", "549.00")
 	in := func(serials string) shop.DeliveryInput {
-		return shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}}}
+		return shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}}}
 	}
 	_, err := s.SaveDelivery(ctx, s.Callum, "", 0, in("A1, a 1"))
 	assert.ErrorContains(t, err, "stands there twice")
@@ -581,7 +581,7 @@ func TestRestockLevel(t *testing.T) {
 func TestFindGoesFromExactToWords(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "1", Cost: "1", Serials: "AB 12"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "1", Cost: "1", Serials: "AB 12"}}})
 	find := func(text string) string {
 		found, err := s.Store.Read(ctx).Find(text, 10)
 		require.NoError(t, err, text)
@@ -604,9 +604,9 @@ func TestFindGoesFromExactToWords(t *testing.T) {
 func TestTheLastCostIsProposedWithoutItsFreight(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "5", Cost: "1.00"}}})
+	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.GoodsLine{{Variant: v, Quantity: "5", Cost: "1.00"}}})
 	assert.Equal(t, "2", held(t, s, v).Pools[v].Last.String(), "the landed cost")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "5"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: v, Quantity: "5"}}})
 	assert.Equal(t, "15.00", held(t, s, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
 }

@@ -138,9 +138,9 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 		require.Equal(t, 1, report.Refused, line)
 		assert.Equal(t, field, report.Rows[0].Field, line)
 	}
-	done, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.OpeningLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}, {Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}}})
+	done, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}, {Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}}})
 	require.NoError(t, err)
-	twice, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.OpeningLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}}})
+	twice, err := s.OpenStock(ctx, s.Maren, "typed", shop.OpenStockInput{Branch: 1, Lines: []shop.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}}})
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, twice.Number)
 	s.InStep(t)
@@ -228,4 +228,70 @@ func TestAnImportThatWasCutOffIsTold(t *testing.T) {
 	assert.Contains(t, v.Says, "nothing was read in")
 	v = ran(t, s, v.ID, false)
 	assert.Equal(t, shop.ImportDone, v.State, "it can be begun again")
+}
+
+// TestTypedOpeningStock types a list with mistakes: each line says its own, the
+// others are worked out, and nothing is posted until all are right.
+func TestTypedOpeningStock(t *testing.T) {
+	s := testkit.New(t)
+	vest := s.Vest(t).Variants[0].ID
+	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial", "190.00"), s.Simple(t, "Lesson", "untracked", "35.00")
+	lines := []shop.GoodsLine{
+		{Variant: vest, Quantity: "3 x 12 + 4", Cost: "13.955"}, {Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
+		{Variant: lesson, Quantity: "1", Cost: "0"}, {Variant: vest, Quantity: "1.5", Cost: "1"}, {Variant: vest, Quantity: "1"}, {Variant: 999, Quantity: "1", Cost: "1"}, {Variant: cream, Quantity: "", Cost: ""},
+		{Variant: vest, Quantity: "1", Cost: "1", Lot: "K1"}, {Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, {Variant: vest, Quantity: "1", Cost: "1e9"},
+	}
+	tried, worth, err := s.TryOpening(ctx, s.Maren, lines)
+	require.NoError(t, err)
+	assert.Equal(t, "558.20", worth.StringFixed(2), "40 at 13.955; the others are not right yet")
+	var fields []string
+	for i, l := range tried {
+		field := ""
+		if l.Refused != nil {
+			field = l.Refused.Field
+		}
+		fields = append(fields, field)
+		_, err := s.OpenStock(ctx, s.Maren, "", shop.OpenStockInput{Branch: 1, Lines: lines[i : i+1]})
+		switch {
+		case i == 0:
+			require.NoError(t, err)
+		case field == "":
+			assert.Equal(t, "lines", fault.Of(err).Field, "a line without a quantity is none")
+		default:
+			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
+		}
+	}
+	assert.Equal(t, []string{"", "lot", "serials", "code", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
+	_, _, err = s.TryOpening(ctx, s.Tobi, lines)
+	assert.True(t, fault.Is(err, fault.Forbidden))
+
+	// what is scanned goes to its line, and nothing is kept
+	scan := func(code string, lines []shop.GoodsLine) shop.OpeningScanned {
+		out, err := s.ScanOpening(ctx, s.Maren, shop.OpeningScan{Code: code, Lines: lines})
+		require.NoError(t, err, code)
+		return out
+	}
+	sku := view(t, s, 1).Variants[0].SKU
+	out := scan(sku, nil)
+	out = scan("4 x "+sku, out.Lines)
+	require.Len(t, out.Lines, 1)
+	assert.Equal(t, "5", out.Lines[0].Quantity)
+	assert.Equal(t, "Tidewater rash vest, Coral · S: 5 on hand.", out.Said)
+	assert.Equal(t, "Sun cream", scan("cream", out.Lines).Pick.Name)
+	_, err = s.ScanOpening(ctx, s.Maren, shop.OpeningScan{Code: "nothing"})
+	assert.True(t, fault.Is(err, fault.NotFound))
+	_, err = s.ScanOpening(ctx, s.Maren, shop.OpeningScan{Code: "LES"})
+	assert.ErrorContains(t, err, "no stock of its own")
+
+	posted, err := s.OpenStock(ctx, s.Maren, "", shop.OpenStockInput{Branch: 1, Shelf: 2, Lines: []shop.GoodsLine{{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"}, {Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}}})
+	require.NoError(t, err)
+	places, err := s.Store.Read(ctx).Places(cream)
+	require.NoError(t, err)
+	require.Len(t, places, 2)
+	assert.Equal(t, "Wall A", places[0].Shelf)
+	_, err = s.OpenStock(ctx, s.Maren, "", shop.OpenStockInput{Branch: 1, Shelf: 3, Lines: lines[:1]})
+	assert.Equal(t, "shelf_id", fault.Of(err).Field, "that shelf is another branch's")
+	_, err = s.Reverse(ctx, s.Maren, "", posted.Number, "practice")
+	require.NoError(t, err)
+	s.InStep(t)
 }

@@ -694,7 +694,7 @@ func (s *Shop) postOpening(tx store.Tx, who Actor, branch uint64, list []opening
 	now := s.Now()
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now})
 	for i, o := range list {
-		value := o.quantity.Mul(o.cost).Round(2)
+		value := o.value()
 		key := stock.Key{Variant: o.variant, Shelf: shelf, Condition: stock.ForSale}
 		if o.shelf != 0 {
 			key.Shelf = o.shelf

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 
@@ -11,6 +12,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/stock"
 	"itemrack/store"
 )
@@ -174,20 +176,13 @@ func (im *openingImport) take(row catalog.OpeningRow, item store.Sellable, facto
 	if err := item.Unit.Check("quantity", q); err != nil {
 		return fault.Of(err)
 	}
-	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials}
-	switch {
-	case item.Tracking == stock.Untracked:
-		return fault.Refuse("code", row.Code, "a product with stock", "%s has no stock: it is a service.", item.FullName())
-	case item.Tracking == stock.ByLot && row.Lot == "":
-		return fault.Field("lot", "", "its lot number", "%s is kept by lot; the row says none.", item.FullName())
-	case item.Tracking != stock.ByLot && row.Lot != "":
-		return fault.Field("lot", row.Lot, "an empty cell", "%s is not kept by lot.", item.FullName())
-	case item.Tracking == stock.BySerial && !q.Equal(decimal.New(int64(len(row.Serials)), 0)):
-		return fault.Field("serial numbers", len(row.Serials), q.String()+" numbers", "%s needs a serial number for each of the %s.", item.FullName(), q)
-	case item.Tracking != stock.BySerial && len(row.Serials) > 0:
-		return fault.Field("serial numbers", row.Serials[0], "an empty cell", "%s has no serial numbers.", item.FullName())
+	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials, lot: store.Lot{Number: row.Lot, Expiry: row.Expiry}}
+	if err := o.check(item); err != nil {
+		if err.Field == "serials" {
+			err.Field = "serial numbers" // as the column is called
+		}
+		return err
 	}
-	o.lot = store.Lot{Number: row.Lot, Expiry: row.Expiry}
 	if row.Shelf != "" {
 		if o.shelf = im.shelfOf[strings.ToLower(row.Shelf)]; o.shelf == 0 {
 			return fault.Field("shelf", row.Shelf, "a shelf of the branch", "The branch has no shelf %q.", row.Shelf)
@@ -197,55 +192,148 @@ func (im *openingImport) take(row catalog.OpeningRow, item store.Sellable, facto
 	return nil
 }
 
-// OpeningLine is one line of opening stock that is typed.
-type OpeningLine struct {
-	Variant  uint64 `json:"variant_id"`
-	Quantity string `json:"quantity"`
-	Cost     string `json:"cost"`
-	Lot      string `json:"lot"`
-	Expiry   string `json:"expiry"`
-	Serials  string `json:"serials"`
+// check holds lot and serial numbers against the tracking of the product.
+func (o opening) check(item store.Sellable) *fault.Error {
+	switch {
+	case item.Tracking == stock.Untracked:
+		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.", item.FullName())
+	case item.Tracking == stock.ByLot && o.lot.Number == "":
+		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", item.FullName())
+	case item.Tracking != stock.ByLot && o.lot.Number != "":
+		return fault.Field("lot", o.lot.Number, "nothing", "%s is not kept by lot.", item.FullName())
+	case item.Tracking == stock.BySerial && !o.quantity.Equal(decimal.New(int64(len(o.serials)), 0)):
+		return fault.Field("serials", len(o.serials), o.quantity.String()+" numbers", "%s needs a serial number for each of the %s.", item.FullName(), o.quantity)
+	case item.Tracking != stock.BySerial && len(o.serials) > 0:
+		return fault.Field("serials", o.serials[0], "nothing", "%s has no serial numbers.", item.FullName())
+	}
+	return nil
 }
 
-// OpenStockInput is opening stock of a branch that is typed.
+// value is quantity × cost, rounded.
+func (o opening) value() decimal.Decimal { return money.Round(o.quantity.Mul(o.cost)) }
+
+// OpenStockInput is opening stock of a branch that is typed: what lies on a shelf,
+// its default one for 0.
 type OpenStockInput struct {
-	Branch uint64        `json:"branch_id"`
-	Lines  []OpeningLine `json:"lines"`
+	Branch uint64      `json:"branch_id"`
+	Shelf  uint64      `json:"shelf_id"`
+	Lines  []GoodsLine `json:"lines"`
 }
 
-// OpenStock posts opening stock that was typed, as one document.
+// OpenStock posts opening stock that was typed, as one document. A refusal names
+// the line in its field: "lines.0.quantity".
 func (s *Shop) OpenStock(ctx context.Context, who Actor, key string, in OpenStockInput) (Posted, error) {
 	return once(ctx, s, who, DeedCatalog, key, func(tx store.Tx) (Posted, error) {
-		ids := make([]uint64, len(in.Lines))
-		for i, l := range in.Lines {
-			ids[i] = l.Variant
-		}
-		items, err := tx.Sellables(ids, s.Now())
-		if err != nil {
-			return Posted{}, err
-		}
 		im := &openingImport{listImport: listImport{shop: s, tx: tx, who: who, with: importOptions{branch: in.Branch}}}
 		if err := im.shelves(); err != nil {
 			return Posted{}, err
 		}
-		reader, err := catalog.NewOpeningReader(catalog.Matching{"code", "quantity", "cost", "lot", "expiry", "serial numbers"})
+		if in.Shelf != 0 && !slices.Contains(slices.Collect(maps.Values(im.shelfOf)), in.Shelf) {
+			return Posted{}, fault.Missing("shelf_id", in.Shelf, "The branch has no shelf %d.", in.Shelf)
+		}
+		lines, err := s.readOpening(tx.Q, in.Lines)
 		if err != nil {
 			return Posted{}, err
 		}
-		for i, l := range in.Lines {
-			item, ok := items[l.Variant]
-			row := reader.Row(i+1, []string{fmt.Sprint(l.Variant), l.Quantity, l.Cost, l.Lot, l.Expiry, l.Serials})
-			if row.Refused != nil {
-				return Posted{}, row.Refused
+		for i, l := range lines {
+			if l.Refused != nil {
+				l.Refused.Field = fmt.Sprintf("lines.%d.%s", i, l.Refused.Field)
+				return Posted{}, l.Refused
 			}
-			if refusal := im.take(row, item, decimal.Zero, ok); refusal != nil {
-				return Posted{}, refusal
+			if l.opening.quantity.IsPositive() {
+				l.opening.shelf = in.Shelf
+				im.opening = append(im.opening, l.opening)
 			}
 		}
 		if len(im.opening) == 0 {
-			return Posted{}, fault.Field("lines", "", "at least one line", "Say what is on hand.")
+			return Posted{}, fault.Field("lines", "", "a quantity on at least one line", "Say what is on hand.")
 		}
 		name, err := s.postOpening(tx, who, in.Branch, im.opening)
 		return Posted{Number: name, At: s.Now()}, err
 	})
+}
+
+// OpeningView is a typed line of opening stock, worked out: Refused says why it
+// can't be posted.
+type OpeningView struct {
+	GoodsLine
+	Item    store.Sellable
+	Value   decimal.Decimal // quantity × cost, as it will be posted
+	Refused *fault.Error
+	opening opening
+}
+
+// Units is how many units the line comes to, none where it is refused.
+func (v OpeningView) Units() decimal.Decimal { return v.opening.quantity }
+
+// TryOpening works typed lines of opening stock out, and what they are worth
+// together.
+func (s *Shop) TryOpening(ctx context.Context, who Actor, in []GoodsLine) ([]OpeningView, decimal.Decimal, error) {
+	worth := decimal.Zero
+	if err := who.May(DeedCatalog); err != nil {
+		return nil, worth, err
+	}
+	lines, err := s.readOpening(s.Store.Read(ctx), in)
+	for _, l := range lines {
+		worth = worth.Add(l.Value)
+	}
+	return lines, worth, err
+}
+
+// readOpening reads typed lines, each by itself: one that is wrong leaves the
+// others as they are. A line without a quantity is none.
+func (s *Shop) readOpening(q store.Q, in []GoodsLine) ([]OpeningView, error) {
+	ids := make([]uint64, len(in))
+	for i, l := range in {
+		ids[i] = l.Variant
+	}
+	items, err := q.Sellables(ids, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	lines := make([]OpeningView, len(in))
+	for i, l := range in {
+		lines[i] = OpeningView{GoodsLine: l, Item: items[l.Variant]}
+		if strings.TrimSpace(l.Quantity) == "" {
+			continue
+		}
+		o, err := readOpeningLine(lines[i].Item, l)
+		if err != nil {
+			if lines[i].Refused = fault.Of(err); lines[i].Refused == nil {
+				return nil, err
+			}
+			continue
+		}
+		lines[i].opening, lines[i].Value = o, o.value()
+	}
+	return lines, nil
+}
+
+func readOpeningLine(item store.Sellable, l GoodsLine) (opening, error) {
+	o := opening{variant: item.ID}
+	if item.ID == 0 {
+		return o, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
+	}
+	var err error
+	if o.quantity, err = item.Unit.Parse("quantity", l.Quantity); err != nil {
+		return o, err
+	}
+	if strings.TrimSpace(l.Cost) == "" {
+		return o, fault.Field("cost", "", "what one cost; 0 if it cost nothing", "%s: the cost of one is missing.", item.FullName())
+	}
+	if o.cost, err = money.ParseCost("cost", l.Cost); err != nil {
+		return o, err
+	}
+	row := store.DeliveryLine{LotNumber: strings.TrimSpace(l.Lot)}
+	if err := readTracking(&row, item, l); err != nil {
+		return o, err
+	}
+	o.lot.Number, o.serials = row.LotNumber, split(row.Serials)
+	if row.Expiry != nil {
+		o.lot.Expiry = *row.Expiry
+	}
+	if err := o.check(item); err != nil {
+		return o, err
+	}
+	return o, nil
 }

@@ -26,7 +26,7 @@ func practising(t *testing.T) (*testkit.Shop, shop.MadeProduct) {
 	require.NoError(t, err)
 	cream := s.Simple(t, "Sun cream", "lot", "9.00")
 	watch := s.Simple(t, "Paddle watch", "serial", "190.00")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "1", Cost: "90", Serials: "N1"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "1", Cost: "90", Serials: "N1"}}})
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "2")
 	_, err = s.TakeBack(ctx, s.Tobi, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})

@@ -16,9 +16,9 @@ import (
 	"itemrack/store"
 )
 
-// DeliveryLineInput is a line of a delivery as it is typed. Serials are
-// separated by commas or line ends; Expiry is a date such as 2027-04-30.
-type DeliveryLineInput struct {
+// GoodsLine is a line of a delivery, or of opening stock, as it is typed. Serials
+// are separated by commas or line ends; Expiry is a date such as 2027-04-30.
+type GoodsLine struct {
 	Variant  uint64 `json:"variant_id"`
 	Quantity string `json:"quantity"`
 	Cost     string `json:"cost"`
@@ -29,14 +29,14 @@ type DeliveryLineInput struct {
 
 // DeliveryInput is a delivery as it is typed.
 type DeliveryInput struct {
-	Supplier        uint64              `json:"supplier_id"`
-	Branch          uint64              `json:"branch_id"`
-	SupplierNumber  string              `json:"supplier_number"`
-	Note            string              `json:"note"`
-	CostsIncludeTax bool                `json:"costs_include_tax"`
-	Extra           string              `json:"extra"`
-	Spread          string              `json:"spread"`
-	Lines           []DeliveryLineInput `json:"lines"`
+	Supplier        uint64      `json:"supplier_id"`
+	Branch          uint64      `json:"branch_id"`
+	SupplierNumber  string      `json:"supplier_number"`
+	Note            string      `json:"note"`
+	CostsIncludeTax bool        `json:"costs_include_tax"`
+	Extra           string      `json:"extra"`
+	Spread          string      `json:"spread"`
+	Lines           []GoodsLine `json:"lines"`
 }
 
 // DeliveryRef names a draft.
@@ -120,7 +120,7 @@ func (s *Shop) readHead(tx store.Tx, d *store.Delivery, in DeliveryInput) error 
 
 // readLines checks typed lines; empty quantities are left out. A line without a
 // cost takes that of the last delivery, or the last landed cost.
-func (s *Shop) readLines(tx store.Tx, input []DeliveryLineInput, includeTax bool) ([]store.DeliveryLine, error) {
+func (s *Shop) readLines(tx store.Tx, input []GoodsLine, includeTax bool) ([]store.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
 		ids[i] = l.Variant
@@ -184,7 +184,7 @@ func rates(classes []tax.Class, now time.Time) map[uint64]decimal.Decimal {
 
 // readTracking checks the lot or serial numbers of a line. They may be missing
 // in a draft; posting asks for them.
-func readTracking(row *store.DeliveryLine, v store.Sellable, in DeliveryLineInput) error {
+func readTracking(row *store.DeliveryLine, v store.Sellable, in GoodsLine) error {
 	if text := strings.TrimSpace(in.Expiry); text != "" {
 		day, err := time.Parse(time.DateOnly, text)
 		if err != nil {

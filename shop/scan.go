@@ -84,12 +84,8 @@ func (s *Shop) ScanDelivery(ctx context.Context, who Actor, key string, id uint6
 		if err != nil {
 			return DeliveryScanned{}, err
 		}
-		item := items[scan.Found[0].ID]
-		if item.Tracking == stock.Untracked {
-			return DeliveryScanned{}, fault.Refuse("code", scan.Code, "a product with stock", "%s is a service or a bundle; it can't be delivered.", item.FullName())
-		}
 		lines := typedAgain(rows)
-		line, err := scan.into(&lines, item)
+		said, err := scan.put(&lines, items[scan.Found[0].ID], "in this delivery")
 		if err != nil {
 			return DeliveryScanned{}, err
 		}
@@ -97,12 +93,68 @@ func (s *Shop) ScanDelivery(ctx context.Context, who Actor, key string, id uint6
 		if err != nil {
 			return DeliveryScanned{}, err
 		}
-		said := item.FullName() + ": " + lines[line].Quantity + " in this delivery"
-		if lines[line].Lot != "" {
-			said += " of lot " + lines[line].Lot
-		}
-		return DeliveryScanned{Said: said + "."}, tx.ReplaceLines(id, read)
+		return DeliveryScanned{Said: said}, tx.ReplaceLines(id, read)
 	})
+}
+
+// put adds a scan to typed lines and says what became of it.
+func (s scanned) put(lines *[]GoodsLine, item store.Sellable, where string) (string, error) {
+	if item.Tracking == stock.Untracked {
+		return "", fault.Refuse("code", s.Code, "a product with stock", "%s is a service or a bundle; it has no stock of its own.", item.FullName())
+	}
+	at, err := s.into(lines, item)
+	if err != nil {
+		return "", err
+	}
+	said := item.FullName() + ": " + (*lines)[at].Quantity + " " + where
+	if lot := (*lines)[at].Lot; lot != "" {
+		said += " of lot " + lot
+	}
+	return said + ".", nil
+}
+
+// OpeningScan is a code that is scanned into the lines of opening stock that are
+// being typed.
+type OpeningScan struct {
+	Code  string      `json:"code"`
+	Lines []GoodsLine `json:"lines"`
+}
+
+// OpeningScanned has the lines with what was scanned; when that is not of one
+// variant they are as they were, and Pick or Offers say what it may have meant.
+type OpeningScanned struct {
+	DeliveryScanned
+	Lines []GoodsLine `json:"lines"`
+}
+
+// ScanOpening adds what was scanned to typed lines of opening stock. Nothing is
+// kept.
+func (s *Shop) ScanOpening(ctx context.Context, who Actor, in OpeningScan) (OpeningScanned, error) {
+	out := OpeningScanned{Lines: in.Lines}
+	if err := who.May(DeedCatalog); err != nil {
+		return out, err
+	}
+	q := s.Store.Read(ctx)
+	scan, err := readScan(q, in.Code, 20)
+	if err != nil {
+		return out, err
+	}
+	if !scan.one() {
+		out.DeliveryScanned, err = scan.meant()
+		return out, err
+	}
+	items, err := q.Sellables([]uint64{scan.Found[0].ID}, s.Now())
+	if err != nil {
+		return out, err
+	}
+	item, before := items[scan.Found[0].ID], len(in.Lines)
+	if out.Said, err = scan.put(&out.Lines, item, "on hand"); err != nil {
+		return out, err
+	}
+	if known := item.Goods.Cost; len(out.Lines) > before && known.IsPositive() {
+		out.Lines[before].Cost = known.String() // what one costs as far as is known
+	}
+	return out, nil
 }
 
 // meant says what a code that is not of one variant may have meant.
@@ -119,10 +171,10 @@ func (s scanned) meant() (DeliveryScanned, error) {
 }
 
 // typedAgain turns the kept lines of a delivery into typed ones.
-func typedAgain(rows []store.DeliveryLine) []DeliveryLineInput {
-	lines := make([]DeliveryLineInput, len(rows))
+func typedAgain(rows []store.DeliveryLine) []GoodsLine {
+	lines := make([]GoodsLine, len(rows))
 	for i, r := range rows {
-		lines[i] = DeliveryLineInput{Variant: r.VariantID, Quantity: r.Quantity.String(), Cost: r.Cost.String(), Lot: r.LotNumber, Serials: r.Serials}
+		lines[i] = GoodsLine{Variant: r.VariantID, Quantity: r.Quantity.String(), Cost: r.Cost.String(), Lot: r.LotNumber, Serials: r.Serials}
 		if r.Expiry != nil {
 			lines[i].Expiry = r.Expiry.Format(time.DateOnly)
 		}
@@ -132,9 +184,9 @@ func typedAgain(rows []store.DeliveryLine) []DeliveryLineInput {
 
 // into adds a scan to the line of its variant and lot, or to a new one, and
 // returns which. A code without a lot goes to the last line of its variant.
-func (s scanned) into(lines *[]DeliveryLineInput, item store.Sellable) (int, error) {
+func (s scanned) into(lines *[]GoodsLine, item store.Sellable) (int, error) {
 	found := s.Found[0]
-	add := DeliveryLineInput{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial}
+	add := GoodsLine{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial}
 	if item.Tracking == stock.ByLot {
 		add.Lot = found.Lot
 		if found.Expiry != nil {
@@ -157,11 +209,11 @@ func (s scanned) into(lines *[]DeliveryLineInput, item store.Sellable) (int, err
 	}
 	if add.Serials != "" {
 		if slices.Contains(split(line.Serials), add.Serials) {
-			return at, fault.Clash("code", add.Serials, "each number once", "%s No. %s is in this delivery already.", item.FullName(), add.Serials)
+			return at, fault.Clash("code", add.Serials, "each number once", "%s No. %s is there already.", item.FullName(), add.Serials)
 		}
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")
 	}
-	have, err := item.Unit.Parse("quantity", line.Quantity)
+	have, err := item.Unit.Parse("quantity", orElse(line.Quantity, "0"))
 	line.Quantity = have.Add(s.Units).String()
 	return at, err
 }

@@ -89,9 +89,9 @@ func TestTheWholePath(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	m := made.Variants[1]
-	delivery := s.Receive(t, shop.DeliveryInput{SupplierNumber: "K-77", Lines: []shop.DeliveryLineInput{{Variant: m.ID, Quantity: "10", Cost: "20"}}})
+	delivery := s.Receive(t, shop.DeliveryInput{SupplierNumber: "K-77", Lines: []shop.GoodsLine{{Variant: m.ID, Quantity: "10", Cost: "20"}}})
 	assert.Equal(t, "D-0001", delivery.Number)
-	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.DeliveryLineInput{{Variant: m.ID, Quantity: "5", Cost: "26"}}})
+	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.GoodsLine{{Variant: m.ID, Quantity: "5", Cost: "26"}}})
 	s.Open(t, 1)
 	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: m.Barcode})
 	require.NoError(t, err)
@@ -203,15 +203,15 @@ func TestCountWhileSelling(t *testing.T) {
 func TestSerialNumbersThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Brackwater 10′6 board", "serial", "549.00")
-	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2"}}})
+	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2"}}})
 	require.NoError(t, err)
 	_, err = s.PostDelivery(ctx, s.Callum, "", draft.ID)
 	require.ErrorContains(t, err, "3 units need 3 serial numbers", "three delivered, two numbers typed")
-	_, err = s.SaveDelivery(ctx, s.Callum, "", draft.ID, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2\nAB3"}}})
+	_, err = s.SaveDelivery(ctx, s.Callum, "", draft.ID, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2\nAB3"}}})
 	require.NoError(t, err)
 	_, err = s.PostDelivery(ctx, s.Callum, "", draft.ID)
 	require.NoError(t, err)
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
 	s.Open(t, 1)
 	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "ab4"})
 	require.NoError(t, err)
@@ -263,7 +263,7 @@ func TestLotsThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream SPF 50", "lot", "14.50")
 	line := func(q, lot, expiry string) shop.DeliveryInput {
-		return shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: cream, Quantity: q, Cost: "6", Lot: lot, Expiry: expiry}}}
+		return shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: lot, Expiry: expiry}}}
 	}
 	s.Receive(t, line("50", "K615", "2027-04-30"))
 	s.Receive(t, line("32", "K614", "2026-12-31"))
@@ -297,11 +297,11 @@ func TestLotsThroughTheShop(t *testing.T) {
 func TestDeliveryEdges(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-9", CostsIncludeTax: true, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "12", Cost: "25.20"}}})
+	s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-9", CostsIncludeTax: true, Lines: []shop.GoodsLine{{Variant: v, Quantity: "12", Cost: "25.20"}}})
 	held, err := s.Store.Read(ctx).Look([]uint64{v})
 	require.NoError(t, err)
 	assert.Equal(t, "252.00", held.Pools[v].Value.StringFixed(2))
-	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "inv-9", Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "12", Cost: "1"}}})
+	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "inv-9", Lines: []shop.GoodsLine{{Variant: v, Quantity: "12", Cost: "1"}}})
 	require.NoError(t, err)
 	_, err = s.PostDelivery(ctx, s.Callum, "", draft.ID)
 	require.ErrorContains(t, err, "entered already, as D-0001")
@@ -311,8 +311,8 @@ func TestDeliveryEdges(t *testing.T) {
 
 	for field, in := range map[string]shop.DeliveryInput{
 		"supplier_id": {Supplier: 99, Branch: 1}, "branch_id": {Supplier: 1, Branch: 99}, "extra": {Supplier: 1, Branch: 1, Extra: "x"}, "spread": {Supplier: 1, Branch: 1, Spread: "mood"},
-		"quantity": {Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "1.5"}}}, "cost": {Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "1", Cost: "-2"}}},
-		"lot": {Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "1", Lot: "K1"}}}, "expiry": {Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: "1", Expiry: "soon"}}},
+		"quantity": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1.5"}}}, "cost": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Cost: "-2"}}},
+		"lot": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Lot: "K1"}}}, "expiry": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
 	} {
 		_, err := s.SaveDelivery(ctx, s.Callum, "", 0, in)
 		require.Error(t, err, field)
@@ -328,12 +328,12 @@ func TestDeliveryEdges(t *testing.T) {
 	_, err = s.Reverse(ctx, s.Maren, "", "D-0001", "")
 	assert.True(t, fault.Is(err, fault.Refused), "10 of 12 can't go back when 4 are sold")
 	other := s.Simple(t, "Leash", "counted", "9.00")
-	posted := s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-10", Lines: []shop.DeliveryLineInput{{Variant: other, Quantity: "2", Cost: "3"}}})
+	posted := s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-10", Lines: []shop.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}}})
 	_, err = s.Reverse(ctx, s.Maren, "", posted.Number, "")
 	require.NoError(t, err)
 	_, err = s.Reverse(ctx, s.Maren, "", posted.Number, "")
 	assert.ErrorContains(t, err, "reversed already")
-	s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-10", Lines: []shop.DeliveryLineInput{{Variant: other, Quantity: "2", Cost: "3"}}})
+	s.Receive(t, shop.DeliveryInput{SupplierNumber: "INV-10", Lines: []shop.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}}})
 	s.InStep(t)
 }
 
@@ -607,7 +607,7 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	board := s.Simple(t, "Board", "serial", "400.00")
 	s.Stock(t, v, "5", "1")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: board, Quantity: "1", Cost: "310", Serials: "A1"}}})
+	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: "A1"}}})
 	s.Open(t, 1)
 	s.Sold(t, v, "2")
 	s.InStep(t)

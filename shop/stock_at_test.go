@@ -22,7 +22,7 @@ func TestStockAsAt(t *testing.T) {
 	v := s.Vest(t).Variants[0].ID
 	monday := s.Now().Add(-72 * time.Hour)
 	receive := func(then *shop.Shop, q, cost string) {
-		draft, err := then.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.DeliveryLineInput{{Variant: v, Quantity: q, Cost: cost}}})
+		draft, err := then.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: q, Cost: cost}}})
 		require.NoError(t, err)
 		_, err = then.PostDelivery(ctx, s.Callum, "", draft.ID)
 		require.NoError(t, err)

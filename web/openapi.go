@@ -25,7 +25,7 @@ var bodies = map[string]any{
 	"POST /products/:id/prices/drop-later": shop.DropPrice{}, "POST /products/bulk": bulkInput{}, "POST /views": shop.ViewInput{}, "POST /prices/suggest": shop.PriceQuestion{},
 	"POST /price-lists": shop.ListInput{}, "PUT /price-lists/:id": shop.ListInput{}, "POST /tax-classes/:id/rates": shop.RateInput{}, "PUT /suppliers/:id/defaults": shop.SupplierDefaults{},
 	"POST /categories": shop.CategoryInput{}, "PUT /categories/:id": shop.CategoryInput{}, "POST /values": setInput{}, "PUT /values/:id": shop.ValueInSet{}, "PUT /settings": shop.SettingsInput{}, "POST /practice/end": shop.EndPractice{},
-	"POST /barcode-ranges": shop.RangeInput{}, "POST /variants/:id/barcodes": shop.BarcodeInput{}, "POST /imports/:id/run": shop.RunImport{}, "POST /opening-stock": shop.OpenStockInput{},
+	"POST /barcode-ranges": shop.RangeInput{}, "POST /variants/:id/barcodes": shop.BarcodeInput{}, "POST /imports/:id/run": shop.RunImport{}, "POST /opening-stock": shop.OpenStockInput{}, "POST /opening-stock/scan": shop.OpeningScan{},
 	"PUT /products/:id/parts": struct {
 		Parts []shop.PartInput `json:"parts"`
 	}{},

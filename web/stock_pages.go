@@ -32,7 +32,7 @@ func (c *call) stockList() error {
 	return listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]store.StockRow, bool, error) {
 		return stockRows(q, c.Query("q"), page, at, past)
 	},
-		map[string]any{"Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify), "At": c.Query("at"), "Past": past, "Moment": at, "Worth": worth})
+		map[string]any{"Words": c.Query("q"), "Verifies": c.who.Can(shop.DeedVerify), "At": c.Query("at"), "Past": past, "Moment": at, "Worth": worth, "Opens": c.who.Can(shop.DeedCatalog)})
 }
 
 // asAt is the moment that the address asks figures for, and whether it is past.

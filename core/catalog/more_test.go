@@ -61,7 +61,7 @@ func TestWhatAProductTakesOver(t *testing.T) {
 	assert.Equal(t, []any{"110", "Rash vests", false}, []any{s.Markup.String(), s.MarkupFrom, s.MarkupIsHere})
 	assert.Equal(t, []any{uint64(1), "Swim"}, []any{s.TaxClass, s.TaxFrom})
 	assert.Equal(t, []any{"3", "Swim", "Kelpline Textiles"}, []any{s.Restock.String(), s.RestockFrom, s.EndingFrom})
-	assert.Equal(t, "cost + 110 %, step 1, ending 0.95, nearest", s.Rule().String(nil))
+	assert.Equal(t, "cost + 110 %, nearest 0.95 at every 1", s.Rule().String(nil))
 	own := Settle([]Defaults{{Name: "Vest", Markup: &fifty}, {Markup: &ten}})
 	assert.True(t, own.MarkupIsHere)
 	assert.Equal(t, price.NoRule, Settle(nil).Rule().Kind)

@@ -82,12 +82,12 @@ func (e Ending) Apply(amount decimal.Decimal) (decimal.Decimal, bool) {
 	return money.Round(chosen), true
 }
 
-// String writes the ending for people: "step 1, ending .95, nearest".
+// String writes the ending for people: "nearest 0.95 at every 1".
 func (e Ending) String() string {
 	if e.None() {
 		return "no ending"
 	}
-	return "step " + e.Step.String() + ", ending " + e.End.String() + ", " + string(e.Way)
+	return string(e.Way) + " " + e.End.String() + " at every " + e.Step.String()
 }
 
 // Text writes the ending as it is typed and kept: "1/0.95/nearest", or nothing.

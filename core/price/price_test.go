@@ -86,7 +86,7 @@ func TestRules(t *testing.T) {
 	}
 	assert.NoError(t, Rule{}.Check())
 	names := map[uint64]string{1: "Regular"}
-	assert.Equal(t, "Regular − 10 %, step 1, ending 0.95, nearest", Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}.String(names))
+	assert.Equal(t, "Regular − 10 %, nearest 0.95 at every 1", Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}.String(names))
 	assert.Equal(t, "Regular + 2.5", Rule{Kind: OtherList, List: 1, Amount: d("2.5")}.String(names))
 }
 

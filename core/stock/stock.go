@@ -151,6 +151,20 @@ type Shelf struct {
 	Default bool
 }
 
+// SortShelves puts shelves in the order of their branches, the default one first.
+func SortShelves(list []Shelf) {
+	sort.Slice(list, func(a, b int) bool {
+		x, y := list[a], list[b]
+		switch {
+		case x.Branch != y.Branch:
+			return x.Branch < y.Branch
+		case x.Default != y.Default:
+			return x.Default
+		}
+		return x.ID < y.ID
+	})
+}
+
 // UnitKey names a serial-numbered unit.
 type UnitKey struct {
 	Variant uint64

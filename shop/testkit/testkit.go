@@ -150,7 +150,7 @@ func (s *Shop) Receive(t testing.TB, in shop.DeliveryInput) shop.Posted {
 // Stock receives q of a variant at a unit cost.
 func (s *Shop) Stock(t testing.TB, variant uint64, q, cost string) shop.Posted {
 	t.Helper()
-	return s.Receive(t, shop.DeliveryInput{Lines: []shop.DeliveryLineInput{{Variant: variant, Quantity: q, Cost: cost}}})
+	return s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: variant, Quantity: q, Cost: cost}}})
 }
 
 // Open opens the drawer of a register.

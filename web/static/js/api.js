@@ -78,8 +78,9 @@ export function showRefusal(box, refusal, form) {
   if (refusal && form && refusal.field) {
     const input = form.querySelector(`[name="${CSS.escape(refusal.field)}"]`);
     if (input) {
-      input.setAttribute("aria-invalid", "true");
-      input.focus();
+      const shown = input.type === "hidden" ? input.nextElementSibling?.querySelector("select, input") || input : input;
+      shown.setAttribute("aria-invalid", "true");
+      shown.focus();
     }
   }
 }

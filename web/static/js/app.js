@@ -3,6 +3,7 @@ import { make } from "./api.js";
 import { closeExplained, explain } from "./figure.js";
 import { focusScan } from "./scanline.js";
 import { walk } from "./table.js";
+import "./ending.js";
 import "./form.js";
 import "./rack.js";
 

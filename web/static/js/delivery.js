@@ -1,7 +1,7 @@
 // A delivery is kept as a draft with every change; the server computes what each
 // line comes to, by the same rule that posts it.
 import { ask, guarded, newKey, part, showRefusal } from "./api.js";
-import { values } from "./form.js";
+import { redraw, sent, values } from "./form.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 
@@ -15,7 +15,7 @@ let key = newKey();
 
 function lines() {
   return [...holder.querySelectorAll("[data-line]")].map((row) => {
-    const get = (name) => row.querySelector(`[data-f="${name}"]`)?.value ?? "";
+    const get = (name) => sent(row.querySelector(`[data-f="${name}"]`));
     return { variant_id: Number(row.dataset.variant), quantity: get("quantity"), cost: get("cost"), lot: get("lot"), expiry: get("expiry"), serials: get("serials") };
   });
 }
@@ -32,9 +32,7 @@ async function keep(list) {
   try {
     const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, lines: list });
     if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
-    const focused = document.activeElement?.name;
-    holder.innerHTML = await part(`/buying/${id}/lines`);
-    if (focused) { const field = holder.querySelector(`[name="${CSS.escape(focused)}"]`); field?.focus(); field?.select?.(); }
+    redraw(holder, await part(`/buying/${id}/lines`));
     showRefusal(box, null, form);
     return true;
   } catch (refusal) {
@@ -96,7 +94,7 @@ onScan(async (text) => {
   const scanned = await ask("POST", `/api/v1/deliveries/${id}/scan`, { code: text });
   if (scanned.pick) { await openRack(scanned.pick.id); return; }
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
-  holder.innerHTML = await part(`/buying/${id}/lines`);
+  redraw(holder, await part(`/buying/${id}/lines`));
   say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
 });
 

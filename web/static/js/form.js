@@ -11,6 +11,24 @@ export function values(form) {
   }
   return body;
 }
+/** Reads a field that is drawn anew once the server has worked it out. */
+export function sent(field) {
+  if (field) field.sent = field.value;
+  return field?.value ?? "";
+}
+
+/** Draws a part anew. The caret stays in its field, and what was typed there since
+ * it was sent stays, too. */
+export function redraw(holder, html) {
+  const at = document.activeElement;
+  const here = holder.contains(at) && at.name;
+  holder.innerHTML = html;
+  const field = here && holder.querySelector(`[name="${CSS.escape(here)}"]`);
+  if (!field) return;
+  field.focus();
+  if (at.value !== at.sent) field.value = at.value;
+  else field.select?.();
+}
 for (const form of document.querySelectorAll("form[data-api]")) {
   let key = newKey();
   const send = guarded(async () => {

@@ -1,5 +1,6 @@
 // Price lists, tax rates, and what suppliers' products take over.
 import { ask, guarded, showRefusal } from "./api.js";
+import { showEnding } from "./ending.js";
 import { values } from "./form.js";
 import { say } from "./scanline.js";
 
@@ -22,6 +23,7 @@ if (list) {
       document.getElementById("list-title").textContent = "Change " + l.name;
       const e = l.rule.ending;
       for (const [name, value] of Object.entries({ name: l.name, kind: l.rule.kind, list_id: l.rule.list_id || 1, percent: Number(l.rule.percent) || "", amount: Number(l.rule.amount) || "", ending: Number(e.step) ? `${e.step}/${e.end}/${e.way}` : "" })) list.elements[name].value = value;
+      showEnding(list.elements.ending);
       list.elements.name.focus();
     });
   }
