@@ -51,6 +51,9 @@ var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.cr
 // byProduct are the orders that have a product's variants beside one another.
 var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
 
+// pooled are the orders that the cost pools have an index for.
+var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true}
+
 // CheckSort returns an error for an order that a list can't have.
 func CheckSort(sort string) error {
 	if _, ok := sorts[strings.TrimPrefix(sort, "-")]; !ok && sort != "" {
@@ -173,12 +176,16 @@ func order(sort string, of int) string {
 	if name == "" {
 		name = "name"
 	}
-	by := sorts[name][of]
+	by, falls := sorts[name][of], ""
 	if strings.HasPrefix(sort, "-") {
-		by += " DESC"
+		falls = " DESC"
+	}
+	by += falls
+	if of == 1 && pooled[name] {
+		return by + ", k.variant_id" + falls // as its index has it
 	}
 	if of == 1 && !byProduct[name] {
-		return by + ", v.id"
+		return by + ", v.id" + falls
 	}
 	if name != "name" {
 		by += ", p.name"
@@ -244,6 +251,8 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 	db := q.db.Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
 	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" && (name == "price" || name == "sku") { // walks their index
 		db = q.db.Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
+	} else if f.Words == "" && pooled[name] {
+		db = q.db.Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
 	}
 	if byProduct[strings.TrimPrefix(f.Sort, "-")] {
 		// each product that is found has a variant that is: so many of them hold the page

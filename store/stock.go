@@ -152,18 +152,20 @@ func (r StockRow) Average() decimal.Decimal { return pool(r.Quantity, r.Value, r
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
 
-// StockList lists a page of variants by product name. Without words it walks
-// the index of names only as far as the page.
+// StockList lists a page of variants by product name. It takes only as many
+// products as hold the page: each of them has a variant that is listed.
 func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
+	offset := (page - 1) * q.rows()
 	from := "product p"
 	if strings.TrimSpace(text) == "" {
 		from = "product p FORCE INDEX (name)"
 	}
-	ids := words(q.db.Table(from).Select("STRAIGHT_JOIN v.id").Joins("JOIN variant v ON v.product_id = p.id"), text).
-		Where("(p.tracking <> 'untracked' OR p.bundle AND EXISTS (SELECT 1 FROM cost_pool k WHERE k.variant_id = v.id AND k.quantity > 0))").Order("p.name").Limit(q.rows() + 1).Offset((page - 1) * q.rows())
+	products := words(q.db.Table(from).Select("p.id"), text).
+		Where("(p.tracking <> 'untracked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
+		Order("p.name, p.id").Limit(offset + q.rows() + 1)
 	var rows []StockRow
-	err := q.db.Table("(?) x", ids).Select(stockColumns).Joins("JOIN variant v ON v.id = x.id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id").
-		Order("p.name, v.id").Scan(&rows).Error
+	err := q.db.Table("(?) x", products).Select(stockColumns).Joins("JOIN product p ON p.id = x.id JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id").
+		Order("p.name, p.id, v.id").Limit(q.rows() + 1).Offset(offset).Scan(&rows).Error
 	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
 }
 

@@ -158,13 +158,18 @@ func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12
 
+// twice bounds how often a row that another transaction wrote meanwhile is met.
+const twice = 2
+
 // Do runs work in one transaction. A deadlock, a lock wait that ran out or a
-// lost certification rolls everything back and runs work again from the start.
+// lost certification rolls everything back and runs work again from the start; so
+// does a row that was not there when work looked, and is when it writes: the next
+// time work sees it, and says so.
 func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
 	var err error
 	for try := range tries {
 		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{s.q(db)}) })
-		if err == nil || !retry(err) {
+		if err == nil || !retry(err) && !(duplicate(err) && try < twice) {
 			return err
 		}
 		slog.Debug("transaction tried again", "try", try+1, "err", err)

@@ -1,0 +1,201 @@
+package shop_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop"
+	"itemrack/shop/testkit"
+	"itemrack/store"
+)
+
+// manyProducts fills a shop with more than two pages of products, of one to three
+// variants, many of them alike in price, stock and category.
+func manyProducts(t *testing.T, s *testkit.Shop) {
+	var list strings.Builder
+	list.WriteString("product,size,category,supplier,brand,tax class,price,cost,opening quantity\n")
+	for i := range 120 {
+		for n := range 1 + i%3 {
+			size := ""
+			if i%3 > 0 {
+				size = []string{"S", "M", "L"}[n]
+			}
+			price := fmt.Sprint(10 + i%7)
+			if i%11 == 0 {
+				price = ""
+			}
+			fmt.Fprintf(&list, "Thing %03d,%s,Swim > Sort %d,Supplier %d,Brand %d,Standard,%s,%d,%d\n", i, size, i%4, i%3, i%2, price, 4+i%5, i%6)
+		}
+	}
+	report, err := s.ImportList(ctx, s.Maren, "", strings.NewReader(list.String()), 1, false)
+	require.NoError(t, err)
+	require.Zero(t, report.Refused)
+}
+
+// every reads all pages of a list.
+func every[T any](t *testing.T, f store.ListFilter, s *testkit.Shop, read func(store.Q, store.ListFilter, int) ([]T, bool, error)) []T {
+	var all []T
+	for page := 1; ; page++ {
+		rows, more, err := read(s.Store.Read(ctx), f, page)
+		require.NoError(t, err)
+		all = append(all, rows...)
+		if !more {
+			return all
+		}
+		require.Len(t, rows, store.PageSize)
+	}
+}
+
+// TestEachRowIsOnOnePage reads all pages of the catalog in every order, up and
+// down: each product and variant is there once, and they stand in that order.
+func TestEachRowIsOnOnePage(t *testing.T) {
+	s := testkit.New(t)
+	manyProducts(t, s)
+	figure := func(d *decimal.Decimal) decimal.Decimal {
+		if d == nil {
+			return decimal.New(-1, 9) // what has none comes first
+		}
+		return *d
+	}
+	words := map[string]func(store.VariantRow) string{"": name, "name": name, "category": func(r store.VariantRow) string { return r.Category }, "supplier": func(r store.VariantRow) string { return r.Supplier },
+		"brand": func(r store.VariantRow) string { return r.Brand }, "sku": func(r store.VariantRow) string { return r.SKU }, "created": func(store.VariantRow) string { return "" }}
+	figures := map[string]func(store.VariantRow) decimal.Decimal{"price": func(r store.VariantRow) decimal.Decimal { return figure(r.Price) }, "margin": func(r store.VariantRow) decimal.Decimal { return figure(r.Margin) },
+		"on_hand": func(r store.VariantRow) decimal.Decimal { return r.OnHand }, "for_sale": func(r store.VariantRow) decimal.Decimal { return r.ForSale }, "value": func(r store.VariantRow) decimal.Decimal { return r.Value }}
+	variants := func(q store.Q, f store.ListFilter, page int) ([]store.VariantRow, bool, error) {
+		return q.Variants(f, page, s.Now())
+	}
+	products := func(q store.Q, f store.ListFilter, page int) ([]store.ProductRow, bool, error) {
+		return q.Products(f, page, s.Now())
+	}
+	for sort := range allOf(words, figures) {
+		for _, falls := range []string{"", "-"} {
+			for _, filter := range []store.ListFilter{{}, {Category: 2}, {Words: "thing"}} {
+				if filter.Sort = falls + sort; sort == "" && falls == "-" {
+					continue
+				}
+				rows := every(t, filter, s, variants)
+				ids := map[uint64]bool{}
+				for _, r := range rows {
+					ids[r.ID] = true
+				}
+				require.Equal(t, len(rows), len(ids), "%+v: variants", filter)
+				if filter.Category == 0 {
+					require.Equal(t, 240, len(rows), "%+v", filter)
+				}
+				sorted := slices.IsSortedFunc(rows, func(a, b store.VariantRow) int {
+					c := 0
+					if text, ok := words[sort]; ok {
+						c = strings.Compare(text(a), text(b))
+					} else {
+						c = figures[sort](a).Cmp(figures[sort](b))
+					}
+					if falls != "" {
+						c = -c
+					}
+					return c
+				})
+				assert.True(t, sorted, "variants by %s", filter.Sort)
+				seen := map[uint64]bool{}
+				for _, p := range every(t, filter, s, products) {
+					require.False(t, seen[p.ID], "%s is there twice by %s", p.Name, filter.Sort)
+					seen[p.ID] = true
+				}
+				want := 120
+				if filter.Category != 0 {
+					want = 30
+				}
+				require.Equal(t, want, len(seen), "%+v", filter)
+			}
+		}
+	}
+	stock := every(t, store.ListFilter{}, s, func(q store.Q, _ store.ListFilter, page int) ([]store.StockRow, bool, error) {
+		return q.StockList("", page)
+	})
+	ids := map[uint64]bool{}
+	for _, r := range stock {
+		ids[r.ID] = true
+	}
+	assert.Equal(t, 240, len(ids), "stock")
+	assert.Equal(t, 240, len(stock))
+	s.InStep(t)
+}
+
+func name(r store.VariantRow) string { return r.Name }
+
+// allOf are the orders in either map.
+func allOf(words map[string]func(store.VariantRow) string, figures map[string]func(store.VariantRow) decimal.Decimal) map[string]bool {
+	all := map[string]bool{}
+	for sort := range words {
+		all[sort] = true
+	}
+	for sort := range figures {
+		all[sort] = true
+	}
+	return all
+}
+
+// atOnce does something many times at once and returns what came of each.
+func atOnce[T any](times int, do func(n int) T) []T {
+	results := make([]T, times)
+	var wait sync.WaitGroup
+	for n := range times {
+		wait.Go(func() { results[n] = do(n) })
+	}
+	wait.Wait()
+	return results
+}
+
+// TestTheSameAtOnce asks for one thing many times at once: a product under one
+// key, own barcodes, and products of one name.
+func TestTheSameAtOnce(t *testing.T) {
+	s := testkit.New(t)
+	towel := func(key, name string) (shop.MadeProduct, error) {
+		return s.MakeProduct(ctx, s.Maren, key, shop.NewProduct{Name: name, Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "9.00", Axes: []shop.AxisInput{{Name: "Size", Text: "S-XL"}}})
+	}
+	made := atOnce(8, func(int) shop.MadeProduct {
+		p, err := towel("the same key", "Towel")
+		assert.NoError(t, err)
+		return p
+	})
+	for _, p := range made {
+		assert.Equal(t, made[0], p, "one key, one product")
+	}
+	seen := map[string]bool{}
+	for _, p := range atOnce(8, func(n int) shop.MadeProduct {
+		p, err := towel("", fmt.Sprint("Towel ", n))
+		assert.NoError(t, err)
+		return p
+	}) {
+		for _, v := range p.Variants {
+			assert.False(t, seen[v.Barcode], "%s is given twice", v.Barcode)
+			seen[v.Barcode] = true
+		}
+	}
+	assert.Len(t, seen, 32)
+	for _, err := range atOnce(8, func(n int) error {
+		_, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: fmt.Sprint("Lamp ", n), Category: "Boathouse > Lamps", Supplier: "Oar & Thole", TaxClass: 1, Tracking: "counted", Price: "9.00"})
+		return err
+	}) {
+		assert.NoError(t, err, "eight make the same category and supplier")
+	}
+	stood := 0
+	for _, err := range atOnce(8, func(int) error {
+		_, err := towel("", "Same name")
+		return err
+	}) {
+		if err == nil {
+			stood++
+		} else {
+			assert.True(t, fault.Is(err, fault.Conflict), "%v", err)
+		}
+	}
+	assert.Equal(t, 1, stood, "of eight products with one name one is made")
+}
