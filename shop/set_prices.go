@@ -324,11 +324,14 @@ func reference(id uint64) *uint64 {
 	return &id
 }
 
+// pricedAt is the setting that says up to when prices that have begun are in the
+// lists.
+const pricedAt = "priced_at"
+
 // PricesDue brings the prices that lists and searches see up to date with those
 // that have begun since they were looked at last.
 func (s *Shop) PricesDue(ctx context.Context) error {
-	const setting = "priced_at"
-	kept, err := s.Store.Read(ctx).Setting(setting)
+	kept, err := s.Store.Read(ctx).Setting(pricedAt)
 	if err != nil {
 		return err
 	}
@@ -345,7 +348,7 @@ func (s *Shop) PricesDue(ctx context.Context) error {
 		if err := tx.Reprice(due, now); err != nil {
 			return err
 		}
-		return tx.Set(setting, now.Format(time.RFC3339Nano))
+		return tx.Set(pricedAt, now.Format(time.RFC3339Nano))
 	})
 }
 

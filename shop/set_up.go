@@ -128,7 +128,7 @@ func (s *Shop) setUp(tx store.Tx, plan Layout) (bool, error) {
 	if plan.Practice {
 		practice = "on"
 	}
-	for name, value := range map[string]string{"zone": plan.Zone, "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, store.PracticeSetting: practice} {
+	for name, value := range map[string]string{"zone": plan.Zone, "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, store.PracticeSetting: practice, pricedAt: s.Now().Format(time.RFC3339Nano)} {
 		if err := tx.Set(name, value); err != nil {
 			return false, err
 		}
