@@ -108,7 +108,17 @@ func (p *person) as(login string) *person {
 // open goes to a page.
 func (p *person) open(path string) {
 	p.t.Helper()
-	p.MustNavigate(p.base + path).MustWaitLoad()
+	for try := 0; ; try++ { // a page that is still on its way aborts this one
+		err := p.Navigate(p.base + path)
+		if err == nil {
+			break
+		}
+		if !strings.Contains(err.Error(), "ERR_ABORTED") || try == 20 {
+			p.t.Fatalf("%s: %v", path, err)
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	p.MustWaitLoad()
 	p.MustElement("main")
 }
 

@@ -469,11 +469,11 @@ func TestKeysBelongToOnePersonAndDeed(t *testing.T) {
 // TestPermissions holds the table of who may do what, in words.
 func TestPermissions(t *testing.T) {
 	want := map[shop.Role]string{
-		shop.Manager: "look catalog prices settings labels receive drawer sell take back change condition count settle a count reverse verify devices",
+		shop.Manager: "look catalog prices settings labels receive drawer sell take back change condition make up kits count settle a count reverse verify devices",
 		shop.Clerk:   "look labels drawer sell take back change condition count devices",
-		shop.Stock:   "look labels receive change condition count settle a count verify devices",
+		shop.Stock:   "look labels receive change condition make up kits count settle a count verify devices",
 	}
-	order := []shop.Deed{shop.DeedLook, shop.DeedCatalog, shop.DeedPrices, shop.DeedSettings, shop.DeedLabels, shop.DeedReceive, shop.DeedDrawer, shop.DeedSell, shop.DeedReturn, shop.DeedChange, shop.DeedCount, shop.DeedSettle, shop.DeedReverse, shop.DeedVerify, shop.DeedDevices}
+	order := []shop.Deed{shop.DeedLook, shop.DeedCatalog, shop.DeedPrices, shop.DeedSettings, shop.DeedLabels, shop.DeedReceive, shop.DeedDrawer, shop.DeedSell, shop.DeedReturn, shop.DeedChange, shop.DeedKits, shop.DeedCount, shop.DeedSettle, shop.DeedReverse, shop.DeedVerify, shop.DeedDevices}
 	assert.Len(t, shop.Permissions, len(order))
 	for role, words := range want {
 		var can []string

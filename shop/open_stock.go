@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"fmt"
 	"io"
 	"maps"
 	"slices"
@@ -237,8 +236,7 @@ func (s *Shop) OpenStock(ctx context.Context, who Actor, key string, in OpenStoc
 		}
 		for i, l := range lines {
 			if l.Refused != nil {
-				l.Refused.Field = fmt.Sprintf("lines.%d.%s", i, l.Refused.Field)
-				return Posted{}, l.Refused
+				return Posted{}, inLine(i, l.Refused)
 			}
 			if l.opening.quantity.IsPositive() {
 				l.opening.shelf = in.Shelf

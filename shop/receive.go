@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"time"
 
@@ -139,39 +140,52 @@ func (s *Shop) readLines(tx store.Tx, input []GoodsLine, includeTax bool) ([]sto
 		return nil, err
 	}
 	var lines []store.DeliveryLine
-	for _, l := range input {
-		v, ok := found[l.Variant]
-		if !ok {
-			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
+	for i, l := range input {
+		row, err := readLine(found[l.Variant], l, typed)
+		if err != nil {
+			return nil, inLine(i, err)
 		}
-		if v.Tracking == stock.Untracked {
-			return nil, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service; it can't be delivered.", v.Name)
+		if row.Quantity.IsPositive() {
+			row.Percent = rates[found[l.Variant].TaxClass]
+			lines = append(lines, row)
 		}
-		if strings.TrimSpace(l.Quantity) == "" {
-			continue
-		}
-		row := store.DeliveryLine{VariantID: v.ID, LotNumber: strings.TrimSpace(l.Lot), Percent: rates[v.TaxClass]}
-		if row.Quantity, err = v.Unit.Parse("quantity", l.Quantity); err != nil {
-			return nil, err
-		}
-		if row.Quantity.IsZero() {
-			continue
-		}
-		row.Cost = v.LastCost
-		if before, ok := typed[v.ID]; ok {
-			row.Cost = before
-		}
-		if strings.TrimSpace(l.Cost) != "" {
-			if row.Cost, err = money.ParseCost("cost", l.Cost); err != nil {
-				return nil, err
-			}
-		}
-		if err := readTracking(&row, v, l); err != nil {
-			return nil, err
-		}
-		lines = append(lines, row)
 	}
 	return lines, nil
+}
+
+// readLine reads one typed line; without a quantity it is none.
+func readLine(v store.Sellable, l GoodsLine, typed map[uint64]decimal.Decimal) (store.DeliveryLine, error) {
+	row := store.DeliveryLine{VariantID: v.ID, LotNumber: strings.TrimSpace(l.Lot), Cost: v.LastCost}
+	if v.ID == 0 {
+		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
+	}
+	if v.Tracking == stock.Untracked {
+		return row, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service; it can't be delivered.", v.Name)
+	}
+	if strings.TrimSpace(l.Quantity) == "" {
+		return row, nil
+	}
+	var err error
+	if row.Quantity, err = v.Unit.Parse("quantity", l.Quantity); err != nil || row.Quantity.IsZero() {
+		return row, err
+	}
+	if before, ok := typed[v.ID]; ok {
+		row.Cost = before
+	}
+	if strings.TrimSpace(l.Cost) != "" {
+		if row.Cost, err = money.ParseCost("cost", l.Cost); err != nil {
+			return row, err
+		}
+	}
+	return row, readTracking(&row, v, l)
+}
+
+// inLine says of a refusal which typed line it is about: "lines.0.quantity".
+func inLine(i int, err error) error {
+	if refusal := fault.Of(err); refusal != nil {
+		refusal.Field = fmt.Sprintf("lines.%d.%s", i, refusal.Field)
+	}
+	return err
 }
 
 func rates(classes []tax.Class, now time.Time) map[uint64]decimal.Decimal {

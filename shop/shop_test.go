@@ -311,8 +311,8 @@ func TestDeliveryEdges(t *testing.T) {
 
 	for field, in := range map[string]shop.DeliveryInput{
 		"supplier_id": {Supplier: 99, Branch: 1}, "branch_id": {Supplier: 1, Branch: 99}, "extra": {Supplier: 1, Branch: 1, Extra: "x"}, "spread": {Supplier: 1, Branch: 1, Spread: "mood"},
-		"quantity": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1.5"}}}, "cost": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Cost: "-2"}}},
-		"lot": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Lot: "K1"}}}, "expiry": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
+		"lines.0.quantity": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1.5"}}}, "lines.0.cost": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Cost: "-2"}}},
+		"lines.0.lot": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Lot: "K1"}}}, "lines.0.expiry": {Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
 	} {
 		_, err := s.SaveDelivery(ctx, s.Callum, "", 0, in)
 		require.Error(t, err, field)

@@ -33,10 +33,10 @@ async function keep(list) {
     const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, lines: list });
     if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
     redraw(holder, await part(`/buying/${id}/lines`));
-    showRefusal(box, null, form);
+    showRefusal(box, null, document);
     return true;
   } catch (refusal) {
-    showRefusal(box, refusal, form);
+    showRefusal(box, refusal, document);
     return false;
   }
 }
@@ -105,12 +105,12 @@ document.getElementById("post").addEventListener("click", guarded(async () => {
     location.href = "/documents/" + done.number;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
-    showRefusal(box, refusal, form);
+    showRefusal(box, refusal, document);
   }
 }));
 document.getElementById("drop")?.addEventListener("click", guarded(async () => {
   try {
     await ask("DELETE", `/api/v1/deliveries/${id}`);
     location.href = "/buying";
-  } catch (refusal) { showRefusal(box, refusal, form); }
+  } catch (refusal) { showRefusal(box, refusal, document); }
 }));
