@@ -104,7 +104,9 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 				})
 				assert.True(t, sorted, "variants by %s", filter.Sort)
 				seen := map[uint64]bool{}
-				for _, p := range every(t, filter, s, products) {
+				found := every(t, filter, s, products)
+				assert.True(t, slices.IsSortedFunc(found, func(a, b store.ProductRow) int { return standing(filter.Sort, a, b) }), "products by %s", filter.Sort)
+				for _, p := range found {
 					require.False(t, seen[p.ID], "%s is there twice by %s", p.Name, filter.Sort)
 					seen[p.ID] = true
 				}
@@ -126,6 +128,31 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 	assert.Equal(t, 240, len(ids), "stock")
 	assert.Equal(t, 240, len(stock))
 	s.InStep(t)
+}
+
+// standing says how two products stand to each other in an order of figures: by
+// price the cheapest variant counts, or falling the dearest.
+func standing(sort string, a, b store.ProductRow) int {
+	c := 0
+	switch strings.TrimPrefix(sort, "-") {
+	case "price":
+		c = a.PriceMin.Cmp(b.PriceMin)
+		if sort[0] == '-' {
+			c = a.PriceMax.Cmp(b.PriceMax)
+		}
+	case "on_hand":
+		c = a.OnHand.Cmp(b.OnHand)
+	case "for_sale":
+		c = a.ForSale.Cmp(b.ForSale)
+	case "value":
+		c = a.Value.Cmp(b.Value)
+	case "name", "":
+		c = strings.Compare(a.Name, b.Name)
+	}
+	if strings.HasPrefix(sort, "-") {
+		c = -c
+	}
+	return c
 }
 
 func name(r store.VariantRow) string { return r.Name }

@@ -46,7 +46,7 @@ type ListFilter struct {
 
 // sorts are the orders a list can have, each for products and for variants.
 var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"}, "supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"},
-	"sku": {"p.style", "v.sku"}, "price": {"f.price", "v.list_price"}, "on_hand": {"f.on_hand", "k.quantity"}, "for_sale": {"f.for_sale", "k.for_sale"}, "value": {"f.value", "k.value"}, "margin": {"f.margin", "margin"}}
+	"sku": {"p.style", "v.sku"}, "price": {"", "v.list_price"}, "on_hand": {"SUM(k.quantity)", "k.quantity"}, "for_sale": {"SUM(k.for_sale)", "k.for_sale"}, "value": {"SUM(k.value)", "k.value"}, "margin": {"margin", "margin"}}
 
 // byProduct are the orders that have a product's variants beside one another.
 var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
@@ -215,16 +215,55 @@ func (q Q) ProductIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		db = db.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
 	}
 	switch strings.TrimPrefix(f.Sort, "-") {
+	case "price":
+		return byPrice(db, f, offset, most)
 	case "category":
 		db = db.Joins("JOIN category c ON c.id = p.category_id")
 	case "supplier":
 		db = db.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
-	case "price", "on_hand", "for_sale", "value", "margin":
-		db = db.Joins("JOIN (SELECT v.product_id, MIN(v.list_price) AS price, SUM(k.quantity) AS on_hand, SUM(k.for_sale) AS for_sale, SUM(k.value) AS value, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin " +
-			"FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id GROUP BY v.product_id) f ON f.product_id = p.id")
+	case "on_hand", "for_sale", "value", "margin":
+		db = db.Select("p.id, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin").
+			Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id").Group("p.id")
+		var rows []struct{ ID uint64 }
+		err := db.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&rows).Error
+		ids := make([]uint64, len(rows))
+		for i, r := range rows {
+			ids[i] = r.ID
+		}
+		return ids, err
 	}
 	var ids []uint64
 	return ids, db.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
+}
+
+// byPrice finds products by the price of their cheapest variant, or falling by that
+// of their dearest; those without a price are the cheapest. It walks the variants
+// by price, and takes the product of each once, until the page is full.
+func byPrice(products *gorm.DB, f ListFilter, offset, most int) ([]uint64, error) {
+	falls, join := "", "STRAIGHT_JOIN"
+	if strings.HasPrefix(f.Sort, "-") {
+		falls = " DESC"
+	}
+	if f.Words != "" {
+		join = "JOIN" // the words find fewer
+	}
+	products = products.Table("variant v").Joins(join + " product p ON p.id = v.product_id").Order("v.list_price" + falls + ", v.id" + falls)
+	for limit := 8 * (offset + most); ; limit *= 4 {
+		var walked, ids []uint64
+		if err := products.Session(&gorm.Session{}).Limit(limit).Scan(&walked).Error; err != nil {
+			return nil, err
+		}
+		seen := map[uint64]bool{}
+		for _, id := range walked {
+			if !seen[id] {
+				seen[id] = true
+				ids = append(ids, id)
+			}
+		}
+		if len(ids) >= offset+most || len(walked) < limit {
+			return ids[min(offset, len(ids)):min(offset+most, len(ids))], nil
+		}
+	}
 }
 
 // VariantIDs finds the variants of a list in its order, from an offset on.
