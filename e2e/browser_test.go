@@ -125,10 +125,18 @@ func (p *person) open(path string) {
 // leave does something that brings another page, and waits for that.
 func (p *person) leave(do func()) {
 	p.t.Helper()
+	p.MustEval("() => { window.leaving = true }")
 	wait := p.MustWaitNavigation()
 	do()
-	wait()
-	p.MustWaitLoad()
+	wait() // may be over with what is left of the page before
+	end := time.Now().Add(30 * time.Second)
+	for time.Now().Before(end) { // the mark goes with its page; a page on its way may never answer
+		if gone, err := p.Timeout(time.Second).Eval("() => !window.leaving && document.readyState === 'complete'"); err == nil && gone.Value.Bool() {
+			return
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+	p.t.Fatalf("%s was not left; it says: %s", p.MustInfo().URL, p.said())
 }
 
 // keys presses keys one after another.
@@ -211,7 +219,12 @@ func (p *person) sees(selector, text string) {
 		}
 		time.Sleep(40 * time.Millisecond)
 	}
-	p.t.Fatalf("%s holds %q, not %q, at %s", selector, got, text, p.MustInfo().URL)
+	p.t.Fatalf("%s holds %q, not %q, at %s, which says: %s", selector, got, text, p.MustInfo().URL, p.said())
+}
+
+// said is what the page says of what was done.
+func (p *person) said() string {
+	return p.MustEval("() => [...document.querySelectorAll('.field-error, #said')].map((e) => e.innerText).join(' ')").Str()
 }
 
 // misses waits until an element holds a text no more.

@@ -271,7 +271,7 @@ func TestTheFirstStart(t *testing.T) {
 	p.sees("#branch", "Pier")
 	p.fill("#zone", "Europe/London")
 	p.leave(func() { p.MustElement("form .big-act").MustClick() })
-	p.as("maren")
+	p.sees("h1", "Today") // signed in already
 	p.open("/settings")
 	p.sees("main", "GBP")
 	p.sees("main", "moving average")

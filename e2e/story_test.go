@@ -283,11 +283,7 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 	p.focus("#scan")
 	p.types("W")
 	p.keys(input.Enter)
-	p.sees("#form-error", "")
-	_, err := s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: v})
-	require.NoError(t, err)
-	p.open("/register/1")
-	p.sees("#total", "£4.00")
+	p.sees("#total", "£4.00") // the only product that begins so, and its only variant
 	// the first answer is thrown away after the server has done its work
 	p.MustEval(`() => { const real = fetch; let lost = false; window.fetch = async (url, o) => { const r = await real(url, o); if (String(url).includes('/sales') && !lost) { lost = true; throw new TypeError('lost'); } return r; }; }`)
 	p.leave(func() {
