@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -145,12 +146,20 @@ func (s *Shop) readLines(tx store.Tx, input []GoodsLine, includeTax bool) ([]sto
 		if err != nil {
 			return nil, inLine(i, err)
 		}
+		if row.Expiry != nil && slices.ContainsFunc(lines, func(o store.DeliveryLine) bool { return sameLot(row, o) }) {
+			return nil, inLine(i, fault.Clash("lot", l.Lot, "each lot on one line", "Lot %s of %s stands on another line already.", row.LotNumber, found[l.Variant].FullName()))
+		}
 		if row.Quantity.IsPositive() {
 			row.Percent = rates[found[l.Variant].TaxClass]
 			lines = append(lines, row)
 		}
 	}
 	return lines, nil
+}
+
+// sameLot reports whether two lines with an expiry are of one lot.
+func sameLot(a, b store.DeliveryLine) bool {
+	return a.VariantID == b.VariantID && strings.EqualFold(a.LotNumber, b.LotNumber) && b.Expiry != nil && a.Expiry.Equal(*b.Expiry)
 }
 
 // readLine reads one typed line; without a quantity it is none.

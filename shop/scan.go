@@ -9,6 +9,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/store"
 )
@@ -182,8 +183,9 @@ func typedAgain(rows []store.DeliveryLine) []GoodsLine {
 	return lines
 }
 
-// into adds a scan to the line of its variant and lot, or to a new one, and
-// returns which. A code without a lot goes to the last line of its variant.
+// into adds a scan to the line of its variant and lot, else to one that says no lot
+// yet, or to a new one, and returns which. A code without a lot goes to the last
+// line of its variant.
 func (s scanned) into(lines *[]GoodsLine, item store.Sellable) (int, error) {
 	found := s.Found[0]
 	add := GoodsLine{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial}
@@ -195,7 +197,14 @@ func (s scanned) into(lines *[]GoodsLine, item store.Sellable) (int, error) {
 	}
 	at := -1
 	for i, l := range *lines {
-		if l.Variant == add.Variant && (add.Lot == "" || l.Lot == add.Lot && l.Expiry == add.Expiry || l.Lot == "") {
+		if l.Variant != add.Variant {
+			continue
+		}
+		if add.Lot != "" && l.Lot == add.Lot && l.Expiry == add.Expiry {
+			at = i
+			break
+		}
+		if add.Lot == "" || l.Lot == "" {
 			at = i
 		}
 	}
@@ -208,7 +217,11 @@ func (s scanned) into(lines *[]GoodsLine, item store.Sellable) (int, error) {
 		line.Lot, line.Expiry = add.Lot, add.Expiry
 	}
 	if add.Serials != "" {
-		if slices.Contains(split(line.Serials), add.Serials) {
+		have, err := serial.ReadList(line.Serials)
+		if err != nil {
+			return at, err
+		}
+		if slices.Contains(have, add.Serials) {
 			return at, fault.Clash("code", add.Serials, "each number once", "%s No. %s is there already.", item.FullName(), add.Serials)
 		}
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")

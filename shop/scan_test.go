@@ -140,6 +140,23 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	s.InStep(t)
 }
 
+// TestALotStandsOnOneLine: a scan goes to the line of its lot though a line without
+// one follows, and the same lot typed on two lines is refused by line.
+func TestALotStandsOnOneLine(t *testing.T) {
+	s := testkit.New(t)
+	made, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: "Sun cream", Category: "Shore", Supplier: "Pale Dune Supplies", TaxClass: 1, Tracking: "lot", Price: "9.00", Barcode: "2000000000107"})
+	require.NoError(t, err)
+	cream := made.Variants[0].ID
+	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "5"}}})
+	require.NoError(t, err)
+	_, err = s.ScanDelivery(ctx, s.Callum, "", draft.ID, shop.DeliveryScan{Code: "(01)02000000000107(10)K614(17)270430"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{fmt.Sprintf("%d: 2 lot K614 until 2027-04-30", cream), fmt.Sprintf("%d: 5", cream)}, scannedLines(t, s, draft.ID))
+	_, err = s.SaveDelivery(ctx, s.Callum, "", draft.ID, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "5", Lot: "k614", Expiry: "2027-04-30"}}})
+	require.NotNil(t, fault.Of(err), "%v", err)
+	assert.Equal(t, "lines.1.lot", fault.Of(err).Field)
+}
+
 // TestPacksAreTyped has a quantity typed as packs and loose units.
 func TestPacksAreTyped(t *testing.T) {
 	s := testkit.New(t)

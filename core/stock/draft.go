@@ -229,12 +229,11 @@ func (d *Draft) Change(w Want, to Condition) error {
 }
 
 // Reverse adds the opposite of each entry of the document that the head reverses,
-// latest first. What a
-// sale took goes back at the value it had; what a delivery brought goes out again
-// if it is still there, by FIFO from its own layers first. Where what goes out is
-// worth another value than it came with (other goods have gone since, or the last
-// unit takes what is left) the difference is returned: it belongs to the cost of
-// sales.
+// latest first. What a sale took goes back at the value it had; what a delivery
+// brought goes out again if it is still there, by FIFO from its own layers first.
+// Where what goes out is worth another value than it came with (other goods have
+// gone since, or the last unit takes what is left) the difference is returned: it
+// belongs to the cost of sales.
 func (d *Draft) Reverse(of Kind, entries []Entry) (decimal.Decimal, error) {
 	if of.Moves() {
 		return decimal.Zero, d.moveBack(entries)

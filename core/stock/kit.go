@@ -13,10 +13,11 @@ type KitPart struct {
 	Quantity decimal.Decimal
 }
 
-// kept picks the parts of a kit that have stock. Parts with lots or serial numbers
+// kept picks the parts of a kit that have stock, and the default shelf of the
+// branch. Parts with lots or serial numbers
 // can't be put away in a kit, where neither expiry nor number would be seen any
 // more: such a bundle is put together when it is sold.
-func (h Holding) kept(kit uint64, parts []KitPart) ([]KitPart, error) {
+func (h Holding) kept(kit, branch uint64, parts []KitPart) ([]KitPart, uint64, error) {
 	var list []KitPart
 	for _, p := range parts {
 		switch item := h.Items[p.Variant]; item.Tracking {
@@ -24,23 +25,20 @@ func (h Holding) kept(kit uint64, parts []KitPart) ([]KitPart, error) {
 		case Counted:
 			list = append(list, p)
 		default:
-			return nil, fault.Refuse("variant_id", item.Name, "a bundle of counted parts", "%s holds %s, which has lots or serial numbers: it is put together when it is sold.", h.Items[kit].Name, item.Name)
+			return nil, 0, fault.Refuse("variant_id", item.Name, "a bundle of counted parts", "%s holds %s, which has lots or serial numbers: it is put together when it is sold.", h.Items[kit].Name, item.Name)
 		}
 	}
 	if len(list) == 0 {
-		return nil, fault.Refuse("variant_id", h.Items[kit].Name, "a bundle with parts that have stock", "Nothing in %s has stock.", h.Items[kit].Name)
+		return nil, 0, fault.Refuse("variant_id", h.Items[kit].Name, "a bundle with parts that have stock", "Nothing in %s has stock.", h.Items[kit].Name)
 	}
-	return list, nil
+	shelf, err := h.Where(branch)
+	return list, shelf, err
 }
 
 // MakeUp puts q kits together at a branch: their parts go out, and the kits come
 // in on its default shelf at what the parts were worth.
 func (d *Draft) MakeUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) error {
-	list, err := d.holding.kept(kit, parts)
-	if err != nil {
-		return err
-	}
-	shelf, err := d.holding.Where(branch)
+	list, shelf, err := d.holding.kept(kit, branch, parts)
 	if err != nil {
 		return err
 	}
@@ -59,11 +57,7 @@ func (d *Draft) MakeUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) e
 // back on its default shelf. What the kits were worth is shared over the parts by
 // what those are worth now, so that nothing is won or lost.
 func (d *Draft) BreakUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) error {
-	list, err := d.holding.kept(kit, parts)
-	if err != nil {
-		return err
-	}
-	shelf, err := d.holding.Where(branch)
+	list, shelf, err := d.holding.kept(kit, branch, parts)
 	if err != nil {
 		return err
 	}
