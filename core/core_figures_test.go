@@ -126,7 +126,7 @@ func TestDrawer(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "101.50", amount.StringFixed(2))
 	drawer := sale.Drawer{Float: d("100"), CashIn: d("34.95"), CashBack: d("10")}
-	assert.Equal(t, "124.95", drawer.Expected().StringFixed(2))
+	assert.Equal(t, "124.95", drawer.ShouldBe().StringFixed(2))
 	assert.Equal(t, "-23.45", drawer.Difference(amount).StringFixed(2))
 	for _, bad := range []sale.Denomination{{Value: d("3"), Count: 1}, {Value: d("5"), Count: -1}} {
 		_, err := sale.CountCash([]sale.Denomination{bad})

@@ -43,10 +43,10 @@ func TestTheDemoShop(t *testing.T) {
 	for _, p := range products {
 		tracking[p.Tracking]++
 	}
-	for _, kind := range []string{"counted", "lot", "serial", "untracked"} {
+	for _, kind := range []string{"counted", "lot", "serial", "not stocked"} {
 		assert.Positive(t, tracking[kind], kind)
 	}
-	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Drawer closing"} {
+	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up"} {
 		documents, _, err := q.Documents(kind, 1)
 		require.NoError(t, err)
 		assert.NotEmpty(t, documents, kind)

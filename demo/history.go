@@ -95,7 +95,7 @@ func (h *history) playDay(ago int) error {
 	if ago == 0 {
 		return nil
 	}
-	return h.closeDrawer(ago, end, clerk)
+	return h.cashUp(ago, end, clerk)
 }
 
 // deliveries brings what comes on this day.
@@ -298,7 +298,7 @@ func (h *history) oneReturn(at time.Time, clerk shop.Actor) error {
 	if err != nil || h.rand.IntN(2) == 0 || line.Serials != "" {
 		return err
 	}
-	_, err = h.shop.At(at.Add(20*time.Minute)).ChangeCondition(h.ctx, clerk, "", shop.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToCheck), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
+	_, err = h.shop.At(at.Add(20*time.Minute)).ChangeCondition(h.ctx, clerk, "", shop.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToLookOver), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
 	return err
 }
 
@@ -359,17 +359,17 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 }
 
 // closeDrawer counts what should be there; once it is short by a few coins.
-func (h *history) closeDrawer(ago int, at time.Time, clerk shop.Actor) error {
+func (h *history) cashUp(ago int, at time.Time, clerk shop.Actor) error {
 	then := h.shop.At(at.Add(15 * time.Minute))
 	register, err := then.Store.Read(h.ctx).Register(1)
 	if err != nil {
 		return err
 	}
-	figures, err := then.Store.Read(h.ctx).DrawerFigures(register.Session)
+	figures, err := then.Store.Read(h.ctx).DrawerFigures(register.Drawer)
 	if err != nil {
 		return err
 	}
-	left := figures.Core().Expected()
+	left := figures.Core().ShouldBe()
 	if ago == 9 {
 		left = left.Sub(decimal.New(150, -2))
 	}
@@ -379,6 +379,6 @@ func (h *history) closeDrawer(ago int, at time.Time, clerk shop.Actor) error {
 		counted = append(counted, sale.Denomination{Value: value, Count: n.IntPart()})
 		left = left.Sub(n.Mul(value))
 	}
-	_, err = then.CloseDrawer(h.ctx, clerk, "", 1, counted)
+	_, err = then.CashUpDrawer(h.ctx, clerk, "", 1, counted)
 	return err
 }

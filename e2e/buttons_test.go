@@ -559,8 +559,8 @@ func TestTheTabsOfANewProduct(t *testing.T) {
 	assert.Len(t, rows, 1, "twice pressed, once made")
 }
 
-// TestATicketOnAnotherList puts a ticket on a list and scans a pack.
-func TestATicketOnAnotherList(t *testing.T) {
+// TestABasketOnAnotherList puts a basket on a list and scans a pack.
+func TestABasketOnAnotherList(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Energy bar", "counted", "1.60")
 	s.Stock(t, v, "30", "0.98")

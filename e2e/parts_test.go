@@ -105,7 +105,7 @@ func TestTheScanLine(t *testing.T) {
 	p.sees("h1", "Tidewater rash vest")
 }
 
-// TestUndoAtTheRegister takes a scan back, and keeps the ticket over a reload.
+// TestUndoAtTheRegister takes a scan back, and keeps the basket over a reload.
 func TestUndoAtTheRegister(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
@@ -133,7 +133,7 @@ func TestUndoAtTheRegister(t *testing.T) {
 	p.keys(input.Escape)
 	p.leave(func() { p.keys(input.F9) })
 	p.sees("h1", "Sale Q1-00001")
-	p.scan(m.Barcode) // a scan on the finished sale begins the next ticket
+	p.scan(m.Barcode) // a scan on the finished sale begins the next basket
 	p.sees("h1", "Register 1")
 	p.sees("#total", "£34.95")
 	p.MustElement("#clear").MustClick()
@@ -237,7 +237,7 @@ func TestADayAtTheDrawer(t *testing.T) {
 	p.leave(func() { p.keys(input.Enter) })
 	p.open("/devices")
 	p.leave(func() { p.MustElementR("button", "out of paper").MustClick() })
-	_, err := s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: v})
+	_, err := s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: v})
 	require.NoError(t, err)
 	p.open("/register/1")
 	p.keys(input.F9)
@@ -251,14 +251,14 @@ func TestADayAtTheDrawer(t *testing.T) {
 	p.sees("#done", "Printed again")
 	p.open("/devices")
 	p.sees("figcaption", "Sale Q1-00001, again")
-	p.open("/register/1/close")
+	p.open("/register/1/cash-up")
 	p.MustElement("#d0").MustInput("1.5")
 	p.keys(input.Enter)
 	p.sees("[data-error]", "not a whole number")
 	p.fill("#d0", "1")
 	p.fill("#d1", "2")
 	p.leave(func() { p.ctrlEnter() })
-	p.sees("h1", "Closing slip Z-0001")
+	p.sees("h1", "Cash-up slip CU-0001")
 	p.sees(".slip", "−£10.00 short")
 	p.sees(".slip", "By card £4.00")
 	p.open("/drawers")
@@ -266,7 +266,7 @@ func TestADayAtTheDrawer(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestACardThatIsDeclined keeps the ticket and can be paid otherwise.
+// TestACardThatIsDeclined keeps the basket and can be paid otherwise.
 func TestACardThatIsDeclined(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
@@ -274,7 +274,7 @@ func TestACardThatIsDeclined(t *testing.T) {
 	s.Open(t, 1)
 	_, err := s.SetDevice(context.Background(), s.Tobi, device.CardTerminal, device.Declines)
 	require.NoError(t, err)
-	_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: v, Quantity: "2"})
+	_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: v, Quantity: "2"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")
 	p.open("/register/1")

@@ -310,14 +310,14 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	sold := s.Sold(t, m, "2")
 	_, err = s.TakeBack(context.Background(), s.Tobi, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Code: "A1"})
+	_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Code: "A1"})
 	require.NoError(t, err)
 	count, err := s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
 	_, err = s.Count(context.Background(), s.Callum, "", count.ID, shop.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
 	pages := []string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
-		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/close", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",
+		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",
 		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}
 	everyPage(t, serve(t, s), pages)
 }

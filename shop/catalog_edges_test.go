@@ -275,9 +275,9 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	s.Stock(t, find("BAR"), "24", "0.98")
 	s.Stock(t, find("LEASH"), "5", "11.30")
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "96385074"})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "96385074"})
 	require.NoError(t, err)
-	assert.Equal(t, "17.40", ticket.Totals.Gross.StringFixed(2))
+	assert.Equal(t, "17.40", basket.Totals.Gross.StringFixed(2))
 	var out bytes.Buffer
 	require.NoError(t, s.ExportCatalog(ctx, s.Tobi, store.ListFilter{}, sheet.CSV, &out))
 	text := out.String()

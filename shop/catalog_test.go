@@ -151,24 +151,24 @@ func TestPriceListsBreaksAndDatedPrices(t *testing.T) {
 	assert.Error(t, err, "not in the past")
 
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: v})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: v})
 	require.NoError(t, err)
-	line := ticket.Lines[0]
+	line := basket.Lines[0]
 	assert.Equal(t, "34.95", line.Price.StringFixed(2))
-	ticket, err = s.ChangeTicketLine(ctx, s.Tobi, "", 1, line.ID, shop.TicketChange{Quantity: "12"})
+	basket, err = s.ChangeBasketLine(ctx, s.Tobi, "", 1, line.ID, shop.BasketChange{Quantity: "12"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"31.50", "378.00"}, []string{ticket.Lines[0].Price.StringFixed(2), ticket.Totals.Gross.StringFixed(2)})
-	ticket, err = s.PutOnList(ctx, s.Tobi, "", 1, club.ID)
+	assert.Equal(t, []string{"31.50", "378.00"}, []string{basket.Lines[0].Price.StringFixed(2), basket.Totals.Gross.StringFixed(2)})
+	basket, err = s.PutOnList(ctx, s.Tobi, "", 1, club.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "27.95", ticket.Lines[0].Price.StringFixed(2), "31.50 − 10 % = 28.35, nearest ending .95 is 27.95")
+	assert.Equal(t, "27.95", basket.Lines[0].Price.StringFixed(2), "31.50 − 10 % = 28.35, nearest ending .95 is 27.95")
 	later := s.At(s.Now().AddDate(0, 0, 20))
-	ticket, err = later.ChangeTicketLine(ctx, s.Tobi, "", 1, line.ID, shop.TicketChange{Quantity: "1"})
+	basket, err = later.ChangeBasketLine(ctx, s.Tobi, "", 1, line.ID, shop.BasketChange{Quantity: "1"})
 	require.NoError(t, err)
-	assert.Equal(t, "31.95", ticket.Lines[0].Price.StringFixed(2), "34.95 − 10 % = 31.455: the price that began meanwhile does not count")
-	ticket, err = later.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: v})
+	assert.Equal(t, "31.95", basket.Lines[0].Price.StringFixed(2), "34.95 − 10 % = 31.455: the price that began meanwhile does not count")
+	basket, err = later.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: v})
 	require.NoError(t, err)
-	require.Len(t, ticket.Lines, 2, "what is scanned now is a line of its own")
-	assert.Equal(t, "35.95", ticket.Lines[1].Price.StringFixed(2))
+	require.Len(t, basket.Lines, 2, "what is scanned now is a line of its own")
+	assert.Equal(t, "35.95", basket.Lines[1].Price.StringFixed(2))
 
 	why, err := s.ExplainPrice(ctx, s.Tobi, v, "12", "")
 	require.NoError(t, err)
@@ -211,16 +211,16 @@ func TestPacksAreScannedSoldAndTakenBack(t *testing.T) {
 		assert.Error(t, err, "%+v", bad)
 	}
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "96385074"})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "96385074"})
 	require.NoError(t, err)
-	ticket, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "2 x 96385074"})
+	basket, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "2 x 96385074"})
 	require.NoError(t, err)
-	require.Len(t, ticket.Lines, 1)
-	assert.Equal(t, []string{"box of 12", "3", "52.20", "ok"}, []string{ticket.Lines[0].Pack, ticket.Lines[0].Quantity.String(), ticket.Totals.Gross.StringFixed(2), "ok" + ticket.Lines[0].Short})
-	ticket, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: bar, Quantity: "4"})
+	require.Len(t, basket.Lines, 1)
+	assert.Equal(t, []string{"box of 12", "3", "52.20", "ok"}, []string{basket.Lines[0].Pack, basket.Lines[0].Quantity.String(), basket.Totals.Gross.StringFixed(2), "ok" + basket.Lines[0].Short})
+	basket, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: bar, Quantity: "4"})
 	require.NoError(t, err)
-	require.Len(t, ticket.Lines, 2)
-	done, err := s.Sell(ctx, s.Tobi, "pack", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "100"})
+	require.Len(t, basket.Lines, 2)
+	done, err := s.Sell(ctx, s.Tobi, "pack", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "100"})
 	require.NoError(t, err)
 	assert.Equal(t, "58.60", done.Total.StringFixed(2))
 	assert.Equal(t, "0", view(t, s, p.ID).Variants[0].ForSale.String(), "3 boxes of 12 and 4 loose are 40")
@@ -250,15 +250,15 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 		assert.Error(t, err, "%+v", bad)
 	}
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: kit})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: kit})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"BW1", "BW2"}, ticket.Lines[0].Choices)
-	assert.Contains(t, ticket.Lines[0].Short, "serial number")
+	assert.Equal(t, []string{"BW1", "BW2"}, basket.Lines[0].Choices)
+	assert.Contains(t, basket.Lines[0].Short, "serial number")
 	number := "BW2"
-	ticket, err = s.ChangeTicketLine(ctx, s.Tobi, "", 1, ticket.Lines[0].ID, shop.TicketChange{Serial: &number})
+	basket, err = s.ChangeBasketLine(ctx, s.Tobi, "", 1, basket.Lines[0].ID, shop.BasketChange{Serial: &number})
 	require.NoError(t, err)
-	assert.Empty(t, ticket.Lines[0].Short)
-	done, err := s.Sell(ctx, s.Tobi, "kit", shop.SaleInput{Register: 1, Ticket: ticket.ID, Card: "569.00"})
+	assert.Empty(t, basket.Lines[0].Short)
+	done, err := s.Sell(ctx, s.Tobi, "kit", shop.SaleInput{Register: 1, Basket: basket.ID, Card: "569.00"})
 	require.NoError(t, err)
 	sold, err := s.Store.Read(ctx).SaleByNumber(done.Number)
 	require.NoError(t, err)
@@ -403,9 +403,9 @@ func TestAWeighedItemIsScanned(t *testing.T) {
 	_, err = s.SaveSettings(ctx, s.Maren, "", shop.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28"})
 	require.NoError(t, err)
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "2812345012505"})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "2812345012505"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"1.25", "10.00"}, []string{ticket.Lines[0].Quantity.String(), ticket.Totals.Gross.StringFixed(2)})
+	assert.Equal(t, []string{"1.25", "10.00"}, []string{basket.Lines[0].Quantity.String(), basket.Totals.Gross.StringFixed(2)})
 }
 
 func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
@@ -455,7 +455,7 @@ func TestFiltersCombine(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "5", "40") // under cost
 	s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1, Tracking: "untracked"})
+	_, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1, Tracking: "not stocked"})
 	require.NoError(t, err)
 	q := s.Store.Read(ctx)
 	d := func(text string) *decimal.Decimal { v := decimal.RequireFromString(text); return &v }
@@ -466,7 +466,7 @@ func TestFiltersCombine(t *testing.T) {
 	}{
 		"all": {store.ListFilter{}, 3, 8}, "words": {store.ListFilter{Words: "rash coral m"}, 1, 1}, "words of two": {store.ListFilter{Words: "tide sla"}, 1, 3}, "value": {store.ListFilter{Value: "Coral"}, 1, 3}, "price": {store.ListFilter{PriceFrom: d("36"), PriceTo: d("37")}, 1, 2},
 		"stock": {store.ListFilter{StockFrom: d("1")}, 1, 1}, "under cost": {store.ListFilter{UnderCost: true}, 1, 1}, "margin": {store.ListFilter{MarginTo: d("-1")}, 1, 1}, "no price": {store.ListFilter{NoPrice: true}, 1, 1}, "no barcode": {store.ListFilter{NoBarcode: true}, 0, 0},
-		"no picture": {store.ListFilter{NoPicture: true}, 3, 8}, "tracking": {store.ListFilter{Tracking: "untracked"}, 1, 1}, "barcode": {store.ListFilter{Words: made.Variants[1].Barcode}, 1, 1}, "category": {store.ListFilter{Category: 1}, 2, 7}, "none of both": {store.ListFilter{Words: "whistle", Value: "Coral"}, 0, 0},
+		"no picture": {store.ListFilter{NoPicture: true}, 3, 8}, "tracking": {store.ListFilter{Tracking: "not stocked"}, 1, 1}, "barcode": {store.ListFilter{Words: made.Variants[1].Barcode}, 1, 1}, "category": {store.ListFilter{Category: 1}, 2, 7}, "none of both": {store.ListFilter{Words: "whistle", Value: "Coral"}, 0, 0},
 	} {
 		for _, sort := range []string{"", "-price", "margin", "-on_hand", "value", "category", "supplier", "created", "sku", "brand", "for_sale"} {
 			c.filter.Sort = sort

@@ -52,7 +52,7 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	_, err = s.TakeBack(ctx, s.Maren, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}}})
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth())
-	_, err = s.ChangeCondition(ctx, s.Maren, "", shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "To scrap", Quantity: "2"})
+	_, err = s.ChangeCondition(ctx, s.Maren, "", shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "2"})
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth(), "goods that only change their condition stay in the queue")
 	_, err = s.Reverse(ctx, s.Maren, "", second.Number, "the wrong shop")

@@ -155,7 +155,7 @@ func (s *Shop) countEvent(held stock.Holding, c store.CountView, in CountInput) 
 		}
 	}
 	switch item.Tracking {
-	case stock.Untracked:
+	case stock.NotStocked:
 		return e, fault.Refuse("variant_id", item.Name, "a product with stock", "%s has no stock to count.", item.Name)
 	case stock.BySerial:
 		e.Serial = serial.Normal(in.Serial)

@@ -13,7 +13,7 @@ import (
 	"itemrack/store"
 )
 
-// DrawerRef names a drawer session.
+// DrawerRef names a drawer.
 type DrawerRef struct {
 	Session uint64 `json:"session_id"`
 }
@@ -28,7 +28,7 @@ func (s *Shop) OpenDrawer(ctx context.Context, who Actor, key string, register u
 		if _, err := tx.Register(register); err != nil {
 			return DrawerRef{}, err
 		}
-		row := store.DrawerSession{RegisterID: register, OpenRegisterID: &register, OpenedBy: who.ID, OpenedAt: s.Now(), Float: amount}
+		row := store.Drawer{RegisterID: register, OpenRegisterID: &register, OpenedBy: who.ID, OpenedAt: s.Now(), Float: amount}
 		if err := tx.OpenDrawer(&row); err != nil {
 			return DrawerRef{}, err
 		}
@@ -36,60 +36,60 @@ func (s *Shop) OpenDrawer(ctx context.Context, who Actor, key string, register u
 	})
 }
 
-// Closing is how a drawer session ended.
-type Closing struct {
-	Session    uint64          `json:"session_id"`
+// CashUp is how a drawer ended.
+type CashUp struct {
+	Drawer     uint64          `json:"drawer_id"`
 	Number     string          `json:"number"`
 	Counted    decimal.Decimal `json:"counted"`
-	Expected   decimal.Decimal `json:"expected"`
+	ShouldBe   decimal.Decimal `json:"should_be"`
 	Difference decimal.Decimal `json:"difference"`
 }
 
-// CloseDrawer closes the drawer of a register with what was counted in it. What
+// CashUpDrawer closes the drawer of a register with what was counted in it. What
 // is over or short is posted.
-func (s *Shop) CloseDrawer(ctx context.Context, who Actor, key string, register uint64, counted []sale.Denomination) (Closing, error) {
-	return once(ctx, s, who, DeedDrawer, key, func(tx store.Tx) (Closing, error) {
+func (s *Shop) CashUpDrawer(ctx context.Context, who Actor, key string, register uint64, counted []sale.Denomination) (CashUp, error) {
+	return once(ctx, s, who, DeedDrawer, key, func(tx store.Tx) (CashUp, error) {
 		amount, err := sale.CountCash(counted)
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
 		view, err := tx.Register(register)
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
-		if view.Session == 0 {
-			return Closing{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s is closed already.", view.Name)
+		if view.Drawer == 0 {
+			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s is not open.", view.Name)
 		}
-		row, err := tx.Drawer(view.Session)
+		row, err := tx.Drawer(view.Drawer)
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
 		if row.ClosedAt != nil {
-			return Closing{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s was closed meanwhile.", view.Name)
+			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s was cashed up meanwhile.", view.Name)
 		}
 		figures, err := tx.DrawerFigures(row.ID)
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
 		drawer := figures.Core()
-		expected, difference := drawer.Expected(), drawer.Difference(amount)
-		name, err := number(tx, "Z")
+		shouldBe, difference := drawer.ShouldBe(), drawer.Difference(amount)
+		name, err := number(tx, "CU")
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.DrawerClose, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashUp, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
 		draft.Post(ledger.Cash, difference)
 		draft.Post(ledger.CashOver, difference.Neg())
 		doc, err := draft.Document()
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
 		document, err := tx.Post(stock.Holding{}, doc)
 		if err != nil {
-			return Closing{}, err
+			return CashUp{}, err
 		}
-		row.ClosedAt, row.ClosedBy, row.Expected, row.Counted, row.DocumentID = &now, &who.ID, &expected, &amount, &document
-		return Closing{row.ID, name, amount, expected, difference}, tx.CloseDrawer(row)
+		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount, &document
+		return CashUp{row.ID, name, amount, shouldBe, difference}, tx.CashUpDrawer(row)
 	})
 }

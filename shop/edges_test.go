@@ -80,7 +80,7 @@ func TestReturnsThatAreRefused(t *testing.T) {
 		assert.Contains(t, err.Error(), c.says)
 	}
 	_, err := takeBack(s, 2, number, 1, "1", "")
-	assert.ErrorContains(t, err, "drawer of this register is closed")
+	assert.ErrorContains(t, err, "drawer of this register is not open")
 	_, err = s.TakeBack(ctx, s.Callum, "", shop.ReturnInput{Register: 1, Sale: number})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 	_, err = s.TakeBack(ctx, s.Tobi, "", shop.ReturnInput{Register: 1, Sale: number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 1, Quantity: "2"}}})
@@ -124,61 +124,61 @@ func TestReturnAfterTheTaxRateChanged(t *testing.T) {
 	s.InStep(t)
 }
 
-func TestATicketKeepsThePriceItWasScannedAt(t *testing.T) {
+func TestABasketKeepsThePriceItWasScannedAt(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	m := made.Variants[1]
 	s.Stock(t, m.ID, "9", "10")
 	s.Open(t, 1)
-	_, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: m.Barcode})
+	_, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: m.Barcode})
 	require.NoError(t, err)
 	_, err = s.SetPrices(ctx, s.Maren, "", made.ID, shop.PriceChange{Price: "44.00"})
 	require.NoError(t, err)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: m.Barcode})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: m.Barcode})
 	require.NoError(t, err)
-	require.Len(t, ticket.Lines, 2, "the new price has a line of its own")
-	assert.Equal(t, "78.95", ticket.Totals.Gross.StringFixed(2))
-	done, err := s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "78.95"})
+	require.Len(t, basket.Lines, 2, "the new price has a line of its own")
+	assert.Equal(t, "78.95", basket.Totals.Gross.StringFixed(2))
+	done, err := s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "78.95"})
 	require.NoError(t, err)
 	assert.True(t, done.Change.IsZero())
 	s.InStep(t)
 }
 
-func TestTicketEdges(t *testing.T) {
+func TestBasketEdges(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	m := made.Variants[1]
 	s.Stock(t, m.ID, "2", "10")
-	add := func(in shop.TicketAdd) (shop.TicketView, error) { return s.AddToTicket(ctx, s.Tobi, "", 1, in) }
-	_, err := add(shop.TicketAdd{Code: m.Barcode})
-	assert.ErrorContains(t, err, "drawer of Register 1 is closed")
+	add := func(in shop.BasketAdd) (shop.BasketView, error) { return s.AddToBasket(ctx, s.Tobi, "", 1, in) }
+	_, err := add(shop.BasketAdd{Code: m.Barcode})
+	assert.ErrorContains(t, err, "drawer of Register 1 is not open")
 	s.Open(t, 1)
 	for code, says := range map[string]string{"nothing at all": "Nothing here is called", "0 x " + m.Barcode: "can't be sold", "1.5 x " + m.Barcode: "whole numbers", "": "Nothing here"} {
-		_, err := add(shop.TicketAdd{Code: code})
+		_, err := add(shop.BasketAdd{Code: code})
 		require.Error(t, err, code)
 		assert.Contains(t, err.Error(), says, code)
 	}
-	_, err = add(shop.TicketAdd{Variant: 999})
+	_, err = add(shop.BasketAdd{Variant: 999})
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = add(shop.TicketAdd{Variant: m.ID, Quantity: "2000000000015"})
+	_, err = add(shop.BasketAdd{Variant: m.ID, Quantity: "2000000000015"})
 	assert.ErrorContains(t, err, "Was a barcode scanned into the quantity?")
-	view, err := add(shop.TicketAdd{Code: "tidewater"})
+	view, err := add(shop.BasketAdd{Code: "tidewater"})
 	require.NoError(t, err)
 	require.NotNil(t, view.Pick, "one product: its rack is to be opened")
 	assert.Empty(t, view.Lines)
 	s.Simple(t, "Tidewater towel", "counted", "9.00")
-	view, err = add(shop.TicketAdd{Code: "tidewater"})
+	view, err = add(shop.BasketAdd{Code: "tidewater"})
 	require.NoError(t, err)
 	assert.Len(t, view.Offers, 2)
 
-	view, err = add(shop.TicketAdd{Code: "5 × " + strings.ToLower(m.SKU)})
+	view, err = add(shop.BasketAdd{Code: "5 × " + strings.ToLower(m.SKU)})
 	require.NoError(t, err)
 	assert.Contains(t, view.Lines[0].Short, "3 short", "more than there is is said at once")
-	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: view.ID, Cash: "1000"})
+	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: view.ID, Cash: "1000"})
 	assert.ErrorContains(t, err, "5 asked, 2 For sale here, 3 short")
 	line := view.Lines[0].ID
-	change := func(q string) (shop.TicketView, error) {
-		return s.ChangeTicketLine(ctx, s.Tobi, "", 1, line, shop.TicketChange{Quantity: q})
+	change := func(q string) (shop.BasketView, error) {
+		return s.ChangeBasketLine(ctx, s.Tobi, "", 1, line, shop.BasketChange{Quantity: q})
 	}
 	view, err = change("2")
 	require.NoError(t, err)
@@ -188,21 +188,21 @@ func TestTicketEdges(t *testing.T) {
 		assert.Equal(t, "quantity", fault.Of(err).Field, bad)
 	}
 	for _, pay := range []shop.SaleInput{{Cash: "10"}, {Cash: "abc"}, {Cash: "-5"}, {}} {
-		pay.Register, pay.Ticket = 1, view.ID
+		pay.Register, pay.Basket = 1, view.ID
 		_, err := s.Sell(ctx, s.Tobi, "", pay)
 		require.NotNil(t, fault.Of(err))
 		assert.Equal(t, "cash", fault.Of(err).Field)
 	}
-	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 2, Ticket: view.ID, Cash: "100"})
-	assert.Error(t, err, "the ticket of another register")
+	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 2, Basket: view.ID, Cash: "100"})
+	assert.Error(t, err, "the basket of another register")
 	view, err = change("0")
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines)
 	_, err = change("1")
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: view.ID, Cash: "100"})
-	assert.ErrorContains(t, err, "ticket is empty")
-	view, err = s.DropTicket(ctx, s.Tobi, 1)
+	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
+	assert.ErrorContains(t, err, "basket is empty")
+	view, err = s.DropBasket(ctx, s.Tobi, 1)
 	require.NoError(t, err)
 	assert.Zero(t, view.ID)
 	s.InStep(t)
@@ -227,7 +227,7 @@ func TestSoldByTheMetre(t *testing.T) {
 
 func TestAServiceHasNoStock(t *testing.T) {
 	s := testkit.New(t)
-	v := s.Simple(t, "Lesson", "untracked", "35.00")
+	v := s.Simple(t, "Lesson", "not stocked", "35.00")
 	s.Simple(t, "Whistle", "counted", "4.00")
 	s.Open(t, 1)
 	number := s.Sold(t, v, "2").Number
@@ -252,7 +252,7 @@ func TestCountEdges(t *testing.T) {
 	s.Stock(t, a.ID, "4", "10")
 	s.Stock(t, b.ID, "6", "10")
 	s.Stock(t, whistle, "2", "1")
-	_, err := s.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "House use", Quantity: "1"})
+	_, err := s.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1"})
 	require.NoError(t, err)
 	categories, err := s.Store.Read(ctx).Categories()
 	require.NoError(t, err)
@@ -266,7 +266,7 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 7, plan.Rows, "every condition is a row")
 	typed := func(in shop.CountInput) (shop.Counted, error) { return s.Count(ctx, s.Callum, "", plan.ID, in) }
-	_, err = typed(shop.CountInput{Variant: a.ID, Condition: "House use", Quantity: "1"})
+	_, err = typed(shop.CountInput{Variant: a.ID, Condition: "Lent", Quantity: "1"})
 	require.NoError(t, err)
 	got, err := typed(shop.CountInput{Variant: whistle, Quantity: "3"})
 	require.NoError(t, err)
@@ -307,7 +307,7 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, plan.Number, done.Number)
 	assert.True(t, held(t, s, a.ID).ForSale()[a.ID].IsZero())
-	assert.Equal(t, "1", held(t, s, a.ID).OnHand(a.ID, 1, stock.HouseUse).String())
+	assert.Equal(t, "1", held(t, s, a.ID).OnHand(a.ID, 1, stock.Lent).String())
 	assert.Equal(t, "3", held(t, s, whistle).ForSale()[whistle].String())
 	_, err = s.Strike(ctx, s.Callum, "", plan.ID, 1)
 	assert.ErrorContains(t, err, "is closed")
@@ -399,7 +399,7 @@ func TestChangeOfConditionRefused(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "2", "1")
-	good := shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "To scrap", Quantity: "1"}
+	good := shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "1"}
 	for field, spoil := range map[string]func(*shop.ChangeInput){
 		"condition": func(c *shop.ChangeInput) { c.To = "Gone" },
 		"quantity":  func(c *shop.ChangeInput) { c.Quantity = "3" },
@@ -492,11 +492,11 @@ func TestPermissions(t *testing.T) {
 func TestDrawerCountIsChecked(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	_, err := s.CloseDrawer(ctx, s.Tobi, "", 1, []sale.Denomination{{Value: d("3"), Count: 1}})
+	_, err := s.CashUpDrawer(ctx, s.Tobi, "", 1, []sale.Denomination{{Value: d("3"), Count: 1}})
 	assert.Equal(t, "counted", fault.Of(err).Field)
-	closing, err := s.CloseDrawer(ctx, s.Tobi, "twice", 1, []sale.Denomination{{Value: d("50"), Count: 2}})
+	closing, err := s.CashUpDrawer(ctx, s.Tobi, "twice", 1, []sale.Denomination{{Value: d("50"), Count: 2}})
 	require.NoError(t, err)
-	again, err := s.CloseDrawer(ctx, s.Tobi, "twice", 1, []sale.Denomination{{Value: d("50"), Count: 2}})
+	again, err := s.CashUpDrawer(ctx, s.Tobi, "twice", 1, []sale.Denomination{{Value: d("50"), Count: 2}})
 	require.NoError(t, err)
 	assert.Equal(t, closing.Number, again.Number)
 	assert.True(t, closing.Difference.IsZero())

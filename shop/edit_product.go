@@ -24,7 +24,7 @@ type SupplierInput struct {
 }
 
 // ProductFacts are the facts of a product as they are typed; tracking and unit
-// can change until stock has moved. Suppliers stand with the preferred one first.
+// can change until stock has moved. Suppliers stand with the usual one first.
 type ProductFacts struct {
 	NewProduct
 	Discontinued bool            `json:"discontinued"`
@@ -66,11 +66,11 @@ func (s *Shop) SaveProduct(ctx context.Context, who Actor, key string, id uint64
 		if err := checkAttributes(in.Attributes); err != nil {
 			return Changed{}, err
 		}
-		preferred := ""
+		usual := ""
 		if len(in.Suppliers) > 0 {
-			preferred = in.Suppliers[0].Supplier
+			usual = in.Suppliers[0].Supplier
 		}
-		if err := s.placeProduct(tx, &row, in.Category, preferred); err != nil {
+		if err := s.placeProduct(tx, &row, in.Category, usual); err != nil {
 			return Changed{}, err
 		}
 		if row.Style == "" {

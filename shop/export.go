@@ -172,7 +172,7 @@ func (e *catalogExport) row(p store.ProductView, v store.VariantView, suppliers 
 		row["tax class"] = p.TaxClass.Name
 	}
 	for _, s := range suppliers {
-		if s.Preferred {
+		if s.Usual {
 			row["supplier part"] = s.Part
 		}
 	}

@@ -235,7 +235,7 @@ func TestAnImportThatWasCutOffIsTold(t *testing.T) {
 func TestTypedOpeningStock(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t).Variants[0].ID
-	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial", "190.00"), s.Simple(t, "Lesson", "untracked", "35.00")
+	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial", "190.00"), s.Simple(t, "Lesson", "not stocked", "35.00")
 	lines := []shop.GoodsLine{
 		{Variant: vest, Quantity: "3 x 12 + 4", Cost: "13.955"}, {Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
 		{Variant: lesson, Quantity: "1", Cost: "0"}, {Variant: vest, Quantity: "1.5", Cost: "1"}, {Variant: vest, Quantity: "1"}, {Variant: 999, Quantity: "1", Cost: "1"}, {Variant: cream, Quantity: "", Cost: ""},

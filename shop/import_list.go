@@ -577,7 +577,7 @@ func (im *listImport) plan(list []int) (*planned, error) {
 	row := store.Product{Name: first.Product, ShortName: first.ShortName, Style: first.Style, SKUPattern: first.SKUPattern, Brand: first.Brand, Description: first.Description, SupplierText: first.SupplierText,
 		Unit: first.UnitOf().Code, Tracking: string(first.Kept()), Content: first.Content, Measure: first.Measure, Bundle: len(first.Parts) > 0, OwnTaxClass: first.TaxClass != "", TaxClassID: im.classes[strings.ToLower(first.TaxClass)]}
 	if row.Bundle {
-		row.Tracking = string(stock.Untracked)
+		row.Tracking = string(stock.NotStocked)
 	}
 	if first.Discontinued != nil {
 		row.Discontinued = *first.Discontinued

@@ -223,19 +223,19 @@ func (im *listImport) updateSupplier(view store.ProductView, row catalog.ListRow
 		return "", nil
 	}
 	at := slices.IndexFunc(have, func(s store.SupplierPart) bool { return strings.EqualFold(s.Supplier, row.Supplier) })
-	preferred := strings.EqualFold(row.Supplier, view.Supplier)
-	if preferred && at >= 0 && (row.Part == "" || row.Part == have[at].Part) {
+	usual := strings.EqualFold(row.Supplier, view.Supplier)
+	if usual && at >= 0 && (row.Part == "" || row.Part == have[at].Part) {
 		return "", nil
 	}
 	supplier, err := im.tx.Supplier(row.Supplier)
 	if err != nil {
 		return "", err
 	}
-	if !preferred {
+	if !usual {
 		columns["supplier_id"] = supplier.ID
 	}
 	err = im.tx.AddSuppliers([]store.ProductSupplier{{ProductID: view.ID, SupplierID: supplier.ID, PartNumber: row.Part}})
-	if preferred {
+	if usual {
 		return "part number " + row.Part, err
 	}
 	return "supplier " + view.Supplier + " → " + row.Supplier, err

@@ -48,10 +48,10 @@ func TestKitsAreSoldBeforeTheirParts(t *testing.T) {
 	assert.Equal(t, "2 2 4 worth 36.00", onHand(t, s, set, goggles, caps))
 	p := view(t, s, product)
 	assert.Equal(t, "4 4", p.Variants[0].ForSale.String()+" "+p.Variants[0].Here.String(), "two made up, two to be")
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: set})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: set})
 	require.NoError(t, err)
-	assert.Equal(t, "4", ticket.Lines[0].Here.String())
-	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "19.00"})
+	assert.Equal(t, "4", basket.Lines[0].Here.String())
+	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "19.00"})
 	require.NoError(t, err)
 	assert.Equal(t, "1 2 4 worth 27.00", onHand(t, s, set, goggles, caps), "a made-up one went")
 

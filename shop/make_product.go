@@ -229,10 +229,10 @@ func (in NewProduct) head() (store.Product, error) {
 	}
 	tracking := stock.Tracking(in.Tracking)
 	if row.Bundle {
-		tracking = stock.Untracked
+		tracking = stock.NotStocked
 	}
-	if !slices.Contains([]stock.Tracking{stock.Untracked, stock.Counted, stock.ByLot, stock.BySerial}, tracking) {
-		return row, fault.Field("tracking", in.Tracking, "untracked, counted, lot or serial", "There is no tracking %q.", in.Tracking)
+	if !slices.Contains([]stock.Tracking{stock.NotStocked, stock.Counted, stock.ByLot, stock.BySerial}, tracking) {
+		return row, fault.Field("tracking", in.Tracking, "not stocked, counted, lot or serial", "There is no tracking %q.", in.Tracking)
 	}
 	if tracking == stock.BySerial && u != unit.Piece {
 		return row, fault.Field("unit", in.Unit, "piece", "What has serial numbers is kept in pieces.")

@@ -194,7 +194,7 @@ func (im *openingImport) take(row catalog.OpeningRow, item store.Sellable, facto
 // check holds lot and serial numbers against the tracking of the product.
 func (o opening) check(item store.Sellable) *fault.Error {
 	switch {
-	case item.Tracking == stock.Untracked:
+	case item.Tracking == stock.NotStocked:
 		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.", item.FullName())
 	case item.Tracking == stock.ByLot && o.lot.Number == "":
 		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", item.FullName())

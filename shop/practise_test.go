@@ -31,7 +31,7 @@ func practising(t *testing.T) (*testkit.Shop, shop.MadeProduct) {
 	sold := s.Sold(t, v, "2")
 	_, err = s.TakeBack(ctx, s.Tobi, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: v})
+	_, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: v})
 	require.NoError(t, err)
 	list, err := s.Categories(ctx, s.Maren)
 	require.NoError(t, err)

@@ -168,7 +168,7 @@ func readLine(v store.Sellable, l GoodsLine, typed map[uint64]decimal.Decimal) (
 	if v.ID == 0 {
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 	}
-	if v.Tracking == stock.Untracked {
+	if v.Tracking == stock.NotStocked {
 		return row, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service; it can't be delivered.", v.Name)
 	}
 	if strings.TrimSpace(l.Quantity) == "" {

@@ -87,12 +87,12 @@ func voidable(tx store.Tx, view store.DocumentView) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	drawer, err := tx.Drawer(sold.DrawerSessionID)
+	drawer, err := tx.Drawer(sold.DrawerID)
 	if err != nil {
 		return "", err
 	}
 	if drawer.ClosedAt != nil {
-		return "", fault.Refuse("document", view.Number, "a sale of an open drawer", "The drawer of sale %s is closed; take the goods back instead.", view.Number)
+		return "", fault.Refuse("document", view.Number, "a sale of an open drawer", "The drawer of sale %s is cashed up; take the goods back instead.", view.Number)
 	}
 	back, err := tx.HasReturns(sold.DocumentID)
 	if err != nil {

@@ -100,7 +100,7 @@ func (s *Shop) ScanDelivery(ctx context.Context, who Actor, key string, id uint6
 
 // put adds a scan to typed lines and says what became of it.
 func (s scanned) put(lines *[]GoodsLine, item store.Sellable, where string) (string, error) {
-	if item.Tracking == stock.Untracked {
+	if item.Tracking == stock.NotStocked {
 		return "", fault.Refuse("code", s.Code, "a product with stock", "%s is a service or a bundle; it has no stock of its own.", item.FullName())
 	}
 	at, err := s.into(lines, item)

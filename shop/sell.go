@@ -22,7 +22,7 @@ import (
 	"itemrack/store"
 )
 
-// SaleLineInput is a line of a sale that is not made through a ticket.
+// SaleLineInput is a line of a sale that is not made through a basket.
 type SaleLineInput struct {
 	Variant  uint64 `json:"variant_id"`
 	Pack     uint64 `json:"pack_id"` // Quantity counts these
@@ -30,13 +30,13 @@ type SaleLineInput struct {
 	Serial   string `json:"serial"`
 }
 
-// SaleInput asks for a sale at a register: of its ticket, or of Lines when
-// there is no ticket. Cash is what the customer hands over, Card what the card
+// SaleInput asks for a sale at a register: of its basket, or of Lines when
+// there is no basket. Cash is what the customer hands over, Card what the card
 // terminal is to charge.
 type SaleInput struct {
 	Register uint64          `json:"register_id"`
-	Ticket   uint64          `json:"ticket_id"`
-	List     uint64          `json:"price_list_id"` // of Lines; a ticket has its own
+	Basket   uint64          `json:"basket_id"`
+	List     uint64          `json:"price_list_id"` // of Lines; a basket has its own
 	Lines    []SaleLineInput `json:"lines"`
 	Cash     string          `json:"cash"`
 	Card     string          `json:"card"`
@@ -132,11 +132,11 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	var serials []string
 	for i, l := range lines {
 		sums[i] = l.line
-		if l.item.Tracking != stock.Untracked || l.item.Bundle {
+		if l.item.Tracking != stock.NotStocked || l.item.Bundle {
 			variants = append(variants, l.item.ID)
 		}
 		for _, p := range l.parts {
-			if !p.Untracked {
+			if !p.NotStocked {
 				variants = append(variants, p.Variant)
 			}
 		}
@@ -170,7 +170,7 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 		switch {
 		case l.item.Bundle:
 			rows[i].Cost, parts[i], err = takeParts(draft, want, l)
-		case l.item.Tracking != stock.Untracked:
+		case l.item.Tracking != stock.NotStocked:
 			want.Variant, want.Quantity, want.Serials = l.item.ID, l.units, split(l.serial)
 			rows[i].Cost, err = draft.Take(want)
 		}
@@ -196,7 +196,7 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	for i := range rows {
 		rows[i].DocumentID = document
 	}
-	err = tx.Insert(&store.Sale{DocumentID: document, RegisterID: in.Register, DrawerSessionID: session, Gross: totals.Gross, Tax: totals.Tax,
+	err = tx.Insert(&store.Sale{DocumentID: document, RegisterID: in.Register, DrawerID: session, Gross: totals.Gross, Tax: totals.Tax,
 		Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: reference})
 	if err != nil {
 		return SaleResult{}, err
@@ -212,8 +212,8 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 			return SaleResult{}, err
 		}
 	}
-	if in.Ticket != 0 {
-		if err := tx.DropTicket(in.Ticket); err != nil {
+	if in.Basket != 0 {
+		if err := tx.DropBasket(in.Basket); err != nil {
 			return SaleResult{}, err
 		}
 	}
@@ -232,7 +232,7 @@ func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal
 	}
 	numbers := split(l.serial)
 	for _, p := range l.parts {
-		if p.Untracked {
+		if p.NotStocked {
 			continue
 		}
 		want.Variant, want.Quantity, want.Serials = p.Variant, p.Quantity.Mul(l.units), nil
@@ -253,19 +253,19 @@ func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal
 	return cost, rows, nil
 }
 
-// sellLines reads what is to be sold: from the ticket at the prices it was
+// sellLines reads what is to be sold: from the basket at the prices it was
 // scanned at, or from the request at the prices of now.
 func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, error) {
-	var rows []store.TicketLine
-	if in.Ticket != 0 {
-		t, err := tx.LockTicket(in.Ticket)
+	var rows []store.BasketLine
+	if in.Basket != 0 {
+		t, err := tx.LockBasket(in.Basket)
 		if err != nil {
 			return nil, err
 		}
 		if t.RegisterID != in.Register {
-			return nil, fault.Clash("ticket_id", in.Ticket, "the ticket of this register", "That ticket has been paid or given up already.")
+			return nil, fault.Clash("basket_id", in.Basket, "the basket of this register", "That basket has been paid or given up already.")
 		}
-		if rows, err = tx.TicketLines(in.Ticket); err != nil {
+		if rows, err = tx.BasketLines(in.Basket); err != nil {
 			return nil, err
 		}
 	}
@@ -273,19 +273,19 @@ func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, erro
 	for _, r := range rows {
 		ids = append(ids, r.VariantID)
 	}
-	if in.Ticket == 0 {
+	if in.Basket == 0 {
 		for _, l := range in.Lines {
 			ids = append(ids, l.Variant)
 		}
 	}
 	if len(ids) == 0 {
-		return nil, fault.Field("lines", "", "at least one line", "The ticket is empty.")
+		return nil, fault.Field("lines", "", "at least one line", "The basket is empty.")
 	}
 	found, err := tx.Sellables(ids, s.Now())
 	if err != nil {
 		return nil, err
 	}
-	if in.Ticket == 0 {
+	if in.Basket == 0 {
 		if rows, err = s.typedLines(in, found); err != nil {
 			return nil, err
 		}
@@ -320,14 +320,14 @@ func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, erro
 	return lines, nil
 }
 
-func (s *Shop) typedLines(in SaleInput, found map[uint64]store.Sellable) ([]store.TicketLine, error) {
-	rows := make([]store.TicketLine, len(in.Lines))
+func (s *Shop) typedLines(in SaleInput, found map[uint64]store.Sellable) ([]store.BasketLine, error) {
+	rows := make([]store.BasketLine, len(in.Lines))
 	for i, l := range in.Lines {
 		v, ok := found[l.Variant]
 		if !ok {
 			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 		}
-		line := store.TicketLine{VariantID: v.ID, PackID: reference(l.Pack), Serials: l.Serial, PricedAt: s.Now()}
+		line := store.BasketLine{VariantID: v.ID, PackID: reference(l.Pack), Serials: l.Serial, PricedAt: s.Now()}
 		var err error
 		if line.Quantity, err = lineQuantity(v, line.PackID, l.Quantity); err != nil {
 			return nil, err
@@ -361,7 +361,7 @@ func lineQuantity(v store.Sellable, pack *uint64, text string) (decimal.Decimal,
 
 // priceLine puts the price on a line that its list has for its quantity, as it
 // was when the line was first scanned.
-func priceLine(v store.Sellable, line *store.TicketLine, list uint64) error {
+func priceLine(v store.Sellable, line *store.BasketLine, list uint64) error {
 	a := v.PriceOf(list, line.PackID, line.Quantity, line.PricedAt)
 	if a.Source == price.NoPrice {
 		return fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())

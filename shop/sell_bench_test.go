@@ -74,7 +74,7 @@ func bareSale(db *sql.DB, n int) error {
 	exec("UPDATE balance SET quantity = quantity - 1 WHERE variant_id IN (1, 2, 3)")
 	exec("UPDATE cost_pool SET quantity = quantity - 1, value = value - 13.95, for_sale = for_sale - 1 WHERE variant_id IN (1, 2, 3)")
 	exec("INSERT INTO ledger_posting (document_id, account, amount) VALUES (?, 'cash', 106.85), (?, 'tax out', -17.81), (?, 'income', -89.04), (?, 'cost of sales', 41.85), (?, 'stock', -41.85)", id, id, id, id, id)
-	exec("INSERT INTO sale (document_id, register_id, drawer_session_id, gross, tax, handed, change_given, card) VALUES (?, 1, 1, 106.85, 17.81, 200, 93.15, 0)", id)
+	exec("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, handed, change_given, card) VALUES (?, 1, 1, 106.85, 17.81, 200, 93.15, 0)", id)
 	exec(`INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, quantity, price, percent, paid, tax, cost) VALUES
 		(?, 1, 1, 'Tidewater rash vest', 'Coral · S', 'TWV-COR-S', 1, 34.95, 20, 34.95, 5.83, 13.95),
 		(?, 2, 2, 'Tidewater rash vest', 'Coral · M', 'TWV-COR-M', 1, 34.95, 20, 34.95, 5.83, 13.95),

@@ -93,21 +93,21 @@ func TestTheWholePath(t *testing.T) {
 	assert.Equal(t, "D-0001", delivery.Number)
 	s.Receive(t, shop.DeliveryInput{Extra: "5.00", Lines: []shop.GoodsLine{{Variant: m.ID, Quantity: "5", Cost: "26"}}})
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: m.Barcode})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: m.Barcode})
 	require.NoError(t, err)
-	ticket, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "3 x " + m.SKU})
+	basket, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "3 x " + m.SKU})
 	require.NoError(t, err)
-	require.Len(t, ticket.Lines, 1)
-	assert.Equal(t, "139.80", ticket.Totals.Gross.StringFixed(2))
-	done, err := s.Sell(ctx, s.Tobi, "pay-1", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "150"})
+	require.Len(t, basket.Lines, 1)
+	assert.Equal(t, "139.80", basket.Totals.Gross.StringFixed(2))
+	done, err := s.Sell(ctx, s.Tobi, "pay-1", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "150"})
 	require.NoError(t, err)
 	assert.Equal(t, "Q1-00001", done.Number)
 	assert.Equal(t, "10.20", done.Change.StringFixed(2))
-	again, err := s.Sell(ctx, s.Tobi, "pay-1", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "150"})
+	again, err := s.Sell(ctx, s.Tobi, "pay-1", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "150"})
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, again.Number, "a repeated request gets the first answer")
-	_, err = s.Sell(ctx, s.Tobi, "pay-2", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "150"})
-	assert.True(t, fault.Is(err, fault.Conflict), "the ticket is gone")
+	_, err = s.Sell(ctx, s.Tobi, "pay-2", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "150"})
+	assert.True(t, fault.Is(err, fault.Conflict), "the basket is gone")
 
 	sold, err := s.Store.Read(ctx).SaleByNumber(done.Number)
 	require.NoError(t, err)
@@ -120,7 +120,7 @@ func TestTheWholePath(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "268.00", held.Pools[m.ID].Value.StringFixed(2), "245.67 and the 22.33 at which it went out")
 	assert.Equal(t, "11", held.ForSale()[m.ID].String(), "what is to check is not available")
-	_, err = s.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: m.ID, Branch: 1, From: "To check", To: "For sale", Quantity: "1"})
+	_, err = s.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: m.ID, Branch: 1, From: "To look over", To: "For sale", Quantity: "1"})
 	require.NoError(t, err)
 	held, err = s.Store.Read(ctx).Look([]uint64{m.ID})
 	require.NoError(t, err)
@@ -213,21 +213,21 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	require.NoError(t, err)
 	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
 	s.Open(t, 1)
-	ticket, err := s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "ab4"})
+	basket, err := s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "ab4"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"AB4"}, ticket.Lines[0].Serials)
-	_, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Code: "AB4"})
-	assert.ErrorContains(t, err, "on the ticket already")
-	ticket, err = s.AddToTicket(ctx, s.Tobi, "", 1, shop.TicketAdd{Variant: board})
+	assert.Equal(t, []string{"AB4"}, basket.Lines[0].Serials)
+	_, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Code: "AB4"})
+	assert.ErrorContains(t, err, "on the basket already")
+	basket, err = s.AddToBasket(ctx, s.Tobi, "", 1, shop.BasketAdd{Variant: board})
 	require.NoError(t, err)
-	assert.Equal(t, "Choose its serial number.", ticket.Lines[1].Short)
-	assert.Equal(t, []string{"AB1", "AB2", "AB3", "AB4"}, ticket.Lines[1].Choices)
-	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "2000"})
+	assert.Equal(t, "Choose its serial number.", basket.Lines[1].Short)
+	assert.Equal(t, []string{"AB1", "AB2", "AB3", "AB4"}, basket.Lines[1].Choices)
+	_, err = s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	assert.ErrorContains(t, err, "choose a serial number")
 	one := "AB1"
-	_, err = s.ChangeTicketLine(ctx, s.Tobi, "", 1, ticket.Lines[1].ID, shop.TicketChange{Serial: &one})
+	_, err = s.ChangeBasketLine(ctx, s.Tobi, "", 1, basket.Lines[1].ID, shop.BasketChange{Serial: &one})
 	require.NoError(t, err)
-	done, err := s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Ticket: ticket.ID, Cash: "2000"})
+	done, err := s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	require.NoError(t, err)
 	sold, err := s.Store.Read(ctx).SaleByNumber(done.Number)
 	require.NoError(t, err)
@@ -242,7 +242,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	for _, u := range units {
 		states[u.Number] = u.State + " " + u.Condition
 	}
-	assert.Equal(t, map[string]string{"AB1": "sold For sale", "AB2": "in stock For sale", "AB3": "in stock For sale", "AB4": "in stock To check"}, states)
+	assert.Equal(t, map[string]string{"AB1": "sold For sale", "AB2": "in stock For sale", "AB3": "in stock For sale", "AB4": "in stock To look over"}, states)
 	s.InStep(t)
 
 	plan, err := s.PlanCount(ctx, s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
@@ -281,13 +281,13 @@ func TestLotsThroughTheShop(t *testing.T) {
 	require.NoError(t, err)
 	toCheck := map[string]string{}
 	for _, p := range places {
-		if p.Condition == "To check" {
+		if p.Condition == "To look over" {
 			toCheck[p.Lot] = p.Quantity.String()
 		}
 	}
 	assert.Equal(t, map[string]string{"K614": "32", "K615": "8"}, toCheck)
 	later := s.At(time.Date(2027, 1, 1, 12, 0, 0, 0, time.UTC))
-	_, err = later.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To check", To: "For sale", Quantity: "1"})
+	_, err = later.ChangeCondition(ctx, s.Tobi, "", shop.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
 	assert.ErrorContains(t, err, "past its expiry")
 	_, err = later.TakeBack(ctx, s.Tobi, "", shop.ReturnInput{Register: 1, Sale: done.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "5", Condition: "For sale"}}})
 	require.NoError(t, err, "the later lot may go back for sale")
@@ -382,12 +382,12 @@ func TestCardTerminalAndPrinter(t *testing.T) {
 	s.InStep(t)
 }
 
-func TestDrawerSession(t *testing.T) {
+func TestDrawer(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
 	_, err := s.Sell(ctx, s.Tobi, "", shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
-	assert.ErrorContains(t, err, "drawer of this register is closed")
+	assert.ErrorContains(t, err, "drawer of this register is not open")
 	s.Open(t, 1)
 	_, err = s.OpenDrawer(ctx, s.Tobi, "", 1, "50")
 	assert.ErrorContains(t, err, "open already")
@@ -397,13 +397,13 @@ func TestDrawerSession(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.TakeBack(ctx, s.Tobi, "", shop.ReturnInput{Register: 1, Sale: first.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	assert.ErrorContains(t, err, "made void")
-	closing, err := s.CloseDrawer(ctx, s.Tobi, "", 1, []sale.Denomination{{Value: d("50"), Count: 2}, {Value: d("1"), Count: 3}})
+	closing, err := s.CashUpDrawer(ctx, s.Tobi, "", 1, []sale.Denomination{{Value: d("50"), Count: 2}, {Value: d("1"), Count: 3}})
 	require.NoError(t, err)
-	assert.Equal(t, "104.00 103.00 -1.00", closing.Expected.StringFixed(2)+" "+closing.Counted.StringFixed(2)+" "+closing.Difference.StringFixed(2))
-	_, err = s.CloseDrawer(ctx, s.Tobi, "", 1, nil)
+	assert.Equal(t, "104.00 103.00 -1.00", closing.ShouldBe.StringFixed(2)+" "+closing.Counted.StringFixed(2)+" "+closing.Difference.StringFixed(2))
+	_, err = s.CashUpDrawer(ctx, s.Tobi, "", 1, nil)
 	assert.ErrorContains(t, err, "closed already")
 	_, err = s.Reverse(ctx, s.Maren, "", "Q1-00002", "")
-	assert.ErrorContains(t, err, "drawer of sale Q1-00002 is closed")
+	assert.ErrorContains(t, err, "drawer of sale Q1-00002 is cashed up")
 	s.InStep(t)
 }
 
@@ -477,7 +477,7 @@ func TestTheSameRequestTwentyTimesAtOnce(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestManyVariantsAtOnce sells tickets of the same variants in opposite orders.
+// TestManyVariantsAtOnce sells baskets of the same variants in opposite orders.
 func TestManyVariantsAtOnce(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)

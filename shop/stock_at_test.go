@@ -29,7 +29,7 @@ func TestStockAsAt(t *testing.T) {
 	}
 	receive(s.At(monday), "10", "20.00")
 	tuesday := s.At(monday.Add(24 * time.Hour))
-	_, err := tuesday.ChangeCondition(ctx, s.Maren, "", shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "To scrap", Quantity: "3"})
+	_, err := tuesday.ChangeCondition(ctx, s.Maren, "", shop.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "3"})
 	require.NoError(t, err)
 	receive(tuesday, "5", "27.00")
 	s.Open(t, 1)
@@ -60,7 +60,7 @@ func TestStockAsAt(t *testing.T) {
 	places, err := q.PlacesAt(v, monday.Add(25*time.Hour))
 	require.NoError(t, err)
 	require.Len(t, places, 2)
-	assert.Equal(t, []string{"For sale 12", "To scrap 3"}, []string{places[0].Condition + " " + places[0].Quantity.String(), places[1].Condition + " " + places[1].Quantity.String()})
+	assert.Equal(t, []string{"For sale 12", "For scrap 3"}, []string{places[0].Condition + " " + places[0].Quantity.String(), places[1].Condition + " " + places[1].Quantity.String()})
 	before, err := q.PlacesAt(v, monday.Add(-time.Hour))
 	require.NoError(t, err)
 	assert.Empty(t, before)

@@ -21,7 +21,7 @@ import (
 )
 
 // ReturnLineInput is what comes back of a line of a sale, and the condition it
-// goes into; empty means To check.
+// goes into; empty means To look over.
 type ReturnLineInput struct {
 	Line      int    `json:"line"`
 	Quantity  string `json:"quantity"`
@@ -146,7 +146,7 @@ func (r *returning) line(in ReturnLineInput) error {
 	}
 	condition := stock.Condition(in.Condition)
 	if condition == "" {
-		condition = stock.ToCheck
+		condition = stock.ToLookOver
 	}
 	if err := stock.CheckCondition(condition); err != nil {
 		return err
@@ -158,7 +158,7 @@ func (r *returning) line(in ReturnLineInput) error {
 	switch {
 	case len(line.Parts) > 0:
 		err = r.restoreParts(*line, condition, q, back.Cost, numbers)
-	case r.held.Items[line.VariantID].Tracking != stock.Untracked && !line.Bundle:
+	case r.held.Items[line.VariantID].Tracking != stock.NotStocked && !line.Bundle:
 		err = r.restore(line.Line, line.VariantID, condition, q, back.Cost, numbers)
 	}
 	if err != nil {
@@ -241,7 +241,7 @@ func (r *returning) restore(line int, variant uint64, condition stock.Condition,
 		}
 		lot := r.held.Lots[lots[i].Lot]
 		if condition == stock.ForSale && lot.Expired(r.shop.Today()) {
-			return fault.Refuse("condition", condition, "To check or To scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+			return fault.Refuse("condition", condition, "To look over or For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 		}
 		value := money.Part(cost, given, done, part, q)
 		done, given = done.Add(part), given.Add(value)
@@ -281,7 +281,7 @@ func (r *returning) post(session uint64) (ReturnResult, error) {
 	for i := range r.rows {
 		r.rows[i].DocumentID = document
 	}
-	if err := r.tx.Insert(&store.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerSessionID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
+	if err := r.tx.Insert(&store.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
 		return ReturnResult{}, err
 	}
 	return ReturnResult{Document: document, Number: doc.Number, At: doc.HappenedAt, Amount: r.sum.Amount, Cash: cash, Card: card}, r.tx.Insert(&r.rows)
@@ -324,7 +324,7 @@ func (s *Shop) ChangeCondition(ctx context.Context, who Actor, key string, in Ch
 			return Posted{}, fault.Field("quantity", in.Quantity, "more than 0", "Say how many to change.")
 		}
 		if lot := held.Lots[in.Lot]; to == stock.ForSale && in.Lot != 0 && lot.Expired(s.Today()) {
-			return Posted{}, fault.Refuse("to", in.To, "To scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+			return Posted{}, fault.Refuse("to", in.To, "For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 		}
 		name, err := number(tx, "CC")
 		if err != nil {

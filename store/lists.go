@@ -104,7 +104,7 @@ func (tx Tx) SetProductColumn(column string, value *string, products []uint64) e
 	return tx.db.Exec("UPDATE product SET "+column+" = ? WHERE id IN ?", value, products).Error
 }
 
-// SuppliedBy makes sure that the preferred supplier of some products stands among
+// SuppliedBy makes sure that the usual supplier of some products stands among
 // their suppliers.
 func (tx Tx) SuppliedBy(products []uint64) error {
 	return tx.db.Exec("INSERT IGNORE INTO product_supplier (product_id, supplier_id) SELECT id, supplier_id FROM product WHERE id IN ? AND supplier_id IS NOT NULL", products).Error

@@ -42,7 +42,7 @@ func (q Q) Practised() (Practised, error) {
 	var p Practised
 	return p, q.db.Raw(`SELECT (SELECT COUNT(*) FROM document) AS documents, (SELECT COUNT(*) FROM sale) AS sales, (SELECT COUNT(*) FROM entry) AS entries,
 		(SELECT COUNT(*) FROM shelf_count) AS counts, (SELECT COUNT(*) FROM delivery WHERE document_id IS NULL) AS drafts,
-		(SELECT COUNT(*) FROM drawer_session WHERE closed_at IS NULL) AS open`).Scan(&p).Error
+		(SELECT COUNT(*) FROM drawer WHERE closed_at IS NULL) AS open`).Scan(&p).Error
 }
 
 // ClearPractice empties the book of a shop that only practised, and all that
@@ -51,8 +51,8 @@ func (q Q) Practised() (Practised, error) {
 func (tx Tx) ClearPractice() error {
 	for _, statement := range []string{
 		"UPDATE cost_pool p JOIN variant v ON v.id = p.variant_id SET p.quantity = 0, p.value = 0, p.last_cost = 0, p.for_sale = 0, p.low = COALESCE(v.restock_level > 0, FALSE)",
-		"DELETE FROM ticket_line", "DELETE FROM ticket",
-		"DELETE FROM return_line", "DELETE FROM sale_return", "DELETE FROM sale_part", "DELETE FROM sale_line", "DELETE FROM sale", "DELETE FROM drawer_session",
+		"DELETE FROM basket_line", "DELETE FROM basket",
+		"DELETE FROM return_line", "DELETE FROM sale_return", "DELETE FROM sale_part", "DELETE FROM sale_line", "DELETE FROM sale", "DELETE FROM drawer",
 		"DELETE FROM delivery_line", "DELETE FROM delivery", "DELETE FROM count_event", "DELETE FROM count_row", "DELETE FROM shelf_count",
 		"DELETE FROM cost_layer", "DELETE FROM ledger_posting", "DELETE FROM entry", "DELETE FROM balance", "DELETE FROM unit", "DELETE FROM lot",
 		"DELETE FROM document WHERE reverses_id IS NOT NULL", "DELETE FROM document",

@@ -53,7 +53,7 @@ func (tx Tx) DropPriceList(id uint64) error {
 	}
 	err := tx.db.Exec("DELETE FROM price_list WHERE id = ?", id).Error
 	if referenced(err) {
-		return fault.Refuse("price_list", id, "a list that nothing uses", "Another list starts from this one, or a ticket uses it.")
+		return fault.Refuse("price_list", id, "a list that nothing uses", "Another list starts from this one, or a basket uses it.")
 	}
 	return err
 }
@@ -259,7 +259,7 @@ func (q Q) Due(after, until time.Time) ([]uint64, error) {
 	return ids, q.db.Raw("SELECT DISTINCT product_id FROM price WHERE from_at > ? AND from_at <= ?", after, until).Scan(&ids).Error
 }
 
-// Sellable is what a ticket, a delivery or a label needs to know of a variant.
+// Sellable is what a basket, a delivery or a label needs to know of a variant.
 // Price is for one on the Regular list.
 type Sellable struct {
 	ID        uint64          `json:"id"`

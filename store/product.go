@@ -298,7 +298,7 @@ func (q Q) BundleParts(bundles []uint64, branch uint64) (map[uint64][]PartView, 
 			cost = *r.Cost
 		}
 		parts[r.BundleID] = append(parts[r.BundleID], PartView{Variant: r.VariantID, Tracking: stock.Tracking(r.Tracking), SKU: r.SKU, Here: r.Here,
-			Part: catalog.Part{Name: FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, Untracked: r.Tracking == string(stock.Untracked)}})
+			Part: catalog.Part{Name: FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, NotStocked: r.Tracking == string(stock.NotStocked)}})
 	}
 	return parts, err
 }
@@ -438,7 +438,7 @@ func (tx Tx) DropVariants(ids []uint64) error {
 	if err := tx.db.Exec("DELETE FROM cost_pool WHERE variant_id IN ? AND quantity = 0 AND value = 0", ids).Error; err != nil {
 		return err
 	}
-	for _, table := range []string{"barcode", "price", "ticket_line", "delivery_line", "count_event", "count_row"} {
+	for _, table := range []string{"barcode", "price", "basket_line", "delivery_line", "count_event", "count_row"} {
 		where := " WHERE variant_id IN ?"
 		if strings.HasPrefix(table, "count") || table == "delivery_line" {
 			var n int
@@ -633,7 +633,7 @@ type SupplierPart struct {
 	SupplierID uint64 `json:"supplier_id"`
 	Supplier   string `json:"supplier"`
 	Part       string `json:"part"`
-	Preferred  bool   `json:"preferred"`
+	Usual      bool   `json:"usual"`
 }
 
 // SuppliersOf lists the suppliers of some products.
@@ -642,8 +642,8 @@ func (q Q) SuppliersOf(products []uint64) (map[uint64][]SupplierPart, error) {
 		ProductID uint64
 		SupplierPart
 	}
-	err := q.db.Raw(`SELECT x.product_id, x.supplier_id, s.name AS supplier, x.part_number AS part, COALESCE(p.supplier_id = x.supplier_id, FALSE) AS preferred FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id
-		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, preferred DESC, s.name`, products).Scan(&rows).Error
+	err := q.db.Raw(`SELECT x.product_id, x.supplier_id, s.name AS supplier, x.part_number AS part, COALESCE(p.supplier_id = x.supplier_id, FALSE) AS usual FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id
+		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, usual DESC, s.name`, products).Scan(&rows).Error
 	found := map[uint64][]SupplierPart{}
 	for _, r := range rows {
 		found[r.ProductID] = append(found[r.ProductID], r.SupplierPart)
@@ -719,7 +719,7 @@ func (tx Tx) SavePack(p *Pack) error {
 
 // DropPack drops a pack with its barcodes and prices.
 func (tx Tx) DropPack(id uint64) error {
-	for _, statement := range []string{"DELETE FROM barcode WHERE pack_id = ?", "DELETE FROM price WHERE pack_id = ?", "DELETE FROM ticket_line WHERE pack_id = ?", "DELETE FROM pack WHERE id = ?"} {
+	for _, statement := range []string{"DELETE FROM barcode WHERE pack_id = ?", "DELETE FROM price WHERE pack_id = ?", "DELETE FROM basket_line WHERE pack_id = ?", "DELETE FROM pack WHERE id = ?"} {
 		if err := tx.db.Exec(statement, id).Error; err != nil {
 			return err
 		}
@@ -770,7 +770,7 @@ type LabelFact struct {
 }
 
 // LabelFacts reads what labels say of some variants: the value on each axis, the
-// preferred supplier's part number, the content and the picture.
+// usual supplier's part number, the content and the picture.
 func (q Q) LabelFacts(ids []uint64) (map[uint64]LabelFact, error) {
 	facts := map[uint64]LabelFact{}
 	if len(ids) == 0 {

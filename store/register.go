@@ -14,7 +14,7 @@ import (
 type RegisterView struct {
 	Register
 	Branch   string     `json:"branch"`
-	Session  uint64     `json:"session"`
+	Drawer   uint64     `json:"drawer_id"` // 0 while it is not open
 	OpenedAt *time.Time `json:"opened_at"`
 	OpenedBy string     `json:"opened_by"`
 }
@@ -22,8 +22,8 @@ type RegisterView struct {
 // Registers lists the registers with their open sessions.
 func (q Q) Registers() ([]RegisterView, error) {
 	var rows []RegisterView
-	return rows, q.db.Raw(`SELECT r.*, b.name AS branch, COALESCE(d.id, 0) AS session, d.opened_at, COALESCE(u.name, '') AS opened_by FROM register r
-		JOIN branch b ON b.id = r.branch_id LEFT JOIN drawer_session d ON d.open_register_id = r.id LEFT JOIN user u ON u.id = d.opened_by ORDER BY r.id`).Scan(&rows).Error
+	return rows, q.db.Raw(`SELECT r.*, b.name AS branch, COALESCE(d.id, 0) AS drawer, d.opened_at, COALESCE(u.name, '') AS opened_by FROM register r
+		JOIN branch b ON b.id = r.branch_id LEFT JOIN drawer d ON d.open_register_id = r.id LEFT JOIN user u ON u.id = d.opened_by ORDER BY r.id`).Scan(&rows).Error
 }
 
 // Register finds a register with its open session.
@@ -41,7 +41,7 @@ func (q Q) Register(id uint64) (RegisterView, error) {
 }
 
 // OpenDrawer writes a new session; a register has one open at a time.
-func (tx Tx) OpenDrawer(s *DrawerSession) error {
+func (tx Tx) OpenDrawer(s *Drawer) error {
 	err := tx.db.Create(s).Error
 	if duplicate(err) {
 		return fault.Clash("register", s.RegisterID, "a register whose drawer is closed", "The drawer of this register is open already.")
@@ -50,13 +50,13 @@ func (tx Tx) OpenDrawer(s *DrawerSession) error {
 }
 
 // Drawer reads a session, locked until the transaction ends.
-func (tx Tx) Drawer(id uint64) (DrawerSession, error) {
-	var s DrawerSession
-	if err := tx.db.Raw("SELECT * FROM drawer_session WHERE id = ? FOR UPDATE", id).Scan(&s).Error; err != nil {
+func (tx Tx) Drawer(id uint64) (Drawer, error) {
+	var s Drawer
+	if err := tx.db.Raw("SELECT * FROM drawer WHERE id = ? FOR UPDATE", id).Scan(&s).Error; err != nil {
 		return s, err
 	}
 	if s.ID == 0 {
-		return s, fault.Missing("session", id, "There is no drawer session %d.", id)
+		return s, fault.Missing("session", id, "There is no cash-up %d.", id)
 	}
 	return s, nil
 }
@@ -65,19 +65,19 @@ func (tx Tx) Drawer(id uint64) (DrawerSession, error) {
 // transaction ends, and refuses when it is not open. Sales share it.
 func (tx Tx) ShareDrawer(register uint64) (uint64, error) {
 	var id uint64
-	if err := tx.db.Raw("SELECT id FROM drawer_session WHERE open_register_id = ? LOCK IN SHARE MODE", register).Scan(&id).Error; err != nil {
+	if err := tx.db.Raw("SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", register).Scan(&id).Error; err != nil {
 		return 0, err
 	}
 	if id == 0 {
-		return 0, fault.Refuse("register", register, "an open drawer", "The drawer of this register is closed. Open it with its float first.")
+		return 0, fault.Refuse("register", register, "an open drawer", "The drawer of this register is not open. Open it with its float first.")
 	}
 	return id, nil
 }
 
-// CloseDrawer writes how a session ended.
-func (tx Tx) CloseDrawer(s DrawerSession) error {
-	return tx.db.Table("drawer_session").Where("id = ?", s.ID).Updates(map[string]any{"open_register_id": nil, "closed_by": s.ClosedBy,
-		"closed_at": s.ClosedAt, "expected": s.Expected, "counted": s.Counted, "document_id": s.DocumentID}).Error
+// CashUpDrawer writes how a session ended.
+func (tx Tx) CashUpDrawer(s Drawer) error {
+	return tx.db.Table("drawer").Where("id = ?", s.ID).Updates(map[string]any{"open_register_id": nil, "closed_by": s.ClosedBy,
+		"closed_at": s.ClosedAt, "should_be": s.ShouldBe, "counted": s.Counted, "document_id": s.DocumentID}).Error
 }
 
 // DrawerFigures adds up what went through a drawer.
@@ -100,20 +100,20 @@ func (f DrawerFigures) Core() sale.Drawer {
 func (q Q) DrawerFigures(session uint64) (DrawerFigures, error) {
 	var f DrawerFigures
 	err := q.db.Raw("SELECT d.`float`, COUNT(s.document_id) AS sales, COALESCE(SUM(s.handed - s.change_given), 0) AS cash_in, COALESCE(SUM(s.card), 0) AS card "+
-		"FROM drawer_session d LEFT JOIN sale s ON s.drawer_session_id = d.id AND NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) WHERE d.id = ? GROUP BY d.id", session).Scan(&f).Error
+		"FROM drawer d LEFT JOIN sale s ON s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) WHERE d.id = ? GROUP BY d.id", session).Scan(&f).Error
 	if err != nil {
 		return f, err
 	}
 	var back DrawerFigures
 	err = q.db.Raw(`SELECT COUNT(*) AS returns, COALESCE(SUM(cash), 0) AS cash_back, COALESCE(SUM(card), 0) AS card_back
-		FROM sale_return WHERE drawer_session_id = ?`, session).Scan(&back).Error
+		FROM sale_return WHERE drawer_id = ?`, session).Scan(&back).Error
 	f.Returns, f.CashBack, f.CardBack = back.Returns, back.CashBack, back.CardBack
 	return f, err
 }
 
 // DrawerRow is a session in a list.
 type DrawerRow struct {
-	DrawerSession
+	Drawer
 	Register string `json:"register"`
 	Opener   string `json:"opener"`
 	Closer   string `json:"closer"`
@@ -123,7 +123,7 @@ type DrawerRow struct {
 // Drawers lists the sessions, newest first.
 func (q Q) Drawers(page int) ([]DrawerRow, bool, error) {
 	var rows []DrawerRow
-	err := q.db.Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer_session d
+	err := q.db.Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer d
 		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id = d.closed_by LEFT JOIN document x ON x.id = d.document_id
 		ORDER BY d.id DESC LIMIT ? OFFSET ?`, q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
 	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
@@ -132,72 +132,72 @@ func (q Q) Drawers(page int) ([]DrawerRow, bool, error) {
 // DrawerRow reads one session.
 func (q Q) DrawerRow(id uint64) (DrawerRow, error) {
 	var row DrawerRow
-	err := q.db.Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer_session d
+	err := q.db.Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer d
 		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id = d.closed_by LEFT JOIN document x ON x.id = d.document_id
 		WHERE d.id = ?`, id).Scan(&row).Error
 	if err == nil && row.ID == 0 {
-		err = fault.Missing("session", id, "There is no drawer session %d.", id)
+		err = fault.Missing("session", id, "There is no cash-up %d.", id)
 	}
 	return row, err
 }
 
-// OpenTicket returns the ticket that a register is at, made if there is none.
-func (tx Tx) OpenTicket(register, user uint64, now time.Time) (Ticket, error) {
-	var t Ticket
+// OpenBasket returns the basket that a register is at, made if there is none.
+func (tx Tx) OpenBasket(register, user uint64, now time.Time) (Basket, error) {
+	var t Basket
 	find := func() error {
-		return tx.db.Raw("SELECT * FROM ticket WHERE open_register_id = ? FOR UPDATE", register).Scan(&t).Error
+		return tx.db.Raw("SELECT * FROM basket WHERE open_register_id = ? FOR UPDATE", register).Scan(&t).Error
 	}
 	if err := find(); err != nil || t.ID != 0 {
 		return t, err
 	}
-	t = Ticket{RegisterID: register, OpenRegisterID: &register, UserID: user, OpenedAt: now, PriceListID: price.Regular}
+	t = Basket{RegisterID: register, OpenRegisterID: &register, UserID: user, OpenedAt: now, PriceListID: price.Regular}
 	err := tx.db.Create(&t).Error
 	if duplicate(err) {
-		t = Ticket{}
+		t = Basket{}
 		err = find()
 	}
 	return t, err
 }
 
-// LockTicket reads a ticket, locked until the transaction ends; ID is 0 when it
+// LockBasket reads a basket, locked until the transaction ends; ID is 0 when it
 // is gone.
-func (tx Tx) LockTicket(id uint64) (Ticket, error) {
-	var t Ticket
-	return t, tx.db.Raw("SELECT * FROM ticket WHERE id = ? FOR UPDATE", id).Scan(&t).Error
+func (tx Tx) LockBasket(id uint64) (Basket, error) {
+	var t Basket
+	return t, tx.db.Raw("SELECT * FROM basket WHERE id = ? FOR UPDATE", id).Scan(&t).Error
 }
 
-// CurrentTicket reads the ticket that a register is at; ID is 0 for none.
-func (q Q) CurrentTicket(register uint64) (Ticket, error) {
-	var t Ticket
-	return t, q.db.Raw("SELECT * FROM ticket WHERE open_register_id = ?", register).Scan(&t).Error
+// CurrentBasket reads the basket that a register is at; ID is 0 for none.
+func (q Q) CurrentBasket(register uint64) (Basket, error) {
+	var t Basket
+	return t, q.db.Raw("SELECT * FROM basket WHERE open_register_id = ?", register).Scan(&t).Error
 }
 
-// TicketLines lists the lines of a ticket.
-func (q Q) TicketLines(ticket uint64) ([]TicketLine, error) {
-	var rows []TicketLine
-	return rows, q.db.Raw("SELECT * FROM ticket_line WHERE ticket_id = ? ORDER BY id", ticket).Scan(&rows).Error
+// BasketLines lists the lines of a basket.
+func (q Q) BasketLines(basket uint64) ([]BasketLine, error) {
+	var rows []BasketLine
+	return rows, q.db.Raw("SELECT * FROM basket_line WHERE basket_id = ? ORDER BY id", basket).Scan(&rows).Error
 }
 
-// SaveTicketLine changes a line's quantity and serial numbers, or removes it
+// SaveBasketLine changes a line's quantity and serial numbers, or removes it
 // when the quantity is zero.
-func (tx Tx) SaveTicketLine(line TicketLine) error {
+func (tx Tx) SaveBasketLine(line BasketLine) error {
 	if line.Quantity.IsZero() {
-		return tx.db.Exec("DELETE FROM ticket_line WHERE id = ?", line.ID).Error
+		return tx.db.Exec("DELETE FROM basket_line WHERE id = ?", line.ID).Error
 	}
-	return tx.db.Exec("UPDATE ticket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", line.Quantity, line.Price, line.Labelled, line.Serials, line.ID).Error
+	return tx.db.Exec("UPDATE basket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", line.Quantity, line.Price, line.Labelled, line.Serials, line.ID).Error
 }
 
-// SetTicketList puts a ticket on a price list.
-func (tx Tx) SetTicketList(id, list uint64) error {
-	return tx.db.Exec("UPDATE ticket SET price_list_id = ? WHERE id = ?", list, id).Error
+// SetBasketList puts a basket on a price list.
+func (tx Tx) SetBasketList(id, list uint64) error {
+	return tx.db.Exec("UPDATE basket SET price_list_id = ? WHERE id = ?", list, id).Error
 }
 
-// DropTicket ends a ticket: it was paid, or given up.
-func (tx Tx) DropTicket(id uint64) error {
-	if err := tx.db.Exec("DELETE FROM ticket_line WHERE ticket_id = ?", id).Error; err != nil {
+// DropBasket ends a basket: it was paid, or given up.
+func (tx Tx) DropBasket(id uint64) error {
+	if err := tx.db.Exec("DELETE FROM basket_line WHERE basket_id = ?", id).Error; err != nil {
 		return err
 	}
-	return tx.db.Exec("DELETE FROM ticket WHERE id = ?", id).Error
+	return tx.db.Exec("DELETE FROM basket WHERE id = ?", id).Error
 }
 
 // SaleView is a sale with its document and lines.

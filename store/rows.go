@@ -280,9 +280,9 @@ type Lot struct {
 	Expiry    time.Time `json:"expiry"`
 }
 
-// DrawerSession is a drawer from float to closing. OpenRegisterID is the
+// Drawer is a drawer from float to closing. OpenRegisterID is the
 // register while the session is open, and unique: one at a time.
-type DrawerSession struct {
+type Drawer struct {
 	ID             uint64           `json:"id"`
 	RegisterID     uint64           `json:"register_id"`
 	OpenRegisterID *uint64          `json:"open_register_id"`
@@ -291,14 +291,14 @@ type DrawerSession struct {
 	Float          decimal.Decimal  `json:"float"`
 	ClosedBy       *uint64          `json:"closed_by"`
 	ClosedAt       *time.Time       `json:"closed_at"`
-	Expected       *decimal.Decimal `json:"expected"`
+	ShouldBe       *decimal.Decimal `json:"should_be"`
 	Counted        *decimal.Decimal `json:"counted"`
 	DocumentID     *uint64          `json:"document_id"`
 }
 
-// Ticket is a sale while it is being made, at the prices of a list; a register
+// Basket is a sale while it is being made, at the prices of a list; a register
 // has one open at a time.
-type Ticket struct {
+type Basket struct {
 	ID             uint64    `json:"id"`
 	RegisterID     uint64    `json:"register_id"`
 	OpenRegisterID *uint64   `json:"open_register_id"`
@@ -307,11 +307,11 @@ type Ticket struct {
 	PriceListID    uint64    `json:"price_list_id"`
 }
 
-// TicketLine keeps the price at which it was scanned, and when that was. Quantity
+// BasketLine keeps the price at which it was scanned, and when that was. Quantity
 // is in packs where PackID names one.
-type TicketLine struct {
+type BasketLine struct {
 	ID        uint64          `json:"id"`
-	TicketID  uint64          `json:"ticket_id"`
+	BasketID  uint64          `json:"basket_id"`
 	VariantID uint64          `json:"variant_id"`
 	PackID    *uint64         `json:"pack_id"`
 	Quantity  decimal.Decimal `json:"quantity"`
@@ -323,15 +323,15 @@ type TicketLine struct {
 
 // Sale is what a sale's document took in.
 type Sale struct {
-	DocumentID      uint64          `gorm:"primaryKey" json:"document_id"`
-	RegisterID      uint64          `json:"register_id"`
-	DrawerSessionID uint64          `json:"drawer_session_id"`
-	Gross           decimal.Decimal `json:"gross"`
-	Tax             decimal.Decimal `json:"tax"`
-	Handed          decimal.Decimal `json:"handed"`
-	ChangeGiven     decimal.Decimal `json:"change_given"`
-	Card            decimal.Decimal `json:"card"`
-	CardReference   string          `json:"card_reference"`
+	DocumentID    uint64          `gorm:"primaryKey" json:"document_id"`
+	RegisterID    uint64          `json:"register_id"`
+	DrawerID      uint64          `json:"drawer_id"`
+	Gross         decimal.Decimal `json:"gross"`
+	Tax           decimal.Decimal `json:"tax"`
+	Handed        decimal.Decimal `json:"handed"`
+	ChangeGiven   decimal.Decimal `json:"change_given"`
+	Card          decimal.Decimal `json:"card"`
+	CardReference string          `json:"card_reference"`
 }
 
 // SaleLine is a line of a sale as it was sold. Quantity is in base units, Price
@@ -369,13 +369,13 @@ type SalePart struct {
 
 // SaleReturn is what a return's document gave back.
 type SaleReturn struct {
-	DocumentID      uint64          `gorm:"primaryKey" json:"document_id"`
-	SaleID          uint64          `json:"sale_id"`
-	DrawerSessionID uint64          `json:"drawer_session_id"`
-	Amount          decimal.Decimal `json:"amount"`
-	Tax             decimal.Decimal `json:"tax"`
-	Cash            decimal.Decimal `json:"cash"`
-	Card            decimal.Decimal `json:"card"`
+	DocumentID uint64          `gorm:"primaryKey" json:"document_id"`
+	SaleID     uint64          `json:"sale_id"`
+	DrawerID   uint64          `json:"drawer_id"`
+	Amount     decimal.Decimal `json:"amount"`
+	Tax        decimal.Decimal `json:"tax"`
+	Cash       decimal.Decimal `json:"cash"`
+	Card       decimal.Decimal `json:"card"`
 }
 
 // ReturnLine is what came back of a line of a sale.

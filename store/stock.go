@@ -161,7 +161,7 @@ func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
 		from = "product p FORCE INDEX (name)"
 	}
 	products := words(q.db.Table(from).Select("p.id"), text).
-		Where("(p.tracking <> 'untracked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
+		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
 		Order("p.name, p.id").Limit(offset + q.rows() + 1)
 	var rows []StockRow
 	err := q.db.Table("(?) x", products).Select(stockColumns).Joins("JOIN product p ON p.id = x.id JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id").
@@ -215,7 +215,7 @@ func (q Q) NotForSale(most int) ([]OffRow, error) {
 		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id), '') AS serials
 		FROM balance b JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id = s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
-		WHERE b.condition IN ('To check', 'House use', 'At repair', 'To scrap') AND b.quantity > 0
+		WHERE b.condition <> 'For sale' AND b.quantity > 0
 		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).Scan(&rows).Error
 }
 

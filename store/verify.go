@@ -76,12 +76,12 @@ var checks = []struct{ name, seen, wrong string }{
 	{"no line came back more often than it was sold", "SELECT COUNT(*) FROM return_line",
 		`SELECT CONCAT(d.number, ' line ', l.line, ': ', r.q, ' back of ', l.quantity) FROM (SELECT sale_line_id, SUM(quantity) AS q, SUM(amount) AS a FROM return_line GROUP BY sale_line_id) r
 			JOIN sale_line l ON l.id = r.sale_line_id JOIN document d ON d.id = l.document_id WHERE r.q > l.quantity OR r.a > l.paid LIMIT 1`},
-	{"every drawer's cash is in the books", "SELECT COUNT(*) FROM drawer_session",
+	{"every drawer's cash is in the books", "SELECT COUNT(*) FROM drawer",
 		`SELECT CONCAT('cash in the books differs from sales, returns and closings by ', SUM(v)) FROM (
 			SELECT amount AS v FROM ledger_posting WHERE account = 'cash' UNION ALL
 			SELECT -(handed - change_given) FROM sale s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) UNION ALL
 			SELECT cash FROM sale_return s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) UNION ALL
-			SELECT -(counted - expected) FROM drawer_session WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
+			SELECT -(counted - should_be) FROM drawer WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
 }
 
 // Verify holds the records against each other in one snapshot, so that it may

@@ -191,31 +191,31 @@ func (c *call) apiOpenDrawer() error {
 	})
 }
 
-func (c *call) apiCloseDrawer() error {
+func (c *call) apiCashUp() error {
 	return onNumber(c, "id", func(id uint64, in struct {
 		Counted []sale.Denomination `json:"counted"`
-	}) (shop.Closing, error) {
-		return c.server.shop.CloseDrawer(c.ctx, c.who, c.key(), id, in.Counted)
+	}) (shop.CashUp, error) {
+		return c.server.shop.CashUpDrawer(c.ctx, c.who, c.key(), id, in.Counted)
 	})
 }
 
-func (c *call) apiTicket() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.TicketView, error) { return c.server.shop.Ticket(c.ctx, c.who, id) })
+func (c *call) apiBasket() error {
+	return onNumber(c, "id", func(id uint64, _ none) (shop.BasketView, error) { return c.server.shop.Basket(c.ctx, c.who, id) })
 }
 
-func (c *call) apiDropTicket() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.TicketView, error) { return c.server.shop.DropTicket(c.ctx, c.who, id) })
+func (c *call) apiDropBasket() error {
+	return onNumber(c, "id", func(id uint64, _ none) (shop.BasketView, error) { return c.server.shop.DropBasket(c.ctx, c.who, id) })
 }
 
-func (c *call) apiAddToTicket() error {
-	return onNumber(c, "id", func(id uint64, in shop.TicketAdd) (shop.TicketView, error) {
-		return c.server.shop.AddToTicket(c.ctx, c.who, c.key(), id, in)
+func (c *call) apiAddToBasket() error {
+	return onNumber(c, "id", func(id uint64, in shop.BasketAdd) (shop.BasketView, error) {
+		return c.server.shop.AddToBasket(c.ctx, c.who, c.key(), id, in)
 	})
 }
 
-func (c *call) apiChangeTicketLine() error {
-	return onNumber(c, "id", func(id uint64, in shop.TicketChange) (shop.TicketView, error) {
-		return c.server.shop.ChangeTicketLine(c.ctx, c.who, c.key(), id, fiber.Params[uint64](c.Ctx, "line"), in)
+func (c *call) apiChangeBasketLine() error {
+	return onNumber(c, "id", func(id uint64, in shop.BasketChange) (shop.BasketView, error) {
+		return c.server.shop.ChangeBasketLine(c.ctx, c.who, c.key(), id, fiber.Params[uint64](c.Ctx, "line"), in)
 	})
 }
 

@@ -236,10 +236,10 @@ func (c *call) apiSwitchRange() error {
 	})
 }
 
-func (c *call) apiTicketList() error {
+func (c *call) apiBasketList() error {
 	return onNumber(c, "id", func(id uint64, in struct {
 		List uint64 `json:"price_list_id"`
-	}) (shop.TicketView, error) {
+	}) (shop.BasketView, error) {
 		return c.server.shop.PutOnList(c.ctx, c.who, c.key(), id, in.List)
 	})
 }

@@ -124,7 +124,7 @@ func (c *call) listRows(l listQuery) ([]listRow, bool, error) {
 	for _, r := range rows {
 		row := listRow{ID: r.ID, Variant: r.Variant, Name: r.Name, Picture: r.PictureID, Discontinued: r.Discontinued, Tracking: r.Tracking, Low: r.Low > 0, Under: r.Under}
 		for _, column := range l.Columns {
-			if r.Tracking == string(stock.Untracked) && (column.Code == "on_hand" || column.Code == "value") {
+			if r.Tracking == string(stock.NotStocked) && (column.Code == "on_hand" || column.Code == "value") {
 				row.Cells = append(row.Cells, listCell{Text: "–", Number: true})
 				continue
 			}

@@ -242,7 +242,7 @@ func (c *call) product() error {
 	case "price", "value":
 		rack = hang(p, rackLook, hung, func(v store.VariantView) (cellView, decimal.Decimal) {
 			if hung == "price" {
-				cell := cellView{Figure: v.Price.StringFixed(2), Struck: v.Retired}
+				cell := cellView{Figure: v.Price.StringFixed(2), Retired: v.Retired}
 				switch {
 				case v.PriceSource == price.NoPrice:
 					cell.Figure = "–"
@@ -291,7 +291,7 @@ func (c *call) changeRack() error {
 	hung := c.Query("set", "price")
 	one := decimal.New(1, 0)
 	rack := hang(p, rackNumber, hung, func(v store.VariantView) (cellView, decimal.Decimal) {
-		cell := cellView{Struck: v.Retired}
+		cell := cellView{Retired: v.Retired}
 		switch hung {
 		case "sku":
 			cell.Value, cell.Wide = v.SKU, true
@@ -460,7 +460,7 @@ func (c *call) tag(variant uint64) (tagView, error) {
 		}
 		tag.Parts, tag.Kit = parts[variant], true
 		for _, p := range tag.Parts {
-			tag.Kit = tag.Kit && (p.Untracked || p.Tracking == stock.Counted)
+			tag.Kit = tag.Kit && (p.NotStocked || p.Tracking == stock.Counted)
 		}
 	}
 	if tag.Places, err = c.q().Places(variant); err != nil {

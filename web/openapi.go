@@ -38,16 +38,16 @@ var bodies = map[string]any{
 	"PUT /imports/:id/columns": struct {
 		Columns []string `json:"columns"`
 	}{},
-	"PUT /registers/:id/ticket/list": struct {
+	"PUT /registers/:id/basket/list": struct {
 		List uint64 `json:"price_list_id"`
 	}{}, "POST /deliveries": shop.DeliveryInput{}, "POST /deliveries/:id/scan": shop.DeliveryScan{}, "PUT /deliveries/:id": shop.DeliveryInput{},
 	"POST /registers/:id/open": struct {
 		Float string `json:"float"`
 	}{},
-	"POST /registers/:id/close": struct {
+	"POST /registers/:id/cash-up": struct {
 		Counted []sale.Denomination `json:"counted"`
 	}{},
-	"POST /registers/:id/ticket/lines": shop.TicketAdd{}, "PATCH /registers/:id/ticket/lines/:line": shop.TicketChange{},
+	"POST /registers/:id/basket/lines": shop.BasketAdd{}, "PATCH /registers/:id/basket/lines/:line": shop.BasketChange{},
 	"POST /sales": shop.SaleInput{}, "POST /returns": shop.ReturnInput{}, "POST /condition-changes": shop.ChangeInput{},
 	"POST /kits/make-up": shop.KitInput{}, "POST /kits/break-up": shop.KitInput{}, "POST /counts": shop.CountPlan{}, "POST /counts/:id/events": shop.CountInput{}, "POST /counts/:id/settle": shop.SettleInput{},
 	"POST /counts/:id/state": struct {

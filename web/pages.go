@@ -66,7 +66,7 @@ type view struct {
 
 // pageNames are the pages, by the name of their template file.
 var pageNames = []string{"login", "problem", "today", "start", "settings", "catalog", "quick", "product_new", "product", "product_rack", "product_edit", "categories", "value_sets", "prices", "imports", "import", "labels", "label_templates", "label_design", "opening", "deliveries", "delivery", "registers", "register",
-	"take_back", "drawer_close", "drawers", "drawer", "sale", "stock", "not_for_sale", "in_step", "stock_card", "counts", "count_new", "count", "settle", "documents", "document", "devices"}
+	"take_back", "cash_up", "drawers", "drawer", "sale", "stock", "not_for_sale", "in_step", "stock_card", "counts", "count_new", "count", "settle", "documents", "document", "devices"}
 
 func parsePages(s *Server) (*pageSet, error) {
 	funcs := template.FuncMap{

@@ -176,7 +176,7 @@ func TestListsAsFiles(t *testing.T) {
 	at, err := time.ParseInLocation("2006-01-02 15:04:05", sales[1][2], s.Zone)
 	assert.NoError(t, err)
 	assert.WithinDuration(t, s.Now(), at, time.Minute, "by the shop's clock")
-	assert.Equal(t, []string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To check", "Quay Shop", "", "", "1", "13.95"}, rows("/stock/not-for-sale?format=csv")[1][:9])
+	assert.Equal(t, []string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To look over", "Quay Shop", "", "", "1", "13.95"}, rows("/stock/not-for-sale?format=csv")[1][:9])
 	deliveries := rows("/buying?format=csv")
 	assert.Equal(t, []string{"D-0002", "1200", "1200"}, []string{deliveries[1][0], deliveries[1][5], deliveries[1][6]})
 	assert.Len(t, rows("/counts?format=csv"), 1+1)

@@ -54,7 +54,7 @@ type cellView struct {
 	HasGauge bool
 	Off      bool // can't be typed into here
 	Low      bool // the note asks for attention
-	Struck   bool // no longer bought
+	Retired  bool // no longer bought
 	Wide     bool // holds a code
 }
 
@@ -94,6 +94,9 @@ func hang(p store.ProductView, mode, what string, figure func(v store.VariantVie
 				if cell.HasGauge {
 					cell.gauge(v, most)
 				}
+				if cell.Retired && cell.Note == "" {
+					cell.Note = "selling out"
+				}
 				sum, columns[i], all = sum.Add(number), columns[i].Add(number), all.Add(number)
 				if !cell.Off {
 					n++
@@ -132,6 +135,6 @@ func (c *cellView) gauge(v store.VariantView, most decimal.Decimal) {
 // onHandCell hangs what is on hand, with the gauge of what is for sale.
 func onHandCell(p store.ProductView) func(store.VariantView) (cellView, decimal.Decimal) {
 	return func(v store.VariantView) (cellView, decimal.Decimal) {
-		return cellView{Figure: p.UnitOf.Format(v.OnHand), HasGauge: p.Tracking != "untracked", Struck: v.Retired}, v.OnHand
+		return cellView{Figure: p.UnitOf.Format(v.OnHand), HasGauge: p.Tracking != "not stocked", Retired: v.Retired}, v.OnHand
 	}
 }

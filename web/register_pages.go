@@ -29,7 +29,7 @@ func (c *call) register() error {
 	if err != nil {
 		return err
 	}
-	ticket, err := c.server.shop.Ticket(c.ctx, c.who, id)
+	basket, err := c.server.shop.Basket(c.ctx, c.who, id)
 	if err != nil {
 		return err
 	}
@@ -41,7 +41,7 @@ func (c *call) register() error {
 	if err != nil {
 		return err
 	}
-	return c.page("register", "Register", at.Name, map[string]any{"At": at, "Ticket": ticket, "Tiles": tiles, "Lists": lists})
+	return c.page("register", "Register", at.Name, map[string]any{"At": at, "Basket": basket, "Tiles": tiles, "Lists": lists})
 }
 
 func (c *call) registerProducts() error {
@@ -67,7 +67,7 @@ func (c *call) registerRack() error {
 	}
 	rack := hang(p, rackPick, "for sale here", func(v store.VariantView) (cellView, decimal.Decimal) {
 		cell := cellView{Figure: p.UnitOf.Format(v.Here), Note: v.Price.StringFixed(2)}
-		if p.Tracking == string(stock.Untracked) {
+		if p.Tracking == string(stock.NotStocked) {
 			cell.Figure = "–"
 		}
 		return cell, v.Here
@@ -101,19 +101,19 @@ func (c *call) takeBack() error {
 	return c.page("take_back", "Register", "Take back", data)
 }
 
-func (c *call) closeDrawer() error {
+func (c *call) cashUp() error {
 	at, err := c.registerOf()
 	if err != nil {
 		return err
 	}
-	return c.page("drawer_close", "Register", "Close the drawer", map[string]any{"At": at, "Values": sale.Denominations})
+	return c.page("cash_up", "Register", "Cash up the drawer", map[string]any{"At": at, "Values": sale.Denominations})
 }
 
 func (c *call) drawers() error {
 	columns := []column[store.DrawerRow]{{"session", func(r store.DrawerRow) any { return r.Number }}, {"register", func(r store.DrawerRow) any { return r.Register }}, {"opened", func(r store.DrawerRow) any { return c.inZone(&r.OpenedAt) }},
-		{"by", func(r store.DrawerRow) any { return r.Opener }}, {"closed", func(r store.DrawerRow) any { return c.inZone(r.ClosedAt) }}, {"closed by", func(r store.DrawerRow) any { return r.Closer }},
-		{"float", func(r store.DrawerRow) any { return fixed(r.Float, 2) }}, {"expected", func(r store.DrawerRow) any { return amountCell(r.Expected) }}, {"counted", func(r store.DrawerRow) any { return amountCell(r.Counted) }}}
-	return listed(c, "drawers", "Register", "Drawer sessions", columns, store.Q.Drawers, map[string]any{})
+		{"by", func(r store.DrawerRow) any { return r.Opener }}, {"cashed up", func(r store.DrawerRow) any { return c.inZone(r.ClosedAt) }}, {"cashed up by", func(r store.DrawerRow) any { return r.Closer }},
+		{"float", func(r store.DrawerRow) any { return fixed(r.Float, 2) }}, {"should be there", func(r store.DrawerRow) any { return amountCell(r.ShouldBe) }}, {"counted", func(r store.DrawerRow) any { return amountCell(r.Counted) }}}
+	return listed(c, "drawers", "Register", "Cash-ups", columns, store.Q.Drawers, map[string]any{})
 }
 
 func (c *call) drawer() error {
@@ -129,11 +129,11 @@ func (c *call) drawer() error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Row": row, "Figures": figures, "Expected": figures.Core().Expected()}
+	data := map[string]any{"Row": row, "Figures": figures, "ShouldBe": figures.Core().ShouldBe()}
 	if row.Counted != nil {
-		data["Difference"] = row.Counted.Sub(*row.Expected)
+		data["Difference"] = row.Counted.Sub(*row.ShouldBe)
 	}
-	return c.page("drawer", "Register", "Drawer session", data)
+	return c.page("drawer", "Register", "Cash-up", data)
 }
 
 func (c *call) sale() error {

@@ -184,7 +184,7 @@ func (c *call) documents() error {
 	return listed(c, "documents", "Stock", "Documents", columns, func(q store.Q, page int) ([]store.DocumentView, bool, error) {
 		return q.Documents(c.Query("kind"), page)
 	}, map[string]any{"Kind": c.Query("kind"),
-		"Kinds": append(slices.Clone(stock.Movements), stock.DrawerClose)})
+		"Kinds": append(slices.Clone(stock.Movements), stock.CashUp)})
 }
 
 func (c *call) document() error {

@@ -261,7 +261,7 @@ func TestOpenAPIHoldsEveryRoute(t *testing.T) {
 		assert.True(t, described[strings.ToLower(method)+" "+pathParam.ReplaceAllString(path, "{$1}")], "%s has a body but no route", key)
 	}
 	properties := document.Paths["/sales"]["post"].RequestBody["content"].(map[string]any)["application/json"].(map[string]any)["schema"].(map[string]any)["properties"].(map[string]any)
-	assert.Contains(t, properties, "ticket_id")
+	assert.Contains(t, properties, "basket_id")
 }
 
 func TestStaticAndHealth(t *testing.T) {
@@ -326,10 +326,10 @@ func TestNoQueryPerRow(t *testing.T) {
 	number := s.Sold(t, first.Variants[0].ID, "1").Number
 	plan, err := s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 2, Category: 1})
 	require.NoError(t, err)
-	_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: first.Variants[0].ID})
+	_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: first.Variants[0].ID})
 	require.NoError(t, err)
 	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1", "/register/1/rack/1", "/sales/" + number, "/stock", "/stock/1", "/stock/not-for-sale",
-		"/counts", "/counts/1", "/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/ticket", "/api/v1/find?q=vest"}
+		"/counts", "/counts/1", "/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/basket", "/api/v1/find?q=vest"}
 	count := func() map[string]string {
 		taken := map[string]string{}
 		for _, path := range pages {
@@ -356,7 +356,7 @@ func TestNoQueryPerRow(t *testing.T) {
 	s.Stock(t, first.Variants[0].ID, "40", "5")
 	for n := uint64(7); n < 60; n++ {
 		s.Sold(t, n, "1")
-		_, err = s.AddToTicket(context.Background(), s.Tobi, "", 1, shop.TicketAdd{Variant: n})
+		_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: n})
 		require.NoError(t, err)
 		_, err = s.Count(context.Background(), s.Callum, "", plan.ID, shop.CountInput{Variant: n, Quantity: "1"})
 		require.NoError(t, err)
@@ -393,13 +393,13 @@ func TestTheCycleThroughTheAPI(t *testing.T) {
 	assert.Equal(t, "205", draft["totals"].(map[string]any)["Net"])
 	assert.Equal(t, "D-0001", do("POST", "/deliveries/1/post", "")["number"])
 	do("POST", "/registers/1/open", `{"float":"100"}`)
-	ticket := do("POST", "/registers/1/ticket/lines", `{"code":"3 x TWV-S"}`)
-	assert.Equal(t, "104.85", ticket["totals"].(map[string]any)["gross"])
-	sale := do("POST", "/sales", fmt.Sprintf(`{"register_id":1,"ticket_id":%v,"cash":"120"}`, ticket["id"]))
+	basket := do("POST", "/registers/1/basket/lines", `{"code":"3 x TWV-S"}`)
+	assert.Equal(t, "104.85", basket["totals"].(map[string]any)["gross"])
+	sale := do("POST", "/sales", fmt.Sprintf(`{"register_id":1,"basket_id":%v,"cash":"120"}`, basket["id"]))
 	assert.Equal(t, []any{"Q1-00001", "15.15"}, []any{sale["number"], sale["change"]})
 	back := do("POST", "/returns", `{"register_id":1,"sale":"Q1-00001","lines":[{"line":1,"quantity":"1"}]}`)
 	assert.Equal(t, "34.95", back["cash"])
-	do("POST", "/condition-changes", `{"variant_id":1,"branch_id":1,"from":"To check","to":"For sale","quantity":"1"}`)
+	do("POST", "/condition-changes", `{"variant_id":1,"branch_id":1,"from":"To look over","to":"For sale","quantity":"1"}`)
 	count := do("POST", "/counts", `{"branch_id":1,"category_id":2}`)
 	assert.Equal(t, 2.0, count["rows"])
 	do("POST", "/counts/1/events", `{"variant_id":1,"quantity":"7"}`)
@@ -410,7 +410,7 @@ func TestTheCycleThroughTheAPI(t *testing.T) {
 	assert.Equal(t, "7", explained["amount"])
 	document := do("GET", "/documents/SC-0001", "")
 	assert.Len(t, document["postings"], 2)
-	closing := do("POST", "/registers/1/close", `{"counted":[{"value":"50","count":3},{"value":"10","count":2}]}`)
+	closing := do("POST", "/registers/1/cash-up", `{"counted":[{"value":"50","count":3},{"value":"10","count":2}]}`)
 	assert.Equal(t, "0.1", closing["difference"])
 	assert.Equal(t, "RV-0001", do("POST", "/documents/SC-0001/reverse", `{"note":"wrong wall"}`)["number"])
 	_, said := c.get("/api/v1/verify")

@@ -7,13 +7,13 @@ import (
 )
 
 // Part is a component of a bundle: how many of it one bundle holds, how many are
-// available and what one costs. Untracked parts have no stock and never run out.
+// available and what one costs. NotStocked parts have no stock and never run out.
 type Part struct {
-	Name      string
-	Quantity  decimal.Decimal
-	Available decimal.Decimal
-	Cost      decimal.Decimal
-	Untracked bool
+	Name       string
+	Quantity   decimal.Decimal
+	Available  decimal.Decimal
+	Cost       decimal.Decimal
+	NotStocked bool
 }
 
 // Available is how many bundles the parts allow: the least that any of them
@@ -21,7 +21,7 @@ type Part struct {
 func Available(parts []Part) decimal.Decimal {
 	least, some := decimal.Zero, false
 	for _, p := range parts {
-		if p.Untracked || !p.Quantity.IsPositive() {
+		if p.NotStocked || !p.Quantity.IsPositive() {
 			continue
 		}
 		n := decimal.Max(decimal.Zero, p.Available).Div(p.Quantity).Floor()

@@ -68,7 +68,7 @@ func TestWhatAProductTakesOver(t *testing.T) {
 }
 
 func TestBundles(t *testing.T) {
-	parts := []Part{{Name: "Board", Quantity: d("1"), Available: d("3"), Cost: d("310")}, {Name: "Leash", Quantity: d("2"), Available: d("5"), Cost: d("4.5")}, {Name: "Lesson", Quantity: d("1"), Untracked: true}}
+	parts := []Part{{Name: "Board", Quantity: d("1"), Available: d("3"), Cost: d("310")}, {Name: "Leash", Quantity: d("2"), Available: d("5"), Cost: d("4.5")}, {Name: "Lesson", Quantity: d("1"), NotStocked: true}}
 	assert.Equal(t, "2", Available(parts).String(), "five leashes make two pairs")
 	assert.Equal(t, "319", BundleCost(parts).String())
 	assert.Equal(t, "0", Available(nil).String())

@@ -333,10 +333,10 @@ func (c *cells) barcode(name, text string) string {
 func (c *cells) tracking() stock.Tracking {
 	text := strings.ToLower(c.cell("tracking"))
 	switch t := stock.Tracking(text); t {
-	case "", stock.Untracked, stock.Counted, stock.ByLot, stock.BySerial:
+	case "", stock.NotStocked, stock.Counted, stock.ByLot, stock.BySerial:
 		return t
 	}
-	c.keep(fault.Field("tracking", text, "untracked, counted, lot or serial", "There is no tracking %q.", text))
+	c.keep(fault.Field("tracking", text, "not stocked, counted, lot or serial", "There is no tracking %q.", text))
 	return stock.Counted
 }
 

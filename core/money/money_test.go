@@ -36,7 +36,7 @@ func TestSplit(t *testing.T) {
 		weights []decimal.Decimal
 		want    []string
 	}{
-		{"a ticket discount by value", "10.00", list("30", "20", "17"), []string{"4.48", "2.98", "2.54"}},
+		{"a basket discount by value", "10.00", list("30", "20", "17"), []string{"4.48", "2.98", "2.54"}},
 		{"freight by value", "30.00", list("200", "200"), []string{"15.00", "15.00"}},
 		{"freight by quantity", "30.00", list("10", "5"), []string{"20.00", "10.00"}},
 		{"the earlier line wins a tie", "0.01", list("1", "1"), []string{"0.01", "0.00"}},

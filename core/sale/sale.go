@@ -1,4 +1,4 @@
-// Package sale computes tickets, payments, returns and drawers. Its main rule:
+// Package sale computes baskets, payments, returns and drawers. Its main rule:
 // what a line was paid, taxed and cost is fixed when it is sold; a return gives
 // back parts of exactly those figures, which add up to them.
 package sale
@@ -13,7 +13,7 @@ import (
 	"itemrack/core/tax"
 )
 
-// Line is one line of a ticket. Price is of one of what Quantity counts, with tax
+// Line is one line of a basket. Price is of one of what Quantity counts, with tax
 // unless Untaxed; Percent is the tax.
 type Line struct {
 	Quantity decimal.Decimal
@@ -39,7 +39,7 @@ type ByRate struct {
 	Tax     decimal.Decimal `json:"tax"`
 }
 
-// Totals is what a ticket comes to.
+// Totals is what a basket comes to.
 type Totals struct {
 	Gross decimal.Decimal `json:"gross"`
 	Tax   decimal.Decimal `json:"tax"`
@@ -70,7 +70,7 @@ func (t *Totals) add(percent, gross, included decimal.Decimal) {
 	sort.Slice(t.Rates, func(a, b int) bool { return t.Rates[a].Percent.GreaterThan(t.Rates[b].Percent) })
 }
 
-// Payment is how a ticket is paid: Handed is the cash the customer gives, Card
+// Payment is how a basket is paid: Handed is the cash the customer gives, Card
 // what the terminal takes. Change is what goes back out of the drawer.
 type Payment struct {
 	Handed decimal.Decimal
@@ -161,15 +161,15 @@ func CountCash(counted []Denomination) (decimal.Decimal, error) {
 	return sum, nil
 }
 
-// Drawer is what went through a drawer in one session.
+// Drawer is what went through a drawer from its float to its cash-up.
 type Drawer struct {
 	Float    decimal.Decimal
 	CashIn   decimal.Decimal // cash kept from sales
 	CashBack decimal.Decimal // cash refunded
 }
 
-// Expected is what should be in the drawer.
-func (d Drawer) Expected() decimal.Decimal { return d.Float.Add(d.CashIn).Sub(d.CashBack) }
+// ShouldBe is what should be in the drawer.
+func (d Drawer) ShouldBe() decimal.Decimal { return d.Float.Add(d.CashIn).Sub(d.CashBack) }
 
 // Difference is counted less expected: over when positive, short when negative.
-func (d Drawer) Difference(counted decimal.Decimal) decimal.Decimal { return counted.Sub(d.Expected()) }
+func (d Drawer) Difference(counted decimal.Decimal) decimal.Decimal { return counted.Sub(d.ShouldBe()) }

@@ -21,7 +21,7 @@ func (h Holding) kept(kit, branch uint64, parts []KitPart) ([]KitPart, uint64, e
 	var list []KitPart
 	for _, p := range parts {
 		switch item := h.Items[p.Variant]; item.Tracking {
-		case Untracked:
+		case NotStocked:
 		case Counted:
 			list = append(list, p)
 		default:

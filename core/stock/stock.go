@@ -7,6 +7,7 @@ package stock
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"sort"
 	"time"
 
@@ -24,24 +25,23 @@ type Condition string
 
 // The conditions of the shop. Only ForSale is available.
 const (
-	ForSale  Condition = "For sale"
-	ToCheck  Condition = "To check"
-	HouseUse Condition = "House use"
-	AtRepair Condition = "At repair"
-	ToScrap  Condition = "To scrap"
+	ForSale    Condition = "For sale"
+	Seconds    Condition = "Seconds" // shown, scratched, mended
+	ToLookOver Condition = "To look over"
+	Lent       Condition = "Lent"
+	InRepair   Condition = "In repair"
+	ForScrap   Condition = "For scrap"
 )
 
 // Conditions lists the conditions in the order they are shown.
-var Conditions = []Condition{ForSale, ToCheck, HouseUse, AtRepair, ToScrap}
+var Conditions = []Condition{ForSale, Seconds, ToLookOver, Lent, InRepair, ForScrap}
 
 // CheckCondition returns an error when there is no such condition.
 func CheckCondition(c Condition) error {
-	for _, known := range Conditions {
-		if c == known {
-			return nil
-		}
+	if slices.Contains(Conditions, c) {
+		return nil
 	}
-	return fault.Field("condition", c, "For sale, To check, House use, At repair or To scrap", "There is no condition %q.", c)
+	return fault.Field("condition", c, "For sale, Seconds, To look over, Lent, In repair or For scrap", "There is no condition %q.", c)
 }
 
 // Tracking is how closely a product's stock is followed.
@@ -49,10 +49,10 @@ type Tracking string
 
 // The kinds of tracking; it is fixed once a product has entries.
 const (
-	Untracked Tracking = "untracked"
-	Counted   Tracking = "counted"
-	ByLot     Tracking = "lot"
-	BySerial  Tracking = "serial"
+	NotStocked Tracking = "not stocked"
+	Counted    Tracking = "counted"
+	ByLot      Tracking = "lot"
+	BySerial   Tracking = "serial"
 )
 
 // Kind is what a document does.
@@ -68,7 +68,7 @@ const (
 	Count           Kind = "Shelf count"
 	KitMade         Kind = "Kit made up"
 	KitBroken       Kind = "Kit broken up"
-	DrawerClose     Kind = "Drawer closing"
+	CashUp          Kind = "Cash-up"
 	Reversal        Kind = "Reversal"
 )
 
@@ -256,7 +256,7 @@ func (h Holding) put(e *Entry) error {
 	if !known {
 		return fmt.Errorf("variant %d is not held", e.Variant)
 	}
-	if item.Tracking == Untracked {
+	if item.Tracking == NotStocked {
 		return fault.Refuse("variant", item.Name, "a product with stock", "%s has no stock: it is a service.", item.Name)
 	}
 	if _, ok := h.Shelves[e.Shelf]; !ok {

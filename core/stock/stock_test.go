@@ -79,7 +79,7 @@ func TestSevenFor22SoldOneByOne(t *testing.T) {
 func TestReturnAtTheSalesCost(t *testing.T) {
 	draft := NewDraft(empty(), Document{})
 	require.NoError(t, draft.Bring(1, at(vest, floor), d("4"), d("100.00"), nil))
-	back := Key{Variant: vest, Shelf: floor, Condition: ToCheck}
+	back := Key{Variant: vest, Shelf: floor, Condition: ToLookOver}
 	require.NoError(t, draft.Restore(2, back, d("1"), d("21.00"), nil))
 	pool := draft.Holding().Pools[vest]
 	assert.Equal(t, "121.00", pool.Value.StringFixed(2))
@@ -154,11 +154,11 @@ func TestChangeOfConditionKeepsValue(t *testing.T) {
 	draft := NewDraft(empty(), Document{})
 	require.NoError(t, draft.Bring(1, at(vest, floor), d("3"), d("10.00"), nil))
 	w := sell(vest, "2")
-	require.NoError(t, draft.Change(w, ToCheck))
+	require.NoError(t, draft.Change(w, ToLookOver))
 	h := draft.Holding()
 	assert.Equal(t, "10.00", h.Pools[vest].Value.StringFixed(2))
 	assert.Equal(t, "1", h.ForSale()[vest].String())
-	assert.Equal(t, "2", h.OnHand(vest, quay, ToCheck).String())
+	assert.Equal(t, "2", h.OnHand(vest, quay, ToLookOver).String())
 	assert.Error(t, draft.Change(w, ForSale), "to the same condition")
 }
 
@@ -428,7 +428,7 @@ func TestFirstInFirstOutMovesNothing(t *testing.T) {
 	draft := NewDraft(by(cost.FIFO), Document{})
 	require.NoError(t, draft.Bring(1, at(vest, floor), d("2"), d("40.00"), nil))
 	require.NoError(t, draft.Bring(2, at(vest, floor), d("2"), d("60.00"), nil))
-	require.NoError(t, draft.Change(sell(vest, "3"), ToCheck))
+	require.NoError(t, draft.Change(sell(vest, "3"), ToLookOver))
 	pool := draft.Holding().Pools[vest]
 	assert.Equal(t, "100.00 40.00", pool.Value.StringFixed(2)+" "+pool.Worth(d("2")).StringFixed(2))
 	_, err := draft.Take(sell(vest, "2"))
@@ -477,6 +477,6 @@ func TestLow(t *testing.T) {
 	assert.True(t, item.Low(d("7")), "below: yes")
 	assert.False(t, Item{}.Low(decimal.Zero))
 	assert.Error(t, CheckCondition("Lost"))
-	assert.NoError(t, CheckCondition(AtRepair))
+	assert.NoError(t, CheckCondition(InRepair))
 	assert.Equal(t, serial.Missing, Count.Left())
 }

@@ -1,4 +1,4 @@
-// The register: scans and picks go to the ticket, which the server keeps and
+// The register: scans and picks go to the basket, which the server keeps and
 // computes; this module only shows what came back.
 import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
 import { offer, onScan, say } from "./scanline.js";
@@ -7,16 +7,16 @@ import { showTag } from "./swingtag.js";
 
 const root = document.getElementById("register");
 const register = root.dataset.register;
-const base = `/api/v1/registers/${register}/ticket`;
+const base = `/api/v1/registers/${register}/basket`;
 const box = document.getElementById("form-error");
 const money = (text) => root.dataset.symbol + Number(text).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ",");
-let ticket = JSON.parse(document.getElementById("ticket-data").textContent);
+let basket = JSON.parse(document.getElementById("basket-data").textContent);
 let payKey = newKey();
 
 if (root.dataset.open) start();
 
 function start() {
-  const list = document.getElementById("ticket");
+  const list = document.getElementById("basket");
   const picked = document.getElementById("picked");
   const tiles = document.getElementById("tiles");
   const cashPanel = document.getElementById("cash-panel");
@@ -24,14 +24,14 @@ function start() {
   const change = document.getElementById("change");
 
   function draw(next, touched) {
-    ticket = next;
-    list.replaceChildren(...ticket.lines.map(row));
-    document.getElementById("strip-empty").hidden = ticket.lines.length > 0;
-    document.getElementById("total").textContent = money(ticket.totals.gross);
-    document.getElementById("facts").textContent = ticket.lines.length ? `${ticket.lines.length} ${ticket.lines.length === 1 ? "line" : "lines"} · ${ticket.totals.units} units` : "nothing yet";
-    document.getElementById("taxes").textContent = ticket.lines.length ? "tax in it " + money(ticket.totals.tax) : "";
-    for (const id of ["card", "cash"]) document.getElementById(id).disabled = ticket.lines.length === 0;
-    document.getElementById("clear").disabled = ticket.lines.length === 0;
+    basket = next;
+    list.replaceChildren(...basket.lines.map(row));
+    document.getElementById("strip-empty").hidden = basket.lines.length > 0;
+    document.getElementById("total").textContent = money(basket.totals.gross);
+    document.getElementById("facts").textContent = basket.lines.length ? `${basket.lines.length} ${basket.lines.length === 1 ? "line" : "lines"} · ${basket.totals.units} units` : "nothing yet";
+    document.getElementById("taxes").textContent = basket.lines.length ? "tax in it " + money(basket.totals.tax) : "";
+    for (const id of ["card", "cash"]) document.getElementById(id).disabled = basket.lines.length === 0;
+    document.getElementById("clear").disabled = basket.lines.length === 0;
     const line = list.querySelector(`[data-line="${touched || ""}"]`);
     if (line) {
       line.classList.add("on");
@@ -47,7 +47,7 @@ function start() {
     quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = Number(l.quantity).toFixed(l.pack ? 0 : l.decimals); quantity.blur(); } });
     const facts = make("small", {});
     const words = [l.pack ? "× " + l.pack : "", l.detail];
-    if (l.tracking !== "untracked" && l.tracking !== "serial") words.push(`${Number(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${Number(l.elsewhere)} elsewhere` : ""));
+    if (l.tracking !== "not stocked" && l.tracking !== "serial") words.push(`${Number(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${Number(l.elsewhere)} elsewhere` : ""));
     words.push(...(l.lots || []));
     facts.append(words.filter(Boolean).join(" · "));
     const name = make("div", {}, l.name, facts);
@@ -97,7 +97,7 @@ function start() {
   onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))));
 
   document.getElementById("price-list")?.addEventListener("change", async (event) => {
-    try { const next = await ask("PUT", base + "/list", { price_list_id: Number(event.target.value) }); draw(next); say(next.said); } catch (refusal) { showRefusal(box, refusal); event.target.value = ticket.price_list_id; }
+    try { const next = await ask("PUT", base + "/list", { price_list_id: Number(event.target.value) }); draw(next); say(next.said); } catch (refusal) { showRefusal(box, refusal); event.target.value = basket.price_list_id; }
   });
 
   // --- picking ---------------------------------------------------------
@@ -135,9 +135,9 @@ function start() {
 
   // --- paying -----------------------------------------------------------
   function openCash() {
-    if (ticket.lines.length === 0) return;
+    if (basket.lines.length === 0) return;
     cashPanel.hidden = false;
-    const total = Number(ticket.totals.gross);
+    const total = Number(basket.totals.gross);
     const notes = [...new Set([total, Math.ceil(total / 5) * 5, Math.ceil(total / 10) * 10, Math.ceil(total / 20) * 20])].slice(0, 4);
     document.getElementById("notes").replaceChildren(...notes.map((n) => {
       const button = make("button", { type: "button", className: "act", textContent: money(n) });
@@ -150,7 +150,7 @@ function start() {
   }
   function closeCash() { cashPanel.hidden = true; showRefusal(box, null); document.getElementById("cash").focus(); }
   function figureChange() {
-    const rest = Number(handed.value) - Number(ticket.totals.gross);
+    const rest = Number(handed.value) - Number(basket.totals.gross);
     change.textContent = handed.value === "" ? "" : rest < -0.001 ? `${money(-rest)} short` : `change ${money(rest)}`;
   }
   handed.addEventListener("input", figureChange);
@@ -159,7 +159,7 @@ function start() {
     showRefusal(box, null);
     for (const b of document.querySelectorAll("#pay button, #cash-panel button")) b.disabled = true;
     try {
-      const done = await ask("POST", "/api/v1/sales", { register_id: Number(register), ticket_id: ticket.id, ...tender }, payKey);
+      const done = await ask("POST", "/api/v1/sales", { register_id: Number(register), basket_id: basket.id, ...tender }, payKey);
       location.href = `/sales/${done.number}` + (done.printer ? "?printer=" + encodeURIComponent(done.printer) : "");
     } catch (refusal) {
       if (!refusal.lost) payKey = newKey();
@@ -168,13 +168,13 @@ function start() {
       if (!cashPanel.hidden) handed.focus();
     }
   });
-  const payCard = () => { if (ticket.lines.length) pay({ card: ticket.totals.gross }); };
+  const payCard = () => { if (basket.lines.length) pay({ card: basket.totals.gross }); };
   document.getElementById("card").addEventListener("click", payCard);
   document.getElementById("cash").addEventListener("click", openCash);
   document.getElementById("pay").addEventListener("submit", (event) => event.preventDefault());
   document.getElementById("cash-back").addEventListener("click", closeCash);
   cashPanel.addEventListener("submit", (event) => { event.preventDefault(); pay({ cash: handed.value.trim() }); });
-  document.getElementById("clear").addEventListener("click", guarded(async () => { draw(await ask("DELETE", base)); say("The ticket is given up; nothing was posted."); }));
+  document.getElementById("clear").addEventListener("click", guarded(async () => { draw(await ask("DELETE", base)); say("The basket is given up; nothing was posted."); }));
 
-  draw(ticket);
+  draw(basket);
 }

@@ -4,9 +4,9 @@ import { onScan } from "./scanline.js";
 const next = document.getElementById("next");
 if (next) {
   next.focus();
-  // A scan on the finished sale begins the next ticket.
+  // A scan on the finished sale begins the next basket.
   onScan(async (text) => {
-    await ask("POST", `/api/v1/registers/${next.href.split("/").pop()}/ticket/lines`, { code: text });
+    await ask("POST", `/api/v1/registers/${next.href.split("/").pop()}/basket/lines`, { code: text });
     location.href = next.href;
   });
 }

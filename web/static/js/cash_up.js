@@ -1,6 +1,6 @@
 import { ask, guarded, newKey, showRefusal } from "./api.js";
 
-const form = document.getElementById("close");
+const form = document.getElementById("cash-up");
 if (form) {
   const key = newKey();
   const send = guarded(async () => {
@@ -10,7 +10,7 @@ if (form) {
       return;
     }
     try {
-      const done = await ask("POST", `/api/v1/registers/${form.dataset.register}/close`, { counted }, key);
+      const done = await ask("POST", `/api/v1/registers/${form.dataset.register}/cash-up`, { counted }, key);
       location.href = "/drawers/" + done.session_id;
     } catch (refusal) { showRefusal(form.querySelector("[data-error]"), refusal); }
   });

@@ -17,9 +17,9 @@ import (
 	"itemrack/store"
 )
 
-// TicketLineView is a line of a ticket as it is shown. Here is what is for sale
+// BasketLineView is a line of a basket as it is shown. Here is what is for sale
 // at the register's branch, Elsewhere at the others.
-type TicketLineView struct {
+type BasketLineView struct {
 	ID        uint64          `json:"id"`
 	Variant   uint64          `json:"variant_id"`
 	Product   uint64          `json:"product_id"`
@@ -41,13 +41,13 @@ type TicketLineView struct {
 	Short     string          `json:"short,omitempty"` // why it can't be sold as it stands
 }
 
-// TicketView is a ticket as it is shown: lines and totals are computed by the
+// BasketView is a basket as it is shown: lines and totals are computed by the
 // same rules that post the sale.
-type TicketView struct {
+type BasketView struct {
 	ID       uint64           `json:"id"`
 	Register uint64           `json:"register_id"`
 	List     uint64           `json:"price_list_id"`
-	Lines    []TicketLineView `json:"lines"`
+	Lines    []BasketLineView `json:"lines"`
 	Totals   sale.Totals      `json:"totals"`
 	Said     string           `json:"said,omitempty"`
 	Line     uint64           `json:"line_id,omitempty"` // the line that was touched
@@ -57,30 +57,30 @@ type TicketView struct {
 	Receipt  string           `json:"receipt,omitempty"` // a sale whose receipt was scanned
 }
 
-// Ticket reads the ticket that a register is at.
-func (s *Shop) Ticket(ctx context.Context, who Actor, register uint64) (TicketView, error) {
+// Basket reads the basket that a register is at.
+func (s *Shop) Basket(ctx context.Context, who Actor, register uint64) (BasketView, error) {
 	if err := who.May(DeedSell); err != nil {
-		return TicketView{}, err
+		return BasketView{}, err
 	}
 	q := s.Store.Read(ctx)
-	t, err := q.CurrentTicket(register)
+	t, err := q.CurrentBasket(register)
 	if err != nil {
-		return TicketView{}, err
+		return BasketView{}, err
 	}
-	return s.viewTicket(q, t, register)
+	return s.viewBasket(q, t, register)
 }
 
-func (s *Shop) viewTicket(q store.Q, t store.Ticket, register uint64) (TicketView, error) {
-	ticket := t.ID
-	view := TicketView{ID: ticket, Register: register, List: max(t.PriceListID, price.Regular), Lines: []TicketLineView{}, Totals: sale.Sum(nil)}
-	if ticket == 0 {
+func (s *Shop) viewBasket(q store.Q, t store.Basket, register uint64) (BasketView, error) {
+	basket := t.ID
+	view := BasketView{ID: basket, Register: register, List: max(t.PriceListID, price.Regular), Lines: []BasketLineView{}, Totals: sale.Sum(nil)}
+	if basket == 0 {
 		return view, nil
 	}
 	at, err := q.Register(register)
 	if err != nil {
 		return view, err
 	}
-	lines, err := q.TicketLines(ticket)
+	lines, err := q.BasketLines(basket)
 	if err != nil {
 		return view, err
 	}
@@ -123,7 +123,7 @@ func (s *Shop) viewTicket(q store.Q, t store.Ticket, register uint64) (TicketVie
 				units, pack = l.Quantity.Mul(p.Factor), p.Name
 			}
 		}
-		row := TicketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
+		row := BasketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
 			Tracking: v.Tracking, Pack: pack, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: split(l.Serials)}
 		asked[v.ID] = asked[v.ID].Add(units)
 		if v.Bundle {
@@ -139,8 +139,8 @@ func (s *Shop) viewTicket(q store.Q, t store.Ticket, register uint64) (TicketVie
 
 // lineStock fills in what is here and elsewhere, the lots or numbers that will
 // be taken, and what is in the way of selling.
-func (s *Shop) lineStock(row *TicketLineView, held stock.Holding, branch uint64, asked decimal.Decimal) {
-	if row.Tracking == stock.Untracked {
+func (s *Shop) lineStock(row *BasketLineView, held stock.Holding, branch uint64, asked decimal.Decimal) {
+	if row.Tracking == stock.NotStocked {
 		return
 	}
 	row.Here = held.OnHand(row.Variant, branch, stock.ForSale)
@@ -186,7 +186,7 @@ func bundledIn(q store.Q, found map[uint64]store.Sellable, branch uint64) (map[u
 
 // bundleStock fills in how many of a bundle are made up or its parts allow here,
 // and the serial numbers to choose from.
-func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint64, parts []store.PartView) {
+func (s *Shop) bundleStock(row *BasketLineView, held stock.Holding, branch uint64, parts []store.PartView) {
 	here, all := make([]catalog.Part, len(parts)), make([]catalog.Part, len(parts))
 	need := 0
 	for i, p := range parts {
@@ -217,9 +217,9 @@ func (s *Shop) bundleStock(row *TicketLineView, held stock.Holding, branch uint6
 	}
 }
 
-// TicketAdd adds to a ticket: by Variant, or by Code as it was scanned or typed
+// BasketAdd adds to a basket: by Variant, or by Code as it was scanned or typed
 // ("12 x 2000000000015" takes twelve).
-type TicketAdd struct {
+type BasketAdd struct {
 	Code     string           `json:"code"`
 	Variant  uint64           `json:"variant_id"`
 	Pack     uint64           `json:"pack_id"`
@@ -230,20 +230,20 @@ type TicketAdd struct {
 
 var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
 
-// AddToTicket scans or picks something onto the ticket of a register. Words
+// AddToBasket scans or picks something onto the basket of a register. Words
 // that find products come back as offers; nothing is added then.
-func (s *Shop) AddToTicket(ctx context.Context, who Actor, key string, register uint64, in TicketAdd) (TicketView, error) {
-	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
+func (s *Shop) AddToBasket(ctx context.Context, who Actor, key string, register uint64, in BasketAdd) (BasketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		at, err := tx.Register(register)
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
-		if at.Session == 0 {
-			return TicketView{}, fault.Refuse("register", register, "an open drawer", "The drawer of %s is closed. Open it with its float first.", at.Name)
+		if at.Drawer == 0 {
+			return BasketView{}, fault.Refuse("register", register, "an open drawer", "The drawer of %s is not open. Open it with its float first.", at.Name)
 		}
-		t, err := tx.OpenTicket(register, who.ID, s.Now())
+		t, err := tx.OpenBasket(register, who.ID, s.Now())
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		if in.Variant == 0 {
 			done, view, err := s.resolve(tx, &in, t, register)
@@ -253,19 +253,19 @@ func (s *Shop) AddToTicket(ctx context.Context, who Actor, key string, register 
 		}
 		line, before, said, err := s.addLine(tx, t, in)
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
-		view, err := s.viewTicket(tx.Q, t, register)
+		view, err := s.viewBasket(tx.Q, t, register)
 		view.Said, view.Line, view.Before = said, line, &before
 		return view, err
 	})
 }
 
 // resolve finds what a code means. It is done when nothing can be added yet.
-func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket store.Ticket, register uint64) (bool, TicketView, error) {
+func (s *Shop) resolve(tx store.Tx, in *BasketAdd, basket store.Basket, register uint64) (bool, BasketView, error) {
 	scan, err := readScan(tx.Q, in.Code, 20)
 	if err != nil {
-		return true, TicketView{}, err
+		return true, BasketView{}, err
 	}
 	code, found := scan.Code, scan.Found
 	if scan.one() {
@@ -280,11 +280,11 @@ func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket store.Ticket, register
 			in.Quantity = scan.Units.String()
 		}
 		if in.amount != nil && scan.Times != "" {
-			return true, TicketView{}, fault.Field("code", in.Code, "each label by itself", "Scan each of the scale's labels by itself.")
+			return true, BasketView{}, fault.Field("code", in.Code, "each label by itself", "Scan each of the scale's labels by itself.")
 		}
-		return false, TicketView{}, nil
+		return false, BasketView{}, nil
 	}
-	view, err := s.viewTicket(tx.Q, ticket, register)
+	view, err := s.viewBasket(tx.Q, basket, register)
 	if err != nil {
 		return true, view, err
 	}
@@ -303,7 +303,7 @@ func (s *Shop) resolve(tx store.Tx, in *TicketAdd, ticket store.Ticket, register
 	return true, view, nil
 }
 
-func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uint64, before decimal.Decimal, said string, err error) {
+func (s *Shop) addLine(tx store.Tx, basket store.Basket, in BasketAdd) (line uint64, before decimal.Decimal, said string, err error) {
 	found, err := tx.Sellables([]uint64{in.Variant}, s.Now())
 	if err != nil {
 		return 0, before, "", err
@@ -312,14 +312,14 @@ func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uin
 	if !ok {
 		return 0, before, "", fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
 	}
-	row := store.TicketLine{TicketID: ticket.ID, VariantID: v.ID, PackID: reference(in.Pack), Serials: in.Serial, PricedAt: s.Now()}
+	row := store.BasketLine{BasketID: basket.ID, VariantID: v.ID, PackID: reference(in.Pack), Serials: in.Serial, PricedAt: s.Now()}
 	if row.Quantity, err = lineQuantity(v, row.PackID, orElse(in.Quantity, "1")); err != nil {
 		return 0, before, "", err
 	}
 	if !row.Quantity.IsPositive() {
 		return 0, before, "", fault.Field("quantity", in.Quantity, "1 or more", "A quantity of nothing can't be sold.")
 	}
-	if err := priceLine(v, &row, ticket.PriceListID); err != nil && in.amount == nil {
+	if err := priceLine(v, &row, basket.PriceListID); err != nil && in.amount == nil {
 		return 0, before, "", err
 	}
 	if in.amount != nil {
@@ -328,32 +328,32 @@ func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uin
 			return 0, before, "", err
 		}
 	}
-	lines, err := tx.TicketLines(ticket.ID)
+	lines, err := tx.BasketLines(basket.ID)
 	if err != nil {
 		return 0, before, "", err
 	}
 	if len(lines) >= 200 {
-		return 0, before, "", fault.Refuse("ticket", len(lines), "200 lines or fewer", "The ticket is full: it has 200 lines.")
+		return 0, before, "", fault.Refuse("basket", len(lines), "200 lines or fewer", "The basket is full: it has 200 lines.")
 	}
 	for _, l := range lines {
 		if in.Serial != "" && l.VariantID == v.ID && l.Serials == in.Serial {
-			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the ticket already.", v.FullName(), in.Serial)
+			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the basket already.", v.FullName(), in.Serial)
 		}
 		if l.VariantID != v.ID || deref(l.PackID) != in.Pack || v.Tracking == stock.BySerial || v.Bundle || l.Labelled || row.Labelled {
 			continue
 		}
 		again := l // a dated price that began since it was scanned makes a line of its own
-		if again.PricedAt = s.Now(); priceLine(v, &again, ticket.PriceListID) != nil || !again.Price.Equal(l.Price) {
+		if again.PricedAt = s.Now(); priceLine(v, &again, basket.PriceListID) != nil || !again.Price.Equal(l.Price) {
 			continue
 		}
 		before = l.Quantity
 		if l.Quantity, err = lineQuantity(v, l.PackID, l.Quantity.Add(row.Quantity).String()); err != nil {
 			return 0, before, "", err
 		}
-		if err := priceLine(v, &l, ticket.PriceListID); err != nil {
+		if err := priceLine(v, &l, basket.PriceListID); err != nil {
 			return 0, before, "", err
 		}
-		return l.ID, before, v.FullName() + ": now " + counted(v, l) + ".", tx.SaveTicketLine(l)
+		return l.ID, before, v.FullName() + ": now " + counted(v, l) + ".", tx.SaveBasketLine(l)
 	}
 	err = tx.Insert(&row)
 	said = v.FullName() + " added."
@@ -364,7 +364,7 @@ func (s *Shop) addLine(tx store.Tx, ticket store.Ticket, in TicketAdd) (line uin
 }
 
 // counted writes how many a line has: "3", "2 × box of 12".
-func counted(v store.Sellable, l store.TicketLine) string {
+func counted(v store.Sellable, l store.BasketLine) string {
 	if l.PackID != nil {
 		pack, _ := v.Pack(*l.PackID)
 		return l.Quantity.String() + " × " + pack.Name
@@ -372,25 +372,25 @@ func counted(v store.Sellable, l store.TicketLine) string {
 	return v.Unit.Format(l.Quantity)
 }
 
-// PutOnList puts a ticket on a price list: its lines cost what they cost there, at
+// PutOnList puts a basket on a price list: its lines cost what they cost there, at
 // the moment they were scanned.
-func (s *Shop) PutOnList(ctx context.Context, who Actor, key string, register, list uint64) (TicketView, error) {
-	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
-		t, err := tx.OpenTicket(register, who.ID, s.Now())
+func (s *Shop) PutOnList(ctx context.Context, who Actor, key string, register, list uint64) (BasketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (BasketView, error) {
+		t, err := tx.OpenBasket(register, who.ID, s.Now())
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		lists, err := tx.PriceLists()
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		at := slices.IndexFunc(lists, func(l price.List) bool { return l.ID == list })
 		if at < 0 {
-			return TicketView{}, fault.Missing("price_list_id", list, "There is no price list %d.", list)
+			return BasketView{}, fault.Missing("price_list_id", list, "There is no price list %d.", list)
 		}
-		lines, err := tx.TicketLines(t.ID)
+		lines, err := tx.BasketLines(t.ID)
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		var ids []uint64
 		for _, l := range lines {
@@ -398,78 +398,78 @@ func (s *Shop) PutOnList(ctx context.Context, who Actor, key string, register, l
 		}
 		found, err := tx.Sellables(ids, s.Now())
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		for _, l := range lines {
 			if l.Labelled {
 				continue // what its label says
 			}
 			if err := priceLine(found[l.VariantID], &l, list); err != nil {
-				return TicketView{}, err
+				return BasketView{}, err
 			}
-			if err := tx.SaveTicketLine(l); err != nil {
-				return TicketView{}, err
+			if err := tx.SaveBasketLine(l); err != nil {
+				return BasketView{}, err
 			}
 		}
-		if err := tx.SetTicketList(t.ID, list); err != nil {
-			return TicketView{}, err
+		if err := tx.SetBasketList(t.ID, list); err != nil {
+			return BasketView{}, err
 		}
 		t.PriceListID = list
-		view, err := s.viewTicket(tx.Q, t, register)
+		view, err := s.viewBasket(tx.Q, t, register)
 		view.Said = "At the prices of " + lists[at].Name + "."
 		return view, err
 	})
 }
 
-// TicketChange changes a line: a quantity of 0 removes it.
-type TicketChange struct {
+// BasketChange changes a line: a quantity of 0 removes it.
+type BasketChange struct {
 	Quantity string  `json:"quantity"`
 	Serial   *string `json:"serial"`
 }
 
-// ChangeTicketLine changes the quantity or serial number of a line.
-func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, register, line uint64, in TicketChange) (TicketView, error) {
-	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (TicketView, error) {
-		t, err := tx.OpenTicket(register, who.ID, s.Now())
+// ChangeBasketLine changes the quantity or serial number of a line.
+func (s *Shop) ChangeBasketLine(ctx context.Context, who Actor, key string, register, line uint64, in BasketChange) (BasketView, error) {
+	return once(ctx, s, who, DeedSell, key, func(tx store.Tx) (BasketView, error) {
+		t, err := tx.OpenBasket(register, who.ID, s.Now())
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
-		lines, err := tx.TicketLines(t.ID)
+		lines, err := tx.BasketLines(t.ID)
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
-		at := slices.IndexFunc(lines, func(l store.TicketLine) bool { return l.ID == line })
+		at := slices.IndexFunc(lines, func(l store.BasketLine) bool { return l.ID == line })
 		if at < 0 {
-			return TicketView{}, fault.Missing("line", line, "That line is not on the ticket any more.")
+			return BasketView{}, fault.Missing("line", line, "That line is not on the basket any more.")
 		}
 		row := lines[at]
 		found, err := tx.Sellables([]uint64{row.VariantID}, s.Now())
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		v := found[row.VariantID]
 		before := row.Quantity
 		if strings.TrimSpace(in.Quantity) != "" {
 			if row.Quantity, err = lineQuantity(v, row.PackID, in.Quantity); err != nil {
-				return TicketView{}, err
+				return BasketView{}, err
 			}
 			row.Labelled = false
 			if err := priceLine(v, &row, t.PriceListID); err != nil {
-				return TicketView{}, err
+				return BasketView{}, err
 			}
 		}
 		if in.Serial != nil {
 			row.Serials = strings.TrimSpace(*in.Serial)
 			for _, l := range lines {
 				if l.ID != row.ID && l.VariantID == row.VariantID && row.Serials != "" && l.Serials == row.Serials {
-					return TicketView{}, fault.Clash("serial", row.Serials, "each number once", "%s No. %s is on the ticket already.", v.FullName(), row.Serials)
+					return BasketView{}, fault.Clash("serial", row.Serials, "each number once", "%s No. %s is on the basket already.", v.FullName(), row.Serials)
 				}
 			}
 		}
-		if err := tx.SaveTicketLine(row); err != nil {
-			return TicketView{}, err
+		if err := tx.SaveBasketLine(row); err != nil {
+			return BasketView{}, err
 		}
-		view, err := s.viewTicket(tx.Q, t, register)
+		view, err := s.viewBasket(tx.Q, t, register)
 		view.Line, view.Before, view.Said = row.ID, &before, v.FullName()+": "+counted(v, row)+"."
 		if row.Quantity.IsZero() {
 			view.Said = v.FullName() + " taken off."
@@ -478,18 +478,18 @@ func (s *Shop) ChangeTicketLine(ctx context.Context, who Actor, key string, regi
 	})
 }
 
-// DropTicket gives up the ticket of a register.
-func (s *Shop) DropTicket(ctx context.Context, who Actor, register uint64) (TicketView, error) {
-	return once(ctx, s, who, DeedSell, "", func(tx store.Tx) (TicketView, error) {
-		t, err := tx.CurrentTicket(register)
+// DropBasket gives up the basket of a register.
+func (s *Shop) DropBasket(ctx context.Context, who Actor, register uint64) (BasketView, error) {
+	return once(ctx, s, who, DeedSell, "", func(tx store.Tx) (BasketView, error) {
+		t, err := tx.CurrentBasket(register)
 		if err != nil {
-			return TicketView{}, err
+			return BasketView{}, err
 		}
 		if t.ID != 0 {
-			if err := tx.DropTicket(t.ID); err != nil {
-				return TicketView{}, err
+			if err := tx.DropBasket(t.ID); err != nil {
+				return BasketView{}, err
 			}
 		}
-		return s.viewTicket(tx.Q, store.Ticket{}, register)
+		return s.viewBasket(tx.Q, store.Basket{}, register)
 	})
 }
