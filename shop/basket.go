@@ -12,8 +12,10 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/sale"
+	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -110,7 +112,7 @@ func (s *Shop) viewBasket(q store.Q, t store.Basket, register uint64) (BasketVie
 	if err != nil {
 		return view, err
 	}
-	percent := rates(classes, s.Now())
+	percent := tax.Percents(classes, s.Now())
 	var sums []sale.Line
 	asked := map[uint64]decimal.Decimal{}
 	for _, l := range lines {
@@ -124,7 +126,7 @@ func (s *Shop) viewBasket(q store.Q, t store.Basket, register uint64) (BasketVie
 			}
 		}
 		row := BasketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
-			Tracking: v.Tracking, Pack: pack, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: split(l.Serials)}
+			Tracking: v.Tracking, Pack: pack, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: serial.Kept(l.Serials)}
 		asked[v.ID] = asked[v.ID].Add(units)
 		if v.Bundle {
 			s.bundleStock(&row, held, at.BranchID, parts[v.ID])
@@ -313,7 +315,7 @@ func (s *Shop) addLine(tx store.Tx, basket store.Basket, in BasketAdd) (line uin
 		return 0, before, "", fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
 	}
 	row := store.BasketLine{BasketID: basket.ID, VariantID: v.ID, PackID: reference(in.Pack), Serials: in.Serial, PricedAt: s.Now()}
-	if row.Quantity, err = lineQuantity(v, row.PackID, orElse(in.Quantity, "1")); err != nil {
+	if row.Quantity, err = lineQuantity(v, row.PackID, text.Or(in.Quantity, "1")); err != nil {
 		return 0, before, "", err
 	}
 	if !row.Quantity.IsPositive() {
@@ -355,7 +357,7 @@ func (s *Shop) addLine(tx store.Tx, basket store.Basket, in BasketAdd) (line uin
 		}
 		return l.ID, before, v.FullName() + ": now " + counted(v, l) + ".", tx.SaveBasketLine(l)
 	}
-	err = tx.Insert(&row)
+	err = tx.AddBasketLine(&row)
 	said = v.FullName() + " added."
 	if row.PackID != nil {
 		said = v.FullName() + ": " + counted(v, row) + " added."

@@ -8,8 +8,11 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/number"
 	"itemrack/core/price"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/store"
 )
@@ -90,8 +93,8 @@ func (s *Shop) ChangeBulk(ctx context.Context, who Actor, key string, in BulkCha
 		for i, r := range result.Rows {
 			changes[i] = keptChange{in.What, r.Product, r.Variant, r.Name, r.From, r.To}
 		}
-		row := store.BulkEdit{UserID: who.ID, At: s.Now(), Says: cut(result.Says, 250), Changes: toJSON(changes)}
-		if err := tx.Insert(&row); err != nil {
+		row := store.BulkEdit{UserID: who.ID, At: s.Now(), Says: text.Cut(result.Says, 250), Changes: toJSON(changes)}
+		if err := tx.AddBulkEdit(&row); err != nil {
 			return result, err
 		}
 		result.ID = row.ID
@@ -173,7 +176,7 @@ func sameText(a, b *string) bool {
 
 // bulkValue reads the new value as it is kept, and as it is shown.
 func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
-	text := strings.TrimSpace(in.To)
+	typed := strings.TrimSpace(in.To)
 	figure := func(d *decimal.Decimal, err error) (*string, string, error) {
 		if err != nil || d == nil {
 			return nil, "as its category", err
@@ -187,7 +190,7 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 		if err != nil {
 			return nil, "", err
 		}
-		path, err := meantCategory(categories, text)
+		path, err := meantCategory(categories, typed)
 		if err != nil {
 			return nil, "", err
 		}
@@ -195,44 +198,44 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 		kept := fmt.Sprint(row.ID)
 		return &kept, row.Path, err
 	case "supplier":
-		if text == "" {
+		if typed == "" {
 			return nil, "none", nil
 		}
-		row, err := tx.Supplier(text)
+		row, err := tx.Supplier(typed)
 		kept := fmt.Sprint(row.ID)
 		return &kept, row.Name, err
 	case "brand":
-		if len(text) > 80 {
-			return nil, "", fault.Field("to", text, "80 characters or fewer", "The brand is too long.")
+		if len(typed) > 80 {
+			return nil, "", fault.Field("to", typed, "80 characters or fewer", "The brand is too long.")
 		}
-		return &text, text, nil
+		return &typed, typed, nil
 	case "tax_class":
 		classes, err := tx.TaxClasses()
 		if err != nil {
 			return nil, "", err
 		}
 		for _, c := range classes {
-			if strings.EqualFold(c.Name, text) {
+			if strings.EqualFold(c.Name, typed) {
 				kept := fmt.Sprint(c.ID)
 				return &kept, c.Name, nil
 			}
 		}
-		if text == "" {
+		if typed == "" {
 			return nil, "as its category", nil
 		}
-		return nil, "", fault.Field("to", text, "a tax class of the shop", "There is no tax class %q.", text)
+		return nil, "", fault.Field("to", typed, "a tax class of the shop", "There is no tax class %q.", typed)
 	case "restock_level":
-		return figure(optional("to", text, unit.Kilogram.Parse))
+		return figure(number.Optional("to", typed, unit.Kilogram.Parse))
 	case "markup":
-		return figure(optional("to", text, price.ParsePercent))
+		return figure(number.Optional("to", typed, price.ParsePercent))
 	case "ending":
-		ending, err := optionalEnding(text)
+		ending, err := optionalEnding(typed)
 		if ending == nil {
 			return nil, "as its category", err
 		}
-		return ending, orElse(*ending, "none"), err
+		return ending, text.Or(*ending, "none"), err
 	}
-	switch strings.ToLower(text) {
+	switch strings.ToLower(typed) {
 	case "yes":
 		kept := "1"
 		return &kept, "yes", nil
@@ -240,7 +243,7 @@ func (s *Shop) bulkValue(tx store.Tx, in BulkChange) (*string, string, error) {
 		kept := "0"
 		return &kept, "no", nil
 	}
-	return nil, "", fault.Field("to", text, "yes or no", "%q is neither yes nor no.", text)
+	return nil, "", fault.Field("to", typed, "yes or no", "%q is neither yes nor no.", typed)
 }
 
 // bulkPrices changes the Regular prices of products: by a percentage, an amount
@@ -281,7 +284,7 @@ func (s *Shop) setPrices(tx store.Tx, who Actor, prices []store.Price) error {
 	for i := range prices {
 		prices[i].PriceListID, prices[i].FromAt, prices[i].UserID = price.Regular, s.Now(), &who.ID
 	}
-	return tx.Insert(&prices)
+	return tx.AddPrices(&prices)
 }
 
 // bulkProductPrices works out the new prices of a product and its variants, and
@@ -313,7 +316,7 @@ func bulkProductPrices(view store.ProductView, change price.Change, result *Bulk
 		var err error
 		switch {
 		case v.PriceSource == price.OwnPrice:
-			err = take(&v.ID, store.FullName(view.Name, v.Label), v)
+			err = take(&v.ID, catalog.FullName(view.Name, v.Label), v)
 		case v.PriceSource == price.ProductPrice && !followed:
 			followed = true
 			err = take(nil, view.Name, v)

@@ -7,6 +7,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/unit"
 	"itemrack/store"
@@ -90,7 +91,7 @@ func (s *Shop) SaveCategory(ctx context.Context, who Actor, key string, id uint6
 					return row, fault.Clash("name", path, "a name of its own", "There is a category %s already.", path)
 				}
 			}
-			if err := tx.Insert(&row); err != nil {
+			if err := tx.AddCategory(&row); err != nil {
 				return row, err
 			}
 			return row, tx.SaveCategory(row.ID, columns)
@@ -125,7 +126,7 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	if err != nil {
 		return nil, fault.Field("colour", in.Colour, "#2F5D73", "%q is not a colour.", in.Colour)
 	}
-	markup, err := optional("markup", in.Markup, price.ParsePercent)
+	markup, err := number.Optional("markup", in.Markup, price.ParsePercent)
 	if err != nil {
 		return nil, err
 	}
@@ -133,7 +134,7 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	if err != nil {
 		return nil, err
 	}
-	level, err := optional("restock_level", in.Restock, unit.Kilogram.Parse)
+	level, err := number.Optional("restock_level", in.Restock, unit.Kilogram.Parse)
 	if err != nil {
 		return nil, err
 	}
@@ -243,7 +244,7 @@ type SupplierDefaults struct {
 // category says nothing.
 func (s *Shop) SaveSupplierDefaults(ctx context.Context, who Actor, key string, id uint64, in SupplierDefaults) (Changed, error) {
 	return once(ctx, s, who, DeedPrices, key, func(tx store.Tx) (Changed, error) {
-		markup, err := optional("markup", in.Markup, price.ParsePercent)
+		markup, err := number.Optional("markup", in.Markup, price.ParsePercent)
 		if err != nil {
 			return Changed{}, err
 		}

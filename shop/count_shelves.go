@@ -11,6 +11,7 @@ import (
 	"itemrack/core/count"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/number"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/store"
@@ -53,12 +54,12 @@ func (s *Shop) PlanCount(ctx context.Context, who Actor, key string, in CountPla
 		if len(keys) == 0 {
 			return CountRef{}, fault.Refuse("category_id", in.Category, "a category with stock", "There is nothing to count in that category.")
 		}
-		name, err := number(tx, "SC")
+		name, err := nextNumber(tx, "SC")
 		if err != nil {
 			return CountRef{}, err
 		}
 		row := store.ShelfCount{Number: name, BranchID: in.Branch, CategoryID: in.Category, Note: in.Note, Blind: in.Blind, State: string(count.Planned), CreatedBy: who.ID, CreatedAt: s.Now()}
-		if err := tx.Insert(&row); err != nil {
+		if err := tx.AddCount(&row); err != nil {
 			return CountRef{}, err
 		}
 		return CountRef{row.ID, name, len(keys)}, tx.PlanCount(store.CountView{ShelfCount: row}, keys, true)
@@ -237,7 +238,7 @@ func (s *Shop) keepEvent(tx store.Tx, held stock.Holding, c store.CountView, e s
 		return Counted{}, fault.Clash("serial", e.Serial, "each number once", "No. %s is counted already, by %s.", e.Serial, by)
 	}
 	sum := before.Add(e.Quantity)
-	if err := tx.Insert(&e); err != nil {
+	if err := tx.AddCountEvent(&e); err != nil {
 		return Counted{}, err
 	}
 	if c.State == string(count.Planned) {
@@ -348,7 +349,7 @@ func (s *Shop) countStands(q store.Q, id uint64) (CountFigures, error) {
 	for i, r := range rows {
 		f := CountFigure{Row: r, RowID: kept[i].ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot], Planned: kept[i].Planned, Reason: kept[i].Reason}
 		if c.State == string(count.Closed) { // what it came to stays as it was settled
-			f.Counted, f.Quantity, f.Expected, f.Value = kept[i].Counted != nil, or(kept[i].Counted), or(kept[i].Expected), or(kept[i].Value)
+			f.Counted, f.Quantity, f.Expected, f.Value = kept[i].Counted != nil, number.OrZero(kept[i].Counted), number.OrZero(kept[i].Expected), number.OrZero(kept[i].Value)
 		} else {
 			f.missing(held, c.BranchID)
 			v := f.Variance()
@@ -360,13 +361,6 @@ func (s *Shop) countStands(q store.Q, id uint64) (CountFigures, error) {
 		figures.Rows = append(figures.Rows, f)
 	}
 	return figures, nil
-}
-
-func or(d *decimal.Decimal) decimal.Decimal {
-	if d == nil {
-		return decimal.Zero
-	}
-	return *d
 }
 
 // missing names the serial numbers that the book has here and nobody scanned.

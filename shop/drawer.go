@@ -73,7 +73,7 @@ func (s *Shop) CashUpDrawer(ctx context.Context, who Actor, key string, register
 		}
 		drawer := figures.Core()
 		shouldBe, difference := drawer.ShouldBe(), drawer.Difference(amount)
-		name, err := number(tx, "CU")
+		name, err := nextNumber(tx, "CU")
 		if err != nil {
 			return CashUp{}, err
 		}

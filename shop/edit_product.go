@@ -12,6 +12,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
 	"itemrack/store"
@@ -199,13 +200,13 @@ func (s *Shop) changeCell(tx store.Tx, view store.ProductView, v store.VariantVi
 		}
 		return tx.SetSKU(v.ID, sku)
 	case "cost":
-		cost, err := optional("cost", text, money.ParseCost)
+		cost, err := number.Optional("cost", text, money.ParseCost)
 		if err != nil {
 			return err
 		}
 		return tx.UpdateVariant(v.ID, map[string]any{"cost": cost})
 	case "restock_level":
-		level, err := optional("restock_level", text, view.UnitOf.Parse)
+		level, err := number.Optional("restock_level", text, view.UnitOf.Parse)
 		if err != nil {
 			return err
 		}
@@ -383,7 +384,7 @@ func setParts(tx store.Tx, bundle uint64, in []PartInput) error {
 	var parts []catalog.Part
 	var rows []store.BundlePart
 	for _, p := range in {
-		name := store.FullName(names[p.Variant][0], names[p.Variant][1])
+		name := catalog.FullName(names[p.Variant][0], names[p.Variant][1])
 		if len(nested[p.Variant]) > 0 || p.Variant == bundle {
 			return fault.Field("parts", name, "a product that is no bundle", "%s is a bundle itself; name what is in it.", name)
 		}

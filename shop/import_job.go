@@ -12,6 +12,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/sheet"
 	"itemrack/store"
 )
@@ -82,12 +83,12 @@ func (s *Shop) BeginImport(ctx context.Context, who Actor, kind, name string, fi
 	if err != nil {
 		return ImportView{}, err
 	}
-	job := store.ImportJob{Kind: kind, Name: cut(name, 200), State: ImportReady, UserID: who.ID, BranchID: who.Branch, CreatedAt: s.Now(), SeenAt: s.Now(), DryRun: true}
+	job := store.ImportJob{Kind: kind, Name: text.Cut(name, 200), State: ImportReady, UserID: who.ID, BranchID: who.Branch, CreatedAt: s.Now(), SeenAt: s.Now(), DryRun: true}
 	if err := s.Store.NewImportJob(ctx, &job, s.Now().AddDate(0, 0, -7)); err != nil {
 		return ImportView{}, err
 	}
 	fail := func(err error) (ImportView, error) {
-		_ = s.Store.UpdateImportJob(context.WithoutCancel(ctx), job.ID, map[string]any{"state": ImportRefused, "says": cut(err.Error(), 1000)})
+		_ = s.Store.UpdateImportJob(context.WithoutCancel(ctx), job.ID, map[string]any{"state": ImportRefused, "says": text.Cut(err.Error(), 1000)})
 		return ImportView{}, err
 	}
 	size, err := s.Store.KeepFile(ctx, job.ID, "list", file, MostListBytes)
@@ -121,7 +122,7 @@ func (s *Shop) sample(q store.Q, job uint64, kind string, columns []catalog.Colu
 	err = eachRecord(file, catalog.MaxListRows, func(_ int, record []string, _ bool) error {
 		row := slices.Clone(record)
 		for i := range row {
-			row[i] = cut(row[i], 80)
+			row[i] = text.Cut(row[i], 80)
 		}
 		if k.Sample = append(k.Sample, row); len(k.Sample) == few {
 			return enough
@@ -268,10 +269,10 @@ func (s *Shop) StartImport(ctx context.Context, who Actor, id uint64, in RunImpo
 // runImport reads a list in and notes how that ends.
 func (s *Shop) runImport(ctx context.Context, who Actor, v ImportView, branch uint64, dryRun bool) {
 	report, err := s.readImport(ctx, who, v, branch, dryRun)
-	end := map[string]any{"state": ImportDone, "made": report.Made, "changed": report.Changed, "same": report.Same, "refused": report.Refused, "document_number": cut(report.Opening, 30), "seen_at": s.Now()}
+	end := map[string]any{"state": ImportDone, "made": report.Made, "changed": report.Changed, "same": report.Same, "refused": report.Refused, "document_number": text.Cut(report.Opening, 30), "seen_at": s.Now()}
 	switch {
 	case err != nil && fault.Of(err) != nil:
-		end["state"], end["says"] = ImportRefused, cut(err.Error(), 1000)
+		end["state"], end["says"] = ImportRefused, text.Cut(err.Error(), 1000)
 	case err != nil && ctx.Err() != nil:
 		end["state"], end["says"] = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
 	case err != nil:

@@ -424,7 +424,7 @@ func (im *listImport) refuseTaken() error {
 				continue
 			}
 			if name := names[c.owner]; !strings.EqualFold(name[0], row.Product) || !strings.EqualFold(name[1], row.Choice().Label()) {
-				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value, store.FullName(name[0], name[1]))
+				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value, catalog.FullName(name[0], name[1]))
 				im.refuse(i, im.rows[i].Refused)
 				break
 			}
@@ -505,7 +505,7 @@ func (im *listImport) makeFresh(fresh []*planned, from map[*planned][]int) error
 	if len(prices) == 0 {
 		return nil
 	}
-	return im.tx.Insert(&prices)
+	return im.tx.AddPrices(&prices)
 }
 
 func (im *listImport) rowsOf(list []int) []catalog.ListRow {
@@ -687,7 +687,7 @@ func (s *Shop) postOpening(tx store.Tx, who Actor, branch uint64, list []opening
 	if err != nil {
 		return "", err
 	}
-	name, err := number(tx, "OS")
+	name, err := nextNumber(tx, "OS")
 	if err != nil {
 		return "", err
 	}

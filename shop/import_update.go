@@ -10,6 +10,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -109,7 +110,7 @@ func (im *listImport) update(view store.ProductView, list []int, known knownFact
 		im.results[i].SKU = have.SKU
 		im.results[i].Outcome, im.results[i].Detail = RowSame, ""
 		if said = append(slices.Clone(head), said...); len(said) > 0 {
-			im.results[i].Outcome, im.results[i].Detail = RowChanged, cut(strings.Join(said, "; "), 1000)
+			im.results[i].Outcome, im.results[i].Detail = RowChanged, text.Cut(strings.Join(said, "; "), 1000)
 			did = true
 		}
 	}
@@ -124,14 +125,6 @@ func deref(id *uint64) uint64 {
 		return 0
 	}
 	return *id
-}
-
-// cut shortens a text to so many bytes, between letters.
-func cut(text string, most int) string {
-	if len(text) <= most {
-		return text
-	}
-	return strings.ToValidUTF8(text[:most-3], "") + "…"
 }
 
 // cantChange names what a file may not change of a product that is there.

@@ -58,7 +58,7 @@ func (s *Shop) kits(ctx context.Context, who Actor, key string, in KitInput, kin
 		if !q.IsPositive() {
 			return Posted{}, fault.Field("quantity", in.Quantity, "1 or more", "Say how many.")
 		}
-		name, err := number(tx, prefix)
+		name, err := nextNumber(tx, prefix)
 		if err != nil {
 			return Posted{}, err
 		}

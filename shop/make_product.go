@@ -13,6 +13,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
@@ -183,15 +184,6 @@ func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 	return axes, nil
 }
 
-// optional reads a figure that may be left empty.
-func optional(field, text string, parse func(field, text string) (decimal.Decimal, error)) (*decimal.Decimal, error) {
-	if strings.TrimSpace(text) == "" {
-		return nil, nil
-	}
-	amount, err := parse(field, text)
-	return &amount, err
-}
-
 // optionalEnding reads an ending that may be left empty; "none" says that there
 // is to be none.
 func optionalEnding(text string) (*string, error) {
@@ -241,16 +233,16 @@ func (in NewProduct) head() (store.Product, error) {
 	if in.BuyTaxClass != 0 {
 		row.BuyTaxClassID = &in.BuyTaxClass
 	}
-	if row.Cost, err = optional("cost", in.Cost, money.ParseCost); err != nil {
+	if row.Cost, err = number.Optional("cost", in.Cost, money.ParseCost); err != nil {
 		return row, err
 	}
-	if row.Markup, err = optional("markup", in.Markup, price.ParsePercent); err != nil {
+	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return row, err
 	}
 	if row.Ending, err = optionalEnding(in.Ending); err != nil {
 		return row, err
 	}
-	if row.RestockLevel, err = optional("restock_level", in.Restock, u.Parse); err != nil {
+	if row.RestockLevel, err = number.Optional("restock_level", in.Restock, u.Parse); err != nil {
 		return row, err
 	}
 	if strings.TrimSpace(in.Content) != "" {
@@ -274,7 +266,7 @@ func (in NewProduct) plan(sets known) (*planned, error) {
 		return nil, err
 	}
 	p := &planned{row: row, axes: axes, part: strings.TrimSpace(in.Part), attributes: in.Attributes}
-	if p.price, err = optional("price", in.Price, money.Parse); err != nil {
+	if p.price, err = number.Optional("price", in.Price, money.Parse); err != nil {
 		return nil, err
 	}
 	if err := checkAttributes(in.Attributes); err != nil {
@@ -347,7 +339,7 @@ func (p *planned) exceptions(in NewProduct, u unit.Unit) error {
 		{in.OwnLevels, "own_levels", u.Parse, func(c *cell, d *decimal.Decimal) { c.restock = d }},
 	} {
 		for _, typed := range list.cells {
-			amount, err := optional(list.field, typed.Text, list.parse)
+			amount, err := number.Optional(list.field, typed.Text, list.parse)
 			if err != nil {
 				return err
 			}
@@ -535,7 +527,7 @@ func valueIDs(tx store.Tx, set string, wanted []catalog.Value) (uint64, map[stri
 		fresh = append(fresh, store.Value{ValueSetID: row.ID, Position: position, Name: v.Name, Swatch: v.Swatch})
 	}
 	if len(fresh) > 0 {
-		if err := tx.Insert(&fresh); err != nil {
+		if err := tx.AddValues(&fresh); err != nil {
 			return 0, nil, err
 		}
 	}
@@ -570,7 +562,7 @@ func (s *Shop) write(tx store.Tx, list []*planned) error {
 			return err
 		}
 	}
-	if err := tx.Insert(&products); err != nil {
+	if err := tx.AddProducts(&products); err != nil {
 		return err
 	}
 	var axes []store.Axis
@@ -591,12 +583,12 @@ func (s *Shop) write(tx store.Tx, list []*planned) error {
 		}
 	}
 	if len(axes) > 0 {
-		if err := tx.Insert(&axes); err != nil {
+		if err := tx.AddAxes(&axes); err != nil {
 			return err
 		}
 	}
 	if len(attributes) > 0 {
-		if err := tx.Insert(&attributes); err != nil {
+		if err := tx.AddAttributes(&attributes); err != nil {
 			return err
 		}
 	}
@@ -623,7 +615,7 @@ func writeAxisValues(tx store.Tx, list []*planned, axes []store.Axis, ids map[st
 		}
 	}
 	if len(values) > 0 {
-		if err := tx.Insert(&values); err != nil {
+		if err := tx.AddAxisValues(&values); err != nil {
 			return err
 		}
 	}
@@ -699,7 +691,7 @@ func (s *Shop) writeCells(tx store.Tx, list []*planned, now time.Time) error {
 	if len(prices) == 0 {
 		return nil
 	}
-	return tx.Insert(&prices)
+	return tx.AddPrices(&prices)
 }
 
 // writeBarcodes writes barcodes; one that somebody has names its owner.
@@ -726,7 +718,7 @@ func writeBarcodes(tx store.Tx, list []store.Barcode) error {
 			return fault.Clash("barcode", b.Code, "a barcode that is free", "The barcode %s belongs to %s.", b.Code, owner)
 		}
 	}
-	return tx.Insert(&list)
+	return tx.AddBarcodes(&list)
 }
 
 // distinctSKUs gives each cell a SKU that nothing else has.
@@ -874,7 +866,7 @@ func addAxisValues(tx store.Tx, p *planned, fresh []catalog.Axis) error {
 		}
 		for i, v := range a.Values {
 			row := store.AxisValue{AxisID: p.axisIDs[at], Position: have + i, ValueID: ids[strings.ToLower(v.Name)]}
-			if err := tx.Insert(&row); err != nil {
+			if err := tx.AddAxisValue(&row); err != nil {
 				return err
 			}
 			p.valueIDs[at] = append(p.valueIDs[at], row.ID)

@@ -12,7 +12,9 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/serial"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -132,7 +134,7 @@ func (im *openingImport) flushOpening() error {
 	}
 	im.results = make([]ListResult, len(im.waiting))
 	for i, row := range im.waiting {
-		im.results[i] = ListResult{Line: row.Line, SKU: cut(row.Code, 40)}
+		im.results[i] = ListResult{Line: row.Line, SKU: text.Cut(row.Code, 40)}
 		refusal := row.Refused
 		if refusal == nil {
 			owner := owners[store.CodeKey(row.Code)]
@@ -326,7 +328,7 @@ func readOpeningLine(item store.Sellable, l GoodsLine) (opening, error) {
 	if err := readTracking(&row, item, l); err != nil {
 		return o, err
 	}
-	o.lot.Number, o.serials = row.LotNumber, split(row.Serials)
+	o.lot.Number, o.serials = row.LotNumber, serial.Kept(row.Serials)
 	if row.Expiry != nil {
 		o.lot.Expiry = *row.Expiry
 	}

@@ -60,7 +60,7 @@ func (s *Shop) MakePerson(ctx context.Context, p NewPerson) (uint64, error) {
 		if have.ID != 0 {
 			return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name, have.Login)
 		}
-		return tx.Insert(&user)
+		return tx.AddUser(&user)
 	})
 	return user.ID, err
 }
@@ -120,6 +120,6 @@ func (s *Shop) MakeToken(ctx context.Context, who Actor) (string, error) {
 	}
 	token := "ir_" + base64.RawURLEncoding.EncodeToString(secret)
 	return token, s.Store.Do(ctx, func(tx store.Tx) error {
-		return tx.Insert(&store.APIToken{UserID: who.ID, TokenHash: store.Hash(token), CreatedAt: s.Now()})
+		return tx.AddToken(&store.APIToken{UserID: who.ID, TokenHash: store.Hash(token), CreatedAt: s.Now()})
 	})
 }

@@ -20,6 +20,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/paper"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -175,7 +176,7 @@ func (s *Shop) AddPicture(ctx context.Context, who Actor, key string, product ui
 	if err := who.May(DeedCatalog); err != nil {
 		return Changed{}, err
 	}
-	p, err := readPicture(orElse(name, "The picture"), data)
+	p, err := readPicture(text.Or(name, "The picture"), data)
 	if err != nil {
 		return Changed{}, err
 	}
@@ -228,7 +229,7 @@ func (s *Shop) CategoryPicture(ctx context.Context, who Actor, category uint64, 
 	if err := who.May(DeedCatalog); err != nil {
 		return Changed{}, err
 	}
-	p, err := readPicture(orElse(name, "The picture"), data)
+	p, err := readPicture(text.Or(name, "The picture"), data)
 	if err != nil {
 		return Changed{}, err
 	}

@@ -135,7 +135,7 @@ func (s *Shop) readLines(tx store.Tx, input []GoodsLine, includeTax bool) ([]sto
 	if err != nil {
 		return nil, err
 	}
-	rates := rates(classes, s.Now())
+	rates := tax.Percents(classes, s.Now())
 	typed, err := tx.LastTyped(ids, includeTax)
 	if err != nil {
 		return nil, err
@@ -195,14 +195,6 @@ func inLine(i int, err error) error {
 		refusal.Field = fmt.Sprintf("lines.%d.%s", i, refusal.Field)
 	}
 	return err
-}
-
-func rates(classes []tax.Class, now time.Time) map[uint64]decimal.Decimal {
-	rates := map[uint64]decimal.Decimal{}
-	for _, c := range classes {
-		rates[c.ID] = c.At(now)
-	}
-	return rates
 }
 
 // readTracking checks the lot or serial numbers of a line. They may be missing
@@ -281,7 +273,7 @@ func (s *Shop) draftDelivery(tx store.Tx, who Actor, view store.DeliveryView, li
 	var numbers []string
 	for i, l := range lines {
 		variants[i] = l.VariantID
-		numbers = append(numbers, split(l.Serials)...)
+		numbers = append(numbers, serial.Kept(l.Serials)...)
 	}
 	held, err := tx.Hold(variants, numbers)
 	if err != nil {
@@ -291,7 +283,7 @@ func (s *Shop) draftDelivery(tx store.Tx, who Actor, view store.DeliveryView, li
 	if err != nil {
 		return stock.Document{}, held, err
 	}
-	name, err := number(tx, "D")
+	name, err := nextNumber(tx, "D")
 	if err != nil {
 		return stock.Document{}, held, err
 	}
@@ -313,7 +305,7 @@ func (s *Shop) draftDelivery(tx store.Tx, who Actor, view store.DeliveryView, li
 			}
 			key.Lot = lot.ID
 		}
-		if err := draft.Bring(i+1, key, l.Quantity, totals.Lines[i].Value, split(l.Serials)); err != nil {
+		if err := draft.Bring(i+1, key, l.Quantity, totals.Lines[i].Value, serial.Kept(l.Serials)); err != nil {
 			return stock.Document{}, held, err
 		}
 	}
@@ -322,14 +314,6 @@ func (s *Shop) draftDelivery(tx store.Tx, who Actor, view store.DeliveryView, li
 	}
 	doc, err := draft.Document()
 	return doc, held, err
-}
-
-// split takes apart a list of serial numbers as it is kept.
-func split(kept string) []string {
-	if kept == "" {
-		return nil
-	}
-	return strings.Split(kept, ",")
 }
 
 // DropDelivery gives up a draft.

@@ -50,7 +50,7 @@ func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note
 		if err != nil {
 			return Posted{}, err
 		}
-		name, err := number(tx, "RV")
+		name, err := nextNumber(tx, "RV")
 		if err != nil {
 			return Posted{}, err
 		}

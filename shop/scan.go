@@ -11,6 +11,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -226,7 +227,7 @@ func (s scanned) into(lines *[]GoodsLine, item store.Sellable) (int, error) {
 		}
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")
 	}
-	have, err := item.Unit.Parse("quantity", orElse(line.Quantity, "0"))
+	have, err := item.Unit.Parse("quantity", text.Or(line.Quantity, "0"))
 	line.Quantity = have.Add(s.Units).String()
 	return at, err
 }

@@ -14,8 +14,10 @@ import (
 	"itemrack/core/paper"
 	"itemrack/core/price"
 	"itemrack/core/sale"
+	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/device"
 	"itemrack/device/face"
@@ -140,7 +142,7 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 				variants = append(variants, p.Variant)
 			}
 		}
-		serials = append(serials, split(l.serial)...)
+		serials = append(serials, serial.Kept(l.serial)...)
 	}
 	totals := sale.Sum(sums)
 	paid, err := sale.Pay(totals.Gross, cash, card)
@@ -171,7 +173,7 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 		case l.item.Bundle:
 			rows[i].Cost, parts[i], err = takeParts(draft, want, l)
 		case l.item.Tracking != stock.NotStocked:
-			want.Variant, want.Quantity, want.Serials = l.item.ID, l.units, split(l.serial)
+			want.Variant, want.Quantity, want.Serials = l.item.ID, l.units, serial.Kept(l.serial)
 			rows[i].Cost, err = draft.Take(want)
 		}
 		if err != nil {
@@ -196,19 +198,19 @@ func (s *Shop) postSale(tx store.Tx, who Actor, in SaleInput, cash, card decimal
 	for i := range rows {
 		rows[i].DocumentID = document
 	}
-	err = tx.Insert(&store.Sale{DocumentID: document, RegisterID: in.Register, DrawerID: session, Gross: totals.Gross, Tax: totals.Tax,
+	err = tx.AddSale(&store.Sale{DocumentID: document, RegisterID: in.Register, DrawerID: session, Gross: totals.Gross, Tax: totals.Tax,
 		Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: reference})
 	if err != nil {
 		return SaleResult{}, err
 	}
-	if err := tx.Insert(&rows); err != nil {
+	if err := tx.AddSaleLines(&rows); err != nil {
 		return SaleResult{}, err
 	}
 	for i, list := range parts {
 		for n := range list {
 			list[n].SaleLineID = rows[i].ID
 		}
-		if err := tx.Insert(&list); err != nil {
+		if err := tx.AddSaleParts(&list); err != nil {
 			return SaleResult{}, err
 		}
 	}
@@ -230,7 +232,7 @@ func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal
 		worth, err := draft.Take(want)
 		return worth, []store.SalePart{{VariantID: l.item.ID, Quantity: l.units, Cost: worth}}, err
 	}
-	numbers := split(l.serial)
+	numbers := serial.Kept(l.serial)
 	for _, p := range l.parts {
 		if p.NotStocked {
 			continue
@@ -304,7 +306,7 @@ func (s *Shop) sellLines(tx store.Tx, who Actor, in SaleInput) ([]sellLine, erro
 	if err != nil {
 		return nil, err
 	}
-	percent := rates(classes, s.Now())
+	percent := tax.Percents(classes, s.Now())
 	lines := make([]sellLine, len(rows))
 	for i, r := range rows {
 		v := found[r.VariantID]
@@ -424,16 +426,16 @@ func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
 		}
 		detail := l.Detail
 		if l.Serials != "" {
-			detail = joined(detail, "No. "+l.Serials)
+			detail = text.Joined(detail, "No. "+l.Serials)
 		}
 		switch {
 		case l.Pack != "":
-			detail = joined(detail, counted.String()+" × "+l.Pack+", "+l.Price.StringFixed(2)+" each")
+			detail = text.Joined(detail, counted.String()+" × "+l.Pack+", "+l.Price.StringFixed(2)+" each")
 		case !l.Quantity.Equal(decimal.New(1, 0)):
-			detail = joined(detail, u.Format(l.Quantity)+" × "+l.Price.StringFixed(2))
+			detail = text.Joined(detail, u.Format(l.Quantity)+" × "+l.Price.StringFixed(2))
 		}
 		if !l.WithTax {
-			detail = joined(detail, "and tax")
+			detail = text.Joined(detail, "and tax")
 		}
 		r.Lines = append(r.Lines, sale.ReceiptLine{Name: l.Name, Detail: detail, Amount: money.Group(l.Paid.StringFixed(2))})
 	}
@@ -449,11 +451,4 @@ func (s *Shop) Receipt(ctx context.Context, number string) (paper.Page, error) {
 		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Tax " + rate.Percent.String() + " % in " + money.Group(rate.Gross.StringFixed(2)), Amount: money.Group(rate.Tax.StringFixed(2))})
 	}
 	return r.Page(face.Measure), nil
-}
-
-func joined(a, b string) string {
-	if a == "" {
-		return b
-	}
-	return a + " · " + b
 }

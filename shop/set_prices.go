@@ -11,6 +11,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/tax"
 	"itemrack/core/unit"
@@ -58,17 +59,17 @@ func (s *Shop) Suggest(ctx context.Context, who Actor, in PriceQuestion) (PriceS
 	q := s.Store.Read(ctx)
 	row := store.Product{Name: "the product", OwnTaxClass: in.TaxClass != 0, TaxClassID: in.TaxClass}
 	var err error
-	if row.Markup, err = optional("markup", in.Markup, price.ParsePercent); err != nil {
+	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return out, err
 	}
 	if row.Ending, err = optionalEnding(in.Ending); err != nil {
 		return out, err
 	}
-	cost, err := optional("cost", in.Cost, money.ParseCost)
+	cost, err := number.Optional("cost", in.Cost, money.ParseCost)
 	if err != nil {
 		return out, err
 	}
-	typed, err := optional("price", in.Price, money.Parse)
+	typed, err := number.Optional("price", in.Price, money.Parse)
 	if err != nil {
 		return out, err
 	}
@@ -88,7 +89,7 @@ func (s *Shop) Suggest(ctx context.Context, who Actor, in PriceQuestion) (PriceS
 		settled.TaxClass, settled.TaxFrom = classes[0].ID, "the shop"
 	}
 	out.settled, out.TaxFrom = settled, settled.TaxFrom
-	percent := rates(classes, s.Now())[settled.TaxClass]
+	percent := tax.Percents(classes, s.Now())[settled.TaxClass]
 	out.Tax = percent.String()
 	rule := settled.Rule()
 	if rule.Kind != price.NoRule {

@@ -15,6 +15,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 	"itemrack/store"
 )
 
@@ -133,7 +134,7 @@ func (s *Shop) setUp(tx store.Tx, plan Layout) (bool, error) {
 			return false, err
 		}
 	}
-	if err := tx.Insert(&store.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1, Last: lastOwn, Next: 1, Open: true}); err != nil {
+	if err := tx.AddBarcodeRange(&store.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1, Last: lastOwn, Next: 1, Open: true}); err != nil {
 		return false, err
 	}
 	for _, b := range plan.Branches {
@@ -143,11 +144,11 @@ func (s *Shop) setUp(tx store.Tx, plan Layout) (bool, error) {
 	}
 	for _, t := range plan.Taxes {
 		class := store.TaxClass{Name: t.Name}
-		if err := tx.Insert(&class); err != nil {
+		if err := tx.AddTaxClass(&class); err != nil {
 			return false, err
 		}
 		rate := store.TaxRate{TaxClassID: class.ID, FromAt: time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC), Percent: t.Percent}
-		if err := tx.Insert(&rate); err != nil {
+		if err := tx.AddTaxRate(&rate); err != nil {
 			return false, err
 		}
 	}
@@ -167,16 +168,16 @@ func (b BranchPlan) write(tx store.Tx) error {
 	if len(branch.Name) > 60 {
 		return fault.Field("branch", b.Name, "60 characters or fewer", "The name of the branch is too long.")
 	}
-	if err := tx.Insert(&branch); err != nil {
+	if err := tx.AddBranch(&branch); err != nil {
 		return err
 	}
 	for i, name := range b.Shelves {
-		if err := tx.Insert(&store.Shelf{BranchID: branch.ID, Name: name, IsDefault: i == 0}); err != nil {
+		if err := tx.AddShelf(&store.Shelf{BranchID: branch.ID, Name: name, IsDefault: i == 0}); err != nil {
 			return err
 		}
 	}
 	for _, r := range b.Registers {
-		if err := tx.Insert(&store.Register{BranchID: branch.ID, Name: r.Name, Code: r.Code}); err != nil {
+		if err := tx.AddRegister(&store.Register{BranchID: branch.ID, Name: r.Name, Code: r.Code}); err != nil {
 			return err
 		}
 	}
@@ -228,7 +229,7 @@ func (s *Shop) Begin(ctx context.Context, in FirstStart) (Actor, error) {
 		}
 		plan.Taxes = append(plan.Taxes, TaxPlan{t.Name, percent})
 	}
-	branch := BranchPlan{Name: in.Branch, Shelves: []string{orElse(in.Shelf, "Floor")}, Registers: []RegisterPlan{{"R1", orElse(in.Register, "Register 1")}}}
+	branch := BranchPlan{Name: in.Branch, Shelves: []string{text.Or(in.Shelf, "Floor")}, Registers: []RegisterPlan{{"R1", text.Or(in.Register, "Register 1")}}}
 	plan.Branches = []BranchPlan{branch}
 	if err := plan.check(); err != nil {
 		return Actor{}, err
@@ -250,19 +251,12 @@ func (s *Shop) Begin(ctx context.Context, in FirstStart) (Actor, error) {
 			return err
 		}
 		person.ID, person.BranchID = 0, branches[0].ID
-		return tx.Insert(&person)
+		return tx.AddUser(&person)
 	})
 	if err != nil {
 		return Actor{}, err
 	}
 	return actor(person), s.learn(ctx)
-}
-
-func orElse(text, usual string) string {
-	if text = strings.TrimSpace(text); text == "" {
-		return usual
-	}
-	return text
 }
 
 // Settings are what the shop is set to. Those of the first group stay once there
@@ -386,7 +380,7 @@ func (s *Shop) AddRange(ctx context.Context, who Actor, key string, in RangeInpu
 				return r, fault.Clash("first", in.First, "numbers of no other range", "The range %s has these numbers: %d to %d.", have.Name, have.First, have.Last)
 			}
 		}
-		return r, tx.Insert(&r)
+		return r, tx.AddBarcodeRange(&r)
 	})
 }
 

@@ -127,8 +127,8 @@ func once[T any](ctx context.Context, s *Shop, who Actor, deed Deed, key string,
 	return out, err
 }
 
-// number takes the next document number with a prefix: "D-0207".
-func number(tx store.Tx, prefix string) (string, error) {
+// nextNumber takes the next document number with a prefix: "D-0207".
+func nextNumber(tx store.Tx, prefix string) (string, error) {
 	n, err := tx.NextNumber("document "+prefix, 1)
 	return fmt.Sprintf("%s-%04d", prefix, n), err
 }

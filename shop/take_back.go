@@ -113,7 +113,7 @@ func (r *returning) hold() error {
 		for _, p := range l.Parts {
 			variants = append(variants, p.VariantID)
 		}
-		numbers = append(numbers, split(l.Serials)...)
+		numbers = append(numbers, serial.Kept(l.Serials)...)
 	}
 	var err error
 	if r.held, err = r.tx.Hold(variants, numbers); err != nil {
@@ -179,8 +179,8 @@ func (r *returning) serials(line *store.SaleLineView, given string, q decimal.De
 		return nil, nil
 	}
 	var out []string
-	back := split(line.BackSerials)
-	for _, n := range split(line.Serials) {
+	back := serial.Kept(line.BackSerials)
+	for _, n := range serial.Kept(line.Serials) {
 		if !slices.Contains(back, n) {
 			out = append(out, n)
 		}
@@ -212,7 +212,7 @@ func (r *returning) restoreParts(line store.SaleLineView, condition stock.Condit
 		p := line.Parts[i]
 		var own []string
 		for _, n := range numbers {
-			if slices.Contains(split(p.Serials), n) {
+			if slices.Contains(serial.Kept(p.Serials), n) {
 				own = append(own, n)
 			}
 		}
@@ -281,10 +281,10 @@ func (r *returning) post(session uint64) (ReturnResult, error) {
 	for i := range r.rows {
 		r.rows[i].DocumentID = document
 	}
-	if err := r.tx.Insert(&store.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
+	if err := r.tx.AddReturn(&store.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
 		return ReturnResult{}, err
 	}
-	return ReturnResult{Document: document, Number: doc.Number, At: doc.HappenedAt, Amount: r.sum.Amount, Cash: cash, Card: card}, r.tx.Insert(&r.rows)
+	return ReturnResult{Document: document, Number: doc.Number, At: doc.HappenedAt, Amount: r.sum.Amount, Cash: cash, Card: card}, r.tx.AddReturnLines(&r.rows)
 }
 
 // ChangeInput puts goods of a branch from one condition into another.
@@ -326,7 +326,7 @@ func (s *Shop) ChangeCondition(ctx context.Context, who Actor, key string, in Ch
 		if lot := held.Lots[in.Lot]; to == stock.ForSale && in.Lot != 0 && lot.Expired(s.Today()) {
 			return Posted{}, fault.Refuse("to", in.To, "For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 		}
-		name, err := number(tx, "CC")
+		name, err := nextNumber(tx, "CC")
 		if err != nil {
 			return Posted{}, err
 		}

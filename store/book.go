@@ -8,6 +8,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/serial"
@@ -85,7 +86,7 @@ func (q Q) holdItems(h *stock.Holding, ids []uint64) error {
 		if err != nil {
 			return err
 		}
-		h.Items[r.ID] = stock.Item{Name: FullName(r.Name, r.Label), Tracking: stock.Tracking(r.Tracking), Unit: u, Restock: r.RestockLevel}
+		h.Items[r.ID] = stock.Item{Name: catalog.FullName(r.Name, r.Label), Tracking: stock.Tracking(r.Tracking), Unit: u, Restock: r.RestockLevel}
 	}
 	for _, id := range ids {
 		if _, ok := h.Items[id]; !ok {
@@ -93,14 +94,6 @@ func (q Q) holdItems(h *stock.Holding, ids []uint64) error {
 		}
 	}
 	return nil
-}
-
-// FullName is how a variant is called: "Tidewater rash vest, Coral · M".
-func FullName(product, label string) string {
-	if label == "" {
-		return product
-	}
-	return product + ", " + label
 }
 
 func (q Q) holdBalances(h *stock.Holding, ids []uint64, lock string) error {
@@ -120,7 +113,7 @@ func (q Q) holdBalances(h *stock.Holding, ids []uint64, lock string) error {
 		return err
 	}
 	for _, r := range rows {
-		h.Pools[r.VariantID] = pool(r.PoolQuantity, r.Value, r.LastCost)
+		h.Pools[r.VariantID] = cost.Of(r.PoolQuantity, r.Value, r.LastCost)
 		if r.ShelfID != nil {
 			h.Balances[stock.Key{Variant: r.VariantID, Shelf: *r.ShelfID, Lot: r.LotID, Condition: stock.Condition(r.Condition)}] = r.Quantity
 		}
@@ -131,7 +124,7 @@ func (q Q) holdBalances(h *stock.Holding, ids []uint64, lock string) error {
 // holdLayers reads the layers of a shop that values its stock by FIFO. Units with
 // serial numbers have a cost of their own and no layers.
 func (q Q) holdLayers(h *stock.Holding, ids []uint64, lock string) error {
-	if q.costing != cost.FIFO {
+	if q.Costing() != cost.FIFO {
 		return nil
 	}
 	var rows []layerRow
@@ -356,7 +349,7 @@ func (tx Tx) postBalances(after stock.Holding, forSale map[uint64]decimal.Decima
 // postLayers writes what is left of the layers of some variants; new ones are of
 // the document.
 func (tx Tx) postLayers(document uint64, after stock.Holding, variants []uint64) error {
-	if tx.costing != cost.FIFO {
+	if tx.Costing() != cost.FIFO {
 		return nil
 	}
 	const batch = 1000
@@ -440,9 +433,4 @@ func (q Q) Layers(variant uint64, most int) ([]LayerView, error) {
 	var rows []LayerView
 	return rows, q.db.Raw(`SELECT d.number, d.kind, d.happened_at, l.quantity, l.value FROM cost_layer l JOIN document d ON d.id = l.document_id
 		WHERE l.variant_id = ? ORDER BY l.position LIMIT ?`, variant, most).Scan(&rows).Error
-}
-
-// pool builds a cost pool from its columns.
-func pool(quantity, value, last decimal.Decimal) cost.Pool {
-	return cost.Pool{Quantity: quantity, Value: value, Last: last}
 }

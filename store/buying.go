@@ -29,8 +29,8 @@ const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened
 // Deliveries lists deliveries, newest first.
 func (q Q) Deliveries(page int) ([]DeliveryView, bool, error) {
 	var rows []DeliveryView
-	err := q.db.Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
-	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
+	err := q.db.Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // Delivery reads a delivery with its lines.
@@ -71,7 +71,7 @@ func (tx Tx) ReplaceLines(delivery uint64, lines []DeliveryLine) error {
 	if len(lines) == 0 {
 		return nil
 	}
-	err := tx.Insert(&lines)
+	err := insert(tx, &lines)
 	if duplicate(err) {
 		return fault.Field("lines", "", "each variant and lot once", "A variant stands there twice with the same lot.")
 	}

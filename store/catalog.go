@@ -203,20 +203,9 @@ func (q Q) Inheritance() (Inheritance, error) {
 	return in, err
 }
 
-func said(ending *string) *price.Ending {
-	if ending == nil {
-		return nil
-	}
-	e, err := price.ParseEnding(*ending)
-	if err != nil {
-		return nil // it was checked before it was kept
-	}
-	return &e
-}
-
 // Settle works out what holds for a product, and where it comes from.
 func (in Inheritance) Settle(p Product) catalog.Settled {
-	own := catalog.Defaults{Name: p.Name, Markup: p.Markup, Ending: said(p.Ending), Restock: p.RestockLevel}
+	own := catalog.Defaults{Name: p.Name, Markup: p.Markup, Ending: price.SaidEnding(p.Ending), Restock: p.RestockLevel}
 	if p.OwnTaxClass {
 		own.TaxClass = p.TaxClassID
 	}
@@ -236,7 +225,7 @@ func (in Inheritance) above(category uint64, supplier *uint64) []catalog.Default
 		if !ok {
 			break
 		}
-		d := catalog.Defaults{Name: c.Name, Markup: c.Markup, Ending: said(c.Ending), Restock: c.RestockLevel}
+		d := catalog.Defaults{Name: c.Name, Markup: c.Markup, Ending: price.SaidEnding(c.Ending), Restock: c.RestockLevel}
 		if c.TaxClassID != nil {
 			d.TaxClass = *c.TaxClassID
 		}
@@ -248,7 +237,7 @@ func (in Inheritance) above(category uint64, supplier *uint64) []catalog.Default
 	}
 	if supplier != nil {
 		if s, ok := in.suppliers[*supplier]; ok {
-			chain = append(chain, catalog.Defaults{Name: s.Name, Markup: s.Markup, Ending: said(s.Ending)})
+			chain = append(chain, catalog.Defaults{Name: s.Name, Markup: s.Markup, Ending: price.SaidEnding(s.Ending)})
 		}
 	}
 	return chain

@@ -28,8 +28,8 @@ const countSelect = `SELECT c.*, b.name AS branch, g.path AS category, u.name AS
 // Counts lists shelf counts, newest first.
 func (q Q) Counts(page int) ([]CountView, bool, error) {
 	var rows []CountView
-	err := q.db.Raw(countSelect+"ORDER BY c.id DESC LIMIT ? OFFSET ?", q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
-	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
+	err := q.db.Raw(countSelect+"ORDER BY c.id DESC LIMIT ? OFFSET ?", q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // OpenCounts lists the counts that are not closed.
@@ -94,7 +94,7 @@ func (tx Tx) PlanCount(c CountView, keys []count.RowKey, planned bool) error {
 	for i, k := range keys {
 		list[i] = CountRow{ShelfCountID: c.ID, OpenBranchID: &c.BranchID, VariantID: k.Variant, LotID: k.Lot, Condition: string(k.Condition), Planned: planned}
 	}
-	err := tx.Insert(&list)
+	err := insert(tx, &list)
 	if duplicate(err) {
 		var number string
 		variants := make([]uint64, len(keys))

@@ -8,6 +8,7 @@ import (
 	"github.com/shopspring/decimal"
 	"gorm.io/gorm"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/search"
@@ -66,7 +67,7 @@ func CheckSort(sort string) error {
 // price, cost being the average, else the last, else the expected one.
 func (q Q) margins(classes []tax.Class, now time.Time) (net, cost string) {
 	net = "v.list_price"
-	if q.basis == tax.With {
+	if q.Basis() == tax.With {
 		net += " / (1 + CASE p.tax_class_id"
 		for _, c := range classes {
 			net += " WHEN " + decimal.New(int64(c.ID), 0).String() + " THEN " + c.At(now).Div(decimal.New(100, 0)).String()
@@ -83,34 +84,34 @@ func like(text string) string {
 }
 
 // words narrows products by words, each by its beginning.
-func words(db *gorm.DB, text string) *gorm.DB {
+func words(list *gorm.DB, text string) *gorm.DB {
 	if query := search.Query(text); query != "" {
-		return db.Where("MATCH (p.words) AGAINST (? IN BOOLEAN MODE)", query)
+		return list.Where("MATCH (p.words) AGAINST (? IN BOOLEAN MODE)", query)
 	}
 	if strings.TrimSpace(text) != "" {
-		return db.Where("1 = 0")
+		return list.Where("1 = 0")
 	}
-	return db
+	return list
 }
 
 // productsWhere puts what a filter asks of a product.
-func (q Q) productsWhere(db *gorm.DB, f ListFilter) (*gorm.DB, error) {
-	db = words(db, f.Words)
+func (q Q) productsWhere(list *gorm.DB, f ListFilter) (*gorm.DB, error) {
+	list = words(list, f.Words)
 	if f.Category != 0 {
 		var path string
 		if err := q.db.Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
 			return nil, err
 		}
-		db = db.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, like(path)+" > %")
+		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, like(path)+" > %")
 	}
 	if f.Supplier != 0 {
-		db = db.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)", f.Supplier)
+		list = list.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)", f.Supplier)
 	}
 	if f.Brand != "" {
-		db = db.Where("p.brand = ?", f.Brand)
+		list = list.Where("p.brand = ?", f.Brand)
 	}
 	if f.Tracking != "" {
-		db = db.Where("p.tracking = ?", f.Tracking)
+		list = list.Where("p.tracking = ?", f.Tracking)
 	}
 	if name, value, exact := strings.Cut(f.Attribute, "="); f.Attribute != "" {
 		clause := "EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.name = ?"
@@ -119,21 +120,21 @@ func (q Q) productsWhere(db *gorm.DB, f ListFilter) (*gorm.DB, error) {
 			clause += " AND t.value = ?"
 			args = append(args, strings.TrimSpace(value))
 		}
-		db = db.Where(clause+")", args...)
+		list = list.Where(clause+")", args...)
 	}
 	switch f.Discontinued {
 	case "yes":
-		db = db.Where("p.discontinued")
+		list = list.Where("p.discontinued")
 	case "no":
-		db = db.Where("NOT p.discontinued")
+		list = list.Where("NOT p.discontinued")
 	}
 	if f.NoPicture {
-		db = db.Where("p.picture_id IS NULL")
+		list = list.Where("p.picture_id IS NULL")
 	}
 	if len(f.IDs) > 0 {
-		db = db.Where("p.id IN ?", f.IDs)
+		list = list.Where("p.id IN ?", f.IDs)
 	}
-	return db, nil
+	return list, nil
 }
 
 // variantsWhere is what a filter asks of a variant, as SQL; empty for nothing.
@@ -207,25 +208,25 @@ func (q Q) ProductIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		return nil, err
 	}
 	net, cost := q.margins(classes, now)
-	db, err := q.productsWhere(q.db.Table("product p").Select("p.id"), f)
+	list, err := q.productsWhere(q.db.Table("product p").Select("p.id"), f)
 	if err != nil {
 		return nil, err
 	}
 	if clause, args := q.variantsWhere(f, net, cost); clause != "" {
-		db = db.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
+		list = list.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
 	}
 	switch strings.TrimPrefix(f.Sort, "-") {
 	case "price":
-		return byPrice(db, f, offset, most)
+		return byPrice(list, f, offset, most)
 	case "category":
-		db = db.Joins("JOIN category c ON c.id = p.category_id")
+		list = list.Joins("JOIN category c ON c.id = p.category_id")
 	case "supplier":
-		db = db.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
+		list = list.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
 	case "on_hand", "for_sale", "value", "margin":
-		db = db.Select("p.id, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin").
+		list = list.Select("p.id, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin").
 			Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id").Group("p.id")
 		var rows []struct{ ID uint64 }
-		err := db.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&rows).Error
+		err := list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&rows).Error
 		ids := make([]uint64, len(rows))
 		for i, r := range rows {
 			ids[i] = r.ID
@@ -233,7 +234,7 @@ func (q Q) ProductIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		return ids, err
 	}
 	var ids []uint64
-	return ids, db.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
+	return ids, list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
 }
 
 // byPrice finds products by the price of their cheapest variant, or falling by that
@@ -287,11 +288,11 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"
 		args = append(args, `\b`+w, w+"%", `\b`+w, `\b`+w)
 	}
-	db := q.db.Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
+	list := q.db.Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
 	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" && (name == "price" || name == "sku") { // walks their index
-		db = q.db.Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
+		list = q.db.Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
 	} else if f.Words == "" && pooled[name] {
-		db = q.db.Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
+		list = q.db.Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
 	}
 	if byProduct[strings.TrimPrefix(f.Sort, "-")] {
 		// each product that is found has a variant that is: so many of them hold the page
@@ -302,15 +303,15 @@ func (q Q) VariantIDs(f ListFilter, offset, most int, now time.Time) ([]uint64, 
 		if clause != "" {
 			products = products.Where("EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")", args...)
 		}
-		db = db.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
-	} else if db, err = q.productsWhere(db.Select("v.id, ("+net+" - "+cost+") * 100 / NULLIF("+net+", 0) AS margin"), f); err != nil {
+		list = list.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
+	} else if list, err = q.productsWhere(list.Select("v.id, ("+net+" - "+cost+") * 100 / NULLIF("+net+", 0) AS margin"), f); err != nil {
 		return nil, err
 	}
 	if clause != "" {
-		db = db.Where(clause, args...)
+		list = list.Where(clause, args...)
 	}
 	var rows []struct{ ID uint64 }
-	err = db.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&rows).Error
+	err = list.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&rows).Error
 	ids := make([]uint64, len(rows))
 	for i, r := range rows {
 		ids[i] = r.ID
@@ -484,7 +485,7 @@ func (q Q) listVariants(where string, ids []uint64, now time.Time) ([]VariantRow
 	parts, err := q.BundleParts(bundles, 0)
 	list := make([]VariantRow, len(rows))
 	for i, r := range rows {
-		cost := pool(r.OnHand, r.Value, r.Last).Average()
+		cost := cost.Of(r.OnHand, r.Value, r.Last).Average()
 		if !cost.IsPositive() {
 			cost = unitCost(decimal.Zero, r.VariantCost, r.ProductOf)
 		}
@@ -497,7 +498,7 @@ func (q Q) listVariants(where string, ids []uint64, now time.Time) ([]VariantRow
 			r.Cost = &cost
 		}
 		if r.Price != nil && r.Cost != nil {
-			net := q.basis.Net(*r.Price, percent[r.TaxClassID])
+			net := q.Basis().Net(*r.Price, percent[r.TaxClassID])
 			r.Under = net.LessThan(cost)
 			if m, ok := price.MarginOf(net, cost); ok {
 				r.Margin = &m

@@ -7,6 +7,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/stock"
@@ -24,7 +25,7 @@ func (q Q) PriceLists() ([]price.List, error) {
 		if r.RuleListID != nil {
 			lists[i].Rule.List = *r.RuleListID
 		}
-		if e := said(&r.Ending); e != nil {
+		if e := price.SaidEnding(&r.Ending); e != nil {
 			lists[i].Rule.Ending = *e
 		}
 	}
@@ -73,7 +74,7 @@ type priceKey struct{ product, variant, pack uint64 }
 
 // Pricing reads the prices of some products on all lists.
 func (q Q) Pricing(products []uint64, moment time.Time) (Pricing, error) {
-	p := Pricing{Book: price.Book{Basis: q.basis, Zone: q.zone}, Moment: moment, rows: map[priceKey]price.Rows{}, rules: map[uint64]price.Rule{}, from: map[uint64]string{}, percent: map[uint64]decimal.Decimal{}}
+	p := Pricing{Book: price.Book{Basis: q.Basis(), Zone: q.Zone()}, Moment: moment, rows: map[priceKey]price.Rows{}, rules: map[uint64]price.Rule{}, from: map[uint64]string{}, percent: map[uint64]decimal.Decimal{}}
 	var err error
 	if p.Book.Lists, err = q.PriceLists(); err != nil {
 		return p, err
@@ -284,7 +285,7 @@ type Sellable struct {
 }
 
 // FullName is the product with the variant.
-func (s Sellable) FullName() string { return FullName(s.Name, s.Label) }
+func (s Sellable) FullName() string { return catalog.FullName(s.Name, s.Label) }
 
 // Pack finds one of the packs.
 func (s Sellable) Pack(id uint64) (Pack, bool) {
@@ -363,6 +364,3 @@ func (q Q) Sellables(ids []uint64, moment time.Time) (map[uint64]Sellable, error
 	}
 	return found, nil
 }
-
-// Basis says how the shop keeps its prices.
-func (q Q) Basis() tax.Basis { return q.basis }

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/stock"
@@ -219,7 +220,7 @@ func (q Q) productVariants(byID map[uint64]*ProductView, ids []uint64, names map
 	for _, r := range rows {
 		p := byID[r.ProductID]
 		view := VariantView{ID: r.ID, ProductID: r.ProductID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel, OwnRestock: r.OwnRestockLevel, OwnCost: r.Cost, Retired: r.Retired,
-			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: pool(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
+			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: cost.Of(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
 			ForSale: r.ForSale, Here: r.Here, Low: r.Low}
 		if r.PictureID != nil {
 			view.PictureID = *r.PictureID
@@ -293,12 +294,12 @@ func (q Q) BundleParts(bundles []uint64, branch uint64) (map[uint64][]PartView, 
 		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
 		stock.ForSale, branch, bundles).Scan(&rows).Error
 	for _, r := range rows {
-		cost := pool(r.PoolQuantity, r.Value, r.Last).Average()
+		cost := cost.Of(r.PoolQuantity, r.Value, r.Last).Average()
 		if cost.IsZero() && r.Cost != nil {
 			cost = *r.Cost
 		}
 		parts[r.BundleID] = append(parts[r.BundleID], PartView{Variant: r.VariantID, Tracking: stock.Tracking(r.Tracking), SKU: r.SKU, Here: r.Here,
-			Part: catalog.Part{Name: FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, NotStocked: r.Tracking == string(stock.NotStocked)}})
+			Part: catalog.Part{Name: catalog.FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, NotStocked: r.Tracking == string(stock.NotStocked)}})
 	}
 	return parts, err
 }
@@ -308,7 +309,7 @@ func (tx Tx) SetBundleParts(bundle uint64, parts []BundlePart) error {
 	if err := tx.db.Exec("DELETE FROM bundle_part WHERE bundle_id = ?", bundle).Error; err != nil || len(parts) == 0 {
 		return err
 	}
-	return tx.Insert(&parts)
+	return insert(tx, &parts)
 }
 
 // Owner finds who has a barcode: 0 for nobody.
@@ -319,7 +320,7 @@ func (q Q) Owner(code string) (variant uint64, name string, err error) {
 	}
 	err = q.db.Raw(`SELECT v.id, p.name, v.label FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		WHERE b.code_key = ?`, barcode.Key(code)).Scan(&row).Error
-	return row.ID, FullName(row.Name, row.Label), err
+	return row.ID, catalog.FullName(row.Name, row.Label), err
 }
 
 // VariantBarcode is a barcode of a variant, or of a pack of it.
@@ -576,7 +577,7 @@ func (tx Tx) NewVariants(list []Variant) error {
 	if len(list) == 0 {
 		return nil
 	}
-	err := tx.Insert(&list)
+	err := insert(tx, &list)
 	if duplicate(err) {
 		return fault.Clash("sku", "", "SKUs that are free", "One of the SKUs was taken meanwhile. Try again.")
 	}
@@ -673,7 +674,7 @@ func (tx Tx) SetSuppliers(product uint64, list []ProductSupplier) error {
 	if err := tx.db.Exec("DELETE FROM product_supplier WHERE product_id = ?", product).Error; err != nil || len(list) == 0 {
 		return err
 	}
-	return tx.Insert(&list)
+	return insert(tx, &list)
 }
 
 // AddSuppliers writes suppliers of products; a part number replaces the one there was.

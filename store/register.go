@@ -125,8 +125,8 @@ func (q Q) Drawers(page int) ([]DrawerRow, bool, error) {
 	var rows []DrawerRow
 	err := q.db.Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer d
 		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id = d.closed_by LEFT JOIN document x ON x.id = d.document_id
-		ORDER BY d.id DESC LIMIT ? OFFSET ?`, q.rows()+1, (page-1)*q.rows()).Scan(&rows).Error
-	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
+		ORDER BY d.id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // DrawerRow reads one session.

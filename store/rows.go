@@ -488,10 +488,6 @@ type CardCharge struct {
 	At        time.Time       `json:"at"`
 }
 
-// Insert writes a row, or several, of any table but the book's and fills in
-// their numbers.
-func (tx Tx) Insert(rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
-
 // SavedView is a list as a person likes to see it.
 type SavedView struct {
 	ID     uint64 `json:"id"`
@@ -555,3 +551,81 @@ type ImportRow struct {
 	Want     string `json:"want,omitempty"`
 	Record   string `json:"-"`
 }
+
+// AddBasketLine writes a line of a basket, and fills in the number.
+func (tx Tx) AddBasketLine(row *BasketLine) error { return insert(tx, row) }
+
+// AddBulkEdit writes a change of many products, and fills in the number.
+func (tx Tx) AddBulkEdit(row *BulkEdit) error { return insert(tx, row) }
+
+// AddPrices writes prices, and fills in the number.
+func (tx Tx) AddPrices(row *[]Price) error { return insert(tx, row) }
+
+// AddCategory writes a category, and fills in the number.
+func (tx Tx) AddCategory(row *Category) error { return insert(tx, row) }
+
+// AddCount writes a shelf count, and fills in the number.
+func (tx Tx) AddCount(row *ShelfCount) error { return insert(tx, row) }
+
+// AddCountEvent writes an event of a count, and fills in the number.
+func (tx Tx) AddCountEvent(row *CountEvent) error { return insert(tx, row) }
+
+// AddValues writes values of a set, and fills in the number.
+func (tx Tx) AddValues(row *[]Value) error { return insert(tx, row) }
+
+// AddProducts writes products, and fills in the number.
+func (tx Tx) AddProducts(row *[]Product) error { return insert(tx, row) }
+
+// AddAxes writes axes of products, and fills in the number.
+func (tx Tx) AddAxes(row *[]Axis) error { return insert(tx, row) }
+
+// AddAttributes writes attributes of products, and fills in the number.
+func (tx Tx) AddAttributes(row *[]ProductAttribute) error { return insert(tx, row) }
+
+// AddAxisValues writes values of axes, and fills in the number.
+func (tx Tx) AddAxisValues(row *[]AxisValue) error { return insert(tx, row) }
+
+// AddBarcodes writes barcodes, and fills in the number.
+func (tx Tx) AddBarcodes(row *[]Barcode) error { return insert(tx, row) }
+
+// AddAxisValue writes a value of an axis, and fills in the number.
+func (tx Tx) AddAxisValue(row *AxisValue) error { return insert(tx, row) }
+
+// AddUser writes a person, and fills in the number.
+func (tx Tx) AddUser(row *User) error { return insert(tx, row) }
+
+// AddToken writes a token of a person, and fills in the number.
+func (tx Tx) AddToken(row *APIToken) error { return insert(tx, row) }
+
+// AddSale writes a sale, and fills in the number.
+func (tx Tx) AddSale(row *Sale) error { return insert(tx, row) }
+
+// AddSaleLines writes the lines of a sale, and fills in the number.
+func (tx Tx) AddSaleLines(row *[]SaleLine) error { return insert(tx, row) }
+
+// AddSaleParts writes what a bundle that was sold took from stock, and fills in the number.
+func (tx Tx) AddSaleParts(row *[]SalePart) error { return insert(tx, row) }
+
+// AddBarcodeRange writes a range of own numbers, and fills in the number.
+func (tx Tx) AddBarcodeRange(row *BarcodeRange) error { return insert(tx, row) }
+
+// AddTaxClass writes a tax class, and fills in the number.
+func (tx Tx) AddTaxClass(row *TaxClass) error { return insert(tx, row) }
+
+// AddTaxRate writes a tax rate, and fills in the number.
+func (tx Tx) AddTaxRate(row *TaxRate) error { return insert(tx, row) }
+
+// AddBranch writes a branch, and fills in the number.
+func (tx Tx) AddBranch(row *Branch) error { return insert(tx, row) }
+
+// AddShelf writes a shelf, and fills in the number.
+func (tx Tx) AddShelf(row *Shelf) error { return insert(tx, row) }
+
+// AddRegister writes a register, and fills in the number.
+func (tx Tx) AddRegister(row *Register) error { return insert(tx, row) }
+
+// AddReturn writes what came back of a sale, and fills in the number.
+func (tx Tx) AddReturn(row *SaleReturn) error { return insert(tx, row) }
+
+// AddReturnLines writes the lines of a return, and fills in the number.
+func (tx Tx) AddReturnLines(row *[]ReturnLine) error { return insert(tx, row) }

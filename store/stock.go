@@ -6,6 +6,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/stock"
@@ -43,7 +44,7 @@ type MovementFilter struct {
 // older ones.
 func (q Q) Movements(variant uint64, f MovementFilter) ([]Movement, bool, error) {
 	if f.Limit == 0 {
-		f.Limit = q.rows()
+		f.Limit = q.PageRows()
 	}
 	db := q.db.Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition, COALESCE(l.number, '') AS lot, e.serial,
 		u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after`).
@@ -148,25 +149,27 @@ type StockRow struct {
 }
 
 // Average is the variant's moving average.
-func (r StockRow) Average() decimal.Decimal { return pool(r.Quantity, r.Value, r.LastCost).Average() }
+func (r StockRow) Average() decimal.Decimal {
+	return cost.Of(r.Quantity, r.Value, r.LastCost).Average()
+}
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
 
 // StockList lists a page of variants by product name. It takes only as many
 // products as hold the page: each of them has a variant that is listed.
 func (q Q) StockList(text string, page int) ([]StockRow, bool, error) {
-	offset := (page - 1) * q.rows()
+	offset := (page - 1) * q.PageRows()
 	from := "product p"
 	if strings.TrimSpace(text) == "" {
 		from = "product p FORCE INDEX (name)"
 	}
 	products := words(q.db.Table(from).Select("p.id"), text).
 		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
-		Order("p.name, p.id").Limit(offset + q.rows() + 1)
+		Order("p.name, p.id").Limit(offset + q.PageRows() + 1)
 	var rows []StockRow
 	err := q.db.Table("(?) x", products).Select(stockColumns).Joins("JOIN product p ON p.id = x.id JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id").
-		Order("p.name, p.id, v.id").Limit(q.rows() + 1).Offset(offset).Scan(&rows).Error
-	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
+		Order("p.name, p.id, v.id").Limit(q.PageRows() + 1).Offset(offset).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // Low lists variants below their restock level, and how many there are.
@@ -202,7 +205,7 @@ type OffRow struct {
 
 // Worth is what the goods are worth.
 func (r OffRow) Worth() decimal.Decimal {
-	return pool(r.PoolQuantity, r.PoolValue, decimal.Zero).Worth(r.Quantity)
+	return cost.Of(r.PoolQuantity, r.PoolValue, decimal.Zero).Worth(r.Quantity)
 }
 
 // NotForSale lists what lies in another condition than for sale, and since when
@@ -265,8 +268,8 @@ func (q Q) Documents(kind string, page int) ([]DocumentView, bool, error) {
 		args = append(args, kind)
 	}
 	var rows []DocumentView
-	err := q.db.Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, q.rows()+1, (page-1)*q.rows())...).Scan(&rows).Error
-	return rows[:min(len(rows), q.rows())], len(rows) > q.rows(), err
+	err := q.db.Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // EntryView is an entry of a document with names.

@@ -52,8 +52,8 @@ func (q Q) Long() Q {
 	return q
 }
 
-// rows is how many rows a page of a list has.
-func (q Q) rows() int {
+// PageRows is how many rows a page of a list has.
+func (q Q) PageRows() int {
 	if q.long {
 		return 5000
 	}
@@ -248,3 +248,16 @@ func (tx Tx) NextNumber(name string, count uint64) (uint64, error) {
 func (s *Store) DropDatabase(name string) error {
 	return s.db.Exec("DROP DATABASE `" + name + "`").Error
 }
+
+// insert writes a row, or a slice of them, of any table but the book's and fills
+// in their numbers.
+func insert(tx Tx, rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
+
+// Zone is the shop's time zone.
+func (q Q) Zone() *time.Location { return q.zone }
+
+// Costing is how the shop values its stock.
+func (q Q) Costing() cost.Method { return q.costing }
+
+// Basis says how the shop keeps its prices.
+func (q Q) Basis() tax.Basis { return q.basis }

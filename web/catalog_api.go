@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
-	"io"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -15,147 +14,98 @@ import (
 	"itemrack/store"
 )
 
-func (c *call) apiSaveProduct() error {
-	return onNumber(c, "id", func(id uint64, in shop.ProductFacts) (shop.Changed, error) {
-		return c.server.shop.SaveProduct(c.ctx, c.who, c.key(), id, in)
-	})
+func apiSaveProduct(c *call, id uint64, in shop.ProductFacts) (shop.Changed, error) {
+	return c.server.shop.SaveProduct(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiDropProduct() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.Changed, error) {
-		return c.server.shop.DropProduct(c.ctx, c.who, id)
-	})
+func apiDropProduct(c *call, id uint64) (shop.Changed, error) {
+	return c.server.shop.DropProduct(c.ctx, c.who, id)
 }
 
-func (c *call) apiSucceed() error {
-	return onNumber(c, "id", func(id uint64, in shop.Successor) (shop.MadeProduct, error) {
-		return c.server.shop.Succeed(c.ctx, c.who, c.key(), id, in)
-	})
+func apiSucceed(c *call, id uint64, in shop.Successor) (shop.MadeProduct, error) {
+	return c.server.shop.Succeed(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiChangeValue() error {
-	return onNumber(c, "id", func(id uint64, in shop.ValueChange) (shop.Changed, error) {
-		return c.server.shop.ChangeValue(c.ctx, c.who, c.key(), id, in)
-	})
+func apiChangeValue(c *call, id uint64, in shop.ValueChange) (shop.Changed, error) {
+	return c.server.shop.ChangeValue(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiChangeCells() error {
-	return onNumber(c, "id", func(id uint64, in shop.CellChange) (shop.Changed, error) {
-		return c.server.shop.ChangeCells(c.ctx, c.who, c.key(), id, in)
-	})
+func apiChangeCells(c *call, id uint64, in shop.CellChange) (shop.Changed, error) {
+	return c.server.shop.ChangeCells(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiSetParts() error {
-	return onNumber(c, "id", func(id uint64, in struct {
-		Parts []shop.PartInput `json:"parts"`
-	}) (shop.Changed, error) {
-		return c.server.shop.SetParts(c.ctx, c.who, c.key(), id, in.Parts)
-	})
+type partsInput struct {
+	Parts []shop.PartInput `json:"parts"`
 }
 
-func (c *call) apiSavePack() error {
-	return onNumber(c, "id", func(id uint64, in shop.PackInput) (store.Pack, error) {
-		return c.server.shop.SavePack(c.ctx, c.who, c.key(), id, fiber.Params[uint64](c.Ctx, "pack"), in)
-	})
+func apiSetParts(c *call, id uint64, in partsInput) (shop.Changed, error) {
+	return c.server.shop.SetParts(c.ctx, c.who, c.key(), id, in.Parts)
 }
 
-func (c *call) apiDropPack() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.Changed, error) {
-		return c.server.shop.DropPack(c.ctx, c.who, id, fiber.Params[uint64](c.Ctx, "pack"))
-	})
+func apiSavePack(c *call, id uint64, in shop.PackInput) (store.Pack, error) {
+	return c.server.shop.SavePack(c.ctx, c.who, c.key(), id, fiber.Params[uint64](c.Ctx, "pack"), in)
 }
 
-func (c *call) apiDropLaterPrices() error {
-	return onNumber(c, "id", func(id uint64, in shop.DropPrice) (shop.PriceResult, error) {
-		return c.server.shop.DropLaterPrices(c.ctx, c.who, c.key(), id, in)
-	})
+func apiDropPack(c *call, id uint64) (shop.Changed, error) {
+	return c.server.shop.DropPack(c.ctx, c.who, id, fiber.Params[uint64](c.Ctx, "pack"))
 }
 
-// upload is the body of a request as it came, and the name it was given.
-func (c *call) upload() (string, []byte) { return string([]byte(c.Query("name"))), c.Body() }
-
-func (c *call) apiAddPicture() error {
-	return onNumberRaw(c, func(id uint64) (shop.Changed, error) {
-		name, data := c.upload()
-		return c.server.shop.AddPicture(c.ctx, c.who, c.key(), id, name, data)
-	})
+func apiDropLaterPrices(c *call, id uint64, in shop.DropPrice) (shop.PriceResult, error) {
+	return c.server.shop.DropLaterPrices(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiCategoryPicture() error {
-	return onNumberRaw(c, func(id uint64) (shop.Changed, error) {
-		name, data := c.upload()
-		return c.server.shop.CategoryPicture(c.ctx, c.who, id, name, data)
-	})
+func apiAddPicture(c *call, id uint64) (shop.Changed, error) {
+	name, data := c.upload()
+	return c.server.shop.AddPicture(c.ctx, c.who, c.key(), id, name, data)
 }
 
-// onNumberRaw calls a deed on the numbered thing in the path, with a body that is
-// no JSON.
-func onNumberRaw[Out any](c *call, deed func(id uint64) (Out, error)) error {
-	id, err := c.number("id")
-	if err != nil {
-		return err
-	}
-	out, err := deed(id)
-	return answer(c, out, err)
+func apiCategoryPicture(c *call, id uint64) (shop.Changed, error) {
+	name, data := c.upload()
+	return c.server.shop.CategoryPicture(c.ctx, c.who, id, name, data)
 }
 
-func (c *call) apiChangePicture() error {
-	return onNumber(c, "id", func(id uint64, in shop.PictureChange) (shop.Changed, error) {
-		return c.server.shop.ChangePicture(c.ctx, c.who, id, fiber.Params[uint64](c.Ctx, "picture"), in)
-	})
+func apiChangePicture(c *call, id uint64, in shop.PictureChange) (shop.Changed, error) {
+	return c.server.shop.ChangePicture(c.ctx, c.who, id, fiber.Params[uint64](c.Ctx, "picture"), in)
 }
 
-func (c *call) apiAddBarcode() error {
-	return onNumber(c, "id", func(id uint64, in shop.BarcodeInput) (shop.MadeVariant, error) {
-		return c.server.shop.AddBarcode(c.ctx, c.who, c.key(), id, in)
-	})
+func apiAddBarcode(c *call, id uint64, in shop.BarcodeInput) (shop.MadeVariant, error) {
+	return c.server.shop.AddBarcode(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiDropBarcode() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.MadeVariant, error) {
-		return c.server.shop.DropBarcode(c.ctx, c.who, id, c.text("code"))
-	})
+func apiDropBarcode(c *call, id uint64) (shop.MadeVariant, error) {
+	return c.server.shop.DropBarcode(c.ctx, c.who, id, c.text("code"))
 }
 
-func (c *call) apiWhyPrice() error {
-	return onNumber(c, "id", func(id uint64, _ none) ([]shop.WhyPrice, error) {
-		return c.server.shop.ExplainPrice(c.ctx, c.who, id, c.Query("quantity"), c.Query("at"))
-	})
+func apiWhyPrice(c *call, id uint64) ([]shop.WhyPrice, error) {
+	return c.server.shop.ExplainPrice(c.ctx, c.who, id, c.Query("quantity"), c.Query("at"))
 }
 
-func (c *call) apiSuggest() error {
-	return onBody(c, func(in shop.PriceQuestion) (shop.PriceSuggestion, error) {
-		return c.server.shop.Suggest(c.ctx, c.who, in)
-	})
+func apiSuggest(c *call, in shop.PriceQuestion) (shop.PriceSuggestion, error) {
+	return c.server.shop.Suggest(c.ctx, c.who, in)
 }
 
-func (c *call) apiCategories() error {
-	list, err := c.server.shop.Categories(c.ctx, c.who)
-	return answer(c, list, err)
+func apiCategories(c *call) ([]shop.CategoryView, error) {
+	return c.server.shop.Categories(c.ctx, c.who)
 }
 
-func (c *call) apiSaveCategory() error {
-	return onBody(c, func(in shop.CategoryInput) (store.Category, error) {
-		return c.server.shop.SaveCategory(c.ctx, c.who, c.key(), fiber.Params[uint64](c.Ctx, "id"), in)
-	})
+func apiSaveCategory(c *call, in shop.CategoryInput) (store.Category, error) {
+	return c.server.shop.SaveCategory(c.ctx, c.who, c.key(), fiber.Params[uint64](c.Ctx, "id"), in)
 }
 
-func (c *call) apiMergeCategory() error {
-	return onNumber(c, "id", func(id uint64, in struct {
-		Into uint64 `json:"into"`
-	}) (shop.Changed, error) {
-		return c.server.shop.MergeCategory(c.ctx, c.who, c.key(), id, in.Into)
-	})
+type mergeInput struct {
+	Into uint64 `json:"into"`
 }
 
-func (c *call) apiDropCategory() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.Changed, error) { return c.server.shop.DropCategory(c.ctx, c.who, id) })
+func apiMergeCategory(c *call, id uint64, in mergeInput) (shop.Changed, error) {
+	return c.server.shop.MergeCategory(c.ctx, c.who, c.key(), id, in.Into)
 }
 
-func (c *call) apiSupplierDefaults() error {
-	return onNumber(c, "id", func(id uint64, in shop.SupplierDefaults) (shop.Changed, error) {
-		return c.server.shop.SaveSupplierDefaults(c.ctx, c.who, c.key(), id, in)
-	})
+func apiDropCategory(c *call, id uint64) (shop.Changed, error) {
+	return c.server.shop.DropCategory(c.ctx, c.who, id)
+}
+
+func apiSupplierDefaults(c *call, id uint64, in shop.SupplierDefaults) (shop.Changed, error) {
+	return c.server.shop.SaveSupplierDefaults(c.ctx, c.who, c.key(), id, in)
 }
 
 // setInput is values that are added to a value set.
@@ -164,148 +114,110 @@ type setInput struct {
 	Values []shop.ValueInput `json:"values"`
 }
 
-func (c *call) apiAddToSet() error {
-	return onBody(c, func(in setInput) (shop.Changed, error) {
-		return c.server.shop.AddToSet(c.ctx, c.who, c.key(), in.Set, in.Values)
-	})
+func apiAddToSet(c *call, in setInput) (shop.Changed, error) {
+	return c.server.shop.AddToSet(c.ctx, c.who, c.key(), in.Set, in.Values)
 }
 
-func (c *call) apiRenameValue() error {
-	return onNumber(c, "id", func(id uint64, in shop.ValueInSet) (shop.Changed, error) {
-		return c.server.shop.RenameValue(c.ctx, c.who, c.key(), id, in)
-	})
+func apiRenameValue(c *call, id uint64, in shop.ValueInSet) (shop.Changed, error) {
+	return c.server.shop.RenameValue(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiDropValue() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.Changed, error) { return c.server.shop.DropValue(c.ctx, c.who, id) })
+func apiDropValue(c *call, id uint64) (shop.Changed, error) {
+	return c.server.shop.DropValue(c.ctx, c.who, id)
 }
 
-func (c *call) apiPriceLists() error {
-	lists, err := c.q().PriceLists()
-	return answer(c, lists, err)
+func apiPriceLists(c *call) ([]price.List, error) { return c.q().PriceLists() }
+
+func apiSavePriceList(c *call, in shop.ListInput) (price.List, error) {
+	return c.server.shop.SavePriceList(c.ctx, c.who, c.key(), fiber.Params[uint64](c.Ctx, "id"), in)
 }
 
-func (c *call) apiSavePriceList() error {
-	return onBody(c, func(in shop.ListInput) (price.List, error) {
-		return c.server.shop.SavePriceList(c.ctx, c.who, c.key(), fiber.Params[uint64](c.Ctx, "id"), in)
-	})
+func apiDropPriceList(c *call, id uint64) (bool, error) {
+	return c.server.shop.DropPriceList(c.ctx, c.who, id)
 }
 
-func (c *call) apiDropPriceList() error {
-	return onNumber(c, "id", func(id uint64, _ none) (bool, error) { return c.server.shop.DropPriceList(c.ctx, c.who, id) })
+func apiSetTaxRate(c *call, id uint64, in shop.RateInput) (bool, error) {
+	return c.server.shop.SetTaxRate(c.ctx, c.who, c.key(), id, in)
 }
 
-func (c *call) apiSetTaxRate() error {
-	return onNumber(c, "id", func(id uint64, in shop.RateInput) (bool, error) {
-		return c.server.shop.SetTaxRate(c.ctx, c.who, c.key(), id, in)
-	})
+func apiDropLaterRates(c *call, id uint64) (bool, error) {
+	return c.server.shop.DropLaterRates(c.ctx, c.who, id)
 }
 
-func (c *call) apiDropLaterRates() error {
-	return onNumber(c, "id", func(id uint64, _ none) (bool, error) { return c.server.shop.DropLaterRates(c.ctx, c.who, id) })
+func apiSettings(c *call) (shop.Settings, error) { return c.server.shop.Settings(c.ctx, c.who) }
+
+func apiBeginForReal(c *call, in shop.EndPractice) (store.Practised, error) {
+	return c.server.shop.BeginForReal(c.ctx, c.who, c.key(), in)
 }
 
-func (c *call) apiSettings() error {
-	settings, err := c.server.shop.Settings(c.ctx, c.who)
-	return answer(c, settings, err)
+func apiSaveSettings(c *call, in shop.SettingsInput) (bool, error) {
+	return c.server.shop.SaveSettings(c.ctx, c.who, c.key(), in)
 }
 
-func (c *call) apiBeginForReal() error {
-	return onBody(c, func(in shop.EndPractice) (store.Practised, error) {
-		return c.server.shop.BeginForReal(c.ctx, c.who, c.key(), in)
-	})
+func apiAddRange(c *call, in shop.RangeInput) (store.BarcodeRange, error) {
+	return c.server.shop.AddRange(c.ctx, c.who, c.key(), in)
 }
 
-func (c *call) apiSaveSettings() error {
-	return onBody(c, func(in shop.SettingsInput) (bool, error) {
-		return c.server.shop.SaveSettings(c.ctx, c.who, c.key(), in)
-	})
+type switchInput struct {
+	Open bool `json:"open"`
 }
 
-func (c *call) apiAddRange() error {
-	return onBody(c, func(in shop.RangeInput) (store.BarcodeRange, error) {
-		return c.server.shop.AddRange(c.ctx, c.who, c.key(), in)
-	})
+func apiSwitchRange(c *call, id uint64, in switchInput) (bool, error) {
+	return c.server.shop.SwitchRange(c.ctx, c.who, id, in.Open)
 }
 
-func (c *call) apiSwitchRange() error {
-	return onNumber(c, "id", func(id uint64, in struct {
-		Open bool `json:"open"`
-	}) (bool, error) {
-		return c.server.shop.SwitchRange(c.ctx, c.who, id, in.Open)
-	})
+type basketListInput struct {
+	List uint64 `json:"price_list_id"`
 }
 
-func (c *call) apiBasketList() error {
-	return onNumber(c, "id", func(id uint64, in struct {
-		List uint64 `json:"price_list_id"`
-	}) (shop.BasketView, error) {
-		return c.server.shop.PutOnList(c.ctx, c.who, c.key(), id, in.List)
-	})
+func apiBasketList(c *call, id uint64, in basketListInput) (shop.BasketView, error) {
+	return c.server.shop.PutOnList(c.ctx, c.who, c.key(), id, in.List)
 }
 
-func (c *call) apiOpenStock() error {
-	return onBody(c, func(in shop.OpenStockInput) (shop.Posted, error) {
-		return c.server.shop.OpenStock(c.ctx, c.who, c.key(), in)
-	})
+func apiOpenStock(c *call, in shop.OpenStockInput) (shop.Posted, error) {
+	return c.server.shop.OpenStock(c.ctx, c.who, c.key(), in)
 }
 
 // apiImport reads a list in while the request waits: for programs.
-func (c *call) apiImport() error {
+func apiImport(c *call) (shop.ListReport, error) {
 	branch := fiber.Query[uint64](c.Ctx, "branch_id")
 	if branch == 0 {
 		branch = c.who.Branch
 	}
-	report, err := c.server.shop.ImportList(c.ctx, c.who, c.key(), bytes.NewReader(c.Body()), branch, c.Query("dry_run") == "true")
-	return answer(c, report, err)
+	return c.server.shop.ImportList(c.ctx, c.who, c.key(), bytes.NewReader(c.Body()), branch, c.Query("dry_run") == "true")
 }
 
-// stream is the body of a request as it comes in.
-func (c *call) stream() io.Reader {
-	if stream := c.RequestCtx().RequestBodyStream(); stream != nil {
-		return stream
+func apiBeginImport(c *call) (shop.ImportView, error) {
+	return c.server.shop.BeginImport(c.ctx, c.who, c.Query("kind", shop.ImportCatalog), string([]byte(c.Query("name", "list.csv"))), c.stream())
+}
+
+func apiImportPictures(c *call, id uint64) (shop.ImportView, error) {
+	return c.server.shop.AddImportPictures(c.ctx, c.who, id, c.stream())
+}
+
+func apiReadImport(c *call, id uint64) (shop.ImportView, error) {
+	return c.server.shop.Import(c.ctx, c.who, id)
+}
+
+type matchInput struct {
+	Columns []string `json:"columns"`
+}
+
+func apiMatchImport(c *call, id uint64, in matchInput) (shop.ImportView, error) {
+	return c.server.shop.MatchColumns(c.ctx, c.who, id, in.Columns)
+}
+
+func apiRunImport(c *call, id uint64, in shop.RunImport) (shop.ImportView, error) {
+	return c.server.shop.StartImport(c.ctx, c.who, id, in)
+}
+
+func apiImportRows(c *call, id uint64) (list[store.ImportRow], error) {
+	if _, err := c.server.shop.Import(c.ctx, c.who, id); err != nil {
+		return list[store.ImportRow]{}, err
 	}
-	return bytes.NewReader(c.Body())
-}
-
-func (c *call) apiBeginImport() error {
-	view, err := c.server.shop.BeginImport(c.ctx, c.who, c.Query("kind", shop.ImportCatalog), string([]byte(c.Query("name", "list.csv"))), c.stream())
-	return answer(c, view, err)
-}
-
-func (c *call) apiImportPictures() error {
-	return onNumberRaw(c, func(id uint64) (shop.ImportView, error) {
-		return c.server.shop.AddImportPictures(c.ctx, c.who, id, c.stream())
-	})
-}
-
-func (c *call) apiReadImport() error {
-	return onNumberRaw(c, func(id uint64) (shop.ImportView, error) { return c.server.shop.Import(c.ctx, c.who, id) })
-}
-
-func (c *call) apiMatchImport() error {
-	return onNumber(c, "id", func(id uint64, in struct {
-		Columns []string `json:"columns"`
-	}) (shop.ImportView, error) {
-		return c.server.shop.MatchColumns(c.ctx, c.who, id, in.Columns)
-	})
-}
-
-func (c *call) apiRunImport() error {
-	return onNumber(c, "id", func(id uint64, in shop.RunImport) (shop.ImportView, error) {
-		return c.server.shop.StartImport(c.ctx, c.who, id, in)
-	})
-}
-
-func (c *call) apiImportRows() error {
-	return onNumberRaw(c, func(id uint64) (list[store.ImportRow], error) {
-		if _, err := c.server.shop.Import(c.ctx, c.who, id); err != nil {
-			return list[store.ImportRow]{}, err
-		}
-		const most = 100
-		rows, err := c.q().ImportRows(id, c.Query("outcome"), fiber.Query[int](c.Ctx, "after"), most+1)
-		return listOf(rows[:min(len(rows), most)], len(rows) > most), err
-	})
+	const most = 100
+	rows, err := c.q().ImportRows(id, c.Query("outcome"), fiber.Query[int](c.Ctx, "after"), most+1)
+	return listOf(rows[:min(len(rows), most)], len(rows) > most), err
 }
 
 func (c *call) refusedRows() error {

@@ -275,20 +275,21 @@ func (c *call) file(name string, format sheet.Format, write func(w *bufio.Writer
 	return w.Flush()
 }
 
-func (c *call) apiProducts() error {
+func apiProducts(c *call) (list[store.ProductRow], error) { return pageOf(c, c.q().Products) }
+
+func apiVariants(c *call) (list[store.VariantRow], error) { return pageOf(c, c.q().Variants) }
+
+// pageOf reads a page of the catalog's list for a program.
+func pageOf[T any](c *call, read func(f store.ListFilter, page int, now time.Time) ([]T, bool, error)) (list[T], error) {
 	l, err := c.listOf()
 	if err != nil {
-		return err
+		return list[T]{}, err
 	}
 	if err := c.server.shop.PricesDue(c.ctx); err != nil {
-		return err
+		return list[T]{}, err
 	}
-	if l.Variants {
-		rows, more, err := c.q().Variants(l.Filter, c.pageNumber(), c.server.shop.Now())
-		return answer(c, listOf(rows, more), err)
-	}
-	rows, more, err := c.q().Products(l.Filter, c.pageNumber(), c.server.shop.Now())
-	return answer(c, listOf(rows, more), err)
+	rows, more, err := read(l.Filter, c.pageNumber(), c.server.shop.Now())
+	return listOf(rows, more), err
 }
 
 // bulkInput is a bulk change of the products ticked, or of all that a list holds.
@@ -298,22 +299,20 @@ type bulkInput struct {
 	Preview bool   `json:"preview"`
 }
 
-func (c *call) apiBulk() error {
-	return onBody(c, func(in bulkInput) (shop.BulkResult, error) {
-		if in.Query != "" {
-			ids, err := c.listed(in.Query)
-			if err != nil {
-				return shop.BulkResult{}, err
-			}
-			in.Products = ids
+func apiBulk(c *call, in bulkInput) (shop.BulkResult, error) {
+	if in.Query != "" {
+		ids, err := c.listed(in.Query)
+		if err != nil {
+			return shop.BulkResult{}, err
 		}
-		if in.Preview {
-			result, err := c.server.shop.PreviewBulk(c.ctx, c.who, in.BulkChange)
-			result.Rows = result.Rows[:min(len(result.Rows), 200)]
-			return result, err
-		}
-		return c.server.shop.ChangeBulk(c.ctx, c.who, c.key(), in.BulkChange)
-	})
+		in.Products = ids
+	}
+	if in.Preview {
+		result, err := c.server.shop.PreviewBulk(c.ctx, c.who, in.BulkChange)
+		result.Rows = result.Rows[:min(len(result.Rows), 200)]
+		return result, err
+	}
+	return c.server.shop.ChangeBulk(c.ctx, c.who, c.key(), in.BulkChange)
 }
 
 // listed finds all products of a list by the query of its address.
@@ -331,16 +330,14 @@ func (c *call) listed(query string) ([]uint64, error) {
 	return c.q().ProductIDs(l.Filter, 0, 20_001, c.server.shop.Now())
 }
 
-func (c *call) apiUndoBulk() error {
-	return onNumber(c, "id", func(id uint64, _ none) (shop.BulkResult, error) {
-		return c.server.shop.UndoBulk(c.ctx, c.who, c.key(), id)
-	})
+func apiUndoBulk(c *call, id uint64) (shop.BulkResult, error) {
+	return c.server.shop.UndoBulk(c.ctx, c.who, c.key(), id)
 }
 
-func (c *call) apiSaveView() error {
-	return onBody(c, func(in shop.ViewInput) (bool, error) { return c.server.shop.SaveView(c.ctx, c.who, in) })
+func apiSaveView(c *call, in shop.ViewInput) (bool, error) {
+	return c.server.shop.SaveView(c.ctx, c.who, in)
 }
 
-func (c *call) apiDropView() error {
-	return onNumber(c, "id", func(id uint64, _ none) (bool, error) { return c.server.shop.DropView(c.ctx, c.who, id) })
+func apiDropView(c *call, id uint64) (bool, error) {
+	return c.server.shop.DropView(c.ctx, c.who, id)
 }

@@ -200,25 +200,17 @@ func (c *call) drawDesign() error {
 	return c.fragment("label_drawn", map[string]any{"Page": page, "Remarks": remarks})
 }
 
-func (c *call) apiPrintLabels() error {
-	return onBody(c, func(in shop.LabelRequest) (map[string]any, error) {
-		sheet, err := c.server.shop.PrintLabels(c.ctx, c.who, in)
-		return map[string]any{"labels": sheet.Count, "pages": len(sheet.Pages), "remarks": sheet.Remarks}, err
-	})
+func apiPrintLabels(c *call, in shop.LabelRequest) (map[string]any, error) {
+	sheet, err := c.server.shop.PrintLabels(c.ctx, c.who, in)
+	return map[string]any{"labels": sheet.Count, "pages": len(sheet.Pages), "remarks": sheet.Remarks}, err
 }
 
-func (c *call) apiLabelTemplates() error {
-	list, err := c.server.shop.LabelTemplates(c.ctx)
-	return answer(c, list, err)
+func apiLabelTemplates(c *call) ([]label.Template, error) { return c.server.shop.LabelTemplates(c.ctx) }
+
+func apiSaveLabelTemplate(c *call, in label.Template) (label.Template, error) {
+	return c.server.shop.SaveLabelTemplate(c.ctx, c.who, c.key(), c.text("code"), in)
 }
 
-func (c *call) apiSaveLabelTemplate() error {
-	return onBody(c, func(in label.Template) (label.Template, error) {
-		return c.server.shop.SaveLabelTemplate(c.ctx, c.who, c.key(), c.text("code"), in)
-	})
-}
-
-func (c *call) apiDropLabelTemplate() error {
-	done, err := c.server.shop.DropLabelTemplate(c.ctx, c.who, c.text("code"))
-	return answer(c, done, err)
+func apiDropLabelTemplate(c *call) (shop.Changed, error) {
+	return c.server.shop.DropLabelTemplate(c.ctx, c.who, c.text("code"))
 }

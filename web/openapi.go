@@ -9,64 +9,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
-
-	"itemrack/core/label"
-	"itemrack/core/sale"
-	"itemrack/sheet"
-	"itemrack/shop"
-)
-
-// bodies are what the API's deeds read, by method and path; their schemas are
-// read off the Go types.
-var bodies = map[string]any{
-	"POST /products": shop.NewProduct{}, "POST /products/:id/values": shop.Extension{}, "POST /products/:id/prices": shop.PriceChange{},
-	"POST /labels": shop.LabelRequest{}, "PUT /label-templates/:code": label.Template{}, "PUT /products/:id": shop.ProductFacts{}, "POST /products/:id/successor": shop.Successor{}, "POST /products/:id/values/change": shop.ValueChange{},
-	"POST /products/:id/cells": shop.CellChange{}, "POST /products/:id/packs": shop.PackInput{}, "PUT /products/:id/packs/:pack": shop.PackInput{}, "PATCH /products/:id/pictures/:picture": shop.PictureChange{},
-	"POST /products/:id/prices/drop-later": shop.DropPrice{}, "POST /products/bulk": bulkInput{}, "POST /views": shop.ViewInput{}, "POST /prices/suggest": shop.PriceQuestion{},
-	"POST /price-lists": shop.ListInput{}, "PUT /price-lists/:id": shop.ListInput{}, "POST /tax-classes/:id/rates": shop.RateInput{}, "PUT /suppliers/:id/defaults": shop.SupplierDefaults{},
-	"POST /categories": shop.CategoryInput{}, "PUT /categories/:id": shop.CategoryInput{}, "POST /values": setInput{}, "PUT /values/:id": shop.ValueInSet{}, "PUT /settings": shop.SettingsInput{}, "POST /practice/end": shop.EndPractice{},
-	"POST /barcode-ranges": shop.RangeInput{}, "POST /variants/:id/barcodes": shop.BarcodeInput{}, "POST /imports/:id/run": shop.RunImport{}, "POST /opening-stock": shop.OpenStockInput{}, "POST /opening-stock/scan": shop.OpeningScan{},
-	"PUT /products/:id/parts": struct {
-		Parts []shop.PartInput `json:"parts"`
-	}{},
-	"POST /categories/:id/merge": struct {
-		Into uint64 `json:"into"`
-	}{},
-	"PUT /barcode-ranges/:id": struct {
-		Open bool `json:"open"`
-	}{},
-	"PUT /imports/:id/columns": struct {
-		Columns []string `json:"columns"`
-	}{},
-	"PUT /registers/:id/basket/list": struct {
-		List uint64 `json:"price_list_id"`
-	}{}, "POST /deliveries": shop.DeliveryInput{}, "POST /deliveries/:id/scan": shop.DeliveryScan{}, "PUT /deliveries/:id": shop.DeliveryInput{},
-	"POST /registers/:id/open": struct {
-		Float string `json:"float"`
-	}{},
-	"POST /registers/:id/cash-up": struct {
-		Counted []sale.Denomination `json:"counted"`
-	}{},
-	"POST /registers/:id/basket/lines": shop.BasketAdd{}, "PATCH /registers/:id/basket/lines/:line": shop.BasketChange{},
-	"POST /sales": shop.SaleInput{}, "POST /returns": shop.ReturnInput{}, "POST /condition-changes": shop.ChangeInput{},
-	"POST /kits/make-up": shop.KitInput{}, "POST /kits/break-up": shop.KitInput{}, "POST /counts": shop.CountPlan{}, "POST /counts/:id/events": shop.CountInput{}, "POST /counts/:id/settle": shop.SettleInput{},
-	"POST /counts/:id/state": struct {
-		State string `json:"state"`
-	}{},
-	"POST /documents/:number/reverse": struct {
-		Note string `json:"note"`
-	}{},
-	"PUT /devices/:name": struct {
-		State string `json:"state"`
-	}{},
-}
-
-// rawBodies are what deeds read that is no JSON.
-var rawBodies = map[string][]string{"POST /catalog/import": lists, "POST /imports": lists, "POST /imports/:id/pictures": {"application/zip"}, "POST /products/:id/pictures": pictures, "POST /categories/:id/picture": pictures}
-
-var (
-	lists    = []string{"text/csv", sheet.XLSX.Type()}
-	pictures = []string{"image/jpeg", "image/png", "image/webp"}
 )
 
 var pathParam = regexp.MustCompile(`:(\w+)`)
@@ -74,17 +16,26 @@ var pathParam = regexp.MustCompile(`:(\w+)`)
 // object is a JSON object of the document.
 type object = map[string]any
 
+// api lists the routes of the API.
+func (s *Server) api() []route {
+	var list []route
+	for _, p := range s.places {
+		list = append(list, p.API...)
+	}
+	return list
+}
+
 // openAPI describes every route of the API, from the table of routes itself.
 func (s *Server) openAPI(c fiber.Ctx) error {
 	paths := object{}
-	for _, r := range apiRoutes {
-		name := pathParam.ReplaceAllString(r.path, "{$1}")
+	for _, r := range s.api() {
+		name := pathParam.ReplaceAllString(r.Path, "{$1}")
 		item, ok := paths[name].(object)
 		if !ok {
 			item = object{}
 			paths[name] = item
 		}
-		item[strings.ToLower(r.method)] = operation(r)
+		item[strings.ToLower(r.Method)] = operation(r)
 	}
 	document := object{
 		"openapi": "3.1.0",
@@ -106,25 +57,25 @@ func (s *Server) openAPI(c fiber.Ctx) error {
 }
 
 func operation(r route) object {
-	op := object{"summary": r.doc, "description": "Deed: " + string(r.deed),
+	op := object{"summary": r.Doc, "description": "Deed: " + string(r.Deed),
 		"responses": object{
-			"200":     object{"description": "Done", "content": object{"application/json": object{"schema": object{}}}},
+			"200":     object{"description": "Done", "content": object{"application/json": object{"schema": schema(r.Out)}}},
 			"default": object{"description": "Refused (RFC 9457)", "content": object{"application/problem+json": object{"schema": object{"$ref": "#/components/schemas/Problem"}}}},
 		}}
 	params := []object{}
-	for _, m := range pathParam.FindAllStringSubmatch(r.path, -1) {
+	for _, m := range pathParam.FindAllStringSubmatch(r.Path, -1) {
 		params = append(params, object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
 	}
-	if r.method != fiber.MethodGet {
+	if r.Method != fiber.MethodGet {
 		params = append(params, object{"name": "Idempotency-Key", "in": "header", "description": "The same key gets the first answer and does nothing twice", "schema": object{"type": "string", "maxLength": 100}})
 	}
 	op["parameters"] = params
-	if body, ok := bodies[r.method+" "+r.path]; ok {
-		op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": schema(reflect.TypeOf(body))}}}
+	if r.In != nil {
+		op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": schema(r.In)}}}
 	}
-	if kinds := rawBodies[r.method+" "+r.path]; len(kinds) > 0 {
+	if len(r.Kinds) > 0 {
 		content := object{}
-		for _, kind := range kinds {
+		for _, kind := range r.Kinds {
 			content[kind] = object{"schema": object{"type": "string"}}
 		}
 		op["requestBody"] = object{"required": true, "content": content}

@@ -90,8 +90,6 @@ func (c *call) openingRack() error {
 	return c.fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": cost})
 }
 
-func (c *call) apiScanOpening() error {
-	return onBody(c, func(in shop.OpeningScan) (shop.OpeningScanned, error) {
-		return c.server.shop.ScanOpening(c.ctx, c.who, in)
-	})
+func apiScanOpening(c *call, in shop.OpeningScan) (shop.OpeningScanned, error) {
+	return c.server.shop.ScanOpening(c.ctx, c.who, in)
 }

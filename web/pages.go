@@ -2,12 +2,11 @@ package web
 
 import (
 	"bytes"
-	"embed"
 	"encoding/json"
 	"fmt"
 	"html/template"
+	"io/fs"
 	"net/url"
-	"path"
 	"slices"
 	"strings"
 	"time"
@@ -23,37 +22,26 @@ import (
 	"itemrack/shop"
 )
 
-//go:embed templates
-var templateFiles embed.FS
-
 // pageSet is the templates, one set for each page.
 type pageSet struct {
 	byName    map[string]*template.Template
 	fragments *template.Template
 }
 
-// place is a place of work on the rail.
-type place struct {
+// Place is a part of the house on the web: its addresses, and the templates,
+// modules and styles that lie beside them. One with a key hangs on the rail.
+type Place struct {
 	Name, Path, Key string
 	Deed            shop.Deed
-}
-
-// places hang on the rail in the order of the job.
-var places = []place{
-	{"Today", "/", "t", shop.DeedLook},
-	{"Catalog", "/catalog", "c", shop.DeedLook},
-	{"Prices", "/prices", "p", shop.DeedLook},
-	{"Buying", "/buying", "b", shop.DeedLook},
-	{"Stock", "/stock", "s", shop.DeedLook},
-	{"Register", "/register", "r", shop.DeedSell},
-	{"Counts", "/counts", "o", shop.DeedLook},
+	Pages, API      []route
+	Files           fs.FS
 }
 
 // view is what a page's template gets.
 type view struct {
 	Title  string
 	Place  string
-	Places []place
+	Places []Place
 	Who    shop.Actor
 	CSRF   string
 	Shop   string
@@ -63,10 +51,6 @@ type view struct {
 	Data     any
 	query    func(name string) string
 }
-
-// pageNames are the pages, by the name of their template file.
-var pageNames = []string{"login", "problem", "today", "start", "settings", "catalog", "quick", "product_new", "product", "product_rack", "product_edit", "categories", "value_sets", "prices", "imports", "import", "labels", "label_templates", "label_design", "opening", "deliveries", "delivery", "registers", "register",
-	"take_back", "cash_up", "drawers", "drawer", "sale", "stock", "not_for_sale", "in_step", "stock_card", "counts", "count_new", "count", "settle", "documents", "document", "devices"}
 
 func parsePages(s *Server) (*pageSet, error) {
 	funcs := template.FuncMap{
@@ -108,18 +92,34 @@ func parsePages(s *Server) (*pageSet, error) {
 		"bars":   bars,
 		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
 	}
-	base, err := template.New("layout.html").Funcs(funcs).ParseFS(templateFiles, "templates/layout.html", "templates/partials/*.html")
-	if err != nil {
-		return nil, err
+	base := template.New("layout.html").Funcs(funcs)
+	for _, p := range s.places {
+		parts, err := fs.Glob(p.Files, "*_parts.html")
+		if err != nil || len(parts) == 0 {
+			continue
+		}
+		if base, err = base.ParseFS(p.Files, parts...); err != nil {
+			return nil, err
+		}
 	}
 	set := &pageSet{byName: map[string]*template.Template{}, fragments: base}
-	for _, name := range pageNames {
-		one, err := base.Clone()
+	for _, p := range s.places {
+		names, err := fs.Glob(p.Files, "*.html")
 		if err != nil {
 			return nil, err
 		}
-		if set.byName[name], err = one.ParseFS(templateFiles, path.Join("templates", name+".html")); err != nil {
-			return nil, fmt.Errorf("page %s: %w", name, err)
+		for _, file := range names {
+			name := strings.TrimSuffix(file, ".html")
+			if strings.HasSuffix(name, "_parts") {
+				continue
+			}
+			one, err := base.Clone()
+			if err != nil {
+				return nil, err
+			}
+			if set.byName[name], err = one.ParseFS(p.Files, file); err != nil {
+				return nil, fmt.Errorf("page %s: %w", name, err)
+			}
 		}
 	}
 	return set, nil
@@ -190,8 +190,8 @@ func dict(pairs ...any) (map[string]any, error) {
 // page shows a page in the layout.
 func (c *call) page(name, at, title string, data any) error {
 	v := view{Title: title, Place: at, Who: c.who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data, query: func(name string) string { return c.Query(name) }}
-	for _, p := range places {
-		if c.who.Can(p.Deed) {
+	for _, p := range c.server.places {
+		if p.Key != "" && c.who.Can(p.Deed) {
 			v.Places = append(v.Places, p)
 		}
 	}

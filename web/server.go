@@ -5,11 +5,7 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
-	"embed"
-	"encoding/hex"
 	"errors"
-	"io/fs"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -24,14 +20,10 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/fiber/v3/middleware/session"
-	"github.com/gofiber/fiber/v3/middleware/static"
 
 	"itemrack/core/fault"
 	"itemrack/shop"
 )
-
-//go:embed static
-var staticFiles embed.FS
 
 // deadline is how long a request may keep the database busy.
 const deadline = 60 * time.Second
@@ -45,20 +37,19 @@ type Server struct {
 	shop     *shop.Shop
 	sessions *session.Store
 	pages    *pageSet
+	places   []Place
 	version  string // of the static files, in their addresses
 }
 
-// New builds the application of a shop.
-func New(s *shop.Shop) (*fiber.App, error) {
-	files, err := fs.Sub(staticFiles, "static")
+// newServer builds the application of a shop from its places, in the order in which they
+// hang on the rail.
+func newServer(s *shop.Shop, places ...Place) (*fiber.App, error) {
+	server := &Server{shop: s, places: places}
+	files, err := gather(places)
 	if err != nil {
 		return nil, err
 	}
-	version, err := digest(files)
-	if err != nil {
-		return nil, err
-	}
-	server := &Server{shop: s, version: version}
+	server.version = files.version()
 	if server.pages, err = parsePages(server); err != nil {
 		return nil, err
 	}
@@ -71,7 +62,7 @@ func New(s *shop.Shop) (*fiber.App, error) {
 	app.Use(recover.New())
 	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'none'"}))
 	app.Use(compress.New())
-	app.Get("/static/"+version+"/*", static.New("", static.Config{FS: files, MaxAge: 365 * 24 * 3600}))
+	app.Get("/static/"+server.version+"/*", files.serve)
 	app.Get("/healthz", server.health)
 	app.Use(csrf.New(csrf.Config{Session: server.sessions, IdleTimeout: 12 * time.Hour, Next: byToken,
 		Extractor: extractors.Chain(extractors.FromHeader(csrf.HeaderName), extractors.FromForm("_csrf")), CookieHTTPOnly: true, CookieSessionOnly: true, CookieName: "itemrack_csrf",
@@ -86,21 +77,6 @@ func New(s *shop.Shop) (*fiber.App, error) {
 	server.mount(app)
 	app.Use(func(c fiber.Ctx) error { return fault.Missing("path", c.Path(), "There is no page %s.", c.Path()) })
 	return app, nil
-}
-
-// digest names a state of the static files.
-func digest(files fs.FS) (string, error) {
-	sum := sha256.New()
-	err := fs.WalkDir(files, ".", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		data, err := fs.ReadFile(files, path)
-		sum.Write([]byte(path))
-		sum.Write(data)
-		return err
-	})
-	return hex.EncodeToString(sum.Sum(nil))[:12], err
 }
 
 // byToken reports whether a request is made by a program with a token: it needs

@@ -52,13 +52,13 @@ func stockRows(q store.Q, text string, page int, at time.Time, past bool) ([]sto
 	return q.StockList(text, page)
 }
 
-func (c *call) apiStock() error {
+func apiStock(c *call) (list[store.StockRow], error) {
 	at, past, err := c.asAt()
 	if err != nil {
-		return err
+		return list[store.StockRow]{}, err
 	}
 	rows, more, err := stockRows(c.q(), c.Query("q"), c.pageNumber(), at, past)
-	return answer(c, listOf(rows, more), err)
+	return listOf(rows, more), err
 }
 
 func (c *call) notForSale() error {

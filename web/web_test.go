@@ -107,34 +107,42 @@ func TestEveryRouteForEveryRole(t *testing.T) {
 	for _, role := range shop.Roles {
 		c := newClient(t, s)
 		c.signIn(logins[role])
-		for _, r := range append(append([]route{}, pageRoutes...), prefixed()...) {
-			if r.path == "/logout" {
+		for _, r := range everyRoute() {
+			if r.Path == "/logout" {
 				continue
 			}
-			status, body := c.json(r.method, example(r.path), "{}")
-			allowed := shop.Actor{Role: role}.Can(r.deed)
+			status, body := c.json(r.Method, example(r.Path), "{}")
+			allowed := shop.Actor{Role: role}.Can(r.Deed)
 			if allowed {
-				assert.NotEqual(t, http.StatusForbidden, status, "%s %s as %s: %s", r.method, r.path, role, body)
-				assert.Less(t, status, 500, "%s %s as %s: %s", r.method, r.path, role, body)
+				assert.NotEqual(t, http.StatusForbidden, status, "%s %s as %s: %s", r.Method, r.Path, role, body)
+				assert.Less(t, status, 500, "%s %s as %s: %s", r.Method, r.Path, role, body)
 			} else {
-				assert.Equal(t, http.StatusForbidden, status, "%s %s as %s", r.method, r.path, role)
+				assert.Equal(t, http.StatusForbidden, status, "%s %s as %s", r.Method, r.Path, role)
 			}
-			status, _ = stranger.get(example(r.path))
-			if r.method == "GET" && strings.HasPrefix(r.path, "/api/") {
-				assert.Equal(t, http.StatusUnauthorized, status, r.path)
-			} else if r.method == "GET" {
-				assert.Equal(t, http.StatusSeeOther, status, r.path)
+			status, _ = stranger.get(example(r.Path))
+			if r.Method == "GET" && strings.HasPrefix(r.Path, "/api/") {
+				assert.Equal(t, http.StatusUnauthorized, status, r.Path)
+			} else if r.Method == "GET" {
+				assert.Equal(t, http.StatusSeeOther, status, r.Path)
 			}
 		}
 	}
 	s.InStep(t)
 }
 
-func prefixed() []route {
-	list := make([]route, len(apiRoutes))
-	for i, r := range apiRoutes {
-		r.path = "/api/v1" + r.path
-		list[i] = r
+// everyRoute lists the addresses of all places as they are asked for.
+func everyRoute() []route {
+	var list []route
+	for _, p := range Places {
+		for _, r := range p.Pages {
+			if !r.Unsigned {
+				list = append(list, r)
+			}
+		}
+		for _, r := range p.API {
+			r.Path = "/api/v1" + r.Path
+			list = append(list, r)
+		}
 	}
 	return list
 }
@@ -145,8 +153,8 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 	c := newClient(t, s)
 	c.signIn("maren")
 	for _, token := range []string{"none", ""} {
-		for _, r := range append(append([]route{}, pageRoutes...), prefixed()...) {
-			if r.method == "GET" {
+		for _, r := range everyRoute() {
+			if r.Method == "GET" {
 				continue
 			}
 			kept := c.csrf
@@ -155,8 +163,8 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 			if token != "" {
 				headers = []string{"X-Csrf-Token", token}
 			}
-			status, body := c.json(r.method, example(r.path), "{}", headers...)
-			assert.Equal(t, http.StatusForbidden, status, "%s %s", r.method, r.path)
+			status, body := c.json(r.Method, example(r.Path), "{}", headers...)
+			assert.Equal(t, http.StatusForbidden, status, "%s %s", r.Method, r.Path)
 			assert.Contains(t, body, "Load it again")
 			c.csrf = kept
 		}
@@ -238,7 +246,7 @@ func TestOpenAPIHoldsEveryRoute(t *testing.T) {
 	registered := map[string]bool{}
 	for _, r := range c.app.GetRoutes(true) {
 		if strings.HasPrefix(r.Path, "/api/v1/") && r.Method != "HEAD" && r.Path != "/api/v1/openapi.json" {
-			registered[strings.ToLower(r.Method)+" "+pathParam.ReplaceAllString(strings.TrimPrefix(r.Path, "/api/v1"), "{$1}")] = true
+			registered[strings.ToLower(r.Method)+" "+regexp.MustCompile(`:(\w+)`).ReplaceAllString(strings.TrimPrefix(r.Path, "/api/v1"), "{$1}")] = true
 		}
 	}
 	described := map[string]bool{}
@@ -256,10 +264,6 @@ func TestOpenAPIHoldsEveryRoute(t *testing.T) {
 		}
 	}
 	assert.Equal(t, registered, described)
-	for key := range bodies {
-		method, path, _ := strings.Cut(key, " ")
-		assert.True(t, described[strings.ToLower(method)+" "+pathParam.ReplaceAllString(path, "{$1}")], "%s has a body but no route", key)
-	}
 	properties := document.Paths["/sales"]["post"].RequestBody["content"].(map[string]any)["application/json"].(map[string]any)["schema"].(map[string]any)["properties"].(map[string]any)
 	assert.Contains(t, properties, "basket_id")
 }

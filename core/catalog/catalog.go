@@ -141,3 +141,11 @@ func first(s string, n int) string {
 	}
 	return s
 }
+
+// FullName is how a variant is called: "Tidewater rash vest, Coral · M".
+func FullName(product, label string) string {
+	if label == "" {
+		return product
+	}
+	return product + ", " + label
+}

@@ -203,3 +203,9 @@ func (p Pool) Even() error {
 	}
 	return nil
 }
+
+// Of is a pool of a quantity and what it is worth; last is the unit cost of the last
+// purchase. It has no layers.
+func Of(quantity, value, last decimal.Decimal) Pool {
+	return Pool{Quantity: quantity, Value: value, Last: last}
+}

@@ -46,3 +46,20 @@ func Local(text string) string {
 	}
 	return strings.Replace(strings.ReplaceAll(text, ".", ""), ",", ".", 1)
 }
+
+// Optional reads a figure that may be left empty.
+func Optional(field, text string, parse func(field, text string) (decimal.Decimal, error)) (*decimal.Decimal, error) {
+	if strings.TrimSpace(text) == "" {
+		return nil, nil
+	}
+	amount, err := parse(field, text)
+	return &amount, err
+}
+
+// OrZero is a figure that may be missing.
+func OrZero(d *decimal.Decimal) decimal.Decimal {
+	if d == nil {
+		return decimal.Zero
+	}
+	return *d
+}

@@ -123,3 +123,15 @@ func ParseEnding(text string) (Ending, error) {
 	}
 	return e, e.Check()
 }
+
+// SaidEnding reads an ending as it is kept; nil where none is said.
+func SaidEnding(text *string) *Ending {
+	if text == nil {
+		return nil
+	}
+	e, err := ParseEnding(*text)
+	if err != nil {
+		return nil // it was checked before it was kept
+	}
+	return &e
+}

@@ -65,3 +65,11 @@ type Lot struct {
 // Expired reports whether the lot may no longer be sold on a day: it may on its
 // expiry date, not the day after. Both are dates at midnight UTC.
 func (l Lot) Expired(day time.Time) bool { return !l.Expiry.IsZero() && l.Expiry.Before(day) }
+
+// Kept takes apart a list of numbers as it is kept: in normal form, with commas.
+func Kept(list string) []string {
+	if list == "" {
+		return nil
+	}
+	return strings.Split(list, ",")
+}

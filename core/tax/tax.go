@@ -48,3 +48,12 @@ func Included(gross, percent decimal.Decimal) decimal.Decimal {
 func On(net, percent decimal.Decimal) decimal.Decimal {
 	return money.Round(net.Mul(percent).Div(hundred))
 }
+
+// Percents are the rates of some classes at a moment, by the numbers of the classes.
+func Percents(classes []Class, at time.Time) map[uint64]decimal.Decimal {
+	rates := make(map[uint64]decimal.Decimal, len(classes))
+	for _, c := range classes {
+		rates[c.ID] = c.At(at)
+	}
+	return rates
+}
