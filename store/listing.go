@@ -347,16 +347,17 @@ type ProductRow struct {
 // Products lists a page of products (from page 1), and whether there is another.
 // It takes the same number of queries however many rows there are.
 func (q Q) Products(f ListFilter, page int, now time.Time) ([]ProductRow, bool, error) {
-	return pageOf(f, page, now, q.ProductIDs, q.ProductRows)
+	return pageOf(q, f, page, now, Q.ProductIDs, Q.ProductRows)
 }
 
 // pageOf reads a page of a list by what finds its rows and what reads them.
-func pageOf[T any](f ListFilter, page int, now time.Time, find func(ListFilter, int, int, time.Time) ([]uint64, error), read func([]uint64, time.Time) ([]T, error)) ([]T, bool, error) {
-	ids, err := find(f, (page-1)*PageSize, PageSize+1, now)
+func pageOf[T any](q Q, f ListFilter, page int, now time.Time,
+	find func(Q, ListFilter, int, int, time.Time) ([]uint64, error), read func(Q, []uint64, time.Time) ([]T, error)) ([]T, bool, error) {
+	ids, err := find(q, f, (page-1)*PageSize, PageSize+1, now)
 	if err != nil {
 		return nil, false, err
 	}
-	rows, err := read(ids[:min(len(ids), PageSize)], now)
+	rows, err := read(q, ids[:min(len(ids), PageSize)], now)
 	return rows, len(ids) > PageSize, err
 }
 
@@ -431,7 +432,7 @@ type VariantRow struct {
 
 // Variants lists a page of variants, and whether there is another.
 func (q Q) Variants(f ListFilter, page int, now time.Time) ([]VariantRow, bool, error) {
-	return pageOf(f, page, now, q.VariantIDs, q.VariantRows)
+	return pageOf(q, f, page, now, Q.VariantIDs, Q.VariantRows)
 }
 
 // VariantRows reads some variants as they stand in a list, in the order asked for.

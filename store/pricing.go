@@ -106,9 +106,8 @@ func (q Q) Pricing(products []uint64, moment time.Time) (Pricing, error) {
 }
 
 // rule says which rule a product has, once its defaults are settled.
-func (p Pricing) rule(in Inheritance, product Product) {
-	s := in.Settle(product)
-	p.rules[product.ID], p.from[product.ID] = s.Rule(), s.MarkupFrom
+func (p Pricing) rule(product uint64, s catalog.Settled) {
+	p.rules[product], p.from[product] = s.Rule(), s.MarkupFrom
 }
 
 // Rows are the prices of a variant's own (0 for its product's) on each list, or
@@ -123,8 +122,8 @@ func (p Pricing) Goods(product, variant, class uint64, cost decimal.Decimal) pri
 }
 
 // Pack is what is known of the prices of a pack of goods.
-func (p Pricing) Pack(product, variant uint64, pack Pack, unit price.Goods) price.Goods {
-	return price.Goods{Own: p.Rows(product, variant, pack.ID), Product: p.Rows(product, 0, pack.ID), Cost: unit.Cost, Percent: unit.Percent, Factor: pack.Factor, Unit: &unit}
+func (p Pricing) Pack(product, variant, pack uint64, factor decimal.Decimal, unit price.Goods) price.Goods {
+	return price.Goods{Own: p.Rows(product, variant, pack), Product: p.Rows(product, 0, pack), Cost: unit.Cost, Percent: unit.Percent, Factor: factor, Unit: &unit}
 }
 
 // unitCost is the cost that prices are held against: of the last purchase, else
@@ -236,7 +235,7 @@ func (q Q) priced(products []uint64, now time.Time) ([]pricedVariant, error) {
 	one := decimal.New(1, 0)
 	for i, r := range rows {
 		if _, ok := p.rules[r.ID]; !ok {
-			p.rule(in, r.Product)
+			p.rule(r.ID, in.Settle(r.Product))
 		}
 		last := decimal.Zero
 		if r.Last != nil {
@@ -348,7 +347,7 @@ func (q Q) Sellables(ids []uint64, moment time.Time) (map[uint64]Sellable, error
 		if err != nil {
 			return nil, err
 		}
-		p.rule(in, r.Product)
+		p.rule(r.ID, in.Settle(r.Product))
 		s := Sellable{ID: r.VariantID, ProductID: r.ID, Name: r.Name, ShortName: r.ShortName, Label: r.Label, SKU: r.SKU, Barcode: r.Barcode, Tracking: stock.Tracking(r.Tracking), Unit: u, TaxClass: r.TaxClassID,
 			BuyTax: r.TaxClassID, Bundle: r.Bundle, LastCost: r.LastCost, Book: p.Book, Packs: packs[r.ID], packs: map[uint64]price.Goods{}}
 		if r.BuyTaxClassID != nil {
@@ -356,7 +355,7 @@ func (q Q) Sellables(ids []uint64, moment time.Time) (map[uint64]Sellable, error
 		}
 		s.Goods = p.Goods(r.ID, r.VariantID, r.TaxClassID, unitCost(r.LastCost, r.VariantCost, r.Cost))
 		for _, pack := range s.Packs {
-			s.packs[pack.ID] = p.Pack(r.ID, r.VariantID, pack, s.Goods)
+			s.packs[pack.ID] = p.Pack(r.ID, r.VariantID, pack.ID, pack.Factor, s.Goods)
 		}
 		a := s.PriceOf(price.Regular, nil, one, moment)
 		s.Price, s.HasPrice = a.Amount, a.Source != price.NoPrice

@@ -149,7 +149,7 @@ func (q Q) ProductViews(ids []uint64, branch uint64, moment time.Time) ([]*Produ
 		if r.SupplierID != nil {
 			p.Supplier = in.suppliers[*r.SupplierID].Name
 		}
-		pricing.rule(in, r)
+		pricing.rule(r.ID, in.Settle(r))
 		for _, c := range pricing.classes {
 			if c.ID == p.TaxClassID {
 				p.TaxClass = c

@@ -275,12 +275,12 @@ func (c *call) file(name string, format sheet.Format, write func(w *bufio.Writer
 	return w.Flush()
 }
 
-func apiProducts(c *call) (list[store.ProductRow], error) { return pageOf(c, c.q().Products) }
+func apiProducts(c *call) (list[store.ProductRow], error) { return pageOf(c, store.Q.Products) }
 
-func apiVariants(c *call) (list[store.VariantRow], error) { return pageOf(c, c.q().Variants) }
+func apiVariants(c *call) (list[store.VariantRow], error) { return pageOf(c, store.Q.Variants) }
 
 // pageOf reads a page of the catalog's list for a program.
-func pageOf[T any](c *call, read func(f store.ListFilter, page int, now time.Time) ([]T, bool, error)) (list[T], error) {
+func pageOf[T any](c *call, read func(q store.Q, f store.ListFilter, page int, now time.Time) ([]T, bool, error)) (list[T], error) {
 	l, err := c.listOf()
 	if err != nil {
 		return list[T]{}, err
@@ -288,7 +288,7 @@ func pageOf[T any](c *call, read func(f store.ListFilter, page int, now time.Tim
 	if err := c.server.shop.PricesDue(c.ctx); err != nil {
 		return list[T]{}, err
 	}
-	rows, more, err := read(l.Filter, c.pageNumber(), c.server.shop.Now())
+	rows, more, err := read(c.q(), l.Filter, c.pageNumber(), c.server.shop.Now())
 	return listOf(rows, more), err
 }
 

@@ -1,6 +1,9 @@
 package web
 
-import "itemrack/shop"
+import (
+	"html/template"
+	"itemrack/shop"
+)
 
 // pictureKinds are the media types of a picture.
 var pictureKinds = []string{"image/jpeg", "image/png", "image/webp"}
@@ -58,4 +61,4 @@ var catalogAPI = []route{
 }
 
 // catalogPlace is products, their racks and facts, categories, values.
-var catalogPlace = Place{Name: "Catalog", Path: "/catalog", Key: "c", Deed: shop.DeedLook, Pages: catalogPages, API: catalogAPI}
+var catalogPlace = Place{Name: "Catalog", Path: "/catalog", Key: "c", Deed: shop.DeedLook, Pages: catalogPages, API: catalogAPI, Funcs: template.FuncMap{"sorting": sorting}}

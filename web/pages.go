@@ -35,6 +35,7 @@ type Place struct {
 	Deed            shop.Deed
 	Pages, API      []route
 	Files           fs.FS
+	Funcs           template.FuncMap // what its templates call beside those that all have
 }
 
 // view is what a page's template gets.
@@ -70,7 +71,6 @@ func parsePages(s *Server) (*pageSet, error) {
 		"plural":   plural,
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
-		"sorting":  sorting,
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
 		"costText": costText,
 		"deref":    func(d *decimal.Decimal) string { return figureText(d) },
@@ -93,6 +93,9 @@ func parsePages(s *Server) (*pageSet, error) {
 		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
 	}
 	base := template.New("layout.html").Funcs(funcs)
+	for _, p := range s.places {
+		base.Funcs(p.Funcs)
+	}
 	for _, p := range s.places {
 		parts, err := fs.Glob(p.Files, "*_parts.html")
 		if err != nil || len(parts) == 0 {

@@ -21,6 +21,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"itemrack/core/catalog"
 	"itemrack/demo"
 	"itemrack/device"
 	"itemrack/sheet"
@@ -255,11 +256,12 @@ func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer)
 	if err != nil {
 		return err
 	}
-	read := s.ImportList
+	var report shop.ListReport
 	if rest[0] == shop.ImportOpening {
-		read = s.ImportOpeningStock
+		report, err = s.ImportOpeningStock(ctx, who, "", file, *branch, *dryRun)
+	} else {
+		report, err = s.ImportList(ctx, who, "", file, *branch, *dryRun)
 	}
-	report, err := read(ctx, who, "", file, *branch, *dryRun)
 	if err != nil {
 		return err
 	}
@@ -383,7 +385,7 @@ func printReport(out io.Writer, report shop.ListReport) {
 				continue
 			}
 		}
-		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome, strings.TrimSpace(store.FullName(r.Product, r.Variant)+" "+r.SKU))
+		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome, strings.TrimSpace(catalog.FullName(r.Product, r.Variant)+" "+r.SKU))
 		if r.Detail != "" {
 			fmt.Fprintf(out, ": %s", r.Detail)
 		}
