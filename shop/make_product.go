@@ -16,6 +16,7 @@ import (
 	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/stock"
+	"itemrack/core/tax"
 	"itemrack/core/unit"
 	"itemrack/store"
 )
@@ -935,7 +936,7 @@ func (s *Shop) PreviewProduct(ctx context.Context, who Actor, in NewProduct) (Pr
 }
 
 // knownClass returns an error when there is no such tax class.
-func knownClass(field string, classes []taxClass, id uint64) error {
+func knownClass(field string, classes []tax.Class, id uint64) error {
 	var names []string
 	for _, c := range classes {
 		if c.ID == id {

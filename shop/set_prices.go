@@ -18,8 +18,6 @@ import (
 	"itemrack/store"
 )
 
-type taxClass = tax.Class
-
 // PriceQuestion asks what a product would sell for, as it is typed.
 type PriceQuestion struct {
 	Category string `json:"category"`
