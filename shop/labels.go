@@ -261,7 +261,7 @@ func (s *Shop) PrintLabels(ctx context.Context, who Actor, in LabelRequest) (Lab
 	if err != nil {
 		return sheet, err
 	}
-	return sheet, device.Print(ctx, s.Store, device.LabelPrinter, fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
+	return sheet, device.Print(ctx, s.Store.Devices(), device.LabelPrinter, fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
 }
 
 // Sample is a label with everything on it, for the designer.

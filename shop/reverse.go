@@ -75,7 +75,7 @@ func (s *Shop) Reverse(ctx context.Context, who Actor, key, documentNumber, note
 		return post(tx, held, draft)
 	})
 	if err == nil && card != "" {
-		err = device.Return(context.WithoutCancel(ctx), s.Store, card)
+		err = device.Return(context.WithoutCancel(ctx), s.Store.Devices(), card)
 	}
 	return done, err
 }

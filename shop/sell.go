@@ -93,7 +93,7 @@ func (s *Shop) Sell(ctx context.Context, who Actor, key string, in SaleInput) (S
 			return SaleResult{}, fault.Field("Idempotency-Key", "", "a key of its own for each payment", "A card payment needs a request key, so that it is charged once.")
 		}
 		reference = fmt.Sprintf("sale/%d/%s", who.ID, key)
-		if err := device.Charge(ctx, s.Store, reference, card, s.Now()); err != nil {
+		if err := device.Charge(ctx, s.Store.Devices(), reference, card, s.Now()); err != nil {
 			return SaleResult{}, err
 		}
 	}
@@ -104,7 +104,7 @@ func (s *Shop) Sell(ctx context.Context, who Actor, key string, in SaleInput) (S
 	})
 	if err != nil {
 		if reference != "" && fault.Of(err) != nil {
-			if back := device.Return(context.WithoutCancel(ctx), s.Store, reference); back != nil {
+			if back := device.Return(context.WithoutCancel(ctx), s.Store.Devices(), reference); back != nil {
 				return result, fmt.Errorf("%w; the card could not be given back: %w", err, back)
 			}
 		}
@@ -376,7 +376,7 @@ func priceLine(v store.Sellable, line *store.BasketLine, list uint64) error {
 func (s *Shop) printSale(ctx context.Context, number string) string {
 	page, err := s.Receipt(ctx, number)
 	if err == nil {
-		err = device.Print(ctx, s.Store, device.ReceiptPrinter, "Sale "+number, []paper.Page{page}, s.Now())
+		err = device.Print(ctx, s.Store.Devices(), device.ReceiptPrinter, "Sale "+number, []paper.Page{page}, s.Now())
 	}
 	if err != nil {
 		return err.Error()
@@ -393,7 +393,7 @@ func (s *Shop) Reprint(ctx context.Context, who Actor, number string) error {
 	if err != nil {
 		return err
 	}
-	return device.Print(ctx, s.Store, device.ReceiptPrinter, "Sale "+number+", again", []paper.Page{page}, s.Now())
+	return device.Print(ctx, s.Store.Devices(), device.ReceiptPrinter, "Sale "+number+", again", []paper.Page{page}, s.Now())
 }
 
 // Receipt draws the receipt of a sale.

@@ -370,7 +370,7 @@ func TestCardTerminalAndPrinter(t *testing.T) {
 	in.Lines[0].Quantity, in.Card = "9", "36.00"
 	_, err = s.Sell(ctx, s.Tobi, "c2", in)
 	assert.True(t, fault.Is(err, fault.Refused))
-	state, amount, err := s.Store.KeepCharge(ctx, fmt.Sprintf("sale/%d/c2", s.Tobi.ID), d("0"), "x", s.Now())
+	state, amount, err := s.Store.Devices().KeepCharge(ctx, fmt.Sprintf("sale/%d/c2", s.Tobi.ID), d("0"), "x", s.Now())
 	require.NoError(t, err)
 	assert.Equal(t, "returned 36.00", state+" "+amount.StringFixed(2), "a refused sale gives the card its money back")
 

@@ -87,7 +87,7 @@ func (s *Shop) TakeBack(ctx context.Context, who Actor, key string, in ReturnInp
 		return r.post(session)
 	})
 	if err == nil && result.Card.IsPositive() {
-		err = device.Refund(context.WithoutCancel(ctx), s.Store, "return/"+result.Number, result.Card, s.Now())
+		err = device.Refund(context.WithoutCancel(ctx), s.Store.Devices(), "return/"+result.Number, result.Card, s.Now())
 	}
 	return result, err
 }

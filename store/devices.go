@@ -7,10 +7,16 @@ import (
 	"github.com/shopspring/decimal"
 )
 
+// Memory keeps what the stand-ins did.
+type Memory struct{ store *Store }
+
+// Devices is the memory of the stand-ins.
+func (s *Store) Devices() Memory { return Memory{s} }
+
 // DeviceState is the state of a stand-in; "ready" unless it was changed.
-func (s *Store) DeviceState(ctx context.Context, name string) (string, error) {
+func (m Memory) DeviceState(ctx context.Context, name string) (string, error) {
 	state := "ready"
-	return state, s.Read(ctx).db.Raw("SELECT state FROM device WHERE name = ?", name).Scan(&state).Error
+	return state, m.store.Read(ctx).db.Raw("SELECT state FROM device WHERE name = ?", name).Scan(&state).Error
 }
 
 // SetDevice puts a stand-in in a state.
@@ -19,8 +25,8 @@ func (tx Tx) SetDevice(name, state string) error {
 }
 
 // KeepPrint keeps a paper that came out of a printer.
-func (s *Store) KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error {
-	return s.Read(ctx).db.Create(&PrintJob{Device: device, Title: title, Pages: pages, At: at}).Error
+func (m Memory) KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error {
+	return m.store.Read(ctx).db.Create(&PrintJob{Device: device, Title: title, Pages: pages, At: at}).Error
 }
 
 // Prints lists the last papers, newest first.
@@ -31,20 +37,20 @@ func (q Q) Prints(most int) ([]PrintJob, error) {
 
 // KeepCharge keeps a charge under a reference unless one is there, and returns
 // what is kept.
-func (s *Store) KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error) {
-	db := s.Read(ctx).db
-	err := db.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference, amount, state, at).Error
+func (m Memory) KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error) {
+	sql := m.store.Read(ctx).db
+	err := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference, amount, state, at).Error
 	if err != nil {
 		return "", amount, err
 	}
 	var row CardCharge
-	err = db.Raw("SELECT * FROM card_charge WHERE reference = ?", reference).Scan(&row).Error
+	err = sql.Raw("SELECT * FROM card_charge WHERE reference = ?", reference).Scan(&row).Error
 	return row.State, row.Amount, err
 }
 
 // ChangeCharge changes the state of a charge.
-func (s *Store) ChangeCharge(ctx context.Context, reference, state string) error {
-	return s.Read(ctx).db.Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).Error
+func (m Memory) ChangeCharge(ctx context.Context, reference, state string) error {
+	return m.store.Read(ctx).db.Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).Error
 }
 
 // LooseCharges lists card charges of the last month, older than a minute, that

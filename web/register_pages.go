@@ -167,7 +167,7 @@ func (c *call) devices() error {
 	}
 	var list []one
 	for _, name := range []string{device.ReceiptPrinter, device.LabelPrinter, device.CardTerminal} {
-		state, err := c.server.shop.Store.DeviceState(c.ctx, name)
+		state, err := c.server.shop.Store.Devices().DeviceState(c.ctx, name)
 		if err != nil {
 			return err
 		}
