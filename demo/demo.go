@@ -5,13 +5,20 @@ package demo
 import (
 	"bytes"
 	"context"
-	_ "embed" // the stock list is part of the program
+	_ "embed"
 	"fmt"
 	"time"
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/shop"
+	"itemrack/core/staff"
+	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/shop/lists"
+	"itemrack/shop/office"
+	shopprices "itemrack/shop/prices"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
 )
 
 //go:embed stocklist.csv
@@ -23,27 +30,27 @@ const Password = "harbour-2026"
 // Person is somebody of the demo shop.
 type Person struct {
 	Login, Name string
-	Role        shop.Role
+	Role        staff.Role
 }
 
 // People are who works in the demo shop.
 var People = []Person{
-	{"maren", "Maren Holt", shop.Manager},
-	{"tobi", "Tobi Ashdown", shop.Clerk},
-	{"ines", "Ines Varga", shop.Clerk},
-	{"callum", "Callum Reeve", shop.Stock},
+	{"maren", "Maren Holt", staff.Manager},
+	{"tobi", "Tobi Ashdown", staff.Clerk},
+	{"ines", "Ines Varga", staff.Clerk},
+	{"callum", "Callum Reeve", staff.Stock},
 }
 
 // Layout is the demo shop before anything is in it.
-var Layout = shop.Layout{
+var Layout = office.Layout{
 	Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", Prefix: "20",
-	Branches: []shop.BranchPlan{
+	Branches: []office.BranchPlan{
 		{Name: "Quay Shop", Shelves: append([]string{"Floor"}, numbered("Wall ", "A", "B", "C", "D", "Back room B1", "Back room B2", "Back room B3", "Back room B4", "Back room B5", "Back room B6")...),
-			Registers: []shop.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
-		{Name: "Boathouse", Shelves: []string{"Floor", "Loft", "Bench"}, Registers: []shop.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
+			Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
+		{Name: "Boathouse", Shelves: []string{"Floor", "Loft", "Bench"}, Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
 		{Name: "Stores", Shelves: numbered("", "Bay 1", "Bay 2", "Bay 3", "Bay 4", "Bay 5", "Bay 6", "Bay 7", "Bay 8")},
 	},
-	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}},
+	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}},
 }
 
 // numbered puts a prefix before the single letters of a list.
@@ -60,8 +67,8 @@ func numbered(prefix string, names ...string) []string {
 
 // SetUp makes the shop with its people, without products. It reports false for a
 // database that has a shop already.
-func SetUp(ctx context.Context, s *shop.Shop) (bool, error) {
-	made, err := s.SetUp(ctx, Layout)
+func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
+	made, err := office.SetUp(ctx, s, Layout)
 	if err != nil || !made {
 		return made, err
 	}
@@ -70,7 +77,7 @@ func SetUp(ctx context.Context, s *shop.Shop) (bool, error) {
 		if i == 2 {
 			branch = 2
 		}
-		if _, err := s.MakePerson(ctx, shop.NewPerson{Login: p.Login, Name: p.Name, Password: Password, Role: p.Role, Branch: branch}); err != nil {
+		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password, Role: p.Role, Branch: branch}); err != nil {
 			return true, err
 		}
 	}
@@ -79,7 +86,7 @@ func SetUp(ctx context.Context, s *shop.Shop) (bool, error) {
 
 // Load fills an empty database with the demo shop and some days of history up to
 // now. It reports false, and does nothing, where there is a shop already.
-func Load(ctx context.Context, s *shop.Shop, days int, seed uint64) (bool, error) {
+func Load(ctx context.Context, s *deed.Shop, days int, seed uint64) (bool, error) {
 	made, err := SetUp(ctx, s)
 	if err != nil || !made {
 		return made, err
@@ -92,10 +99,10 @@ func Load(ctx context.Context, s *shop.Shop, days int, seed uint64) (bool, error
 }
 
 // people finds the people of the demo shop by login.
-func people(ctx context.Context, s *shop.Shop) (map[string]shop.Actor, error) {
-	found := map[string]shop.Actor{}
+func people(ctx context.Context, s *deed.Shop) (map[string]staff.Actor, error) {
+	found := map[string]staff.Actor{}
 	for _, p := range People {
-		who, err := s.PersonByLogin(ctx, p.Login)
+		who, err := office.PersonByLogin(ctx, s, p.Login)
 		if err != nil {
 			return nil, err
 		}
@@ -132,8 +139,8 @@ var categories = []struct{ above, name, colour, tax, markup, ending, restock str
 }
 
 // makeCategories makes the category tree with what products take over from it.
-func makeCategories(ctx context.Context, s *shop.Shop, who shop.Actor) error {
-	classes, err := s.Store.Read(ctx).TaxClasses()
+func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
+	classes, err := prices.TaxClasses(s.Store.Read(ctx))
 	if err != nil {
 		return err
 	}
@@ -143,7 +150,7 @@ func makeCategories(ctx context.Context, s *shop.Shop, who shop.Actor) error {
 	}
 	ids := map[string]uint64{}
 	for _, c := range categories {
-		made, err := s.SaveCategory(ctx, who, "", 0, shop.CategoryInput{Parent: ids[c.above], Name: c.name, Colour: c.colour, TaxClass: class[c.tax], Markup: c.markup, Ending: c.ending, Restock: c.restock})
+		made, err := catalog.SaveCategory(ctx, s, who, "", 0, catalog.CategoryInput{Parent: ids[c.above], Name: c.name, Colour: c.colour, TaxClass: class[c.tax], Markup: c.markup, Ending: c.ending, Restock: c.restock})
 		if err != nil {
 			return err
 		}
@@ -153,9 +160,9 @@ func makeCategories(ctx context.Context, s *shop.Shop, who shop.Actor) error {
 }
 
 // makeLists makes the price lists beside Regular.
-func makeLists(ctx context.Context, s *shop.Shop, who shop.Actor) error {
-	for _, l := range []shop.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10", Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
-		if _, err := s.SavePriceList(ctx, who, "", 0, l); err != nil {
+func makeLists(ctx context.Context, s *deed.Shop, who staff.Actor) error {
+	for _, l := range []shopprices.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10", Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
+		if _, err := shopprices.SavePriceList(ctx, s, who, "", 0, l); err != nil {
 			return err
 		}
 	}
@@ -164,7 +171,7 @@ func makeLists(ctx context.Context, s *shop.Shop, who shop.Actor) error {
 
 // Shelves makes what the demo's products are sorted into: categories and price
 // lists.
-func Shelves(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+func Shelves(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	if err := makeCategories(ctx, s, who); err != nil {
 		return err
 	}
@@ -173,29 +180,29 @@ func Shelves(ctx context.Context, s *shop.Shop, who shop.Actor) error {
 
 // importList reads the stock list that ships with the program in, below the
 // categories, and says what suppliers' products take over.
-func importList(ctx context.Context, s *shop.Shop, who shop.Actor) error {
+func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	if err := Shelves(ctx, s, who); err != nil {
 		return err
 	}
-	report, err := s.ImportList(ctx, who, "", bytes.NewReader(stockList), 1, false)
+	report, err := lists.ImportList(ctx, s, who, "", bytes.NewReader(stockList), 1, false)
 	if err != nil {
 		return err
 	}
 	for _, r := range report.Rows {
-		if r.Outcome == shop.RowRefused {
+		if r.Outcome == lists.RowRefused {
 			return fmt.Errorf("line %d of the demo's stock list is refused: %s", r.Line, r.Detail)
 		}
 	}
-	suppliers, err := s.Store.Read(ctx).Suppliers()
+	suppliers, err := goods.Suppliers(s.Store.Read(ctx))
 	if err != nil {
 		return err
 	}
 	for _, from := range suppliers {
-		defaults, ok := map[string]shop.SupplierDefaults{"Northfold Neoprene": {Markup: "110", Ending: "1/0.95/nearest"}, "Brackwater Boards": {Ending: "10/9/nearest"}}[from.Name]
+		defaults, ok := map[string]catalog.SupplierDefaults{"Northfold Neoprene": {Markup: "110", Ending: "1/0.95/nearest"}, "Brackwater Boards": {Ending: "10/9/nearest"}}[from.Name]
 		if !ok {
 			continue
 		}
-		if _, err := s.SaveSupplierDefaults(ctx, who, "", from.ID, defaults); err != nil {
+		if _, err := catalog.SaveSupplierDefaults(ctx, s, who, "", from.ID, defaults); err != nil {
 			return err
 		}
 	}
@@ -203,7 +210,7 @@ func importList(ctx context.Context, s *shop.Shop, who shop.Actor) error {
 }
 
 // day is the local midnight of a day before today.
-func day(s *shop.Shop, ago int) time.Time {
+func day(s *deed.Shop, ago int) time.Time {
 	local := s.Now().In(s.Zone)
 	return time.Date(local.Year(), local.Month(), local.Day()-ago, 0, 0, 0, 0, s.Zone)
 }

@@ -8,11 +8,17 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/sheet"
-	"itemrack/shop"
+	"itemrack/shop/lists"
+	shopoffice "itemrack/shop/office"
 	"itemrack/shop/testkit"
-	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/counts"
+	"itemrack/store/goods"
+	"itemrack/store/office"
+	"itemrack/store/trade"
 )
 
 // empty is a shop in a database with nothing in it.
@@ -28,16 +34,16 @@ func TestTheDemoShop(t *testing.T) {
 	assert.True(t, made)
 	s.InStep(t)
 	q := s.Store.Read(ctx)
-	branches, err := q.Branches()
+	branches, err := office.Branches(q)
 	require.NoError(t, err)
 	assert.Len(t, branches, 3)
-	ids, err := q.ProductIDs(store.ListFilter{}, 0, 1000, s.Now())
+	ids, err := goods.ProductIDs(q, goods.ListFilter{}, 0, 1000, s.Now())
 	require.NoError(t, err)
 	assert.Len(t, ids, 60)
-	variants, err := q.VariantIDs(store.ListFilter{}, 0, 1000, s.Now())
+	variants, err := goods.VariantIDs(q, goods.ListFilter{}, 0, 1000, s.Now())
 	require.NoError(t, err)
 	assert.InDelta(t, 400, len(variants), 10)
-	products, err := q.ProductRows(ids, s.Now())
+	products, err := goods.ProductRows(q, ids, s.Now())
 	require.NoError(t, err)
 	tracking := map[string]int{}
 	for _, p := range products {
@@ -47,15 +53,15 @@ func TestTheDemoShop(t *testing.T) {
 		assert.Positive(t, tracking[kind], kind)
 	}
 	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up"} {
-		documents, _, err := q.Documents(kind, 1)
+		documents, _, err := book.Documents(q, kind, 1)
 		require.NoError(t, err)
 		assert.NotEmpty(t, documents, kind)
 	}
-	open, err := q.OpenCounts()
+	open, err := counts.OpenCounts(q)
 	require.NoError(t, err)
 	assert.Len(t, open, 1, "one count is half done")
 	for _, p := range demo.People {
-		_, err := s.SignIn(ctx, p.Login, demo.Password)
+		_, err := shopoffice.SignIn(ctx, s.Shop, p.Login, demo.Password)
 		assert.NoError(t, err)
 	}
 	made, err = demo.Load(ctx, s.Shop, 12, 26)
@@ -70,7 +76,7 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 		s := empty(t)
 		_, err := demo.Load(ctx, s.Shop, 3, 7)
 		require.NoError(t, err)
-		v, err := s.Store.Read(ctx).SaleByNumber("Q1-00005")
+		v, err := trade.SaleByNumber(s.Store.Read(ctx), "Q1-00005")
 		require.NoError(t, err)
 		return v.Gross.String() + v.Lines[0].SKU
 	}
@@ -82,17 +88,17 @@ func TestSeed(t *testing.T) {
 	s := empty(t)
 	_, err := demo.SetUp(ctx, s.Shop)
 	require.NoError(t, err)
-	who, err := s.PersonByLogin(ctx, "maren")
+	who, err := shopoffice.PersonByLogin(ctx, s.Shop, "maren")
 	require.NoError(t, err)
 	told := 0
 	require.NoError(t, demo.Seed(ctx, s.Shop, who, 450, 1, func(done int) { told = done }))
 	assert.Equal(t, 450, told)
-	rows, more, err := s.Store.Read(ctx).StockList("", 9)
+	rows, more, err := book.StockList(s.Store.Read(ctx), "", 9)
 	require.NoError(t, err)
 	assert.Len(t, rows, 50)
 	assert.False(t, more)
 	s.InStep(t)
-	assert.Error(t, demo.Seed(ctx, s.Shop, shop.Actor{ID: who.ID, Role: shop.Clerk}, 10, 2, func(int) {}), "a clerk may not import")
+	assert.Error(t, demo.Seed(ctx, s.Shop, staff.Actor{ID: who.ID, Role: staff.Clerk}, 10, 2, func(int) {}), "a clerk may not import")
 }
 
 // TestTheCatalogComesBackAsItWas exports the demo catalog, reads it into an empty
@@ -103,12 +109,12 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 	full := empty(t)
 	_, err := demo.Load(ctx, full.Shop, 1, 26)
 	require.NoError(t, err)
-	maren, err := full.PersonByLogin(ctx, "maren")
+	maren, err := shopoffice.PersonByLogin(ctx, full.Shop, "maren")
 	require.NoError(t, err)
 	for _, format := range []sheet.Format{sheet.CSV, sheet.XLSX} {
 		var first, second bytes.Buffer
-		require.NoError(t, full.ExportCatalog(ctx, maren, store.ListFilter{}, format, &first))
-		report, err := full.ImportList(ctx, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		require.NoError(t, lists.ExportCatalog(ctx, full.Shop, maren, goods.ListFilter{}, format, &first))
+		report, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(first.Bytes()), 1, false)
 		require.NoError(t, err)
 		assert.Zero(t, report.Made+report.Changed+report.Refused, "%s: %+v", format, notSame(report))
 		assert.InDelta(t, 400, report.Same, 10)
@@ -117,24 +123,24 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 		_, err = demo.SetUp(ctx, other.Shop)
 		require.NoError(t, err)
 		require.NoError(t, demo.Shelves(ctx, other.Shop, maren))
-		report, err = other.ImportList(ctx, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		report, err = lists.ImportList(ctx, other.Shop, maren, "", bytes.NewReader(first.Bytes()), 1, false)
 		require.NoError(t, err)
 		require.Zero(t, report.Refused, "%+v", notSame(report))
-		require.NoError(t, other.ExportCatalog(ctx, maren, store.ListFilter{}, format, &second))
+		require.NoError(t, lists.ExportCatalog(ctx, other.Shop, maren, goods.ListFilter{}, format, &second))
 		if format == sheet.CSV {
 			assert.Equal(t, first.String(), second.String())
 		}
-		again, err := full.ImportList(ctx, maren, "", bytes.NewReader(second.Bytes()), 1, false)
+		again, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(second.Bytes()), 1, false)
 		require.NoError(t, err)
 		assert.Zero(t, again.Made+again.Changed+again.Refused, "%+v", notSame(again))
 	}
 }
 
 // notSame are the rows of a report that are not the same, a few of them.
-func notSame(report shop.ListReport) []shop.ListResult {
-	var list []shop.ListResult
+func notSame(report lists.ListReport) []lists.ListResult {
+	var list []lists.ListResult
 	for _, r := range report.Rows {
-		if r.Outcome != shop.RowSame && len(list) < 4 {
+		if r.Outcome != lists.RowSame && len(list) < 4 {
 			list = append(list, r)
 		}
 	}

@@ -11,25 +11,33 @@ import (
 	"itemrack/core/count"
 	"itemrack/core/fault"
 	"itemrack/core/sale"
+	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/shop"
-	"itemrack/store"
+	"itemrack/shop/buying"
+	"itemrack/shop/counts"
+	"itemrack/shop/deed"
+	shopregister "itemrack/shop/register"
+	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/trade"
 )
 
 // history plays days of the shop, with the clock set to each moment.
 type history struct {
 	ctx    context.Context
-	shop   *shop.Shop
+	shop   *deed.Shop
 	rand   *rand.Rand
 	days   int
-	people map[string]shop.Actor
-	goods  []store.StockRow
+	people map[string]staff.Actor
+	goods  []book.StockRow
 	by     map[string]uint64 // variant by SKU
 	serial int
 	sales  []string // numbers of this week's sales
 }
 
-func newHistory(ctx context.Context, s *shop.Shop, days int, seed uint64) (*history, error) {
+func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*history, error) {
 	h := &history{ctx: ctx, shop: s, rand: rand.New(rand.NewPCG(seed, 0x5a17)), days: days, by: map[string]uint64{}}
 	var err error
 	if h.people, err = people(ctx, s); err != nil {
@@ -39,8 +47,8 @@ func newHistory(ctx context.Context, s *shop.Shop, days int, seed uint64) (*hist
 		return nil, err
 	}
 	for page, more := 1, true; more; page++ {
-		var rows []store.StockRow
-		if rows, more, err = s.Store.Read(ctx).StockList("", page); err != nil {
+		var rows []book.StockRow
+		if rows, more, err = book.StockList(s.Store.Read(ctx), "", page); err != nil {
 			return nil, err
 		}
 		h.goods = append(h.goods, rows...)
@@ -48,11 +56,11 @@ func newHistory(ctx context.Context, s *shop.Shop, days int, seed uint64) (*hist
 	for _, row := range h.goods {
 		h.by[row.SKU] = row.ID
 	}
-	services, _, err := s.Store.Read(ctx).Products(store.ListFilter{Words: "lesson"}, 1, s.Now())
+	services, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "lesson"}, 1, s.Now())
 	if err != nil || len(services) == 0 {
 		return nil, fmt.Errorf("the demo's lesson is missing: %w", err)
 	}
-	lesson, err := s.Store.Read(ctx).Product(services[0].ID, 1, s.Now())
+	lesson, err := goods.ReadProduct(s.Store.Read(ctx), services[0].ID, 1, s.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +91,7 @@ func (h *history) playDay(ago int) error {
 		return err
 	}
 	clerk := h.people[[]string{"tobi", "ines"}[h.rand.IntN(2)]]
-	if _, err := h.shop.At(morning).OpenDrawer(h.ctx, clerk, "", 1, "120.00"); err != nil {
+	if _, err := shopregister.OpenDrawer(h.ctx, h.shop.At(morning), clerk, "", 1, "120.00"); err != nil {
 		return err
 	}
 	if err := h.sell(ago, morning, end, clerk); err != nil {
@@ -121,14 +129,15 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	return nil
 }
 
-func (h *history) boards(n int) shop.GoodsLine {
+func (h *history) boards(n int) scan.GoodsLine {
 	return h.numbered("BWB", "BW26-0", n, "310.00")
 }
-func (h *history) watches(n int) shop.GoodsLine {
+
+func (h *history) watches(n int) scan.GoodsLine {
 	return h.numbered("TPW", "TPW", n, "88.00")
 }
 
-func (h *history) numbered(sku, prefix string, n int, cost string) shop.GoodsLine {
+func (h *history) numbered(sku, prefix string, n int, cost string) scan.GoodsLine {
 	line := h.plain(sku, fmt.Sprint(n), cost)
 	for range n {
 		h.serial++
@@ -137,20 +146,20 @@ func (h *history) numbered(sku, prefix string, n int, cost string) shop.GoodsLin
 	return line
 }
 
-func (h *history) plain(sku, quantity, cost string) shop.GoodsLine {
-	return shop.GoodsLine{Variant: h.by[sku], Quantity: quantity, Cost: cost}
+func (h *history) plain(sku, quantity, cost string) scan.GoodsLine {
+	return scan.GoodsLine{Variant: h.by[sku], Quantity: quantity, Cost: cost}
 }
 
 // lot is a line whose lot expires so many days from now.
-func (h *history) lot(sku, quantity, cost, number string, days int) shop.GoodsLine {
+func (h *history) lot(sku, quantity, cost, number string, days int) scan.GoodsLine {
 	line := h.plain(sku, quantity, cost)
 	line.Lot, line.Expiry = number, day(h.shop, -days).Format(time.DateOnly)
 	return line
 }
 
 // restock brings some of each variant of a style.
-func (h *history) restock(style, cost string) []shop.GoodsLine {
-	var lines []shop.GoodsLine
+func (h *history) restock(style, cost string) []scan.GoodsLine {
+	var lines []scan.GoodsLine
 	for _, g := range h.goods {
 		if len(g.SKU) > 3 && g.SKU[:4] == style+"-" && h.rand.IntN(3) > 0 {
 			lines = append(lines, h.plain(g.SKU, fmt.Sprint(2+h.rand.IntN(6)), cost))
@@ -159,30 +168,30 @@ func (h *history) restock(style, cost string) []shop.GoodsLine {
 	return lines
 }
 
-func (h *history) receive(at time.Time, supplier, number, freight string, lines ...shop.GoodsLine) error {
-	suppliers, err := h.shop.Store.Read(h.ctx).Suppliers()
+func (h *history) receive(at time.Time, supplier, number, freight string, lines ...scan.GoodsLine) error {
+	suppliers, err := goods.Suppliers(h.shop.Store.Read(h.ctx))
 	if err != nil {
 		return err
 	}
-	in := shop.DeliveryInput{Branch: 1, SupplierNumber: number, Extra: freight, Lines: lines}
+	in := buying.DeliveryInput{Branch: 1, SupplierNumber: number, Extra: freight, Lines: lines}
 	for _, s := range suppliers {
 		if s.Name == supplier {
 			in.Supplier = s.ID
 		}
 	}
 	then := h.shop.At(at)
-	draft, err := then.SaveDelivery(h.ctx, h.people["callum"], "", 0, in)
+	draft, err := buying.SaveDelivery(h.ctx, then, h.people["callum"], "", 0, in)
 	if err != nil {
 		return err
 	}
-	_, err = then.PostDelivery(h.ctx, h.people["callum"], "", draft.ID)
+	_, err = buying.PostDelivery(h.ctx, then, h.people["callum"], "", draft.ID)
 	return err
 }
 
 // busy is how many sales a weekday sees, Sunday first.
 var busy = [7]int{16, 6, 5, 7, 8, 12, 20}
 
-func (h *history) sell(ago int, from, to time.Time, clerk shop.Actor) error {
+func (h *history) sell(ago int, from, to time.Time, clerk staff.Actor) error {
 	n := busy[from.In(h.shop.Zone).Weekday()] + h.rand.IntN(5)
 	if ago == 0 {
 		n = max(3, n/2)
@@ -208,8 +217,8 @@ func (h *history) sell(ago int, from, to time.Time, clerk shop.Actor) error {
 
 // oneSale sells one to three things; a refusal (the last one is gone) is part of
 // a shop's day.
-func (h *history) oneSale(at time.Time, clerk shop.Actor) (string, error) {
-	in := shop.SaleInput{Register: 1}
+func (h *history) oneSale(at time.Time, clerk staff.Actor) (string, error) {
+	in := shopregister.SaleInput{Register: 1}
 	for range 1 + h.rand.IntN(3) {
 		line, err := h.oneLine()
 		if err != nil {
@@ -233,17 +242,17 @@ func (h *history) oneSale(at time.Time, clerk shop.Actor) (string, error) {
 	} else {
 		in.Card = total.StringFixed(2)
 	}
-	done, err := then.Sell(h.ctx, clerk, key, in)
+	done, err := shopregister.Sell(h.ctx, then, clerk, key, in)
 	if fault.Is(err, fault.Refused) {
 		return "", nil
 	}
 	return done.Number, err
 }
 
-func (h *history) total(lines []shop.SaleLineInput, at time.Time) (decimal.Decimal, error) {
+func (h *history) total(lines []shopregister.SaleLineInput, at time.Time) (decimal.Decimal, error) {
 	sum := decimal.Zero
 	for _, l := range lines {
-		found, err := h.shop.Store.Read(h.ctx).Sellables([]uint64{l.Variant}, at)
+		found, err := goods.Sellables(h.shop.Store.Read(h.ctx), []uint64{l.Variant}, at)
 		if err != nil {
 			return sum, err
 		}
@@ -257,20 +266,20 @@ func (h *history) total(lines []shop.SaleLineInput, at time.Time) (decimal.Decim
 }
 
 // oneLine picks something to sell; cheap things go more often.
-func (h *history) oneLine() (shop.SaleLineInput, error) {
+func (h *history) oneLine() (shopregister.SaleLineInput, error) {
 	if h.rand.IntN(14) == 0 {
-		return shop.SaleLineInput{Variant: h.by["lesson"], Quantity: "1"}, nil
+		return shopregister.SaleLineInput{Variant: h.by["lesson"], Quantity: "1"}, nil
 	}
 	g := h.goods[h.rand.IntN(len(h.goods))]
-	line := shop.SaleLineInput{Variant: g.ID, Quantity: "1"}
+	line := shopregister.SaleLineInput{Variant: g.ID, Quantity: "1"}
 	switch g.SKU {
 	case "BWB", "TPW":
 		if h.rand.IntN(4) > 0 {
-			return shop.SaleLineInput{}, nil
+			return shopregister.SaleLineInput{}, nil
 		}
-		units, err := h.shop.Store.Read(h.ctx).Units(g.ID, 1)
+		units, err := book.Units(h.shop.Store.Read(h.ctx), g.ID, 1)
 		if err != nil || len(units) == 0 || units[0].State != "in stock" {
-			return shop.SaleLineInput{}, err
+			return shopregister.SaleLineInput{}, err
 		}
 		line.Serial = units[0].Number
 	case "ROP", "WEB":
@@ -283,9 +292,9 @@ func (h *history) oneLine() (shop.SaleLineInput, error) {
 
 // oneReturn takes one thing of a recent sale back; half of them go for sale
 // again after a look.
-func (h *history) oneReturn(at time.Time, clerk shop.Actor) error {
+func (h *history) oneReturn(at time.Time, clerk staff.Actor) error {
 	number := h.sales[len(h.sales)-1-h.rand.IntN(6)]
-	sold, err := h.shop.Store.Read(h.ctx).SaleByNumber(number)
+	sold, err := trade.SaleByNumber(h.shop.Store.Read(h.ctx), number)
 	if err != nil {
 		return err
 	}
@@ -294,17 +303,17 @@ func (h *history) oneReturn(at time.Time, clerk shop.Actor) error {
 		return nil
 	}
 	then := h.shop.At(at)
-	_, err = then.TakeBack(h.ctx, clerk, "", shop.ReturnInput{Register: 1, Sale: number, Lines: []shop.ReturnLineInput{{Line: line.Line, Quantity: "1"}}})
+	_, err = shopregister.TakeBack(h.ctx, then, clerk, "", shopregister.ReturnInput{Register: 1, Sale: number, Lines: []shopregister.ReturnLineInput{{Line: line.Line, Quantity: "1"}}})
 	if err != nil || h.rand.IntN(2) == 0 || line.Serials != "" {
 		return err
 	}
-	_, err = h.shop.At(at.Add(20*time.Minute)).ChangeCondition(h.ctx, clerk, "", shop.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToLookOver), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
+	_, err = stockroom.ChangeCondition(h.ctx, h.shop.At(at.Add(20*time.Minute)), clerk, "", stockroom.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToLookOver), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
 	return err
 }
 
 // counts plays one count that is settled and, today, one that is half done.
 func (h *history) counts(ago int, at time.Time) error {
-	categories, err := h.shop.Store.Read(h.ctx).Categories()
+	categories, err := goods.Categories(h.shop.Store.Read(h.ctx))
 	if err != nil {
 		return err
 	}
@@ -319,10 +328,10 @@ func (h *history) counts(ago int, at time.Time) error {
 			return err
 		}
 		then := h.shop.At(at.Add(-20 * time.Minute))
-		if _, err := then.MoveCount(h.ctx, h.people["callum"], "", plan, count.Settling); err != nil {
+		if _, err := counts.MoveCount(h.ctx, then, h.people["callum"], "", plan, count.Settling); err != nil {
 			return err
 		}
-		_, err = then.SettleCount(h.ctx, h.people["callum"], "", plan, shop.SettleInput{Uncounted: "leave"})
+		_, err = counts.SettleCount(h.ctx, then, h.people["callum"], "", plan, counts.SettleInput{Uncounted: "leave"})
 		return err
 	case 0:
 		_, err := h.countSome(at.Add(-time.Minute), id["Shore > Bags"], 3)
@@ -334,11 +343,11 @@ func (h *history) counts(ago int, at time.Time) error {
 // countSome counts a category, up to so many rows; one row comes out one short.
 func (h *history) countSome(at time.Time, category uint64, most int) (uint64, error) {
 	then := h.shop.At(at)
-	plan, err := then.PlanCount(h.ctx, h.people["callum"], "", shop.CountPlan{Branch: 1, Category: category})
+	plan, err := counts.PlanCount(h.ctx, then, h.people["callum"], "", counts.CountPlan{Branch: 1, Category: category})
 	if err != nil {
 		return 0, err
 	}
-	figures, err := then.CountStands(h.ctx, plan.ID)
+	figures, err := counts.CountStands(h.ctx, then, plan.ID)
 	if err != nil {
 		return 0, err
 	}
@@ -350,8 +359,8 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 		if i == 1 && q.IsPositive() {
 			q = q.Sub(decimal.New(1, 0))
 		}
-		in := shop.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot, Condition: string(f.Key.Condition), Quantity: q.String()}
-		if _, err := then.Count(h.ctx, h.people["callum"], "", plan.ID, in); err != nil {
+		in := counts.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot, Condition: string(f.Key.Condition), Quantity: q.String()}
+		if _, err := counts.Count(h.ctx, then, h.people["callum"], "", plan.ID, in); err != nil {
 			return 0, err
 		}
 	}
@@ -359,13 +368,13 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 }
 
 // closeDrawer counts what should be there; once it is short by a few coins.
-func (h *history) cashUp(ago int, at time.Time, clerk shop.Actor) error {
+func (h *history) cashUp(ago int, at time.Time, clerk staff.Actor) error {
 	then := h.shop.At(at.Add(15 * time.Minute))
-	register, err := then.Store.Read(h.ctx).Register(1)
+	register, err := trade.ReadRegister(then.Store.Read(h.ctx), 1)
 	if err != nil {
 		return err
 	}
-	figures, err := then.Store.Read(h.ctx).DrawerFigures(register.Drawer)
+	figures, err := trade.ReadDrawerFigures(then.Store.Read(h.ctx), register.Drawer)
 	if err != nil {
 		return err
 	}
@@ -379,6 +388,6 @@ func (h *history) cashUp(ago int, at time.Time, clerk shop.Actor) error {
 		counted = append(counted, sale.Denomination{Value: value, Count: n.IntPart()})
 		left = left.Sub(n.Mul(value))
 	}
-	_, err = then.CashUpDrawer(h.ctx, clerk, "", 1, counted)
+	_, err = shopregister.CashUpDrawer(h.ctx, then, clerk, "", 1, counted)
 	return err
 }

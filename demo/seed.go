@@ -8,8 +8,10 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
+	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/shop"
+	"itemrack/shop/deed"
+	"itemrack/shop/lists"
 )
 
 var (
@@ -24,7 +26,7 @@ const seedBatch = 4000
 
 // Seed fills a shop with so many variants, 20 to a product, with opening stock,
 // through the same import that people use. Tell is told how many are done.
-func Seed(ctx context.Context, s *shop.Shop, who shop.Actor, variants int, seed uint64, tell func(done int)) error {
+func Seed(ctx context.Context, s *deed.Shop, who staff.Actor, variants int, seed uint64, tell func(done int)) error {
 	random := rand.New(rand.NewPCG(seed, 0x5eed))
 	var rows []catalog.ListRow
 	perProduct := len(seedColours) * len(seedSizes)
@@ -39,7 +41,7 @@ func Seed(ctx context.Context, s *shop.Shop, who shop.Actor, variants int, seed 
 			Axes:  []catalog.ListValue{{Axis: "Colour", Value: seedColours[cell/len(seedSizes)]}, {Axis: "Size", Value: catalog.Value{Name: seedSizes[cell%len(seedSizes)]}}},
 			Price: &price, Cost: &cost, Opening: &opening, Restock: &restock})
 		if len(rows) == seedBatch || n == variants-1 {
-			report, err := s.ImportRows(ctx, who, "", shop.RowsOf(rows), 1, false)
+			report, err := lists.ImportRows(ctx, s, who, "", lists.RowsOf(rows), 1, false)
 			if err != nil {
 				return err
 			}

@@ -14,9 +14,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/price"
-	"itemrack/shop"
+	"itemrack/shop/catalog"
+	"itemrack/shop/office"
+	shopprices "itemrack/shop/prices"
 	"itemrack/shop/testkit"
-	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
 )
 
 // press clicks the button with a text, twice in one go: a deed happens once.
@@ -42,9 +45,9 @@ func (p *person) follows(selector, text string) {
 }
 
 // product reads the first product as it stands.
-func product(t *testing.T, s *testkit.Shop) store.ProductView {
+func product(t *testing.T, s *testkit.Shop) goods.ProductView {
 	t.Helper()
-	v, err := s.Store.Read(context.Background()).Product(1, 1, s.Now())
+	v, err := goods.ReadProduct(s.Store.Read(context.Background()), 1, 1, s.Now())
 	require.NoError(t, err)
 	return v
 }
@@ -164,9 +167,9 @@ func TestAProductIsDropped(t *testing.T) {
 func TestThePartsOfABundle(t *testing.T) {
 	s := testkit.New(t)
 	board, leash := s.Simple(t, "Board", "counted", "549"), s.Simple(t, "Leash", "counted", "29")
-	_, err := s.MakeProduct(context.Background(), s.Maren, "", shop.NewProduct{Name: "Kit", Category: "Paddle", TaxClass: 1, Price: "560", Parts: []shop.PartInput{{Variant: board, Quantity: "1"}}})
+	_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Kit", Category: "Paddle", TaxClass: 1, Price: "560", Parts: []catalog.PartInput{{Variant: board, Quantity: "1"}}})
 	require.NoError(t, err)
-	found, err := s.Store.Read(context.Background()).Product(2, 1, s.Now())
+	found, err := goods.ReadProduct(s.Store.Read(context.Background()), 2, 1, s.Now())
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/catalog/3/edit")
@@ -178,9 +181,9 @@ func TestThePartsOfABundle(t *testing.T) {
 	p.fill("#part-rows tr:nth-child(2) input", "2")
 	p.pressed("#parts button", "Save the parts")
 	parts := func() map[uint64]string {
-		kit, err := s.Store.Read(context.Background()).Product(3, 1, s.Now())
+		kit, err := goods.ReadProduct(s.Store.Read(context.Background()), 3, 1, s.Now())
 		require.NoError(t, err)
-		all, err := s.Store.Read(context.Background()).BundleParts([]uint64{kit.Variants[0].ID}, 1)
+		all, err := goods.BundleParts(s.Store.Read(context.Background()), []uint64{kit.Variants[0].ID}, 1)
 		require.NoError(t, err)
 		list := map[uint64]string{}
 		for _, part := range all[kit.Variants[0].ID] {
@@ -229,7 +232,7 @@ func TestTheRackIsChanged(t *testing.T) {
 	p.pressed("[data-own-code]", "another of our own")
 	p.sees("main", "4006381333931")
 	p.leave(func() { p.MustElement(`[data-drop-code="4006381333931"]`).MustClick() })
-	found, err := s.Store.Read(context.Background()).Find("4006381333931", 2)
+	found, err := goods.Find(s.Store.Read(context.Background()), "4006381333931", 2)
 	require.NoError(t, err)
 	assert.Empty(t, found)
 
@@ -330,7 +333,7 @@ func TestPricesPage(t *testing.T) {
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	lists := func() []price.List {
-		all, err := s.Store.Read(context.Background()).PriceLists()
+		all, err := prices.PriceLists(s.Store.Read(context.Background()))
 		require.NoError(t, err)
 		return all
 	}
@@ -403,7 +406,7 @@ func TestSettingsPage(t *testing.T) {
 	p.pressed("[data-range]", "close")
 	p.sees(".gone", "Own numbers")
 	made := s.Simple(t, "Whistle", "counted", "4")
-	found, err := s.Store.Read(context.Background()).Sellables([]uint64{made}, s.Now())
+	found, err := goods.Sellables(s.Store.Read(context.Background()), []uint64{made}, s.Now())
 	require.NoError(t, err)
 	assert.Regexp(t, "^21", found[made].Barcode, "the open one gives numbers out")
 	p.open("/settings")
@@ -418,10 +421,10 @@ func TestSettingsPage(t *testing.T) {
 func TestTheListsTools(t *testing.T) {
 	s := testkit.New(t)
 	s.Vest(t)
-	_, err := s.SaveCategory(context.Background(), s.Maren, "", 0, shop.CategoryInput{Name: "Care", Markup: "100"})
+	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Care", Markup: "100"})
 	require.NoError(t, err)
 	for _, name := range []string{"Wax", "Soap"} {
-		_, err := s.MakeProduct(context.Background(), s.Maren, "", shop.NewProduct{Name: name, Category: "Care", Tracking: "counted", TaxClass: 1, Cost: "2"})
+		_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Care", Tracking: "counted", TaxClass: 1, Cost: "2"})
 		require.NoError(t, err)
 	}
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -467,7 +470,7 @@ func TestTheLabelsPage(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.95")
-	_, err := s.SavePriceList(context.Background(), s.Maren, "", 0, shop.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
+	_, err := shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
 	p.open("/catalog/1/labels")
@@ -489,7 +492,7 @@ func TestTheLabelsPage(t *testing.T) {
 	p.sees("#preview", "£25.00")
 	p.press("#print", "Print")
 	p.sees("#said", "3 labels printed")
-	printed, err := s.Papers(context.Background(), 10)
+	printed, err := office.Papers(context.Background(), s.Shop, 10)
 	require.NoError(t, err)
 	assert.Len(t, printed, 1, "twice pressed, once printed")
 
@@ -554,7 +557,7 @@ func TestTheTabsOfANewProduct(t *testing.T) {
 	v := product(t, s)
 	require.Len(t, v.Variants, 2)
 	assert.Equal(t, []string{"5.1", "4", "4006381333931"}, []string{v.Variants[0].OwnCost.String(), v.Variants[0].RestockLevel.String(), v.Variants[1].Barcode})
-	rows, _, err := s.Store.Read(context.Background()).Products(store.ListFilter{}, 1, s.Now())
+	rows, _, err := goods.Products(s.Store.Read(context.Background()), goods.ListFilter{}, 1, s.Now())
 	require.NoError(t, err)
 	assert.Len(t, rows, 1, "twice pressed, once made")
 }
@@ -564,9 +567,9 @@ func TestABasketOnAnotherList(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Energy bar", "counted", "1.60")
 	s.Stock(t, v, "30", "0.98")
-	_, err := s.SavePack(context.Background(), s.Maren, "", 1, 0, shop.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
+	_, err := catalog.SavePack(context.Background(), s.Shop, s.Maren, "", 1, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
 	require.NoError(t, err)
-	_, err = s.SavePriceList(context.Background(), s.Maren, "", 0, shop.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-50"})
+	_, err = shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-50"})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")
@@ -582,7 +585,7 @@ func TestABasketOnAnotherList(t *testing.T) {
 	p.types("20")
 	p.leave(func() { p.keys(input.Enter) })
 	p.sees(".change", "£2.60")
-	held, err := s.Store.Read(context.Background()).Product(1, 1, s.Now())
+	held, err := goods.ReadProduct(s.Store.Read(context.Background()), 1, 1, s.Now())
 	require.NoError(t, err)
 	assert.Equal(t, "18", held.Variants[0].ForSale.String())
 	s.InStep(t)

@@ -17,8 +17,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/shop/catalog"
+	"itemrack/shop/lists"
 	"itemrack/shop/testkit"
+	"itemrack/store/goods"
 )
 
 // counter counts what a person presses; a chord is as many presses as it has keys.
@@ -44,8 +46,8 @@ const presses45 = 45
 // the empty form to the labels on screen, and counts the keys.
 func TestASeasonsStyleByKeyboard(t *testing.T) {
 	s := testkit.New(t)
-	_, err := s.MakeProduct(context.Background(), s.Maren, "", shop.NewProduct{Name: "Last season's vest", Category: "Swim > Rash vests", Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Price: "20",
-		Axes: []shop.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"}, {Name: "Size", Text: "XS-XXL"}}})
+	_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Last season's vest", Category: "Swim > Rash vests", Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Price: "20",
+		Axes: []catalog.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"}, {Name: "Size", Text: "XS-XXL"}}})
 	require.NoError(t, err)
 	p := &counter{person: sit(t, serve(t, s), 1280, 800).as("maren")}
 	p.open("/catalog")
@@ -66,7 +68,7 @@ func TestASeasonsStyleByKeyboard(t *testing.T) {
 	p.sees("#preview", "24 labels")
 	assert.LessOrEqual(t, p.presses, presses45)
 	t.Logf("%d presses", p.presses)
-	found, err := s.Store.Read(context.Background()).Product(2, 1, s.Now())
+	found, err := goods.ReadProduct(s.Store.Read(context.Background()), 2, 1, s.Now())
 	require.NoError(t, err)
 	require.Len(t, found.Variants, 24)
 	assert.Equal(t, []string{"Coral · XS", "Sand · XXL"}, []string{found.Variants[0].Label, found.Variants[23].Label})
@@ -128,7 +130,7 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 	_, number, _ := strings.Cut(strings.Split(p.MustInfo().URL, "?")[0], "/catalog/")
 	id, err := strconv.ParseUint(number, 10, 64)
 	require.NoError(t, err)
-	found, err := s.Store.Read(context.Background()).Product(id, 1, s.Now())
+	found, err := goods.ReadProduct(s.Store.Read(context.Background()), id, 1, s.Now())
 	require.NoError(t, err)
 	require.Len(t, found.Variants, 2)
 	assert.Equal(t, []string{"12.95", "4"}, []string{found.Variants[0].Price.StringFixed(2), found.Variants[0].ForSale.String()})
@@ -142,7 +144,7 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 // TestQuickEntry adds two things by keyboard, the price made by the rule.
 func TestQuickEntry(t *testing.T) {
 	s := testkit.New(t)
-	_, err := s.SaveCategory(context.Background(), s.Maren, "", 0, shop.CategoryInput{Name: "Care", Markup: "110"})
+	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Care", Markup: "110"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/catalog")
@@ -194,7 +196,7 @@ func TestBulkEditOnTheList(t *testing.T) {
 	p.MustElementR("#bulk-result button", "Change them").MustClick()
 	p.sees("#said", "2")
 	brand := func() string {
-		v, err := s.Store.Read(context.Background()).Product(1, 1, s.Now())
+		v, err := goods.ReadProduct(s.Store.Read(context.Background()), 1, 1, s.Now())
 		require.NoError(t, err)
 		return v.Brand
 	}
@@ -287,9 +289,9 @@ func TestCatalogPagesAreAccessible(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	ctx := context.Background()
-	_, err := s.SavePack(ctx, s.Maren, "", 1, 0, shop.PackInput{Name: "box of 12", Factor: "12", Variant: made.Variants[0].ID, Price: "300"})
+	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 1, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Variant: made.Variants[0].ID, Price: "300"})
 	require.NoError(t, err)
-	list, err := s.BeginImport(ctx, s.Maren, shop.ImportCatalog, "list.csv", strings.NewReader("product,price\nRope,4\nRope,x\n"))
+	list, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "list.csv", strings.NewReader("product,price\nRope,4\nRope,x\n"))
 	require.NoError(t, err)
 	pages := []string{"/catalog", "/catalog?q=none", "/catalog?by=variant&columns=sku,barcode,price,margin,available", "/catalog?q=tidewatr", "/catalog/new", "/catalog/quick", "/catalog/categories", "/catalog/categories?at=1", "/catalog/values",
 		"/catalog/import", "/catalog/import?kind=opening", "/catalog/import/" + itoa(list.ID), "/catalog/1?variant=2", "/catalog/1?hang=price", "/catalog/1/edit", "/catalog/1/labels", "/labels?variants=1,2", "/labels/kinds", "/labels/kinds/tag-a4", "/prices", "/settings"}

@@ -18,8 +18,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/shop/office"
+	"itemrack/shop/register"
 	"itemrack/shop/testkit"
+	"itemrack/store/trade"
 )
 
 func itoa(n uint64) string { return strconv.FormatUint(n, 10) }
@@ -62,7 +64,7 @@ func run(t *testing.T, bin, dsn, port string) program {
 
 // sell asks for a sale of one under a key; ok is whether it was acknowledged.
 func sell(address, token, key string, variant uint64) (number string, ok bool) {
-	body, _ := json.Marshal(shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"})
+	body, _ := json.Marshal(register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"})
 	request, _ := http.NewRequest(http.MethodPost, address+"/api/v1/sales", bytes.NewReader(body))
 	request.Header.Set("Authorization", "Bearer "+token)
 	request.Header.Set("Idempotency-Key", key)
@@ -72,7 +74,7 @@ func sell(address, token, key string, variant uint64) (number string, ok bool) {
 		return "", false
 	}
 	defer answer.Body.Close()
-	var done shop.SaleResult
+	var done register.SaleResult
 	if answer.StatusCode != http.StatusOK || json.NewDecoder(answer.Body).Decode(&done) != nil {
 		return "", false
 	}
@@ -87,7 +89,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "100000", "1.37")
 	s.Open(t, 1)
-	token, err := s.MakeToken(context.Background(), s.Tobi)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Tobi)
 	require.NoError(t, err)
 	bin := build(t)
 	port := strconv.Itoa(41000 + os.Getpid()%9000)
@@ -144,7 +146,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 		numbers[number] = true
 	}
 	assert.Len(t, numbers, len(acknowledged))
-	sales, _, err := s.Store.Read(context.Background()).TodaySales(s.DayBegan(), s.Now().Add(time.Hour))
+	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.DayBegan(), s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(acknowledged), sales, "each sale once, and none besides")
 	s.InStep(t)
@@ -214,14 +216,14 @@ func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
 	newcomer.Env = append(newcomer.Env, "ITEMRACK_PASSWORD=boathouse-1")
 	out, err = newcomer.CombinedOutput()
 	require.NoError(t, err, string(out))
-	_, err = s.SignIn(context.Background(), "pia", "boathouse-1")
+	_, err = office.SignIn(context.Background(), s.Shop, "pia", "boathouse-1")
 	require.NoError(t, err)
 	out, err = command(bin, s.DSN, "user", "--login", "kim", "--name", "Kim", "--role", "king").CombinedOutput()
 	require.Error(t, err)
 	assert.Contains(t, string(out), "no role")
 	out, err = command(bin, s.DSN, "token", "--user", "pia").CombinedOutput()
 	require.NoError(t, err)
-	who, err := s.PersonByToken(context.Background(), string(bytes.TrimSpace(out)))
+	who, err := office.PersonByToken(context.Background(), s.Shop, string(bytes.TrimSpace(out)))
 	require.NoError(t, err)
 	assert.Equal(t, "Pia", who.Name)
 	out, err = command(bin, s.DSN, "migrate").CombinedOutput()

@@ -9,8 +9,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/cost"
-	"itemrack/shop"
+	"itemrack/shop/buying"
+	"itemrack/shop/catalog"
+	"itemrack/shop/office"
+	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
+	"itemrack/store/book"
 )
 
 // TestAShopPractises opens a shop that practises first and values its stock first
@@ -29,7 +33,7 @@ func TestAShopPractises(t *testing.T) {
 	p.MustElement("form .big-act").MustClick()
 	p.sees("h1", "Today")
 	p.sees(".practice", "nothing here counts yet")
-	maren, err := s.PersonByLogin(ctx, "maren")
+	maren, err := office.PersonByLogin(ctx, s.Shop, "maren")
 	require.NoError(t, err)
 	s.Maren = maren
 	vest := s.Vest(t)
@@ -80,7 +84,7 @@ func TestAShopPractises(t *testing.T) {
 	p.misses("#lines", "to mend")
 	p.pressed("#post", "Take into stock")
 	p.sees("h1", "Opening stock OS-0001")
-	held, err := s.Store.Read(ctx).Look([]uint64{vest.Variants[0].ID, vest.Variants[4].ID, cream, watch})
+	held, err := book.Look(s.Store.Read(ctx), []uint64{vest.Variants[0].ID, vest.Variants[4].ID, cream, watch})
 	require.NoError(t, err)
 	assert.Equal(t, "3 12 2 2", held.Pools[vest.Variants[0].ID].Quantity.String()+" "+held.Pools[vest.Variants[4].ID].Quantity.String()+" "+held.Pools[cream].Quantity.String()+" "+held.Pools[watch].Quantity.String())
 	p.open("/stock/opening")
@@ -97,7 +101,7 @@ func TestAShopPractises(t *testing.T) {
 	p.pressed("#clear button", "Clear and begin")
 	p.sees("main", string(cost.FIFO))
 	p.misses("body", "Practice")
-	left, err := s.Store.Read(ctx).Practised()
+	left, err := book.ReadPractised(s.Store.Read(ctx))
 	require.NoError(t, err)
 	assert.Zero(t, left)
 	s.InStep(t)
@@ -107,13 +111,13 @@ func TestAShopPractises(t *testing.T) {
 func TestKitsOnTheSwingTag(t *testing.T) {
 	s, ctx := testkit.New(t), context.Background()
 	goggles, caps := s.Simple(t, "Goggles", "counted", "12.00"), s.Simple(t, "Cap", "counted", "5.00")
-	made, err := s.MakeProduct(ctx, s.Maren, "", shop.NewProduct{Name: "Swim set", Category: "Swim > Sets", TaxClass: 1, Price: "19.00", Parts: []shop.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}}})
+	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Swim set", Category: "Swim > Sets", TaxClass: 1, Price: "19.00", Parts: []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}}})
 	require.NoError(t, err)
 	s.Stock(t, goggles, "4", "6.00")
 	s.Stock(t, caps, "8", "1.50")
 	set := made.Variants[0].ID
 	kits := func() string {
-		held, err := s.Store.Read(ctx).Look([]uint64{set})
+		held, err := book.Look(s.Store.Read(ctx), []uint64{set})
 		require.NoError(t, err)
 		return held.Pools[set].Quantity.String()
 	}
@@ -142,7 +146,7 @@ func TestKitsOnTheSwingTag(t *testing.T) {
 func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Goggles", "counted", "12.00")
-	draft, err := s.SaveDelivery(context.Background(), s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
+	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
 	p.open("/buying/" + itoa(draft.ID))

@@ -12,8 +12,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/shop/buying"
+	"itemrack/shop/counts"
+	"itemrack/shop/register"
+	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
+	"itemrack/store/book"
+	"itemrack/store/goods"
 )
 
 // TestTheShopsCycle makes a product, labels it, receives it, sells it, takes it
@@ -63,7 +68,7 @@ func TestTheShopsCycle(t *testing.T) {
 	p.accessible()
 	p.leave(func() { p.MustElement("#values button").MustClick() })
 	p.sees("tbody", "Kelp")
-	view, err := s.Store.Read(context.Background()).Product(2, 1, s.Now())
+	view, err := goods.ReadProduct(s.Store.Read(context.Background()), 2, 1, s.Now())
 	require.NoError(t, err)
 	require.Len(t, view.Variants, 8)
 	codes := map[string]string{}
@@ -290,7 +295,7 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 		p.MustEval(`() => { const b = document.getElementById('card'); b.click(); b.click(); b.click(); }`)
 	})
 	p.sees("h1", "Sale Q1-00001")
-	rows, _, err := s.Store.Read(context.Background()).Documents("Sale", 1)
+	rows, _, err := book.Documents(s.Store.Read(context.Background()), "Sale", 1)
 	require.NoError(t, err)
 	assert.Len(t, rows, 1, "posted once")
 	s.InStep(t)
@@ -302,19 +307,19 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	made := s.Vest(t)
 	m := made.Variants[1].ID
 	s.Stock(t, m, "10", "13.95")
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
-	s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: s.Simple(t, "Sun cream", "lot", "14.50"), Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2027-04-30"}}})
-	draft, err := s.SaveDelivery(context.Background(), s.Callum, "", 0, shop.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shop.GoodsLine{{Variant: m, Quantity: "1"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: s.Simple(t, "Sun cream", "lot", "14.50"), Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2027-04-30"}}})
+	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: m, Quantity: "1"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	sold := s.Sold(t, m, "2")
-	_, err = s.TakeBack(context.Background(), s.Tobi, "", shop.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shop.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = register.TakeBack(context.Background(), s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Code: "A1"})
+	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "A1"})
 	require.NoError(t, err)
-	count, err := s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 1, Category: 1})
+	count, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
-	_, err = s.Count(context.Background(), s.Callum, "", count.ID, shop.CountInput{Variant: m, Quantity: "7"})
+	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID, counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
 	pages := []string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
 		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",

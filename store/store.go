@@ -1,263 +1,34 @@
-// Package store keeps the shop in MariaDB: rows, migrations, queries, and the
-// one door into the stock book. Its main rule: only Tx.Post writes documents,
-// entries, balances, cost pools and layers, units and ledger postings.
+// Package store keeps the shop in MariaDB. The tables of each trade area lie in a
+// package of its own below; this one opens the database and gives out what they
+// take: queries and transactions. Its main rule: SQL and rows stay below this
+// package, and only book.Post writes the stock book.
 package store
 
 import (
 	"context"
-	"database/sql"
-	"embed"
-	"errors"
-	"fmt"
-	"io/fs"
-	"log/slog"
-	"math/rand/v2"
-	"time"
+	"sync/atomic"
 
-	mysqldriver "github.com/go-sql-driver/mysql"
-	"github.com/pressly/goose/v3"
-	"gorm.io/driver/mysql"
-	"gorm.io/gorm"
-	"gorm.io/gorm/schema"
-
-	"itemrack/core/cost"
-	"itemrack/core/tax"
+	"itemrack/store/internal/db"
 )
 
-//go:embed migrations/*.sql
-var migrations embed.FS
+type (
+	// Store is a shop's database.
+	Store = db.Store
+	// Q runs queries, inside a transaction or outside of one.
+	Q = db.Q
+	// Tx is a transaction; it can also write.
+	Tx = db.Tx
+)
 
-// Store is a shop's database. Basis, Zone and Costing are the shop's, which never
-// change once it is set up; prices and costs are found and explained by them.
-type Store struct {
-	db      *gorm.DB
-	sql     *sql.DB
-	Basis   tax.Basis
-	Zone    *time.Location
-	Costing cost.Method
-}
-
-// Q runs queries, inside a transaction or outside of one.
-type Q struct {
-	db      *gorm.DB
-	basis   tax.Basis
-	zone    *time.Location
-	costing cost.Method
-	long    bool
-}
-
-// Long reads lists in pages of 5000 rows, for files.
-func (q Q) Long() Q {
-	q.long = true
-	return q
-}
-
-// PageRows is how many rows a page of a list has.
-func (q Q) PageRows() int {
-	if q.long {
-		return 5000
-	}
-	return PageSize
-}
-
-// Tx is a transaction; it can also write.
-type Tx struct{ Q }
+// PageSize is how many rows a page of a list has.
+const PageSize = db.PageSize
 
 // DSN builds the address of a database for Open.
-func DSN(user, password, host, database string) string {
-	c := mysqldriver.NewConfig()
-	c.User, c.Passwd, c.Net, c.Addr, c.DBName = user, password, "tcp", host, database
-	return c.FormatDSN()
-}
+func DSN(user, password, host, database string) string { return db.DSN(user, password, host, database) }
 
 // Open connects to the database of a DSN such as user:password@tcp(host:port)/name
 // and creates the database if it is not there yet.
-func Open(dsn string) (*Store, error) {
-	c, err := mysqldriver.ParseDSN(dsn)
-	if err != nil {
-		return nil, fmt.Errorf("database address: %w", err)
-	}
-	c.ParseTime, c.Loc, c.InterpolateParams = true, time.UTC, true
-	c.Collation = "utf8mb4_unicode_ci"
-	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'"}
-	if err := create(c); err != nil {
-		return nil, err
-	}
-	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c, DSN: c.FormatDSN()}), &gorm.Config{
-		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
-		SkipDefaultTransaction: true,
-		Logger:                 watch{},
-		NowFunc:                func() time.Time { return time.Now().UTC() },
-	})
-	if err != nil {
-		return nil, fmt.Errorf("open the database: %w", err)
-	}
-	pool, err := db.DB()
-	if err != nil {
-		return nil, err
-	}
-	pool.SetMaxOpenConns(40)
-	pool.SetMaxIdleConns(40)
-	pool.SetConnMaxLifetime(time.Hour)
-	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC, Costing: cost.MovingAverage}, nil
-}
+func Open(dsn string) (*Store, error) { return db.Open(dsn) }
 
-// create makes the database itself, where the account may.
-func create(c *mysqldriver.Config) error {
-	bare := c.Clone()
-	bare.DBName = ""
-	db, err := sql.Open("mysql", bare.FormatDSN())
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	_, err = db.Exec("CREATE DATABASE IF NOT EXISTS `" + c.DBName + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
-	var refused *mysqldriver.MySQLError
-	if errors.As(err, &refused) && (refused.Number == 1044 || refused.Number == 1045) {
-		return nil // no right to create databases: it must be there
-	}
-	if err != nil {
-		return fmt.Errorf("reach the database at %s: %w", c.Addr, err)
-	}
-	return nil
-}
-
-// Migrate brings the tables up to date.
-func (s *Store) Migrate(ctx context.Context) error {
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	provider, err := goose.NewProvider(goose.DialectMySQL, s.sql, files)
-	if err != nil {
-		return err
-	}
-	if _, err = provider.Up(ctx); err != nil {
-		return err
-	}
-	return s.Do(ctx, func(tx Tx) error { // words that an older version did not keep
-		var ids []uint64
-		if err := tx.db.Raw("SELECT id FROM product WHERE words = ''").Scan(&ids).Error; err != nil {
-			return err
-		}
-		return tx.Reindex(ids)
-	})
-}
-
-// Close ends all connections.
-func (s *Store) Close() error { return s.sql.Close() }
-
-// Ping reports whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
-
-// Read returns queries outside of any transaction.
-func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
-
-func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone, costing: s.Costing} }
-
-// tries bounds how often a transaction is tried again after a deadlock.
-const tries = 12
-
-// twice bounds how often a row that another transaction wrote meanwhile is met.
-const twice = 2
-
-// Do runs work in one transaction. A deadlock, a lock wait that ran out or a
-// lost certification rolls everything back and runs work again from the start; so
-// does a row that was not there when work looked, and is when it writes: the next
-// time work sees it, and says so.
-func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
-	var err error
-	for try := range tries {
-		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{s.q(db)}) })
-		if err == nil || !retry(err) && !(duplicate(err) && try < twice) {
-			return err
-		}
-		slog.Debug("transaction tried again", "try", try+1, "err", err)
-		pause := time.Duration(rand.IntN(1<<min(try, 6)*4)+1) * time.Millisecond
-		select {
-		case <-ctx.Done():
-			return ctx.Err()
-		case <-time.After(pause):
-		}
-	}
-	return fmt.Errorf("gave up after %d tries: %w", tries, err)
-}
-
-func retry(err error) bool {
-	var refused *mysqldriver.MySQLError
-	return errors.As(err, &refused) && (refused.Number == 1213 || refused.Number == 1205 || refused.Number == 1020)
-}
-
-// duplicate reports whether err is a row that is there already.
-func duplicate(err error) bool {
-	var refused *mysqldriver.MySQLError
-	return errors.As(err, &refused) && refused.Number == 1062
-}
-
-// referenced reports whether err is a row that others refer to.
-func referenced(err error) bool {
-	var refused *mysqldriver.MySQLError
-	return errors.As(err, &refused) && refused.Number == 1451
-}
-
-// Begin claims a request key. When the key was used before it returns the
-// result that was kept with it and false; an answer still being worked out is
-// waited for.
-func (tx Tx) Begin(key string, now time.Time) (result string, first bool, err error) {
-	err = tx.db.Exec("INSERT INTO request_key (k, created_at) VALUES (?, ?)", key, now).Error
-	if err == nil {
-		return "", true, nil
-	}
-	if !duplicate(err) {
-		return "", false, err
-	}
-	err = tx.db.Raw("SELECT result FROM request_key WHERE k = ?", key).Scan(&result).Error
-	return result, false, err
-}
-
-// Finish keeps the result of a request under its key.
-func (tx Tx) Finish(key, result string) error {
-	return tx.db.Exec("UPDATE request_key SET result = ? WHERE k = ?", result, key).Error
-}
-
-// NextNumber takes the next number of a range, from 1. The range stays locked
-// until the transaction ends, so no number is left out.
-func (tx Tx) NextNumber(name string, count uint64) (uint64, error) {
-	run := func() (sql.Result, error) {
-		return tx.db.Statement.ConnPool.ExecContext(tx.db.Statement.Context,
-			"UPDATE number_range SET next = LAST_INSERT_ID(next) + ? WHERE name = ?", count, name)
-	}
-	result, err := run()
-	if err != nil {
-		return 0, err
-	}
-	if n, _ := result.RowsAffected(); n == 0 {
-		if err := tx.db.Exec("INSERT IGNORE INTO number_range (name, next) VALUES (?, 1)", name).Error; err != nil {
-			return 0, err
-		}
-		if result, err = run(); err != nil {
-			return 0, err
-		}
-	}
-	next, err := result.LastInsertId()
-	return uint64(next), err
-}
-
-// DropDatabase removes a database with all that is in it. Tests and a fresh
-// start of the demo use it.
-func (s *Store) DropDatabase(name string) error {
-	return s.db.Exec("DROP DATABASE `" + name + "`").Error
-}
-
-// insert writes a row, or a slice of them, of any table but the book's and fills
-// in their numbers.
-func insert(tx Tx, rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
-
-// Zone is the shop's time zone.
-func (q Q) Zone() *time.Location { return q.zone }
-
-// Costing is how the shop values its stock.
-func (q Q) Costing() cost.Method { return q.costing }
-
-// Basis says how the shop keeps its prices.
-func (q Q) Basis() tax.Basis { return q.basis }
+// Counting returns a context under which statements are counted.
+func Counting(ctx context.Context) (context.Context, *atomic.Int64) { return db.Counting(ctx) }

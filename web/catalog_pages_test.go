@@ -17,14 +17,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/shop/catalog"
+	"itemrack/shop/office"
 	"itemrack/shop/testkit"
+	"itemrack/store/book"
 )
 
 // manager is a client with a manager's token.
 func manager(t *testing.T, s *testkit.Shop) *client {
 	t.Helper()
-	token, err := s.MakeToken(context.Background(), s.Maren)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -183,7 +185,7 @@ func TestTheRackAsItIsTyped(t *testing.T) {
 			assert.Contains(t, body, text, view)
 		}
 	}
-	products, _, err := s.Store.Read(context.Background()).Documents("", 1)
+	products, _, err := book.Documents(s.Store.Read(context.Background()), "", 1)
 	require.NoError(t, err)
 	assert.Empty(t, products)
 	_, body := c.get("/api/v1/products")
@@ -199,8 +201,8 @@ func TestPagesOfAProduct(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.955")
-	facts := shop.ProductFacts{NewProduct: shop.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", Tracking: "counted", Cost: "13.955", Style: "TWV", Attributes: map[string]string{"Material": "Nylon"}, Description: "Dries <fast>."}, Suppliers: []shop.SupplierInput{{Supplier: "Kelpline Textiles", Part: "KT-1180"}}}
-	_, err := s.SaveProduct(context.Background(), s.Maren, "", made.ID, facts)
+	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", Tracking: "counted", Cost: "13.955", Style: "TWV", Attributes: map[string]string{"Material": "Nylon"}, Description: "Dries <fast>."}, Suppliers: []catalog.SupplierInput{{Supplier: "Kelpline Textiles", Part: "KT-1180"}}}
+	_, err := catalog.SaveProduct(context.Background(), s.Shop, s.Maren, "", made.ID, facts)
 	require.NoError(t, err)
 	c := manager(t, s)
 	for path, want := range map[string][]string{

@@ -1,14 +1,28 @@
+// Package web serves the pages and the API over the shop: its places, each in a
+// package of its own, on what they share, the kit. Its main rule: a handler reads,
+// calls one deed in shop, and shows what came of it; no rule lives here.
 package web
 
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"itemrack/shop"
+	"itemrack/shop/deed"
+	"itemrack/web/buying"
+	"itemrack/web/catalog"
+	"itemrack/web/counts"
+	"itemrack/web/kit"
+	"itemrack/web/labels"
+	"itemrack/web/lists"
+	"itemrack/web/prices"
+	"itemrack/web/register"
+	"itemrack/web/settings"
+	"itemrack/web/stock"
+	"itemrack/web/today"
 )
 
 // Places are the places of work in the order in which they hang on the rail, and
 // after them those that are reached from others.
-var Places = []Place{todayPlace, catalogPlace, pricesPlace, buyingPlace, stockPlace, registerPlace, countsPlace, listsPlace, labelsPlace, settingsPlace, kitPlace}
+var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place, stock.Place, register.Place, counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
 
 // New builds the application of a shop.
-func New(s *shop.Shop) (*fiber.App, error) { return newServer(s, Places...) }
+func New(s *deed.Shop) (*fiber.App, error) { return kit.New(s, Places...) }

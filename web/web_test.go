@@ -19,8 +19,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/core/staff"
+	"itemrack/shop/counts"
+	"itemrack/shop/lists"
+	"itemrack/shop/office"
+	"itemrack/shop/register"
 	"itemrack/shop/testkit"
+	"itemrack/web/kit"
 )
 
 // TestMain keeps the request log out of the tests' output.
@@ -76,6 +81,7 @@ func (c *client) send(method, path, contentType, body string, headers ...string)
 }
 
 func (c *client) get(path string) (int, string) { return c.send("GET", path, "", "") }
+
 func (c *client) json(method, path, body string, headers ...string) (int, string) {
 	return c.send(method, path, "application/json", body, headers...)
 }
@@ -89,7 +95,7 @@ func (c *client) signIn(login string) {
 	_, _ = c.get("/")
 }
 
-var logins = map[shop.Role]string{shop.Manager: "maren", shop.Clerk: "tobi", shop.Stock: "callum"}
+var logins = map[staff.Role]string{staff.Manager: "maren", staff.Clerk: "tobi", staff.Stock: "callum"}
 
 // example puts numbers into a path's places.
 func example(path string) string {
@@ -104,7 +110,7 @@ func TestEveryRouteForEveryRole(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "5")
 	stranger := newClient(t, s)
-	for _, role := range shop.Roles {
+	for _, role := range staff.Roles {
 		c := newClient(t, s)
 		c.signIn(logins[role])
 		for _, r := range everyRoute() {
@@ -112,7 +118,7 @@ func TestEveryRouteForEveryRole(t *testing.T) {
 				continue
 			}
 			status, body := c.json(r.Method, example(r.Path), "{}")
-			allowed := shop.Actor{Role: role}.Can(r.Deed)
+			allowed := staff.Actor{Role: role}.Can(r.Deed)
 			if allowed {
 				assert.NotEqual(t, http.StatusForbidden, status, "%s %s as %s: %s", r.Method, r.Path, role, body)
 				assert.Less(t, status, 500, "%s %s as %s: %s", r.Method, r.Path, role, body)
@@ -131,8 +137,8 @@ func TestEveryRouteForEveryRole(t *testing.T) {
 }
 
 // everyRoute lists the addresses of all places as they are asked for.
-func everyRoute() []route {
-	var list []route
+func everyRoute() []kit.Route {
+	var list []kit.Route
 	for _, p := range Places {
 		for _, r := range p.Pages {
 			if !r.Unsigned {
@@ -177,7 +183,7 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 
 func TestTokensAndProblems(t *testing.T) {
 	s := testkit.New(t)
-	token, err := s.MakeToken(context.Background(), s.Maren)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -189,7 +195,7 @@ func TestTokensAndProblems(t *testing.T) {
 
 	status, body = c.json("POST", "/api/v1/products", `{"name":"Thing","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.005"}`)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	var p problem
+	var p kit.Problem
 	require.NoError(t, json.Unmarshal([]byte(body), &p))
 	assert.Equal(t, []string{"price", "4.005", "invalid"}, []string{p.Field, p.Value, p.Title})
 	assert.NotEmpty(t, p.Want)
@@ -214,7 +220,7 @@ func TestTokensAndProblems(t *testing.T) {
 
 func TestImportThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	token, err := s.MakeToken(context.Background(), s.Maren)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -320,7 +326,7 @@ func TestLabelAddress(t *testing.T) {
 // rows as with a few, and never more than some.
 func TestNoQueryPerRow(t *testing.T) {
 	s := testkit.New(t)
-	token, err := s.MakeToken(context.Background(), s.Maren)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -328,9 +334,9 @@ func TestNoQueryPerRow(t *testing.T) {
 	first := s.Vest(t)
 	s.Stock(t, first.Variants[0].ID, "9", "5")
 	number := s.Sold(t, first.Variants[0].ID, "1").Number
-	plan, err := s.PlanCount(context.Background(), s.Callum, "", shop.CountPlan{Branch: 2, Category: 1})
+	plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 2, Category: 1})
 	require.NoError(t, err)
-	_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: first.Variants[0].ID})
+	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: first.Variants[0].ID})
 	require.NoError(t, err)
 	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1", "/register/1/rack/1", "/sales/" + number, "/stock", "/stock/1", "/stock/not-for-sale",
 		"/counts", "/counts/1", "/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/basket", "/api/v1/find?q=vest"}
@@ -354,15 +360,15 @@ func TestNoQueryPerRow(t *testing.T) {
 			_, _ = fmt.Fprintf(&list, "Style %03d,%s,Swim > Rash vests,9.95,4.00,5,9\n", n, size)
 		}
 	}
-	report, err := s.ImportList(context.Background(), s.Maren, "", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
 	require.NoError(t, err)
 	require.Equal(t, 360, report.Made)
 	s.Stock(t, first.Variants[0].ID, "40", "5")
 	for n := uint64(7); n < 60; n++ {
 		s.Sold(t, n, "1")
-		_, err = s.AddToBasket(context.Background(), s.Tobi, "", 1, shop.BasketAdd{Variant: n})
+		_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: n})
 		require.NoError(t, err)
-		_, err = s.Count(context.Background(), s.Callum, "", plan.ID, shop.CountInput{Variant: n, Quantity: "1"})
+		_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: n, Quantity: "1"})
 		require.NoError(t, err)
 	}
 	many := count()
@@ -376,7 +382,7 @@ func TestNoQueryPerRow(t *testing.T) {
 // make, receive, open, scan, sell, take back, put for sale, count, settle.
 func TestTheCycleThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	token, err := s.MakeToken(context.Background(), s.Maren)
+	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token

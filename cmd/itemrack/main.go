@@ -17,16 +17,24 @@ import (
 	"strings"
 	"syscall"
 	"time"
-	_ "time/tzdata" // the shop's zone, wherever the program runs
+	_ "time/tzdata"
 
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/catalog"
+	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/device"
 	"itemrack/sheet"
-	"itemrack/shop"
+	shopdeed "itemrack/shop/deed"
+	shoplabels "itemrack/shop/labels"
+	"itemrack/shop/lists"
+	shopoffice "itemrack/shop/office"
 	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/migrations"
+	"itemrack/store/office"
 	"itemrack/web"
 )
 
@@ -102,19 +110,19 @@ func dsn() string {
 }
 
 // open connects, brings the tables up to date and returns the shop.
-func open(ctx context.Context) (*shop.Shop, error) {
+func open(ctx context.Context) (*shopdeed.Shop, error) {
 	db, err := store.Open(dsn())
 	if err != nil {
 		return nil, err
 	}
-	if err := db.Migrate(ctx); err != nil {
+	if err := migrations.Migrate(ctx, db); err != nil {
 		return nil, fmt.Errorf("bring the tables up to date: %w", err)
 	}
-	return shop.New(ctx, db)
+	return shopdeed.New(ctx, db)
 }
 
 // shopDeed is a command that works on an open shop.
-type shopDeed func(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
+type shopDeed func(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error
 
 // opened opens the shop for a command and closes it after.
 func opened(deed shopDeed) command {
@@ -129,12 +137,12 @@ func opened(deed shopDeed) command {
 	}
 }
 
-func serve(ctx context.Context, s *shop.Shop, _ []string, out io.Writer) error {
+func serve(ctx context.Context, s *shopdeed.Shop, _ []string, out io.Writer) error {
 	return listen(ctx, s, out)
 }
 
 // listen serves until the context ends, then finishes what was accepted.
-func listen(ctx context.Context, s *shop.Shop, out io.Writer) error {
+func listen(ctx context.Context, s *shopdeed.Shop, out io.Writer) error {
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level()})))
 	app, err := web.New(s)
 	if err != nil {
@@ -176,9 +184,9 @@ func level() slog.Level {
 }
 
 // sweep forgets expired web sessions now and then.
-func sweep(ctx context.Context, s *shop.Shop) {
+func sweep(ctx context.Context, s *shopdeed.Shop) {
 	for {
-		if err := s.Store.Sessions().Sweep(); err != nil {
+		if err := office.WebSessions(s.Store).Sweep(); err != nil {
 			slog.Warn("expired sessions stay for now", "err", err)
 		}
 		select {
@@ -189,7 +197,7 @@ func sweep(ctx context.Context, s *shop.Shop) {
 	}
 }
 
-func runDemo(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func runDemo(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
 	days := flags.Int("days", 30, "days of history")
 	seedNumber := flags.Uint64("seed", 26, "seed of the generator")
@@ -214,7 +222,7 @@ func runDemo(ctx context.Context, s *shop.Shop, args []string, out io.Writer) er
 	return listen(ctx, s, out)
 }
 
-func migrate(_ context.Context, _ *shop.Shop, _ []string, out io.Writer) error {
+func migrate(_ context.Context, _ *shopdeed.Shop, _ []string, out io.Writer) error {
 	fmt.Fprintln(out, "The tables are up to date.")
 	return nil
 }
@@ -235,7 +243,7 @@ func words(flags *flag.FlagSet, args []string) ([]string, error) {
 	return rest, nil
 }
 
-func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func importFile(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("import", flag.ContinueOnError)
 	dryRun := flags.Bool("dry-run", false, "try it and keep nothing")
 	login := flags.String("user", "maren", "who imports")
@@ -244,7 +252,7 @@ func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer)
 	if err != nil {
 		return err
 	}
-	if len(rest) != 2 || rest[0] != shop.ImportCatalog && rest[0] != shop.ImportOpening {
+	if len(rest) != 2 || rest[0] != lists.ImportCatalog && rest[0] != lists.ImportOpening {
 		return errors.New("itemrack import catalog|opening FILE [--dry-run] [--user LOGIN] [--branch N]")
 	}
 	file, err := os.Open(rest[1])
@@ -252,15 +260,15 @@ func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer)
 		return err
 	}
 	defer file.Close()
-	who, err := s.PersonByLogin(ctx, *login)
+	who, err := shopoffice.PersonByLogin(ctx, s, *login)
 	if err != nil {
 		return err
 	}
-	var report shop.ListReport
-	if rest[0] == shop.ImportOpening {
-		report, err = s.ImportOpeningStock(ctx, who, "", file, *branch, *dryRun)
+	var report lists.ListReport
+	if rest[0] == lists.ImportOpening {
+		report, err = lists.ImportOpeningStock(ctx, s, who, "", file, *branch, *dryRun)
 	} else {
-		report, err = s.ImportList(ctx, who, "", file, *branch, *dryRun)
+		report, err = lists.ImportList(ctx, s, who, "", file, *branch, *dryRun)
 	}
 	if err != nil {
 		return err
@@ -273,22 +281,22 @@ func importFile(ctx context.Context, s *shop.Shop, args []string, out io.Writer)
 }
 
 // exportCatalog writes the catalog as a stock list, which can be imported again.
-func exportCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func exportCatalog(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("export", flag.ContinueOnError)
 	login := flags.String("user", "maren", "who exports")
 	rest, err := words(flags, args)
 	if err != nil {
 		return err
 	}
-	if len(rest) < 1 || len(rest) > 2 || rest[0] != shop.ImportCatalog {
+	if len(rest) < 1 || len(rest) > 2 || rest[0] != lists.ImportCatalog {
 		return errors.New("itemrack export catalog [FILE.csv|FILE.xlsx] [--user LOGIN]")
 	}
-	who, err := s.PersonByLogin(ctx, *login)
+	who, err := shopoffice.PersonByLogin(ctx, s, *login)
 	if err != nil {
 		return err
 	}
 	if len(rest) == 1 {
-		return s.ExportCatalog(ctx, who, store.ListFilter{}, sheet.CSV, out)
+		return lists.ExportCatalog(ctx, s, who, goods.ListFilter{}, sheet.CSV, out)
 	}
 	format := sheet.CSV
 	if strings.EqualFold(filepath.Ext(rest[1]), ".xlsx") {
@@ -298,7 +306,7 @@ func exportCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writ
 	if err != nil {
 		return err
 	}
-	if err := s.ExportCatalog(ctx, who, store.ListFilter{}, format, file); err != nil {
+	if err := lists.ExportCatalog(ctx, s, who, goods.ListFilter{}, format, file); err != nil {
 		_ = file.Close()
 		return err
 	}
@@ -307,7 +315,7 @@ func exportCatalog(ctx context.Context, s *shop.Shop, args []string, out io.Writ
 
 // labels writes a PDF of labels: for codes with how many each, or for all that a
 // search of the catalog finds.
-func labels(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func labels(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("labels", flag.ContinueOnError)
 	login := flags.String("user", "maren", "who prints")
 	template := flags.String("template", "", "the kind of label; list shows them")
@@ -319,26 +327,26 @@ func labels(ctx context.Context, s *shop.Shop, args []string, out io.Writer) err
 	if err != nil {
 		return err
 	}
-	who, err := s.PersonByLogin(ctx, *login)
+	who, err := shopoffice.PersonByLogin(ctx, s, *login)
 	if err != nil {
 		return err
 	}
 	if len(rest) == 1 && rest[0] == "list" {
-		list, err := s.LabelTemplates(ctx)
+		list, err := shoplabels.LabelTemplates(ctx, s)
 		for _, t := range list {
 			fmt.Fprintf(out, "%-14s %s\n", t.Code, t.Name)
 		}
 		return err
 	}
-	in := shop.LabelRequest{Template: *template, Skip: *skip}
+	in := shoplabels.LabelRequest{Template: *template, Skip: *skip}
 	q := s.Store.Read(ctx)
 	if *find != "" {
-		ids, err := q.VariantIDs(store.ListFilter{Words: *find}, 0, 10_001, s.Now())
+		ids, err := goods.VariantIDs(q, goods.ListFilter{Words: *find}, 0, 10_001, s.Now())
 		if err != nil {
 			return err
 		}
 		for _, id := range ids {
-			in.Labels = append(in.Labels, shop.LabelWish{Variant: id, Copies: *each})
+			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: id, Copies: *each})
 		}
 	}
 	for _, arg := range rest {
@@ -349,16 +357,16 @@ func labels(ctx context.Context, s *shop.Shop, args []string, out io.Writer) err
 				return fmt.Errorf("%s does not say how many labels: CODE:3 takes three", arg)
 			}
 		}
-		found, err := q.Find(code, 2)
+		found, err := goods.Find(q, code, 2)
 		if err != nil {
 			return err
 		}
 		if len(found) != 1 || found[0].Kind != "variant" {
 			return fmt.Errorf("nothing has the SKU or barcode %s", code)
 		}
-		in.Labels = append(in.Labels, shop.LabelWish{Variant: found[0].ID, Copies: n})
+		in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: found[0].ID, Copies: n})
 	}
-	printed, err := s.Labels(ctx, who, in)
+	printed, err := shoplabels.Labels(ctx, s, who, in)
 	if err != nil {
 		return err
 	}
@@ -376,11 +384,11 @@ func labels(ctx context.Context, s *shop.Shop, args []string, out io.Writer) err
 	return nil
 }
 
-func printReport(out io.Writer, report shop.ListReport) {
+func printReport(out io.Writer, report lists.ListReport) {
 	const most = 200 // of the rows that are made or the same; refusals are all said
 	shown := 0
 	for _, r := range report.Rows {
-		if r.Outcome != shop.RowRefused {
+		if r.Outcome != lists.RowRefused {
 			if shown++; shown > most {
 				continue
 			}
@@ -405,8 +413,8 @@ func printReport(out io.Writer, report shop.ListReport) {
 	fmt.Fprintln(out)
 }
 
-func verify(ctx context.Context, s *shop.Shop, _ []string, out io.Writer) error {
-	checks, err := s.Store.Verify(ctx)
+func verify(ctx context.Context, s *shopdeed.Shop, _ []string, out io.Writer) error {
+	checks, err := book.Verify(ctx, s.Store)
 	if err != nil {
 		return err
 	}
@@ -424,7 +432,7 @@ func verify(ctx context.Context, s *shop.Shop, _ []string, out io.Writer) error 
 	return first
 }
 
-func seed(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func seed(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("seed", flag.ContinueOnError)
 	variants := flags.Int("variants", 1000, "how many variants")
 	number := flags.Uint64("seed", 26, "seed of the generator")
@@ -434,7 +442,7 @@ func seed(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	if _, err := demo.SetUp(ctx, s); err != nil {
 		return err
 	}
-	who, err := s.PersonByLogin(ctx, "maren")
+	who, err := shopoffice.PersonByLogin(ctx, s, "maren")
 	if err != nil {
 		return err
 	}
@@ -444,13 +452,13 @@ func seed(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	return err
 }
 
-func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func user(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("user", flag.ContinueOnError)
 	login := flags.String("login", "", "how the person signs in")
 	name := flags.String("name", "", "the person's name")
 	role := flags.String("role", "", "manager, register or stock")
 	branch := flags.Uint64("branch", 1, "the person's branch")
-	first := shop.FirstStart{Password: os.Getenv("ITEMRACK_PASSWORD")}
+	first := shopoffice.FirstStart{Password: os.Getenv("ITEMRACK_PASSWORD")}
 	flags.StringVar(&first.Name, "shop", "", "name of the shop, to open it in an empty database")
 	flags.StringVar(&first.Branch, "first-branch", "", "its first branch")
 	flags.StringVar(&first.Currency, "currency", "", "its currency, such as GBP")
@@ -463,12 +471,12 @@ func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	empty, err := s.IsEmpty(ctx)
+	empty, err := shopoffice.IsEmpty(ctx, s)
 	if err != nil {
 		return err
 	}
 	if !empty {
-		if _, err := s.MakePerson(ctx, shop.NewPerson{Login: *login, Name: *name, Password: first.Password, Role: shop.Role(*role), Branch: *branch}); err != nil {
+		if _, err := shopoffice.MakePerson(ctx, s, shopoffice.NewPerson{Login: *login, Name: *name, Password: first.Password, Role: staff.Role(*role), Branch: *branch}); err != nil {
 			return err
 		}
 		fmt.Fprintf(out, "%s can sign in as %s.\n", *name, *login)
@@ -479,27 +487,27 @@ func user(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error
 	}
 	for _, text := range strings.Split(*taxes, ",") {
 		class, percent, _ := strings.Cut(text, "=")
-		first.Taxes = append(first.Taxes, shop.FirstTax{Name: class, Percent: percent})
+		first.Taxes = append(first.Taxes, shopoffice.FirstTax{Name: class, Percent: percent})
 	}
 	first.Manager, first.Login = *name, *login
-	if _, err := s.Begin(ctx, first); err != nil {
+	if _, err := shopoffice.Begin(ctx, s, first); err != nil {
 		return err
 	}
 	fmt.Fprintf(out, "%s is open; %s can sign in as %s.\n", first.Name, *name, *login)
 	return nil
 }
 
-func token(ctx context.Context, s *shop.Shop, args []string, out io.Writer) error {
+func token(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("token", flag.ContinueOnError)
 	login := flags.String("user", "", "whom the token acts for")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	who, err := s.PersonByLogin(ctx, *login)
+	who, err := shopoffice.PersonByLogin(ctx, s, *login)
 	if err != nil {
 		return err
 	}
-	made, err := s.MakeToken(ctx, who)
+	made, err := shopoffice.MakeToken(ctx, s, who)
 	if err != nil {
 		return err
 	}

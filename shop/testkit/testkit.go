@@ -14,17 +14,25 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/require"
 
-	"itemrack/shop"
+	"itemrack/core/staff"
+	"itemrack/shop/buying"
+	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/shop/office"
+	shopregister "itemrack/shop/register"
+	"itemrack/shop/scan"
 	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/migrations"
 )
 
 // Plan is the shop that tests play in.
-var Plan = shop.Layout{Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", Prefix: "20",
-	Branches: []shop.BranchPlan{
-		{Name: "Quay Shop", Shelves: []string{"Floor", "Wall A"}, Registers: []shop.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
-		{Name: "Boathouse", Shelves: []string{"Floor"}, Registers: []shop.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
+var Plan = office.Layout{Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", Prefix: "20",
+	Branches: []office.BranchPlan{
+		{Name: "Quay Shop", Shelves: []string{"Floor", "Wall A"}, Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
+		{Name: "Boathouse", Shelves: []string{"Floor"}, Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
 	},
-	Taxes: []shop.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}}}
+	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}}}
 
 // Moment is when tests play.
 var Moment = time.Date(2026, 11, 20, 10, 0, 0, 0, time.UTC)
@@ -33,8 +41,8 @@ var count atomic.Int64
 
 // Shop is a shop with a manager, a clerk and a stock keeper.
 type Shop struct {
-	*shop.Shop
-	Maren, Tobi, Callum shop.Actor
+	*deed.Shop
+	Maren, Tobi, Callum staff.Actor
 	DSN                 string
 }
 
@@ -70,8 +78,8 @@ func Bare(t testing.TB) *Shop {
 		require.NoError(t, db.DropDatabase(name))
 		require.NoError(t, db.Close())
 	})
-	require.NoError(t, db.Migrate(ctx))
-	s.Shop, err = shop.New(ctx, db)
+	require.NoError(t, migrations.Migrate(ctx, db))
+	s.Shop, err = deed.New(ctx, db)
 	require.NoError(t, err)
 	return s
 }
@@ -83,14 +91,14 @@ func New(t testing.TB) *Shop {
 }
 
 // Planned is New for a shop that is set up in another way.
-func Planned(t testing.TB, plan shop.Layout) *Shop {
+func Planned(t testing.TB, plan office.Layout) *Shop {
 	t.Helper()
 	s := Bare(t)
-	_, err := s.SetUp(context.Background(), plan)
+	_, err := office.SetUp(context.Background(), s.Shop, plan)
 	require.NoError(t, err)
-	s.Maren = s.person(t, "maren", "Maren Holt", shop.Manager)
-	s.Tobi = s.person(t, "tobi", "Tobi Ashdown", shop.Clerk)
-	s.Callum = s.person(t, "callum", "Callum Reeve", shop.Stock)
+	s.Maren = s.person(t, "maren", "Maren Holt", staff.Manager)
+	s.Tobi = s.person(t, "tobi", "Tobi Ashdown", staff.Clerk)
+	s.Callum = s.person(t, "callum", "Callum Reeve", staff.Stock)
 	return s
 }
 
@@ -101,22 +109,22 @@ func letters(r rune) rune {
 	return -1
 }
 
-func (s *Shop) person(t testing.TB, login, name string, role shop.Role) shop.Actor {
-	_, err := s.MakePerson(context.Background(), shop.NewPerson{Login: login, Name: name, Password: Password, Role: role, Branch: 1})
+func (s *Shop) person(t testing.TB, login, name string, role staff.Role) staff.Actor {
+	_, err := office.MakePerson(context.Background(), s.Shop, office.NewPerson{Login: login, Name: name, Password: Password, Role: role, Branch: 1})
 	require.NoError(t, err)
-	who, err := s.PersonByLogin(context.Background(), login)
+	who, err := office.PersonByLogin(context.Background(), s.Shop, login)
 	require.NoError(t, err)
 	return who
 }
 
 // Vest makes the rash vest in Coral and Slate, S M L, at 34.95 and L at 36.95.
-func (s *Shop) Vest(t testing.TB) shop.MadeProduct {
+func (s *Shop) Vest(t testing.TB) catalog.MadeProduct {
 	t.Helper()
-	made, err := s.MakeProduct(context.Background(), s.Maren, "", shop.NewProduct{Name: "Tidewater rash vest", ShortName: "Rash vest", Category: "Swim > Rash vests",
+	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Tidewater rash vest", ShortName: "Rash vest", Category: "Swim > Rash vests",
 		Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
-		Axes: []shop.AxisInput{{Name: "Colour", Values: []shop.ValueInput{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"}}},
-			{Name: "Size", Values: []shop.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}}},
-		OwnPrices: []shop.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"}, {Choice: []string{"Slate", "L"}, Text: "36.95"}}})
+		Axes: []catalog.AxisInput{{Name: "Colour", Values: []catalog.ValueInput{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"}}},
+			{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}}},
+		OwnPrices: []catalog.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"}, {Choice: []string{"Slate", "L"}, Text: "36.95"}}})
 	require.NoError(t, err)
 	return made
 }
@@ -125,13 +133,13 @@ func (s *Shop) Vest(t testing.TB) shop.MadeProduct {
 func (s *Shop) Simple(t testing.TB, name, tracking, price string) uint64 {
 	t.Helper()
 	unit := ""
-	made, err := s.MakeProduct(context.Background(), s.Maren, "", shop.NewProduct{Name: name, Category: "Swim > Things", Supplier: "Oar & Thole", TaxClass: 1, Unit: unit, Tracking: tracking, Price: price})
+	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Swim > Things", Supplier: "Oar & Thole", TaxClass: 1, Unit: unit, Tracking: tracking, Price: price})
 	require.NoError(t, err)
 	return made.Variants[0].ID
 }
 
 // Receive posts a delivery to the Quay Shop.
-func (s *Shop) Receive(t testing.TB, in shop.DeliveryInput) shop.Posted {
+func (s *Shop) Receive(t testing.TB, in buying.DeliveryInput) deed.Posted {
 	t.Helper()
 	ctx := context.Background()
 	if in.Supplier == 0 {
@@ -140,30 +148,30 @@ func (s *Shop) Receive(t testing.TB, in shop.DeliveryInput) shop.Posted {
 	if in.Branch == 0 {
 		in.Branch = 1
 	}
-	draft, err := s.SaveDelivery(ctx, s.Callum, "", 0, in)
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 	require.NoError(t, err)
-	done, err := s.PostDelivery(ctx, s.Callum, "", draft.ID)
+	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.NoError(t, err)
 	return done
 }
 
 // Stock receives q of a variant at a unit cost.
-func (s *Shop) Stock(t testing.TB, variant uint64, q, cost string) shop.Posted {
+func (s *Shop) Stock(t testing.TB, variant uint64, q, cost string) deed.Posted {
 	t.Helper()
-	return s.Receive(t, shop.DeliveryInput{Lines: []shop.GoodsLine{{Variant: variant, Quantity: q, Cost: cost}}})
+	return s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: variant, Quantity: q, Cost: cost}}})
 }
 
 // Open opens the drawer of a register.
 func (s *Shop) Open(t testing.TB, register uint64) {
 	t.Helper()
-	_, err := s.OpenDrawer(context.Background(), s.Tobi, "", register, "100.00")
+	_, err := shopregister.OpenDrawer(context.Background(), s.Shop, s.Tobi, "", register, "100.00")
 	require.NoError(t, err)
 }
 
 // Sold sells q of a variant for cash at register 1.
-func (s *Shop) Sold(t testing.TB, variant uint64, q string) shop.SaleResult {
+func (s *Shop) Sold(t testing.TB, variant uint64, q string) shopregister.SaleResult {
 	t.Helper()
-	done, err := s.Sell(context.Background(), s.Tobi, "", shop.SaleInput{Register: 1, Lines: []shop.SaleLineInput{{Variant: variant, Quantity: q}}, Cash: "100000"})
+	done, err := shopregister.Sell(context.Background(), s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: variant, Quantity: q}}, Cash: "100000"})
 	require.NoError(t, err)
 	return done
 }
@@ -182,7 +190,7 @@ func (s *Shop) Spoil(statement string) error {
 // InStep fails the test when the records disagree.
 func (s *Shop) InStep(t testing.TB) {
 	t.Helper()
-	checks, err := s.Store.Verify(context.Background())
+	checks, err := book.Verify(context.Background(), s.Store)
 	require.NoError(t, err)
 	require.NotEmpty(t, checks)
 	for _, c := range checks {

@@ -1,0 +1,94 @@
+package staff
+
+import (
+	"strings"
+
+	"itemrack/core/fault"
+)
+
+// Role is what a person does in the shop.
+type Role string
+
+// The roles.
+const (
+	Manager Role = "manager"
+	Clerk   Role = "register"
+	Stock   Role = "stock"
+)
+
+// Roles lists the roles.
+var Roles = []Role{Manager, Clerk, Stock}
+
+// Deed is one thing a person can do.
+type Deed string
+
+// The deeds.
+const (
+	DeedLook     Deed = "look"
+	DeedCatalog  Deed = "catalog" // make and change products
+	DeedPrices   Deed = "prices"
+	DeedSettings Deed = "settings"
+	DeedLabels   Deed = "labels"
+	DeedReceive  Deed = "receive"
+	DeedDrawer   Deed = "drawer"
+	DeedSell     Deed = "sell"
+	DeedReturn   Deed = "take back"
+	DeedChange   Deed = "change condition"
+	DeedKits     Deed = "make up kits"
+	DeedCount    Deed = "count"
+	DeedSettle   Deed = "settle a count"
+	DeedReverse  Deed = "reverse"
+	DeedVerify   Deed = "verify"
+	DeedDevices  Deed = "devices"
+)
+
+// Permissions is who may do what.
+var Permissions = map[Deed][]Role{
+	DeedLook:     {Manager, Clerk, Stock},
+	DeedCatalog:  {Manager},
+	DeedPrices:   {Manager},
+	DeedSettings: {Manager},
+	DeedLabels:   {Manager, Clerk, Stock},
+	DeedReceive:  {Manager, Stock},
+	DeedDrawer:   {Manager, Clerk},
+	DeedSell:     {Manager, Clerk},
+	DeedReturn:   {Manager, Clerk},
+	DeedChange:   {Manager, Clerk, Stock},
+	DeedKits:     {Manager, Stock},
+	DeedCount:    {Manager, Clerk, Stock},
+	DeedSettle:   {Manager, Stock},
+	DeedReverse:  {Manager},
+	DeedVerify:   {Manager, Stock},
+	DeedDevices:  {Manager, Clerk, Stock},
+}
+
+// Actor is the person who does a deed.
+type Actor struct {
+	ID     uint64
+	Name   string
+	Role   Role
+	Branch uint64
+}
+
+// Can reports whether the person may do a deed.
+func (a Actor) Can(deed Deed) bool {
+	for _, role := range Permissions[deed] {
+		if role == a.Role {
+			return true
+		}
+	}
+	return false
+}
+
+// May returns a Forbidden error when the person may not do a deed.
+func (a Actor) May(deed Deed) error {
+	if a.Can(deed) {
+		return nil
+	}
+	var names []string
+	for _, role := range Permissions[deed] {
+		names = append(names, string(role))
+	}
+	return &fault.Error{Kind: fault.Forbidden, Field: "role", Value: string(a.Role), Want: strings.Join(names, " or "),
+		Detail: "To " + string(deed) + " takes the role " + strings.Join(names, " or ") + "; " + a.Name + " has " + string(a.Role) + "."}
+}

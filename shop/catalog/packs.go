@@ -1,0 +1,102 @@
+package catalog
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"itemrack/core/barcode"
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
+)
+
+// PackInput is a pack as it is typed, with its barcode on one variant and its
+// price on the Regular list where they are given.
+type PackInput struct {
+	Name    string `json:"name"`
+	Factor  string `json:"factor"`
+	Bought  bool   `json:"bought"` // the product is bought in it
+	Barcode string `json:"barcode"`
+	Variant uint64 `json:"variant_id"`
+	Price   string `json:"price"`
+}
+
+// SavePack makes a pack of a product, or changes the one with a number.
+func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product, id uint64, in PackInput) (goods.Pack, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Pack, error) {
+		view, err := LockProduct(s, tx, product)
+		if err != nil {
+			return goods.Pack{}, err
+		}
+		if view.Tracking == string(stock.BySerial) {
+			return goods.Pack{}, fault.Refuse("pack", in.Name, "a product without serial numbers", "%s is kept by serial number; it comes one by one.", view.Name)
+		}
+		p := goods.Pack{ID: id, ProductID: product, Name: strings.Join(strings.Fields(in.Name), " "), Bought: in.Bought}
+		if p.Name == "" || len(p.Name) > 40 {
+			return p, fault.Field("name", in.Name, "box of 12", "A pack needs a name of 1 to 40 characters.")
+		}
+		if p.Factor, err = view.UnitOf.Parse("factor", in.Factor); err != nil {
+			return p, err
+		}
+		if err := catalog.CheckFactor("factor", p.Factor); err != nil {
+			return p, err
+		}
+		if id != 0 && !slices.ContainsFunc(view.Packs, func(have goods.Pack) bool { return have.ID == id }) {
+			return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
+		}
+		if err := goods.SavePack(tx, &p); err != nil {
+			return p, err
+		}
+		return p, packExtras(s, tx, who, view, p, in)
+	})
+}
+
+func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, p goods.Pack, in PackInput) error {
+	if strings.TrimSpace(in.Barcode) != "" {
+		variant := in.Variant
+		if variant == 0 && len(view.Variants) == 1 {
+			variant = view.Variants[0].ID
+		}
+		if _, ok := view.Variant(variant); !ok {
+			return fault.Field("variant_id", in.Variant, "one of its variants", "Say which variant of %s the barcode is of.", view.Name)
+		}
+		code, err := barcode.Parse(in.Barcode)
+		if err != nil {
+			return err
+		}
+		if err := goods.AddBarcode(tx, variant, &p.ID, code); err != nil {
+			return err
+		}
+	}
+	if strings.TrimSpace(in.Price) != "" {
+		amount, err := money.Parse("price", in.Price)
+		if err != nil {
+			return err
+		}
+		if err := prices.SetPrice(tx, prices.Price{ProductID: view.ID, PackID: &p.ID, FromAt: s.Now(), Amount: amount, UserID: &who.ID}); err != nil {
+			return err
+		}
+	}
+	return goods.Reindex(tx, []uint64{view.ID})
+}
+
+// DropPack drops a pack; what was sold in it keeps its name.
+func DropPack(ctx context.Context, s *deed.Shop, who staff.Actor, product, id uint64) (Changed, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
+		packs, err := goods.Packs(tx.Q, []uint64{product})
+		if err != nil {
+			return Changed{}, err
+		}
+		if !slices.ContainsFunc(packs[product], func(p goods.Pack) bool { return p.ID == id }) {
+			return Changed{}, fault.Missing("pack", id, "There is no pack %d.", id)
+		}
+		return Changed{id, "The pack is dropped."}, goods.DropPack(tx, id)
+	})
+}

@@ -1,0 +1,255 @@
+package catalog
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"image"
+	"image/jpeg"
+	"image/png"
+	"slices"
+	"strings"
+
+	_ "golang.org/x/image/webp"
+
+	"golang.org/x/image/draw"
+
+	"itemrack/core/fault"
+	"itemrack/core/paper"
+	"itemrack/core/staff"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+)
+
+// Bounds of a picture: bytes and pixels that come in, and the sides that are kept.
+const (
+	MostPicture = 20 << 20
+	mostPixels  = 60_000_000
+	largeSide   = 1600
+	smallSide   = 320
+)
+
+// ReadPicture checks a picture by decoding it, and encodes it anew: what stood
+// beside it in the file, such as where it was taken, is gone. Pictures with holes
+// become PNG, others JPEG.
+func ReadPicture(name string, data []byte) (goods.Picture, error) {
+	if len(data) > MostPicture {
+		return goods.Picture{}, fault.Field("picture", name, "20 MB or less", "%s is larger than 20 MB.", name)
+	}
+	config, kind, err := image.DecodeConfig(bytes.NewReader(data))
+	if err != nil {
+		return goods.Picture{}, fault.Field("picture", name, "a JPEG, PNG or WebP picture", "%s is not a picture that can be read.", name)
+	}
+	if config.Width <= 0 || config.Height <= 0 || int64(config.Width)*int64(config.Height) > mostPixels {
+		return goods.Picture{}, fault.Field("picture", name, "60 megapixels or fewer", "%s has %d × %d pixels, which is %d megapixels.", name, config.Width, config.Height, int64(config.Width)*int64(config.Height)/1_000_000)
+	}
+	drawn, _, err := image.Decode(bytes.NewReader(data))
+	if err != nil {
+		return goods.Picture{}, fault.Field("picture", name, "a whole "+strings.ToUpper(kind)+" file", "%s is broken: %v.", name, err)
+	}
+	drawn = upright(drawn, orientation(data))
+	large := scaled(drawn, largeSide)
+	p := goods.Picture{}
+	if p.Type, p.Data, err = encoded(large); err != nil {
+		return p, err
+	}
+	p.Width, p.Height = large.Bounds().Dx(), large.Bounds().Dy()
+	small := scaled(large, smallSide)
+	if p.SmallType, p.Small, err = encoded(small); err != nil {
+		return p, err
+	}
+	p.SmallWidth, p.SmallHeight = small.Bounds().Dx(), small.Bounds().Dy()
+	sum := sha256.Sum256(p.Data)
+	p.Sum = hex.EncodeToString(sum[:])
+	return p, nil
+}
+
+// scaled draws a picture no larger than a side, with its proportions.
+func scaled(from image.Image, side int) *image.NRGBA {
+	b := from.Bounds()
+	w, h := b.Dx(), b.Dy()
+	if longest := max(w, h); longest > side {
+		w, h = max(1, w*side/longest), max(1, h*side/longest)
+	}
+	to := image.NewNRGBA(image.Rect(0, 0, w, h))
+	draw.CatmullRom.Scale(to, to.Rect, from, b, draw.Src, nil)
+	return to
+}
+
+func encoded(picture *image.NRGBA) (string, []byte, error) {
+	var out bytes.Buffer
+	if picture.Opaque() {
+		err := jpeg.Encode(&out, picture, &jpeg.Options{Quality: 86})
+		return "jpeg", out.Bytes(), err
+	}
+	err := png.Encode(&out, picture)
+	return "png", out.Bytes(), err
+}
+
+// orientation reads how a JPEG is turned (Exif 2.32, tag 0x0112): 1 to 8, 1 when
+// it does not say.
+func orientation(data []byte) int {
+	for at := 2; at+4 < len(data) && data[at] == 0xFF; {
+		size := int(data[at+2])<<8 | int(data[at+3])
+		if data[at+1] == 0xE1 && at+2+size <= len(data) && bytes.HasPrefix(data[at+4:], []byte("Exif\x00\x00")) {
+			return tiffOrientation(data[at+10 : at+2+size])
+		}
+		if data[at+1] == 0xDA {
+			break
+		}
+		at += 2 + size
+	}
+	return 1
+}
+
+func tiffOrientation(t []byte) int {
+	if len(t) < 8 {
+		return 1
+	}
+	number := func(at, n int) int {
+		if at < 0 || at+n > len(t) {
+			return 0
+		}
+		v := 0
+		for i := range n {
+			if t[0] == 'I' {
+				v |= int(t[at+i]) << (8 * i)
+			} else {
+				v = v<<8 | int(t[at+i])
+			}
+		}
+		return v
+	}
+	directory := number(4, 4)
+	for i := range min(number(directory, 2), 100) {
+		entry := directory + 2 + 12*i
+		if number(entry, 2) == 0x0112 {
+			if turned := number(entry+8, 2); turned >= 1 && turned <= 8 {
+				return turned
+			}
+		}
+	}
+	return 1
+}
+
+// upright turns a picture as its orientation says.
+func upright(from image.Image, turned int) image.Image {
+	if turned == 1 {
+		return from
+	}
+	b := from.Bounds()
+	w, h := b.Dx(), b.Dy()
+	if turned >= 5 {
+		w, h = h, w
+	}
+	to := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			fx, fy := x, y
+			switch turned {
+			case 2:
+				fx = w - 1 - x
+			case 3:
+				fx, fy = w-1-x, h-1-y
+			case 4:
+				fy = h - 1 - y
+			case 5:
+				fx, fy = y, x
+			case 6:
+				fx, fy = y, w-1-x
+			case 7:
+				fx, fy = h-1-y, w-1-x
+			case 8:
+				fx, fy = h-1-y, x
+			}
+			to.Set(x, y, from.At(b.Min.X+fx, b.Min.Y+fy))
+		}
+	}
+	return to
+}
+
+// AddPicture gives a product a picture.
+func AddPicture(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, name string, data []byte) (Changed, error) {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return Changed{}, err
+	}
+	p, err := ReadPicture(text.Or(name, "The picture"), data)
+	if err != nil {
+		return Changed{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
+		if err := goods.LockProduct(tx, product); err != nil {
+			return Changed{}, err
+		}
+		id, err := goods.KeepPicture(tx, p)
+		if err != nil {
+			return Changed{}, err
+		}
+		return Changed{id, "The picture is kept."}, goods.AddPictures(tx, product, []uint64{id})
+	})
+}
+
+// PictureChange drops a picture of a product, lets it stand for the product, or
+// gives it to a variant.
+type PictureChange struct {
+	Do      string `json:"do"` // drop, lead or variant
+	Variant uint64 `json:"variant_id"`
+}
+
+// ChangePicture changes what a picture of a product is for.
+func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, picture uint64, in PictureChange) (Changed, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
+		if err := goods.LockProduct(tx, product); err != nil {
+			return Changed{}, err
+		}
+		switch in.Do {
+		case "drop":
+			return Changed{picture, "The picture is dropped."}, goods.DropPicture(tx, product, picture)
+		case "lead":
+			return Changed{picture, "The picture stands for the product."}, goods.LeadPicture(tx, product, picture)
+		case "variant":
+			view, err := goods.ReadProduct(tx.Q, product, 0, s.Now())
+			if err != nil {
+				return Changed{}, err
+			}
+			if _, ok := view.Variant(in.Variant); !ok {
+				return Changed{}, fault.Missing("variant_id", in.Variant, "%s has no variant %d.", view.Name, in.Variant)
+			}
+			return Changed{picture, "The picture stands for the variant."}, goods.UpdateVariant(tx, in.Variant, map[string]any{"picture_id": picture})
+		}
+		return Changed{}, fault.Field("do", in.Do, "drop, lead or variant", "A picture can't be %q.", in.Do)
+	})
+}
+
+// CategoryPicture gives a category the picture of its tile.
+func CategoryPicture(ctx context.Context, s *deed.Shop, who staff.Actor, category uint64, name string, data []byte) (Changed, error) {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return Changed{}, err
+	}
+	p, err := ReadPicture(text.Or(name, "The picture"), data)
+	if err != nil {
+		return Changed{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
+		all, err := goods.LockCategories(tx)
+		if err != nil {
+			return Changed{}, err
+		}
+		if !slices.ContainsFunc(all, func(c goods.Category) bool { return c.ID == category }) {
+			return Changed{}, fault.Missing("category", category, "There is no category %d.", category)
+		}
+		id, err := goods.KeepPicture(tx, p)
+		if err != nil {
+			return Changed{}, err
+		}
+		return Changed{id, "The picture is kept."}, goods.SaveCategory(tx, category, map[string]any{"picture_id": id})
+	})
+}
+
+// Printed is a picture as it is printed.
+func Printed(p goods.Picture) *paper.Picture {
+	return &paper.Picture{Key: p.Sum, Type: p.SmallType, Data: p.Small, Width: p.SmallWidth, Height: p.SmallHeight}
+}

@@ -1,0 +1,115 @@
+package deed_test
+
+import (
+	"context"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/cost"
+	"itemrack/shop/buying"
+	"itemrack/shop/office"
+	"itemrack/shop/register"
+	"itemrack/shop/reports"
+	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
+)
+
+// firstIn is a shop that values its stock first in, first out.
+func firstIn(t *testing.T) *testkit.Shop {
+	plan := testkit.Plan
+	plan.Costing = string(cost.FIFO)
+	return testkit.Planned(t, plan)
+}
+
+// TestFirstInFirstOutInTheBook has the figures of the domain, through deliveries
+// and sales: 10 at 20.00, 5 at 26.00 with 5.00 freight, 4 sold, the rest sold.
+func TestFirstInFirstOutInTheBook(t *testing.T) {
+	s, ctx := firstIn(t), context.Background()
+	settings, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	require.NoError(t, err)
+	assert.Equal(t, "first in, first out", settings.Costing)
+	v := s.Simple(t, "Reef fins", "counted", "49.00")
+	first := s.Stock(t, v, "10", "20.00")
+	second := s.Receive(t, buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "26.00"}}})
+	s.Open(t, 1)
+	worth := func() string {
+		row, err := book.Look(s.Store.Read(ctx), []uint64{v})
+		require.NoError(t, err)
+		return row.Pools[v].Quantity.String() + " worth " + row.Pools[v].Value.StringFixed(2)
+	}
+	s.Sold(t, v, "4")
+	assert.Equal(t, "11 worth 255.00", worth(), "80.00 went out")
+	e, err := reports.Explain(ctx, s.Shop, s.Maren, v, reports.FigureAverage)
+	require.NoError(t, err)
+	require.Len(t, e.Parts, 4)
+	day := s.Now().In(s.Zone).Format("2 Jan 2006")
+	assert.Equal(t, reports.ExplainPart{Label: "6 of " + day + ", £20.0000 each", Amount: "£120.00", Number: first.Number}, e.Parts[2])
+	assert.Equal(t, reports.ExplainPart{Label: "5 of " + day + ", £27.0000 each", Amount: "£135.00", Number: second.Number}, e.Parts[3])
+	s.InStep(t)
+
+	// what came back is the next to go out, at the cost it went out at
+	sold := s.Sold(t, v, "7")
+	assert.Equal(t, "4 worth 108.00", worth())
+	_, err = register.TakeBack(ctx, s.Shop, s.Maren, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}}})
+	require.NoError(t, err)
+	assert.Equal(t, "11 worth 255.00", worth())
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "2"})
+	require.NoError(t, err)
+	assert.Equal(t, "11 worth 255.00", worth(), "goods that only change their condition stay in the queue")
+	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", second.Number, "the wrong shop")
+	require.NoError(t, err)
+	assert.Equal(t, "6 worth 126.00", worth(), "the four that are left of the delivery go at 27.00, and one of the seven that came back together at 147.00")
+	s.InStep(t)
+}
+
+// TestFirstInFirstOutOnTwoRegisters sells the same variant on both registers at
+// once: no layer is taken twice.
+func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
+	s, ctx := firstIn(t), context.Background()
+	v := s.Simple(t, "Bow line", "counted", "5.00")
+	for _, each := range []string{"1.00", "2.00", "3.00"} {
+		s.Stock(t, v, "4", each)
+	}
+	s.Open(t, 1)
+	s.Open(t, 2)
+	var wait sync.WaitGroup
+	for n := range 12 {
+		wait.Add(1)
+		go func() {
+			defer wait.Done()
+			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(n%2 + 1), Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+			assert.NoError(t, err)
+		}()
+	}
+	wait.Wait()
+	layers, err := book.Layers(s.Store.Read(ctx), v, 10)
+	require.NoError(t, err)
+	assert.Empty(t, layers)
+	s.InStep(t)
+}
+
+// TestFirstInFirstOutIsProved spoils a layer: In step says which variant.
+func TestFirstInFirstOutIsProved(t *testing.T) {
+	s := firstIn(t)
+	v := s.Simple(t, "Bow line", "counted", "5.00")
+	s.Stock(t, v, "4", "1.00")
+	s.InStep(t)
+	require.NoError(t, s.Spoil("UPDATE cost_layer SET value = value + 1"))
+	checks, err := reports.Verify(context.Background(), s.Shop, s.Maren)
+	require.NoError(t, err)
+	wrong := 0
+	for _, c := range checks {
+		if c.Wrong != "" {
+			wrong++
+			assert.Equal(t, "variant 1: quantity differs by 0.000, value by 1.00", c.Wrong)
+		}
+	}
+	assert.Equal(t, 1, wrong)
+	_, err = register.Sell(context.Background(), s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+	assert.Error(t, err, "nothing is sold on top of it")
+}

@@ -1,0 +1,64 @@
+package deed
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/store"
+	"itemrack/store/office"
+)
+
+func JSON(v any) string {
+	data, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(data)
+}
+
+// ErrTried rolls a dry run back after everything was tried.
+var ErrTried = errors.New("dry run")
+
+// maxKey is the longest request key.
+const maxKey = 100
+
+// Once does a deed for a person under a request key. When the key was used
+// before for this deed by this person, the first result comes back and nothing
+// is done. Without a key the deed is done each time it is asked for.
+func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string, work func(tx store.Tx) (T, error)) (T, error) {
+	var out T
+	if err := who.May(deed); err != nil {
+		return out, err
+	}
+	if len(key) > maxKey {
+		return out, fault.Field("Idempotency-Key", key, "100 characters or fewer", "The request key is too long.")
+	}
+	err := s.Store.Do(ctx, func(tx store.Tx) error {
+		var zero T
+		out = zero
+		name := fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
+		if key != "" {
+			result, first, err := office.ClaimKey(tx, name, s.Now())
+			if err != nil {
+				return err
+			}
+			if !first {
+				return json.Unmarshal([]byte(result), &out)
+			}
+		}
+		var err error
+		if out, err = work(tx); err != nil || key == "" {
+			return err
+		}
+		result, err := json.Marshal(out)
+		if err != nil {
+			return err
+		}
+		return office.KeepResult(tx, name, string(result))
+	})
+	return out, err
+}

@@ -1,0 +1,48 @@
+package deed
+
+import (
+	"fmt"
+	"time"
+
+	"itemrack/core/stock"
+	"itemrack/store"
+	"itemrack/store/book"
+)
+
+func Deref(id *uint64) uint64 {
+	if id == nil {
+		return 0
+	}
+	return *id
+}
+
+// Reference is a number that may be left out as 0.
+func Reference(id uint64) *uint64 {
+	if id == 0 {
+		return nil
+	}
+	return &id
+}
+
+// NextNumber takes the next document number with a prefix: "D-0207".
+func NextNumber(tx store.Tx, prefix string) (string, error) {
+	n, err := book.NextNumber(tx, "document "+prefix, 1)
+	return fmt.Sprintf("%s-%04d", prefix, n), err
+}
+
+// Posted says which document a deed posted.
+type Posted struct {
+	Document uint64    `json:"document_id"`
+	Number   string    `json:"number"`
+	At       time.Time `json:"at"`
+}
+
+// Post ends a draft and posts it.
+func Post(tx store.Tx, held stock.Holding, draft *stock.Draft) (Posted, error) {
+	doc, err := draft.Document()
+	if err != nil {
+		return Posted{}, err
+	}
+	document, err := book.Post(tx, held, doc)
+	return Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}, err
+}

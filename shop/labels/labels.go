@@ -1,0 +1,316 @@
+package labels
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/core/label"
+	"itemrack/core/paper"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/device"
+	"itemrack/device/face"
+	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/devices"
+	"itemrack/store/goods"
+	"itemrack/store/labels"
+)
+
+// LabelWish is how many labels of a variant are wanted, of a lot or for single
+// units where they are named.
+type LabelWish struct {
+	Variant uint64 `json:"variant_id"`
+	Copies  int    `json:"copies"`
+	Lot     string `json:"lot"`
+	Expiry  string `json:"expiry"`
+	Serial  string `json:"serial"`
+	Former  string `json:"former_price"`
+}
+
+// LabelRequest asks for labels on a template, at the prices of a list. Skip is
+// how many labels of the first sheet are used already.
+type LabelRequest struct {
+	Template string      `json:"template"`
+	List     uint64      `json:"price_list_id"`
+	Skip     int         `json:"skip"`
+	Labels   []LabelWish `json:"labels"`
+}
+
+// LabelSheet is the labels as they will print.
+type LabelSheet struct {
+	Template label.Template
+	Pages    []paper.Page
+	Remarks  []string
+	Count    int
+}
+
+var sampleDay = time.Date(2027, 6, 30, 0, 0, 0, 0, time.UTC)
+
+// own begins the codes of the shop's own templates.
+const own = "own-"
+
+// LabelTemplates lists the kinds of label: those that ship with the program, then
+// the shop's own.
+func LabelTemplates(ctx context.Context, s *deed.Shop) ([]label.Template, error) {
+	rows, err := labels.LabelTemplates(s.Store.Read(ctx))
+	if err != nil {
+		return nil, err
+	}
+	list := label.Shipped()
+	for _, r := range rows {
+		t, err := label.Parse([]byte(r.Body))
+		if err != nil {
+			return nil, fmt.Errorf("label %s: %w", r.Name, err)
+		}
+		t.Code, t.Name = fmt.Sprint(own, r.ID), r.Name
+		list = append(list, t)
+	}
+	return list, nil
+}
+
+// LabelTemplate finds a kind of label; an empty code is the first.
+func LabelTemplate(ctx context.Context, s *deed.Shop, code string) (label.Template, error) {
+	list, err := LabelTemplates(ctx, s)
+	if err != nil {
+		return label.Template{}, err
+	}
+	t, ok := label.ByCode(list, code)
+	if !ok {
+		return t, fault.Field("template", code, "a label such as a4-40x25", "There is no label %q.", code)
+	}
+	return t, nil
+}
+
+// SaveLabelTemplate keeps a kind of label of the shop's own: a new one, or, with
+// the code of one of its own, in place of that.
+func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string, t label.Template) (label.Template, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (label.Template, error) {
+		t.Name = strings.Join(strings.Fields(t.Name), " ")
+		if err := t.Validate(); err != nil {
+			return t, err
+		}
+		row := labels.LabelTemplate{Name: t.Name}
+		if rest, ours := strings.CutPrefix(code, own); ours {
+			id, err := strconv.ParseUint(rest, 10, 64)
+			if err != nil {
+				return t, fault.Missing("template", code, "There is no label %q.", code)
+			}
+			row.ID = id
+		}
+		t.Code = ""
+		body, err := json.Marshal(t)
+		if err != nil {
+			return t, err
+		}
+		row.Body = string(body)
+		err = labels.SaveLabelTemplate(tx, &row)
+		t.Code = fmt.Sprint(own, row.ID)
+		return t, err
+	})
+}
+
+// DropLabelTemplate drops a kind of label of the shop's own.
+func DropLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, code string) (shopcatalog.Changed, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (shopcatalog.Changed, error) {
+		id, err := strconv.ParseUint(strings.TrimPrefix(code, own), 10, 64)
+		if err != nil || !strings.HasPrefix(code, own) {
+			return shopcatalog.Changed{}, fault.Refuse("template", code, "a label of the shop's own", "That label comes with the program; it stays.")
+		}
+		return shopcatalog.Changed{ID: id, Says: "The label is dropped."}, labels.DropLabelTemplate(tx, id)
+	})
+}
+
+// Labels lays labels out. The screen preview and the PDF are drawn from the
+// same pages.
+func Labels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelRequest) (LabelSheet, error) {
+	if err := who.May(staff.DeedLabels); err != nil {
+		return LabelSheet{}, err
+	}
+	template, err := LabelTemplate(ctx, s, in.Template)
+	if err != nil {
+		return LabelSheet{}, err
+	}
+	return labelsOn(ctx, s, template, in)
+}
+
+func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in LabelRequest) (LabelSheet, error) {
+	sheet := LabelSheet{Template: template}
+	var ids []uint64
+	for _, w := range in.Labels {
+		ids = append(ids, w.Variant)
+		if w.Copies < 0 || w.Copies > label.MaxLabels {
+			return sheet, fault.Field("copies", w.Copies, "0 to 10,000", "%d labels can't be printed.", w.Copies)
+		}
+	}
+	if len(in.Labels) > label.MaxLabels {
+		return sheet, fault.Field("labels", len(in.Labels), "10,000 or fewer", "One print takes 10,000 labels at most.")
+	}
+	items, err := labelItems(ctx, s, ids, max(in.List, price.Regular))
+	if err != nil {
+		return sheet, err
+	}
+	var orders []label.Order
+	for _, w := range in.Labels {
+		item, ok := items[w.Variant]
+		if !ok {
+			return sheet, fault.Missing("variant_id", w.Variant, "There is no variant %d.", w.Variant)
+		}
+		item.Lot, item.Serial = strings.TrimSpace(w.Lot), strings.TrimSpace(w.Serial)
+		if w.Expiry != "" {
+			if item.Expiry, err = catalog.ParseDay("expiry", w.Expiry); err != nil {
+				return sheet, err
+			}
+		}
+		if w.Former != "" {
+			item.FormerPrice = w.Former
+		}
+		sheet.Count += w.Copies
+		orders = append(orders, label.Order{Copies: w.Copies, Item: item})
+	}
+	sheet.Pages, sheet.Remarks, err = template.Print(orders, in.Skip, face.Measure)
+	return sheet, err
+}
+
+// labelItems reads what labels say of some variants.
+func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (map[uint64]label.Item, error) {
+	q := s.Store.Read(ctx)
+	now := s.Now()
+	found, err := goods.Sellables(q, ids, now)
+	if err != nil {
+		return nil, err
+	}
+	facts, err := labels.LabelFacts(q, ids)
+	if err != nil {
+		return nil, err
+	}
+	var pictures []uint64
+	for _, f := range facts {
+		pictures = append(pictures, f.PictureID)
+	}
+	thumbnails, err := goods.Thumbnails(q, pictures)
+	if err != nil {
+		return nil, err
+	}
+	items := map[uint64]label.Item{}
+	one := decimal.New(1, 0)
+	for id, v := range found {
+		f := facts[id]
+		item := label.Item{Name: v.Name, ShortName: v.ShortName, SKU: v.SKU, Barcode: v.Barcode, Part: f.Part}
+		for i, value := range f.Values {
+			item.Values = append(item.Values, label.AxisValue{Axis: f.Axes[i], Value: value})
+		}
+		answer := v.PriceOf(list, nil, one, now)
+		if answer.Source != price.NoPrice {
+			amount := v.Book.Basis.Gross(answer.Amount, v.Goods.Percent)
+			item.Price = s.Currency.Format(amount)
+			item.FormerPrice = former(s, v, list, amount)
+			item.UnitPrice = perUnit(s, v, f, amount)
+		}
+		if p, ok := thumbnails[f.PictureID]; ok {
+			item.Picture = shopcatalog.Printed(p)
+		}
+		items[id] = item
+	}
+	return items, nil
+}
+
+// former is the price before the one that holds, when that was higher.
+func former(s *deed.Shop, v goods.Sellable, list uint64, amount decimal.Decimal) string {
+	rows := v.Goods.Own[list]
+	if len(rows) == 0 {
+		rows = v.Goods.Product[list]
+	}
+	var began []price.Dated
+	for _, r := range rows {
+		if !r.Since.After(s.Now()) && r.From.IsZero() {
+			began = append(began, r)
+		}
+	}
+	if len(began) < 2 {
+		return ""
+	}
+	before := v.Book.Basis.Gross(began[len(began)-2].Amount, v.Goods.Percent)
+	if !before.GreaterThan(amount) {
+		return ""
+	}
+	return s.Currency.Format(before)
+}
+
+// perUnit is the price of a base amount of what the thing holds.
+func perUnit(s *deed.Shop, v goods.Sellable, f labels.LabelFact, amount decimal.Decimal) string {
+	content, measure := decimal.New(1, 0), v.Unit.Code
+	if f.Content != nil {
+		content, measure = *f.Content, f.Measure
+	} else if v.Unit.Decimals == 0 {
+		return ""
+	}
+	each, of, ok := price.PerUnit(amount, content, measure)
+	if !ok {
+		return ""
+	}
+	return s.Currency.Format(each) + " / " + of
+}
+
+// PrintLabels puts labels through the label-printer stand-in.
+func PrintLabels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelRequest) (LabelSheet, error) {
+	sheet, err := Labels(ctx, s, who, in)
+	if err != nil {
+		return sheet, err
+	}
+	return sheet, device.Print(ctx, devices.Of(s.Store), device.LabelPrinter, fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
+}
+
+// Sample is a label with everything on it, for the designer.
+func Sample() label.Item {
+	return label.Item{Name: "Tidewater rash vest", ShortName: "Rash vest", Values: []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}}, SKU: "TWV-COR-M", Price: "£34.95", FormerPrice: "£39.95",
+		UnitPrice: "£34.95 / pc", Part: "KT-1180", Barcode: "2000000000015", Lot: "K614", Expiry: sampleDay, Serial: "BW26-01184"}
+}
+
+// Design draws a template that is being made, with a sample item or a real one,
+// and says what is unwise about it.
+func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template, variant uint64) (paper.Page, []string, error) {
+	if err := who.May(staff.DeedLabels); err != nil {
+		return paper.Page{}, nil, err
+	}
+	if err := t.Validate(); err != nil {
+		return paper.Page{}, nil, err
+	}
+	item := Sample()
+	item.Price = s.Currency.Format(decimal.New(3495, -2))
+	if variant != 0 {
+		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular)
+		if err != nil {
+			return paper.Page{}, nil, err
+		}
+		if real, ok := items[variant]; ok {
+			item = real
+		}
+	}
+	page := paper.Page{Width: t.Width, Height: t.Height}
+	remarks := t.Remarks()
+	shapes, said, err := t.Draw(item, face.Measure)
+	if e := fault.Of(err); e != nil { // drawn without what can't be
+		said = append(said, e.Detail+" Right would be: "+e.Want+".")
+		for _, f := range t.Fields {
+			one := t
+			one.Fields = []label.Field{f}
+			if drawn, _, err := one.Draw(item, face.Measure); err == nil {
+				shapes = append(shapes, drawn...)
+			}
+		}
+	} else if err != nil {
+		return page, nil, err
+	}
+	page.Shapes = shapes
+	return page, append(remarks, said...), nil
+}

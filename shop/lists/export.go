@@ -1,0 +1,387 @@
+package lists
+
+import (
+	"context"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/catalog"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/sheet"
+	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
+)
+
+// exportBatch is how many products are read at a time.
+const exportBatch = 200
+
+// ExportCatalog writes the products of a list, one row for each variant, in the
+// columns in which a stock list is read: read in again it changes nothing.
+func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, format sheet.Format, to io.Writer) error {
+	if err := who.May(staff.DeedLook); err != nil {
+		return err
+	}
+	q := s.Store.Read(ctx)
+	e := &catalogExport{shop: s, q: q}
+	if err := e.begin(format, to); err != nil {
+		return err
+	}
+	for offset := 0; ; offset += exportBatch {
+		ids, err := goods.ProductIDs(q, filter, offset, exportBatch, s.Now())
+		if err != nil {
+			return err
+		}
+		if err := e.batch(ids); err != nil {
+			return err
+		}
+		if len(ids) < exportBatch {
+			return e.w.Close()
+		}
+	}
+}
+
+// catalogExport is one export while it runs.
+type catalogExport struct {
+	shop       *deed.Shop
+	q          store.Q
+	w          sheet.Writer
+	axes       []string // those without a column of their own
+	attributes []string
+	lists      []price.List
+}
+
+// plainColumns are the columns of a stock list that every export has; those of
+// opening stock are left out, for stock is not the catalog's.
+var plainColumns = slices.DeleteFunc(names(catalog.ListColumns), func(n string) bool { return n == "opening quantity" })
+
+func names(columns []catalog.Column) []string {
+	list := make([]string, len(columns))
+	for i, c := range columns {
+		list[i] = c.Name
+	}
+	return list
+}
+
+func (e *catalogExport) begin(format sheet.Format, to io.Writer) error {
+	axes, err := goods.AxisNames(e.q)
+	if err != nil {
+		return err
+	}
+	for _, a := range axes {
+		if !slices.Contains([]string{"colour", "size", "length", "litres"}, strings.ToLower(a)) {
+			e.axes = append(e.axes, a)
+		}
+	}
+	if e.attributes, err = goods.AttributeNames(e.q); err != nil {
+		return err
+	}
+	lists, err := prices.PriceLists(e.q)
+	if err != nil {
+		return err
+	}
+	heads := slices.Clone(plainColumns)
+	for _, a := range e.axes {
+		heads = append(heads, catalog.AxisPrefix+a)
+	}
+	for _, a := range e.attributes {
+		heads = append(heads, catalog.AttributePrefix+a)
+	}
+	for _, l := range lists {
+		if l.ID != price.Regular {
+			e.lists = append(e.lists, l)
+			heads = append(heads, catalog.PricePrefix+l.Name)
+		}
+	}
+	e.w, err = sheet.NewWriter(format, to, heads)
+	return err
+}
+
+// batch writes some products.
+func (e *catalogExport) batch(ids []uint64) error {
+	views, err := goods.ProductViews(e.q, ids, 0, e.shop.Now())
+	if err != nil || len(views) == 0 {
+		return err
+	}
+	attributes, err := goods.AttributesOf(e.q, ids)
+	if err != nil {
+		return err
+	}
+	suppliers, err := goods.SuppliersOf(e.q, ids)
+	if err != nil {
+		return err
+	}
+	var variants, pictures []uint64
+	for _, v := range views {
+		variants, pictures = append(variants, shopcatalog.VariantIDs(*v)...), append(pictures, deed.Deref(v.PictureID))
+	}
+	codes, err := goods.Barcodes(e.q, variants)
+	if err != nil {
+		return err
+	}
+	byVariant := map[uint64][]goods.VariantBarcode{}
+	for _, c := range codes {
+		byVariant[c.VariantID] = append(byVariant[c.VariantID], c)
+	}
+	parts, err := goods.BundleParts(e.q, variants, 0)
+	if err != nil {
+		return err
+	}
+	files, err := goods.PictureNames(e.q, pictures)
+	if err != nil {
+		return err
+	}
+	for _, p := range views {
+		for _, v := range p.Variants {
+			row := e.row(*p, v, suppliers[p.ID], byVariant[v.ID], parts[v.ID])
+			row["picture"] = files[deed.Deref(p.PictureID)]
+			for _, a := range attributes[p.ID] {
+				row[catalog.AttributePrefix+a.Name] = a.Value
+			}
+			if err := e.write(row); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (e *catalogExport) write(row map[string]any) error {
+	cells := make([]any, 0, len(plainColumns)+len(e.axes)+len(e.attributes)+len(e.lists))
+	for _, n := range plainColumns {
+		cells = append(cells, row[n])
+	}
+	for _, n := range e.axes {
+		cells = append(cells, row[catalog.AxisPrefix+n])
+	}
+	for _, n := range e.attributes {
+		cells = append(cells, row[catalog.AttributePrefix+n])
+	}
+	for _, l := range e.lists {
+		cells = append(cells, row[catalog.PricePrefix+l.Name])
+	}
+	return e.w.Write(cells)
+}
+
+// row is what stands in the columns for one variant.
+func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers []goods.SupplierPart, codes []goods.VariantBarcode, parts []goods.PartView) map[string]any {
+	row := map[string]any{"product": p.Name, "short name": p.ShortName, "style": p.Style, "category": p.Category.Path, "brand": p.Brand, "supplier": p.Supplier, "tracking": p.Tracking, "unit": p.UnitOf.Name,
+		"sku": v.SKU, "discontinued": p.Discontinued, "description": p.Description, "supplier text": p.SupplierText, "sku pattern": p.SKUPattern, "cost": figure(v.OwnCost, p.Cost), "restock level": figure(v.OwnRestock, p.RestockLevel)}
+	if p.OwnTaxClass {
+		row["tax class"] = p.TaxClass.Name
+	}
+	for _, s := range suppliers {
+		if s.Usual {
+			row["supplier part"] = s.Part
+		}
+	}
+	for i, a := range p.Axes {
+		name := strings.ToLower(a.Name)
+		if slices.Contains(e.axes, a.Name) {
+			name = catalog.AxisPrefix + a.Name
+		}
+		row[name] = v.Choice[i]
+		if name != "colour" {
+			continue
+		}
+		for _, value := range a.Values {
+			if value.Name == v.Choice[i] {
+				row["swatch"] = value.Swatch
+			}
+		}
+	}
+	if v.PriceSource == price.OwnPrice || v.PriceSource == price.ProductPrice {
+		row["price"] = v.Price
+	}
+	for _, l := range e.lists {
+		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), e.shop.Now()); a.Source == price.OwnPrice || a.Source == price.ProductPrice {
+			row[catalog.PricePrefix+l.Name] = a.Amount
+		}
+	}
+	if p.Content != nil {
+		row["content"] = p.Content.String() + " " + p.Measure
+	}
+	e.codes(row, p, codes)
+	var list []string
+	for _, part := range parts {
+		list = append(list, part.Quantity.String()+" x "+part.SKU)
+	}
+	row["parts"] = strings.Join(list, "; ")
+	return row
+}
+
+// codes are the barcodes of a variant, and its first pack.
+func (e *catalogExport) codes(row map[string]any, p goods.ProductView, codes []goods.VariantBarcode) {
+	var more []string
+	for _, c := range codes {
+		switch {
+		case c.PackID != 0:
+			if len(p.Packs) > 0 && c.PackID == p.Packs[0].ID {
+				row["pack barcode"] = c.Code
+			}
+		case row["barcode"] == nil:
+			row["barcode"] = c.Code
+		default:
+			more = append(more, c.Code)
+		}
+	}
+	row["more barcodes"] = strings.Join(more, " ")
+	if len(p.Packs) == 0 {
+		return
+	}
+	pack := p.Packs[0]
+	row["pack"], row["pack factor"] = pack.Name, pack.Factor
+	rows := p.Pricing.Rows(p.ID, 0, pack.ID)
+	if a := p.Pricing.Book.Find(price.Goods{Product: rows}, price.Regular, decimal.New(1, 0), e.shop.Now()); a.Source != price.NoPrice {
+		row["pack price"] = a.Amount
+	}
+}
+
+// figure is a figure of a variant's own, else its product's, without zeros at its
+// end; nil for none.
+func figure(own, product *decimal.Decimal) any {
+	if own == nil {
+		own = product
+	}
+	if own == nil {
+		return nil
+	}
+	return short(*own)
+}
+
+// short is a figure without zeros at its end.
+func short(d decimal.Decimal) decimal.Decimal {
+	plain, err := decimal.NewFromString(strings.TrimSuffix(strings.TrimRight(d.StringFixed(6), "0"), "."))
+	if err != nil {
+		return d
+	}
+	return plain
+}
+
+// ListColumn is a column that a list of the catalog can show.
+type ListColumn struct {
+	Code, Name string
+	Number     bool
+	product    func(goods.ProductRow) any
+	variant    func(goods.VariantRow) any
+}
+
+func bounds(r goods.ProductRow) any {
+	switch {
+	case !r.Priced:
+		return nil
+	case r.PriceMin.Equal(r.PriceMax):
+		return r.PriceMin
+	}
+	return r.PriceMin.StringFixed(2) + "–" + r.PriceMax.StringFixed(2)
+}
+
+func maybe(d *decimal.Decimal) any {
+	if d == nil {
+		return nil
+	}
+	return *d
+}
+
+// CatalogColumns are the columns that a list of the catalog can show, in the
+// order they are offered.
+var CatalogColumns = []ListColumn{
+	{"sku", "SKU", false, nil, func(r goods.VariantRow) any { return r.SKU }},
+	{"barcode", "Barcode", false, nil, func(r goods.VariantRow) any { return r.Barcode }},
+	{"category", "Category", false, func(r goods.ProductRow) any { return r.Category }, func(r goods.VariantRow) any { return r.Category }},
+	{"supplier", "Supplier", false, func(r goods.ProductRow) any { return r.Supplier }, func(r goods.VariantRow) any { return r.Supplier }},
+	{"brand", "Brand", false, func(r goods.ProductRow) any { return r.Brand }, func(r goods.VariantRow) any { return r.Brand }},
+	{"variants", "Variants", true, func(r goods.ProductRow) any { return r.Variants }, nil},
+	{"price", "Price", true, bounds, func(r goods.VariantRow) any { return maybe(r.Price) }},
+	{"cost", "Cost", true, nil, func(r goods.VariantRow) any { return maybe(r.Cost) }},
+	{"margin", "Margin %", true, func(r goods.ProductRow) any { return maybe(r.MarginMin) }, func(r goods.VariantRow) any { return maybe(r.Margin) }},
+	{"on_hand", "On hand", true, func(r goods.ProductRow) any { return r.OnHand }, func(r goods.VariantRow) any { return r.OnHand }},
+	{"for_sale", "Available", true, func(r goods.ProductRow) any { return r.ForSale }, func(r goods.VariantRow) any { return r.ForSale }},
+	{"value", "Value", true, func(r goods.ProductRow) any { return r.Value }, func(r goods.VariantRow) any { return r.Value }},
+	{"created", "Made on", false, func(r goods.ProductRow) any { return r.CreatedAt }, nil},
+}
+
+// Of reports whether the column is one of products (0) or of variants (1).
+func (c ListColumn) Of(variants bool) bool {
+	if variants {
+		return c.variant != nil
+	}
+	return c.product != nil
+}
+
+// ProductCell and VariantCell are what stands in the column.
+func (c ListColumn) ProductCell(r goods.ProductRow) any { return c.product(r) }
+
+// VariantCell is what stands in the column for a variant.
+func (c ListColumn) VariantCell(r goods.VariantRow) any { return c.variant(r) }
+
+// ExportList writes a list of products or variants as it is shown: filtered,
+// sorted, in its columns.
+func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, variants bool, columns []ListColumn, format sheet.Format, to io.Writer) error {
+	if err := who.May(staff.DeedLook); err != nil {
+		return err
+	}
+	heads := []string{"Product"}
+	if variants {
+		heads = append(heads, "Variant")
+	}
+	for _, c := range columns {
+		heads = append(heads, c.Name)
+	}
+	w, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	const batch = 1000
+	q := s.Store.Read(ctx)
+	for offset := 0; ; offset += batch {
+		n, err := exportPage(s, q, w, filter, variants, columns, offset, batch)
+		if err != nil {
+			return err
+		}
+		if n < batch {
+			return w.Close()
+		}
+	}
+}
+
+func exportPage(s *deed.Shop, q store.Q, w sheet.Writer, filter goods.ListFilter, variants bool, columns []ListColumn, offset, batch int) (int, error) {
+	if variants {
+		ids, err := goods.VariantIDs(q, filter, offset, batch, s.Now())
+		if err != nil {
+			return 0, err
+		}
+		rows, err := goods.VariantRows(q, ids, s.Now())
+		for _, r := range rows {
+			cells := []any{r.Name, r.Label}
+			for _, c := range columns {
+				cells = append(cells, c.variant(r))
+			}
+			if err := w.Write(cells); err != nil {
+				return 0, err
+			}
+		}
+		return len(ids), err
+	}
+	ids, err := goods.ProductIDs(q, filter, offset, batch, s.Now())
+	if err != nil {
+		return 0, err
+	}
+	rows, err := goods.ProductRows(q, ids, s.Now())
+	for _, r := range rows {
+		cells := []any{r.Name}
+		for _, c := range columns {
+			cells = append(cells, c.product(r))
+		}
+		if err := w.Write(cells); err != nil {
+			return 0, err
+		}
+	}
+	return len(ids), err
+}

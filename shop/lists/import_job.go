@@ -1,0 +1,393 @@
+package lists
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"slices"
+	"time"
+
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/core/text"
+	"itemrack/sheet"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/lists"
+)
+
+// The kinds of list that are read in.
+const (
+	ImportCatalog = "catalog"
+	ImportOpening = "opening"
+)
+
+// The states of an import.
+const (
+	ImportReady   = "ready"   // its columns can be matched
+	ImportRunning = "running" // rows are worked on
+	ImportTried   = "tried"   // a dry run ended
+	ImportDone    = "done"    // everything is read in
+	ImportRefused = "refused" // nothing was read in
+)
+
+// Bounds of an import.
+const (
+	MostListBytes    = 150 << 20
+	MostPictureBytes = 300 << 20
+	stale            = 30 * time.Second // without a sign of life
+)
+
+// importColumns are the columns that a kind of list may have.
+func importColumns(kind string) ([]catalog.Column, error) {
+	switch kind {
+	case ImportCatalog:
+		return catalog.ListColumns, nil
+	case ImportOpening:
+		return catalog.OpeningColumns, nil
+	}
+	return nil, fault.Field("kind", kind, "catalog or opening", "There is no list %q.", kind)
+}
+
+// ImportView is an import with its columns and how they are matched.
+type ImportView struct {
+	lists.ImportJob
+	Heads   []string   `json:"heads"`
+	Match   []string   `json:"columns"`
+	Sample  [][]string `json:"sample"`
+	Columns []string   `json:"known_columns"`
+}
+
+// kept is what an import remembers of its file.
+type kept struct {
+	Heads  []string   `json:"heads"`
+	Match  []string   `json:"match"`
+	Sample [][]string `json:"sample"`
+}
+
+// BeginImport keeps a file that is to be read in, and matches its columns.
+func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name string, file io.Reader) (ImportView, error) {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return ImportView{}, err
+	}
+	columns, err := importColumns(kind)
+	if err != nil {
+		return ImportView{}, err
+	}
+	job := lists.ImportJob{Kind: kind, Name: text.Cut(name, 200), State: ImportReady, UserID: who.ID, BranchID: who.Branch, CreatedAt: s.Now(), SeenAt: s.Now(), DryRun: true}
+	if err := lists.NewImportJob(ctx, s.Store, &job, s.Now().AddDate(0, 0, -7)); err != nil {
+		return ImportView{}, err
+	}
+	fail := func(err error) (ImportView, error) {
+		_ = lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, job.ID, map[string]any{"state": ImportRefused, "says": text.Cut(err.Error(), 1000)})
+		return ImportView{}, err
+	}
+	size, err := lists.KeepFile(ctx, s.Store, job.ID, "list", file, MostListBytes)
+	if err != nil {
+		return fail(err)
+	}
+	q := s.Store.Read(ctx)
+	kept, err := sample(s, q, job.ID, kind, columns)
+	if err != nil {
+		return fail(err)
+	}
+	err = lists.UpdateImportJob(ctx, s.Store, job.ID, map[string]any{"size": size, "matching": deed.JSON(kept)})
+	if err != nil {
+		return fail(err)
+	}
+	return Import(ctx, s, who, job.ID)
+}
+
+// sample reads the heads and first rows of a kept file and matches its columns.
+func sample(s *deed.Shop, q store.Q, job uint64, kind string, columns []catalog.Column) (kept, error) {
+	var k kept
+	file, err := lists.OpenFile(q, job, "list")
+	if err != nil {
+		return k, err
+	}
+	if k.Heads, k.Match, err = matched(q, file, kind, columns); err != nil {
+		return k, err
+	}
+	const few = 3
+	enough := fmt.Errorf("enough rows")
+	err = eachRecord(file, catalog.MaxListRows, func(_ int, record []string, _ bool) error {
+		row := slices.Clone(record)
+		for i := range row {
+			row[i] = text.Cut(row[i], 80)
+		}
+		if k.Sample = append(k.Sample, row); len(k.Sample) == few {
+			return enough
+		}
+		return nil
+	})
+	if err != nil && err != enough { //nolint:errorlint // it is that very value
+		return k, err
+	}
+	return k, nil
+}
+
+// matched reads the heads of a list and matches its columns, by memory first.
+func matched(q store.Q, file io.ReadSeeker, kind string, columns []catalog.Column) ([]string, catalog.Matching, error) {
+	heads, err := readHeads(file)
+	if err != nil {
+		return nil, nil, err
+	}
+	memory, err := lists.ColumnMemory(q, kind)
+	return heads, catalog.Match(heads, columns, memory), err
+}
+
+// Import reads an import as it stands. One that has given no sign of life while
+// it ran is told as interrupted.
+func Import(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (ImportView, error) {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return ImportView{}, err
+	}
+	job, err := lists.ReadImportJob(s.Store.Read(ctx), id)
+	if err != nil {
+		return ImportView{}, err
+	}
+	if job.State == ImportRunning && job.SeenAt.Before(s.Now().Add(-stale)) {
+		job.State, job.Says = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
+	}
+	v := ImportView{ImportJob: job, Match: []string{}, Heads: []string{}, Sample: [][]string{}}
+	var k kept
+	if json.Unmarshal([]byte(job.Matching), &k) == nil && k.Heads != nil {
+		v.Heads, v.Match, v.Sample = k.Heads, k.Match, k.Sample
+	}
+	columns, err := importColumns(job.Kind)
+	for _, c := range columns {
+		v.Columns = append(v.Columns, c.Name)
+	}
+	return v, err
+}
+
+// MatchColumns says which column each head of the file is; it is remembered for
+// the next file with the same heads.
+func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, match []string) (ImportView, error) {
+	v, err := Import(ctx, s, who, id)
+	if err != nil {
+		return v, err
+	}
+	columns, err := importColumns(v.Kind)
+	if err != nil {
+		return v, err
+	}
+	if len(match) != len(v.Heads) {
+		return v, fault.Field("columns", len(match), fmt.Sprint(len(v.Heads)), "The file has %d columns; %d are matched.", len(v.Heads), len(match))
+	}
+	need := []string{"product"}
+	if v.Kind == ImportOpening {
+		need = []string{"code", "quantity", "cost"}
+	}
+	m := catalog.Matching(match)
+	if err := m.Check(columns, need...); err != nil {
+		return v, err
+	}
+	err = s.Store.Do(ctx, func(tx store.Tx) error { return lists.RememberColumns(tx, v.Kind, m.Memory(v.Heads)) })
+	if err != nil {
+		return v, err
+	}
+	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"matching": deed.JSON(kept{v.Heads, match, v.Sample})}); err != nil {
+		return v, err
+	}
+	return Import(ctx, s, who, id)
+}
+
+// incoming is the part of an import's files that is not looked at yet.
+const incoming = "incoming"
+
+// AddImportPictures keeps a ZIP of pictures that the list names.
+func AddImportPictures(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, file io.Reader) (ImportView, error) {
+	v, err := Import(ctx, s, who, id)
+	if err != nil {
+		return v, err
+	}
+	if v.Kind != ImportCatalog || v.State == ImportRunning || v.State == ImportDone {
+		return v, fault.Refuse("import", id, "a catalog list that is not read in yet", "Pictures can't be added to this import.")
+	}
+	// what is refused does not take the place of what came before
+	if _, err := lists.KeepFile(ctx, s.Store, id, incoming, file, MostPictureBytes); err != nil {
+		return v, err
+	}
+	zip, err := openPictures(ctx, s, id, incoming)
+	if err != nil {
+		return v, errors.Join(err, lists.DropFile(ctx, s.Store, id, incoming))
+	}
+	if err := lists.MoveFile(ctx, s.Store, id, incoming, "pictures"); err != nil {
+		return v, err
+	}
+	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"pictures": len(zip.files)}); err != nil {
+		return v, err
+	}
+	return Import(ctx, s, who, id)
+}
+
+// RunImport is how an import is run.
+type RunImport struct {
+	DryRun bool   `json:"dry_run"`
+	Branch uint64 `json:"branch_id"` // where opening stock lies; 0 is the person's own
+}
+
+// StartImport begins to read a list in, or to try it. It goes on by itself; how
+// far it is stands in the import. One that runs, or is done, is not begun again.
+func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, in RunImport) (ImportView, error) {
+	v, err := Import(ctx, s, who, id)
+	if err != nil {
+		return v, err
+	}
+	if v.Size == 0 {
+		return v, fault.Refuse("import", id, "a file that can be read", "The file of this import could not be read. Begin with another.")
+	}
+	began, err := lists.StartImportJob(ctx, s.Store, id, in.DryRun, s.Now(), s.Now().Add(-stale))
+	if err != nil {
+		return v, err
+	}
+	if !began {
+		return v, fault.Clash("import", id, "to wait for it", "The list is being read in, or was read in already; nothing is done twice.")
+	}
+	branch := in.Branch
+	if branch == 0 {
+		branch = who.Branch
+	}
+	s.Running.Add(1)
+	go func() {
+		defer s.Running.Done()
+		runImport(s.Background, s, who, v, branch, in.DryRun)
+	}()
+	return Import(ctx, s, who, id)
+}
+
+// runImport reads a list in and notes how that ends.
+func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) {
+	report, err := readImport(ctx, s, who, v, branch, dryRun)
+	end := map[string]any{"state": ImportDone, "made": report.Made, "changed": report.Changed, "same": report.Same, "refused": report.Refused, "document_number": text.Cut(report.Opening, 30), "seen_at": s.Now()}
+	switch {
+	case err != nil && fault.Of(err) != nil:
+		end["state"], end["says"] = ImportRefused, text.Cut(err.Error(), 1000)
+	case err != nil && ctx.Err() != nil:
+		end["state"], end["says"] = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
+	case err != nil:
+		slog.Error("import failed", "import", v.ID, "err", err)
+		end["state"], end["says"] = ImportRefused, "Something went wrong here; nothing was read in. Try again."
+	case dryRun:
+		end["state"] = ImportTried
+	case report.Refused > 0:
+		end["state"], end["says"] = ImportRefused, "Nothing was read in: mend the refused rows, or leave them out."
+	}
+	if dryRun {
+		delete(end, "document_number")
+	}
+	if err := lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, v.ID, end); err != nil {
+		slog.Error("the end of an import could not be noted", "import", v.ID, "err", err)
+	}
+}
+
+func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) (ListReport, error) {
+	file, err := lists.OpenFile(s.Store.Read(ctx), v.ID, "list")
+	if err != nil {
+		return ListReport{}, err
+	}
+	total := 0
+	if err := eachRecord(file, catalog.MaxListRows, func(int, []string, bool) error { total++; return nil }); err != nil {
+		return ListReport{}, err
+	}
+	if err := lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"total": total, "seen_at": s.Now()}); err != nil {
+		return ListReport{}, err
+	}
+	done := 0
+	with := importOptions{branch: branch, dryRun: dryRun, again: func() {
+		done = 0
+		if err := lists.ClearImportRows(ctx, s.Store, v.ID); err != nil {
+			slog.Error("rows of an import stay", "import", v.ID, "err", err)
+		}
+	}, sink: func(list []ListResult) error {
+		for i := range list {
+			list[i].ImportID = v.ID
+		}
+		if err := lists.KeepImportRows(ctx, s.Store, list); err != nil {
+			return err
+		}
+		done += len(list)
+		return lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"done": done, "seen_at": s.Now()})
+	}}
+	key := fmt.Sprintf("import %d", v.ID)
+	if v.Kind == ImportOpening {
+		return importOpening(ctx, s, who, key, file, v.Match, with)
+	}
+	if v.Pictures > 0 {
+		zip, err := openPictures(ctx, s, v.ID, "pictures")
+		if err != nil {
+			return ListReport{}, err
+		}
+		with.pictures = zip.find
+	}
+	source, err := listRows(file, v.Match)
+	if err != nil {
+		return ListReport{}, err
+	}
+	return importRows(ctx, s, who, key, source, with)
+}
+
+// RefusedRows writes the refused rows of an import as they stood, each with why,
+// as a list to mend.
+func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, format sheet.Format, to io.Writer) error {
+	v, err := Import(ctx, s, who, id)
+	if err != nil {
+		return err
+	}
+	w, err := sheet.NewWriter(format, to, append(slices.Clone(v.Heads), "why it was refused"))
+	if err != nil {
+		return err
+	}
+	for after := 0; ; {
+		rows, err := lists.ImportRows(s.Store.Read(ctx), id, RowRefused, after, 500)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			record := make([]any, len(v.Heads)+1)
+			for i, cell := range r.Cells() {
+				if i < len(v.Heads) {
+					record[i] = catalog.Typed(cell)
+				}
+			}
+			why := r.Detail
+			if r.Want != "" {
+				why += " Right would be: " + r.Want + "."
+			}
+			record[len(v.Heads)] = why
+			if err := w.Write(record); err != nil {
+				return err
+			}
+			after = r.Line
+		}
+		if len(rows) < 500 {
+			return w.Close()
+		}
+	}
+}
+
+// Template writes an empty list of a kind, with one row as an example.
+func Template(s *deed.Shop, kind string, format sheet.Format, to io.Writer) error {
+	columns, err := importColumns(kind)
+	if err != nil {
+		return err
+	}
+	var heads []string
+	var example []any
+	for _, c := range columns {
+		heads, example = append(heads, c.Name), append(example, c.Says)
+	}
+	w, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	if err := w.Write(example); err != nil {
+		return err
+	}
+	return w.Close()
+}

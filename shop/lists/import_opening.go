@@ -1,0 +1,219 @@
+package lists
+
+import (
+	"context"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+)
+
+// ImportOpeningStock reads an opening stock list in: quantities and costs of what
+// is in the catalog, posted as one document. Rows whose code is not known are set
+// apart. A dry run tries everything and keeps nothing.
+func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
+	heads, match, err := matched(s.Store.Read(ctx), file, ImportOpening, catalog.OpeningColumns)
+	if err != nil {
+		return ListReport{}, err
+	}
+	var rows []ListResult
+	report, err := importOpening(ctx, s, who, key, file, match, importOptions{branch: branch, dryRun: dryRun, again: func() { rows = nil }, sink: func(done []ListResult) error {
+		rows = append(rows, done...)
+		return nil
+	}})
+	report.Rows, report.Left = rows, notRead(heads, match)
+	return report, err
+}
+
+func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, match catalog.Matching, with importOptions) (ListReport, error) {
+	if _, err := catalog.NewOpeningReader(match); err != nil {
+		return ListReport{}, err
+	}
+	if with.dryRun {
+		key = ""
+	}
+	var report ListReport
+	result, err := deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (ListReport, error) {
+		with.again()
+		im := &openingImport{listImport: listImport{shop: s, tx: tx, with: with, who: who}}
+		reader, err := catalog.NewOpeningReader(match)
+		if err != nil {
+			return ListReport{}, err
+		}
+		if err := im.shelves(); err != nil {
+			return ListReport{}, err
+		}
+		err = eachRecord(file, catalog.MaxListRows, func(line int, record []string, comma bool) error {
+			reader.DecimalComma = comma
+			return im.push(reader.Row(line, record), record)
+		})
+		if err != nil {
+			return ListReport{}, err
+		}
+		if err := im.flushOpening(); err != nil {
+			return ListReport{}, err
+		}
+		if err := im.open(); err != nil {
+			return ListReport{}, err
+		}
+		report = im.report
+		report.DryRun, report.Opening = with.dryRun, strings.Join(im.numbers, ", ")
+		if with.dryRun || report.Refused > 0 {
+			return report, deed.ErrTried
+		}
+		return report, nil
+	})
+	if err == deed.ErrTried { //nolint:errorlint // it is that very value
+		return report, nil
+	}
+	return result, err
+}
+
+// openingImport is one import of opening stock while it runs.
+type openingImport struct {
+	listImport
+	shelfOf map[string]uint64
+	waiting []catalog.OpeningRow
+}
+
+func (im *openingImport) shelves() error {
+	all, err := book.Shelves(im.tx.Q)
+	im.shelfOf = map[string]uint64{}
+	for id, shelf := range all {
+		if shelf.Branch == im.with.branch {
+			im.shelfOf[strings.ToLower(shelf.Name)] = id
+		}
+	}
+	if err == nil && len(im.shelfOf) == 0 {
+		err = fault.Missing("branch_id", im.with.branch, "There is no branch %d.", im.with.branch)
+	}
+	return err
+}
+
+func (im *openingImport) push(row catalog.OpeningRow, record []string) error {
+	if len(im.waiting) >= rowBatch {
+		if err := im.flushOpening(); err != nil {
+			return err
+		}
+	}
+	im.waiting = append(im.waiting, row)
+	im.records = append(im.records, slices.Clone(record))
+	return nil
+}
+
+// flushOpening works on the rows that are gathered.
+func (im *openingImport) flushOpening() error {
+	if len(im.waiting) == 0 {
+		return nil
+	}
+	codes := make([]string, len(im.waiting))
+	for i, r := range im.waiting {
+		codes[i] = r.Code
+	}
+	owners, err := goods.ByCodes(im.tx.Q, codes)
+	if err != nil {
+		return err
+	}
+	var ids []uint64
+	for _, o := range owners {
+		ids = append(ids, o.Variant)
+	}
+	items, err := goods.Sellables(im.tx.Q, ids, im.shop.Now())
+	if err != nil {
+		return err
+	}
+	im.results = make([]ListResult, len(im.waiting))
+	for i, row := range im.waiting {
+		im.results[i] = ListResult{Line: row.Line, SKU: text.Cut(row.Code, 40)}
+		refusal := row.Refused
+		if refusal == nil {
+			owner := owners[goods.CodeKey(row.Code)]
+			item, ok := items[owner.Variant]
+			if ok {
+				im.results[i].Product, im.results[i].Variant = item.Name, item.Label
+			}
+			refusal = im.take(row, item, owner.Factor, ok)
+		}
+		im.results[i].Outcome = RowMade
+		if refusal != nil {
+			im.refuse(i, refusal)
+			im.results[i].Record = deed.JSON(im.records[i])
+		}
+		im.report.count(im.results[i])
+	}
+	if err := im.with.sink(im.results); err != nil {
+		return err
+	}
+	im.waiting, im.records = im.waiting[:0], im.records[:0]
+	if len(im.opening) >= openingBatch {
+		return im.open()
+	}
+	return nil
+}
+
+// UnknownCode is the field of a row whose code is of nothing in the catalog; such
+// rows are set apart, with "make this product".
+const UnknownCode = "code"
+
+// take checks one row against its variant and notes its stock.
+func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, factor decimal.Decimal, known bool) *fault.Error {
+	if !known {
+		return fault.Missing(UnknownCode, row.Code, "Nothing in the catalog has the code %s.", row.Code)
+	}
+	q, cost := row.Quantity, row.Cost
+	if factor.IsPositive() { // the code is of a pack
+		q, cost = q.Mul(factor), cost.DivRound(factor, 6)
+	}
+	if err := item.Unit.Check("quantity", q); err != nil {
+		return fault.Of(err)
+	}
+	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials, lot: book.Lot{Number: row.Lot, Expiry: row.Expiry}}
+	if err := o.check(item); err != nil {
+		if err.Field == "serials" {
+			err.Field = "serial numbers" // as the column is called
+		}
+		return err
+	}
+	if row.Shelf != "" {
+		if o.shelf = im.shelfOf[strings.ToLower(row.Shelf)]; o.shelf == 0 {
+			return fault.Field("shelf", row.Shelf, "a shelf of the branch", "The branch has no shelf %q.", row.Shelf)
+		}
+	}
+	im.opening = append(im.opening, o)
+	return nil
+}
+
+// check holds lot and serial numbers against the tracking of the product.
+func (o opening) check(item goods.Sellable) *fault.Error {
+	switch {
+	case item.Tracking == stock.NotStocked:
+		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.", item.FullName())
+	case item.Tracking == stock.ByLot && o.lot.Number == "":
+		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", item.FullName())
+	case item.Tracking != stock.ByLot && o.lot.Number != "":
+		return fault.Field("lot", o.lot.Number, "nothing", "%s is not kept by lot.", item.FullName())
+	case item.Tracking == stock.BySerial && !o.quantity.Equal(decimal.New(int64(len(o.serials)), 0)):
+		return fault.Field("serials", len(o.serials), o.quantity.String()+" numbers", "%s needs a serial number for each of the %s.", item.FullName(), o.quantity)
+	case item.Tracking != stock.BySerial && len(o.serials) > 0:
+		return fault.Field("serials", o.serials[0], "nothing", "%s has no serial numbers.", item.FullName())
+	}
+	return nil
+}
+
+// value is quantity × cost, rounded.
+func (o opening) value() decimal.Decimal { return money.Round(o.quantity.Mul(o.cost)) }
+
+// Units is how many units the line comes to, none where it is refused.
+func (v OpeningView) Units() decimal.Decimal { return v.opening.quantity }

@@ -1,0 +1,353 @@
+package lists
+
+import (
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/barcode"
+	"itemrack/core/catalog"
+	"itemrack/core/fault"
+	"itemrack/core/price"
+	coretext "itemrack/core/text"
+	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
+)
+
+// updateAll changes products that are there, from the rows of each, and returns
+// those that changed.
+func (im *listImport) updateAll(ids []uint64, lists map[uint64][]int) ([]uint64, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	if err := goods.LockProducts(im.tx, ids); err != nil {
+		return nil, err
+	}
+	views, err := goods.ProductViews(im.tx.Q, ids, 0, im.shop.Now())
+	if err != nil {
+		return nil, err
+	}
+	known := knownFacts{}
+	if known.attributes, err = goods.AttributesOf(im.tx.Q, ids); err != nil {
+		return nil, err
+	}
+	if known.suppliers, err = goods.SuppliersOf(im.tx.Q, ids); err != nil {
+		return nil, err
+	}
+	var variants []uint64
+	for _, v := range views {
+		variants = append(variants, shopcatalog.VariantIDs(*v)...)
+	}
+	codes, err := goods.Barcodes(im.tx.Q, variants)
+	if err != nil {
+		return nil, err
+	}
+	known.codes = map[uint64]map[string]bool{}
+	for _, c := range codes {
+		if known.codes[c.VariantID] == nil {
+			known.codes[c.VariantID] = map[string]bool{}
+		}
+		known.codes[c.VariantID][barcode.Key(c.Code)] = true
+	}
+	var changed []uint64
+	for _, v := range views {
+		did, err := im.update(*v, lists[v.ID], known)
+		if err != nil {
+			return nil, err
+		}
+		if did {
+			changed = append(changed, v.ID)
+		}
+	}
+	return changed, nil
+}
+
+// knownFacts is what stands beside products in other tables.
+type knownFacts struct {
+	attributes map[uint64][]goods.ProductAttribute
+	suppliers  map[uint64][]goods.SupplierPart
+	codes      map[uint64]map[string]bool
+}
+
+// update changes a product that is there: new variants are made, and what the
+// file says goes before what is kept. An empty cell changes nothing.
+func (im *listImport) update(view goods.ProductView, list []int, known knownFacts) (bool, error) {
+	head, err := im.updateHead(view, im.rows[list[0]], known)
+	if e := fault.Of(err); e != nil {
+		for _, i := range list {
+			im.refuse(i, e)
+		}
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	at := map[string]goods.VariantView{}
+	for _, v := range view.Variants {
+		at[v.Choice.Key()] = v
+	}
+	var add []int
+	did := len(head) > 0
+	for _, i := range list {
+		row := im.rows[i]
+		if e := cantChange(view, row); e != nil {
+			im.refuse(i, e)
+			continue
+		}
+		have, ok := at[row.Choice().Key()]
+		if !ok {
+			add = append(add, i)
+			continue
+		}
+		said, err := im.updateVariant(view, have, row, known)
+		if e := fault.Of(err); e != nil {
+			im.refuse(i, e)
+			continue
+		}
+		if err != nil {
+			return false, err
+		}
+		im.results[i].SKU = have.SKU
+		im.results[i].Outcome, im.results[i].Detail = RowSame, ""
+		if said = append(slices.Clone(head), said...); len(said) > 0 {
+			im.results[i].Outcome, im.results[i].Detail = RowChanged, coretext.Cut(strings.Join(said, "; "), 1000)
+			did = true
+		}
+	}
+	if err := im.picture(view.ID, deed.Deref(view.PictureID), im.rowsOf(list)); err != nil {
+		return false, err
+	}
+	return did || len(add) > 0, im.addRows(view, add)
+}
+
+// cantChange names what a file may not change of a product that is there.
+func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
+	if row.Tracking != "" && string(row.Tracking) != view.Tracking && !view.Bundle {
+		return fault.Refuse("tracking", row.Tracking, view.Tracking, "%s is %s; tracking can't be changed by a list.", view.Name, view.Tracking)
+	}
+	if row.Unit != nil && row.Unit.Code != view.Unit {
+		return fault.Refuse("unit", row.Unit.Code, view.Unit, "%s is kept in %s; the unit can't be changed by a list.", view.Name, view.Unit)
+	}
+	names := make([]string, len(view.Axes))
+	for i, a := range view.Axes {
+		names[i] = a.Name
+	}
+	for i, v := range row.Axes {
+		if len(row.Axes) != len(names) || !strings.EqualFold(names[i], v.Axis) {
+			return fault.Refuse("product", row.Product, strings.Join(names, ", "), "%s varies by %q, not by what this row gives.", view.Name, strings.Join(names, ", "))
+		}
+	}
+	if len(row.Axes) != len(names) {
+		return fault.Refuse("product", row.Product, strings.Join(names, ", "), "%s varies by %q; this row says nothing of that.", view.Name, strings.Join(names, ", "))
+	}
+	return nil
+}
+
+// updateHead changes the facts of a product, and says from what to what.
+func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, known knownFacts) ([]string, error) {
+	columns := map[string]any{}
+	var said []string
+	text := func(column, name, was, is string) {
+		if is != "" && is != was {
+			columns[column] = is
+			said = append(said, name+" "+was+" → "+is)
+		}
+	}
+	text("short_name", "short name", view.ShortName, row.ShortName)
+	text("brand", "brand", view.Brand, row.Brand)
+	text("description", "description", view.Description, row.Description)
+	text("supplier_text", "supplier text", view.SupplierText, row.SupplierText)
+	text("style", "style", view.Style, row.Style)
+	text("sku_pattern", "SKU pattern", view.SKUPattern, row.SKUPattern)
+	if path := strings.Join(row.Category, " > "); path != "" && !strings.EqualFold(path, view.Category.Path) {
+		category, err := goods.KeepCategory(im.tx, row.Category)
+		if err != nil {
+			return nil, err
+		}
+		columns["category_id"] = category.ID
+		said = append(said, "category "+view.Category.Path+" → "+path)
+	}
+	if class := im.classes[strings.ToLower(row.TaxClass)]; class != 0 && (class != view.TaxClassID || !view.OwnTaxClass) {
+		columns["tax_class_id"], columns["own_tax_class"] = class, true
+		said = append(said, "tax class "+view.TaxClass.Name+" → "+row.TaxClass)
+	}
+	if row.Discontinued != nil && *row.Discontinued != view.Discontinued {
+		columns["discontinued"] = *row.Discontinued
+		said = append(said, map[bool]string{true: "discontinued", false: "no longer discontinued"}[*row.Discontinued])
+	}
+	if row.Content != nil && (view.Content == nil || !row.Content.Equal(*view.Content) || row.Measure != view.Measure) {
+		columns["content"], columns["measure"] = row.Content, row.Measure
+		said = append(said, "content "+row.Content.String()+" "+row.Measure)
+	}
+	if supplied, err := im.updateSupplier(view, row, known.suppliers[view.ID], columns); err != nil {
+		return nil, err
+	} else if supplied != "" {
+		said = append(said, supplied)
+	}
+	attributes := map[string]string{}
+	for name, value := range row.Attributes {
+		at := slices.IndexFunc(known.attributes[view.ID], func(a goods.ProductAttribute) bool { return strings.EqualFold(a.Name, name) })
+		if at < 0 || known.attributes[view.ID][at].Value != value {
+			attributes[name] = value
+			said = append(said, name+" "+value)
+		}
+	}
+	if err := goods.SetAttributes(im.tx, view.ID, attributes); err != nil {
+		return nil, err
+	}
+	if err := goods.UpdateProduct(im.tx, view.ID, columns); err != nil {
+		return nil, err
+	}
+	if columns["category_id"] != nil && !view.OwnTaxClass {
+		return said, goods.SettleTaxClasses(im.tx, []uint64{view.ID}, view.TaxClassID)
+	}
+	return said, nil
+}
+
+func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow, have []goods.SupplierPart, columns map[string]any) (string, error) {
+	if row.Supplier == "" {
+		return "", nil
+	}
+	at := slices.IndexFunc(have, func(s goods.SupplierPart) bool { return strings.EqualFold(s.Supplier, row.Supplier) })
+	usual := strings.EqualFold(row.Supplier, view.Supplier)
+	if usual && at >= 0 && (row.Part == "" || row.Part == have[at].Part) {
+		return "", nil
+	}
+	supplier, err := goods.KeepSupplier(im.tx, row.Supplier)
+	if err != nil {
+		return "", err
+	}
+	if !usual {
+		columns["supplier_id"] = supplier.ID
+	}
+	err = goods.AddSuppliers(im.tx, []goods.ProductSupplier{{ProductID: view.ID, SupplierID: supplier.ID, PartNumber: row.Part}})
+	if usual {
+		return "part number " + row.Part, err
+	}
+	return "supplier " + view.Supplier + " → " + row.Supplier, err
+}
+
+// updateVariant changes a variant, and says from what to what.
+func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantView, row catalog.ListRow, known knownFacts) ([]string, error) {
+	var said []string
+	own := prices.Price{ProductID: view.ID, VariantID: &have.ID, PriceListID: price.Regular, FromAt: im.shop.Now(), UserID: &im.who.ID}
+	if row.Price != nil && (have.PriceSource == price.NoPrice || !row.Price.Equal(have.Price)) {
+		own.Amount = *row.Price
+		if err := prices.SetPrice(im.tx, own); err != nil {
+			return nil, err
+		}
+		was := "none"
+		if have.PriceSource != price.NoPrice {
+			was = have.Price.StringFixed(2)
+		}
+		said = append(said, "price "+was+" → "+row.Price.StringFixed(2))
+	}
+	for name, amount := range row.Prices {
+		list := im.lists[strings.ToLower(name)]
+		now := view.Pricing.Book.Find(view.Goods(have), list, decimal.New(1, 0), im.shop.Now())
+		if now.Source != price.NoPrice && now.Source != price.ByRule && now.Amount.Equal(amount) {
+			continue
+		}
+		own.PriceListID, own.Amount = list, amount
+		if err := prices.SetPrice(im.tx, own); err != nil {
+			return nil, err
+		}
+		said = append(said, "price on "+name+" "+amount.StringFixed(2))
+	}
+	if row.SKU != "" && row.SKU != have.SKU {
+		if err := goods.SetSKU(im.tx, have.ID, row.SKU); err != nil {
+			return nil, err
+		}
+		said = append(said, "SKU "+have.SKU+" → "+row.SKU)
+	}
+	for _, code := range shopcatalog.CodesOf(row) {
+		if known.codes[have.ID][barcode.Key(code)] {
+			continue
+		}
+		if err := goods.AddBarcode(im.tx, have.ID, nil, code); err != nil {
+			return nil, err
+		}
+		said = append(said, "barcode "+code+" added")
+	}
+	columns := map[string]any{}
+	if row.Restock != nil && !equals(row.Restock, have.OwnRestock, view.RestockLevel) {
+		columns["own_restock_level"] = row.Restock
+		said = append(said, "restock level "+row.Restock.String())
+	}
+	if row.Cost != nil && !equals(row.Cost, have.OwnCost, view.Cost) {
+		columns["cost"] = row.Cost
+		said = append(said, "cost "+row.Cost.String())
+	}
+	if len(columns) > 0 {
+		if err := goods.UpdateVariant(im.tx, have.ID, columns); err != nil {
+			return nil, err
+		}
+	}
+	packs := view.Packs
+	if packs == nil {
+		packs = []goods.Pack{}
+	}
+	packed, err := im.pack(view.ID, have.ID, packs, row)
+	return append(said, packed...), err
+}
+
+// equals reports whether a figure is the one that holds: the variant's own, else
+// its product's.
+func equals(figure *decimal.Decimal, own, product *decimal.Decimal) bool {
+	if own != nil {
+		return figure.Equal(*own)
+	}
+	return product != nil && figure.Equal(*product)
+}
+
+// addRows makes the variants that a product lacks, with new values of its axes
+// where the rows bring some.
+func (im *listImport) addRows(view goods.ProductView, list []int) error {
+	if len(list) == 0 {
+		return nil
+	}
+	rows := im.rowsOf(list)
+	p := &shopcatalog.Planned{Row: view.Product, Axes: view.Axes, AxisIDs: view.AxisIDs, ValueIDs: view.ValueIDs}
+	for _, a := range catalog.MergeAxes(rows) {
+		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return strings.EqualFold(x.Name, a.Name) })
+		a.Values = slices.DeleteFunc(a.Values, func(v catalog.Value) bool {
+			return slices.ContainsFunc(p.Axes[at].Values, func(x catalog.Value) bool { return strings.EqualFold(x.Name, v.Name) })
+		})
+		if len(a.Values) > 0 {
+			if err := shopcatalog.AddAxisValues(im.tx, p, []catalog.Axis{a}); err != nil {
+				return err
+			}
+		}
+	}
+	if err := p.Take(rows); err != nil {
+		return err
+	}
+	for i := range p.Cells { // the variant follows its product where they agree
+		c := &p.Cells[i]
+		if first := view.Variants; c.Price != nil && len(first) > 0 && first[0].PriceSource == price.ProductPrice && c.Price.Equal(first[0].Price) {
+			c.Price = nil
+		}
+		if c.Cost != nil && view.Cost != nil && c.Cost.Equal(*view.Cost) {
+			c.Cost = nil
+		}
+		if c.Restock != nil && view.RestockLevel != nil && c.Restock.Equal(*view.RestockLevel) {
+			c.Restock = nil
+		}
+	}
+	if err := shopcatalog.WriteCells(im.shop, im.tx, []*shopcatalog.Planned{p}, im.shop.Now()); err != nil {
+		return err
+	}
+	for n, row := range rows {
+		if row.Pack == "" {
+			continue
+		}
+		if _, err := im.pack(view.ID, p.Cells[n].Id, nil, row); err != nil {
+			return err
+		}
+	}
+	im.finish(p, list)
+	return nil
+}

@@ -1,0 +1,145 @@
+package office
+
+import (
+	"context"
+	"strings"
+
+	"itemrack/core/barcode"
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/office"
+)
+
+// Settings are what the shop is set to. Those of the first group stay once there
+// are documents.
+type Settings struct {
+	Name        string               `json:"name"`
+	ScalePrefix string               `json:"scale_prefix"`
+	PricePrefix string               `json:"scale_price_prefix"`
+	Currency    string               `json:"currency"`
+	Prices      string               `json:"prices"`
+	Costing     string               `json:"costing"`
+	Zone        string               `json:"zone"`
+	Practice    bool                 `json:"practice"` // what is posted can be cleared until the shop begins for real
+	Ranges      []goods.BarcodeRange `json:"barcode_ranges"`
+}
+
+// ReadSettings reads what the shop is set to.
+func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings, error) {
+	if err := who.May(staff.DeedLook); err != nil {
+		return Settings{}, err
+	}
+	q := s.Store.Read(ctx)
+	all, err := office.Settings(q)
+	if err != nil {
+		return Settings{}, err
+	}
+	ranges, err := goods.BarcodeRanges(q)
+	return Settings{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Practice: all[book.PracticeSetting] == "on", Ranges: ranges}, err
+}
+
+// SettingsInput is what of the settings can be changed at any time.
+type SettingsInput struct {
+	Name        string `json:"name"`
+	ScalePrefix string `json:"scale_prefix"`       // of labels with a weight
+	PricePrefix string `json:"scale_price_prefix"` // of labels with a price
+}
+
+// SaveSettings changes what of the settings can be changed at any time.
+func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (bool, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
+		name := strings.Join(strings.Fields(in.Name), " ")
+		if name == "" || len(name) > 80 {
+			return false, fault.Field("name", in.Name, "1 to 80 characters", "The shop needs a name of 1 to 80 characters.")
+		}
+		scales, err := checkScales(tx, in)
+		if err != nil {
+			return false, err
+		}
+		for setting, prefix := range scales {
+			if err := office.Set(tx, setting, prefix); err != nil {
+				return false, err
+			}
+		}
+		return true, office.Set(tx, "shop_name", name)
+	})
+}
+
+// checkScales reads the prefixes of the shop's scales, each another and none that
+// of the shop's own numbers.
+func checkScales(tx store.Tx, in SettingsInput) (map[string]string, error) {
+	ranges, err := goods.BarcodeRanges(tx.Q)
+	if err != nil {
+		return nil, err
+	}
+	scales := map[string]string{goods.ScalePrefix: strings.TrimSpace(in.ScalePrefix), goods.ScalePricePrefix: strings.TrimSpace(in.PricePrefix)}
+	for setting, prefix := range scales {
+		for _, r := range ranges {
+			if err := barcode.CheckEmbedded(setting, prefix, r.Prefix); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if p := scales[goods.ScalePricePrefix]; p != "" && p == scales[goods.ScalePrefix] {
+		return nil, fault.Field(goods.ScalePricePrefix, p, "another than that of labels with a weight", "Labels with a weight begin with %s already.", p)
+	}
+	return scales, nil
+}
+
+// RangeInput is a range of own numbers as it is typed; first and last are the ten
+// digits between prefix and check digit.
+type RangeInput struct {
+	Name   string `json:"name"`
+	Prefix string `json:"prefix"`
+	First  uint64 `json:"first"`
+	Last   uint64 `json:"last"`
+	Open   bool   `json:"open"`
+}
+
+// AddRange opens a further range of own numbers.
+func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in RangeInput) (goods.BarcodeRange, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (goods.BarcodeRange, error) {
+		r := goods.BarcodeRange{Name: strings.Join(strings.Fields(in.Name), " "), Prefix: strings.TrimSpace(in.Prefix), First: in.First, Last: in.Last, Next: in.First, Open: true}
+		if r.Name == "" || len(r.Name) > 60 {
+			return r, fault.Field("name", in.Name, "1 to 60 characters", "A range needs a name of 1 to 60 characters.")
+		}
+		if err := barcode.CheckPrefix(r.Prefix); err != nil {
+			fault.Of(err).Field = "prefix"
+			return r, err
+		}
+		for _, setting := range []string{goods.ScalePrefix, goods.ScalePricePrefix} {
+			scale, err := office.Setting(tx.Q, setting)
+			if err != nil {
+				return r, err
+			}
+			if err := barcode.CheckEmbedded("prefix", scale, r.Prefix); err != nil {
+				return r, err
+			}
+		}
+		if r.First > r.Last || r.Last > lastOwn {
+			return r, fault.Field("last", in.Last, "more than the first, 9,999,999,999 at most", "A range can't go from %d to %d.", in.First, in.Last)
+		}
+		ranges, err := goods.BarcodeRanges(tx.Q)
+		if err != nil {
+			return r, err
+		}
+		for _, have := range ranges {
+			if strings.EqualFold(have.Name, r.Name) {
+				return r, fault.Clash("name", in.Name, "a name of its own", "There is a range %s already.", r.Name)
+			}
+			if have.Prefix == r.Prefix && r.First <= have.Last && have.First <= r.Last {
+				return r, fault.Clash("first", in.First, "numbers of no other range", "The range %s has these numbers: %d to %d.", have.Name, have.First, have.Last)
+			}
+		}
+		return r, goods.AddBarcodeRange(tx, &r)
+	})
+}
+
+// SwitchRange opens or closes a range of own numbers: a closed one gives none out.
+func SwitchRange(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, open bool) (bool, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, "", func(tx store.Tx) (bool, error) { return open, goods.SwitchRange(tx, id, open) })
+}

@@ -1,0 +1,79 @@
+package prices
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/shop/deed"
+	"itemrack/store/goods"
+)
+
+// WhyPrice is what a customer pays for a variant on each list, and why.
+type WhyPrice struct {
+	List    string       `json:"price_list"`
+	Answer  price.Answer `json:"answer"`
+	Margin  string       `json:"margin"`
+	Markup  string       `json:"markup"`
+	Pack    string       `json:"pack,omitempty"`
+	Later   []LaterPrice `json:"later,omitempty"`
+	OwnRows int          `json:"own_rows"`
+}
+
+// LaterPrice is a price that has not begun yet.
+type LaterPrice struct {
+	From   time.Time       `json:"from"`
+	Amount decimal.Decimal `json:"amount"`
+}
+
+// ExplainPrice works out what a customer pays for a quantity of a variant at a
+// moment, on each list.
+func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, quantity string, at string) ([]WhyPrice, error) {
+	if err := who.May(staff.DeedLook); err != nil {
+		return nil, err
+	}
+	moment, err := s.Moment("at", at)
+	if err != nil {
+		return nil, err
+	}
+	found, err := goods.Sellables(s.Store.Read(ctx), []uint64{variant}, moment)
+	if err != nil {
+		return nil, err
+	}
+	v, ok := found[variant]
+	if !ok {
+		return nil, fault.Missing("variant", variant, "There is no variant %d.", variant)
+	}
+	q := decimal.New(1, 0)
+	if strings.TrimSpace(quantity) != "" {
+		if q, err = v.Unit.Parse("quantity", quantity); err != nil {
+			return nil, err
+		}
+	}
+	var list []WhyPrice
+	for _, l := range v.Book.Lists {
+		a := v.PriceOf(l.ID, nil, q, moment)
+		why := WhyPrice{List: l.Name, Answer: a}
+		net := v.Book.Basis.Net(a.Amount, v.Goods.Percent)
+		if m, ok := price.MarginOf(net, v.Goods.Cost); ok && v.Goods.Cost.IsPositive() {
+			why.Margin = price.Describe(m)
+		}
+		if m, ok := price.MarkupOf(net, v.Goods.Cost); ok {
+			why.Markup = price.Describe(m)
+		}
+		for _, rows := range []price.Rows{v.Goods.Own, v.Goods.Product} {
+			for _, r := range rows[l.ID] {
+				if r.Since.After(moment) {
+					why.Later = append(why.Later, LaterPrice{r.Since, r.Amount})
+				}
+			}
+		}
+		list = append(list, why)
+	}
+	return list, nil
+}

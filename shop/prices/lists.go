@@ -1,0 +1,133 @@
+package prices
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/prices"
+)
+
+// ListInput is a price list as it is typed.
+type ListInput struct {
+	Name    string `json:"name"`
+	Kind    string `json:"kind"` // markup, margin, other list or fixed; empty for none
+	Percent string `json:"percent"`
+	Amount  string `json:"amount"`
+	Base    uint64 `json:"list_id"`
+	Ending  string `json:"ending"`
+}
+
+// SavePriceList makes a price list, or changes the one with a number.
+func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ListInput) (price.List, error) {
+	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (price.List, error) {
+		l := price.List{ID: id, Name: strings.Join(strings.Fields(in.Name), " "), Rule: price.Rule{Kind: price.RuleKind(in.Kind), List: in.Base}}
+		if l.Name == "" || len(l.Name) > 40 {
+			return l, fault.Field("name", in.Name, "1 to 40 characters", "A price list needs a name of 1 to 40 characters.")
+		}
+		var err error
+		for _, figure := range []struct {
+			field, text string
+			into        *decimal.Decimal
+		}{{"percent", in.Percent, &l.Rule.Percent}, {"amount", in.Amount, &l.Rule.Amount}} {
+			if strings.TrimSpace(figure.text) == "" {
+				continue
+			}
+			if *figure.into, err = price.Signed(figure.field, figure.text, price.ParsePercent); err != nil {
+				return l, err
+			}
+		}
+		if !l.Rule.Amount.Equal(money.Round(l.Rule.Amount)) {
+			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than 2 decimals.", in.Amount)
+		}
+		if l.Rule.Ending, err = price.ParseEnding(in.Ending); err != nil {
+			return l, err
+		}
+		if err := l.Rule.Check(); err != nil {
+			return l, err
+		}
+		lists, err := prices.PriceLists(tx.Q)
+		if err != nil {
+			return l, err
+		}
+		at := slices.IndexFunc(lists, func(x price.List) bool { return x.ID == id })
+		switch {
+		case id == 0:
+			lists = append(lists, l)
+		case at < 0:
+			return l, fault.Missing("price_list", id, "There is no price list %d.", id)
+		default:
+			lists[at] = l
+		}
+		if err := price.CheckLists(lists); err != nil {
+			return l, err
+		}
+		return l, prices.SavePriceList(tx, &l)
+	})
+}
+
+// DropPriceList drops a price list with the prices on it; Regular stays.
+func DropPriceList(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
+	return deed.Once(ctx, s, who, staff.DeedPrices, "", func(tx store.Tx) (bool, error) {
+		if id == price.Regular {
+			return false, fault.Refuse("price_list", "Regular", "another list", "Regular is what everybody pays; it stays.")
+		}
+		return true, prices.DropPriceList(tx, id)
+	})
+}
+
+// RateInput gives a tax class a rate from a moment on.
+type RateInput struct {
+	Percent string `json:"percent"`
+	From    string `json:"from"`
+}
+
+// SetTaxRate gives a tax class a rate from a later moment on: what was sold keeps
+// the rate it was sold at.
+func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, class uint64, in RateInput) (bool, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
+		classes, err := prices.TaxClasses(tx.Q)
+		if err != nil {
+			return false, err
+		}
+		if err := catalog.KnownClass("tax_class", classes, class); err != nil {
+			return false, err
+		}
+		percent, err := price.ParsePercent("percent", in.Percent)
+		if err != nil {
+			return false, err
+		}
+		if percent.GreaterThan(decimal.New(100, 0)) {
+			return false, fault.Field("percent", in.Percent, "0 to 100", "%s %% is no tax rate.", percent)
+		}
+		from, err := s.Moment("from", in.From)
+		if err != nil {
+			return false, err
+		}
+		if from.Before(s.Now().Add(-time.Minute)) {
+			return false, fault.Field("from", in.From, "now or later", "A rate can't begin in the past: what was sold was sold.")
+		}
+		return true, prices.SetTaxRate(tx, class, from, percent)
+	})
+}
+
+// DropLaterRates takes back the rates of a tax class that have not begun yet.
+func DropLaterRates(ctx context.Context, s *deed.Shop, who staff.Actor, class uint64) (bool, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, "", func(tx store.Tx) (bool, error) {
+		dropped, err := prices.DropTaxRates(tx, class, s.Now())
+		if err == nil && dropped == 0 {
+			err = fault.Refuse("tax_class", class, "a class with a rate to come", "No rate of this tax class is still to begin.")
+		}
+		return true, err
+	})
+}

@@ -1,0 +1,209 @@
+package prices
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/core/unit"
+	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/office"
+	"itemrack/store/prices"
+)
+
+// PriceChange sets prices of a product on a list, of all of it, of its variants
+// or of a pack. From is when they begin, as a person types it in the shop's zone;
+// empty is now.
+type PriceChange struct {
+	List     uint64           `json:"price_list_id"`
+	Price    string           `json:"price"`
+	Variants []VariantPricing `json:"variants"`
+	Pack     uint64           `json:"pack_id"`
+	Quantity string           `json:"from_quantity"` // from how many on; empty is any number
+	From     string           `json:"from"`          // 2026-12-01 or 2026-12-01T09:00
+}
+
+// VariantPricing is a variant's own price; an empty one gives it its product's
+// again.
+type VariantPricing struct {
+	Variant uint64 `json:"variant_id"`
+	Price   string `json:"price"`
+}
+
+// PriceResult says which variants follow the product's price and which keep one
+// of their own.
+type PriceResult struct {
+	Follow []string `json:"follow"`
+	Own    []string `json:"own"`
+	Under  []string `json:"under_cost"`
+}
+
+// SetPrices changes prices from a moment on. Prices that do not change are not
+// written again.
+func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in PriceChange) (PriceResult, error) {
+	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
+		view, err := catalog.LockProduct(s, tx, product)
+		if err != nil {
+			return PriceResult{}, err
+		}
+		row, err := newPrice(s, tx, who, view, in)
+		if err != nil {
+			return PriceResult{}, err
+		}
+		if strings.TrimSpace(in.Price) != "" {
+			amount, err := money.Parse("price", in.Price)
+			if err != nil {
+				return PriceResult{}, err
+			}
+			row.Amount = amount
+			if err := prices.SetPrice(tx, row); err != nil {
+				return PriceResult{}, err
+			}
+		}
+		for _, v := range in.Variants {
+			if err := setVariantPrice(s, tx, view, row, v); err != nil {
+				return PriceResult{}, err
+			}
+		}
+		if err := goods.Reprice(tx, []uint64{product}, s.Now()); err != nil {
+			return PriceResult{}, err
+		}
+		return priceResult(s, tx, product, row.PriceListID)
+	})
+}
+
+// newPrice is the row that a change of prices writes, without its amount.
+func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, in PriceChange) (prices.Price, error) {
+	row := prices.Price{ProductID: view.ID, PriceListID: max(in.List, price.Regular), UserID: &who.ID}
+	if !slices.ContainsFunc(view.Pricing.Book.Lists, func(l price.List) bool { return l.ID == row.PriceListID }) {
+		return row, fault.Missing("price_list_id", in.List, "There is no price list %d.", in.List)
+	}
+	from, err := s.Moment("from", in.From)
+	if err != nil {
+		return row, err
+	}
+	if from.Before(s.Now().Add(-time.Minute)) {
+		return row, fault.Field("from", in.From, "now or later", "A price can't begin in the past: what was sold was sold.")
+	}
+	row.FromAt = from
+	if in.Pack != 0 {
+		if !slices.ContainsFunc(view.Packs, func(p goods.Pack) bool { return p.ID == in.Pack }) {
+			return row, fault.Missing("pack_id", in.Pack, "%s has no pack %d.", view.Name, in.Pack)
+		}
+		row.PackID = &in.Pack
+	}
+	if strings.TrimSpace(in.Quantity) != "" {
+		of := view.UnitOf
+		if in.Pack != 0 {
+			of = unit.Piece
+		}
+		if row.FromQuantity, err = of.Parse("from_quantity", in.Quantity); err != nil {
+			return row, err
+		}
+		if row.FromQuantity.Equal(decimal.New(1, 0)) {
+			row.FromQuantity = decimal.Zero
+		}
+	}
+	return row, nil
+}
+
+func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row prices.Price, in VariantPricing) error {
+	have, ok := view.Variant(in.Variant)
+	if !ok {
+		return fault.Missing("variant_id", in.Variant, "%s has no variant %d.", view.Name, in.Variant)
+	}
+	row.VariantID = &in.Variant
+	if strings.TrimSpace(in.Price) == "" {
+		return prices.DropPrices(tx, view.ID, row.VariantID, row.PackID, row.PriceListID, time.Time{})
+	}
+	amount, err := money.Parse("price", in.Price)
+	if err != nil {
+		return err
+	}
+	row.Amount = amount
+	if now := view.Pricing.Book.Find(view.Goods(have), row.PriceListID, decimal.Max(row.FromQuantity, decimal.New(1, 0)), row.FromAt); row.PackID == nil && now.Source != price.NoPrice && now.Source != price.ByRule && now.From.Equal(row.FromQuantity) && now.Amount.Equal(amount) {
+		return nil
+	}
+	return prices.SetPrice(tx, row)
+}
+
+func priceResult(s *deed.Shop, tx store.Tx, product, list uint64) (PriceResult, error) {
+	view, err := goods.ReadProduct(tx.Q, product, 0, s.Now())
+	if err != nil {
+		return PriceResult{}, err
+	}
+	result := PriceResult{Follow: []string{}, Own: []string{}, Under: []string{}}
+	for _, v := range view.Variants {
+		a := view.Pricing.Book.Find(view.Goods(v), list, decimal.New(1, 0), s.Now())
+		says := strings.TrimSpace(v.Label + " " + a.Amount.StringFixed(2))
+		if a.Source == price.OwnPrice {
+			result.Own = append(result.Own, says)
+		} else {
+			result.Follow = append(result.Follow, v.Label)
+		}
+		if a.UnderCost {
+			result.Under = append(result.Under, says)
+		}
+	}
+	return result, nil
+}
+
+// DropPrice is a price that was to begin later and is taken back.
+type DropPrice struct {
+	List    uint64 `json:"price_list_id"`
+	Variant uint64 `json:"variant_id"`
+	Pack    uint64 `json:"pack_id"`
+}
+
+// DropLaterPrices takes back the prices of something on a list that have not
+// begun yet.
+func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in DropPrice) (PriceResult, error) {
+	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
+		if err := goods.LockProduct(tx, product); err != nil {
+			return PriceResult{}, err
+		}
+		list := max(in.List, price.Regular)
+		if err := prices.DropPrices(tx, product, deed.Reference(in.Variant), deed.Reference(in.Pack), list, s.Now()); err != nil {
+			return PriceResult{}, err
+		}
+		return priceResult(s, tx, product, list)
+	})
+}
+
+// PricedAt is the setting that says up to when prices that have begun are in the
+// lists.
+const PricedAt = "priced_at"
+
+// PricesDue brings the prices that lists and searches see up to date with those
+// that have begun since they were looked at last.
+func PricesDue(ctx context.Context, s *deed.Shop) error {
+	kept, err := office.Setting(s.Store.Read(ctx), PricedAt)
+	if err != nil {
+		return err
+	}
+	now := s.Now()
+	last, err := time.Parse(time.RFC3339Nano, kept)
+	if err != nil {
+		last = time.Time{}.AddDate(1999, 0, 0)
+	}
+	due, err := prices.Due(s.Store.Read(ctx), last, now)
+	if err != nil || len(due) == 0 && now.Sub(last) < time.Hour {
+		return err
+	}
+	return s.Store.Do(ctx, func(tx store.Tx) error {
+		if err := goods.Reprice(tx, due, now); err != nil {
+			return err
+		}
+		return office.Set(tx, PricedAt, now.Format(time.RFC3339Nano))
+	})
+}

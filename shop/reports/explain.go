@@ -1,0 +1,171 @@
+package reports
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/price"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/unit"
+	"itemrack/shop/deed"
+	"itemrack/shop/prices"
+	"itemrack/store"
+	"itemrack/store/book"
+)
+
+// ExplainPart is one step of an explanation; Number is the document it opens.
+type ExplainPart struct {
+	Label  string `json:"label"`
+	Amount string `json:"amount"`
+	Number string `json:"number,omitempty"`
+}
+
+// Explanation shows what a figure is made of.
+type Explanation struct {
+	Figure string        `json:"figure"`
+	Amount string        `json:"amount"`
+	Rule   string        `json:"rule"`
+	Parts  []ExplainPart `json:"parts"`
+	Latest []ExplainPart `json:"latest"` // the last documents behind it
+}
+
+// Figures that can be explained.
+const (
+	FigureOnHand    = "on_hand"
+	FigureAvailable = "available"
+	FigureAverage   = "average_cost"
+	FigurePrice     = "price"
+)
+
+// Explain opens a figure of a variant: what it is made of, down to documents.
+func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, figure string) (Explanation, error) {
+	if err := who.May(staff.DeedLook); err != nil {
+		return Explanation{}, err
+	}
+	if figure == FigurePrice {
+		return explainPrice(ctx, s, who, variant)
+	}
+	q := s.Store.Read(ctx)
+	held, err := book.Look(q, []uint64{variant})
+	if err != nil {
+		return Explanation{}, err
+	}
+	item, pool := held.Items[variant], held.Pools[variant]
+	var e Explanation
+	switch figure {
+	case FigureOnHand:
+		e = Explanation{Figure: "On hand", Amount: item.Unit.Format(pool.Quantity), Rule: "Everything that came in less everything that went out, in every condition and at every branch."}
+		err = e.addKinds(q, variant, "", item.Unit)
+	case FigureAvailable:
+		forSale := held.ForSale()[variant]
+		e = Explanation{Figure: "Available", Amount: item.Unit.Format(forSale), Rule: "What is on hand, less what is in a condition that is not for sale."}
+		e.addConditions(held, variant)
+	case FigureAverage:
+		e = Explanation{Figure: "Average cost", Amount: s.Currency.Symbol + pool.Average().StringFixed(4), Rule: "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost."}
+		if item.Tracking == stock.BySerial {
+			e.Rule = "Each unit has its own cost; this is the mean of those in stock."
+		}
+		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: s.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
+		if pool.Method == cost.FIFO {
+			e.Rule = "Value ÷ quantity of all there is. What came in first goes out first, at what it cost; what comes back is the next to go."
+			err = e.addLayers(s, q, variant, item.Unit)
+			break
+		}
+		err = e.addValues(s, q, variant)
+	default:
+		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price", "There is no figure %q to explain.", figure)
+	}
+	if err != nil {
+		return e, err
+	}
+	moves, _, err := book.Movements(q, variant, book.MovementFilter{Limit: 6})
+	for _, m := range moves {
+		amount := signed(item.Unit, m.Quantity)
+		if figure == FigureAverage {
+			amount += " worth " + s.Currency.Format(m.Value.Abs())
+		}
+		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(s.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
+	}
+	return e, err
+}
+
+func signed(u unit.Unit, q decimal.Decimal) string {
+	if q.IsPositive() {
+		return "+" + u.Format(q)
+	}
+	return u.Format(q)
+}
+
+func (e *Explanation) addKinds(q store.Q, variant uint64, condition stock.Condition, u unit.Unit) error {
+	sums, err := book.SumsByKind(q, variant, condition)
+	for _, k := range sums {
+		if !k.Quantity.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d)", k.Kind, k.Documents), Amount: signed(u, k.Quantity)})
+		}
+	}
+	return err
+}
+
+func (e *Explanation) addConditions(held stock.Holding, variant uint64) {
+	u := held.Items[variant].Unit
+	e.Parts = append(e.Parts, ExplainPart{Label: "On hand", Amount: u.Format(held.Pools[variant].Quantity)})
+	for _, c := range stock.Conditions[1:] {
+		if q := held.OnHand(variant, 0, c); !q.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: string(c), Amount: u.Format(q.Neg())})
+		}
+	}
+}
+
+func (e *Explanation) addValues(s *deed.Shop, q store.Q, variant uint64) error {
+	sums, err := book.SumsByKind(q, variant, "")
+	for _, k := range sums {
+		if !k.Value.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: s.Currency.Format(k.Value)})
+		}
+	}
+	return err
+}
+
+// addLayers lists what is left of what came in, the next to go out first.
+func (e *Explanation) addLayers(s *deed.Shop, q store.Q, variant uint64, u unit.Unit) error {
+	layers, err := book.Layers(q, variant, 50)
+	for _, l := range layers {
+		each := l.Value.DivRound(l.Quantity, money.CostPlaces)
+		e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity), l.HappenedAt.In(s.Zone).Format("2 Jan 2006"), s.Currency.Symbol+each.StringFixed(4)), Amount: s.Currency.Format(l.Value), Number: l.Number})
+	}
+	return err
+}
+
+// explainPrice opens the price of a variant: what it is on each list, and why.
+func explainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64) (Explanation, error) {
+	lists, err := prices.ExplainPrice(ctx, s, who, variant, "", "")
+	if err != nil {
+		return Explanation{}, err
+	}
+	e := Explanation{Figure: "Price", Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the latest that has begun counts. Prices are " + s.Store.Basis.String() + ".", Parts: []ExplainPart{}, Latest: []ExplainPart{}}
+	for i, l := range lists {
+		if l.Answer.Source == price.NoPrice {
+			continue
+		}
+		amount := s.Currency.Format(l.Answer.Amount)
+		if i == 0 {
+			e.Amount = amount
+		}
+		for _, step := range l.Answer.Why {
+			e.Parts = append(e.Parts, ExplainPart{Label: step.Says, Amount: step.Amount.StringFixed(2)})
+		}
+		if l.Margin != "" {
+			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": margin " + l.Margin + ", markup " + l.Markup, Amount: ""})
+		}
+		for _, later := range l.Later {
+			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": from " + later.From.In(s.Zone).Format("2 Jan 2006 15:04"), Amount: later.Amount.StringFixed(2)})
+		}
+	}
+	return e, nil
+}

@@ -1,0 +1,24 @@
+package scan
+
+import (
+	"itemrack/store/goods"
+)
+
+// GoodsLine is a line of a delivery, or of opening stock, as it is typed. Serials
+// are separated by commas or line ends; Expiry is a date such as 2027-04-30.
+type GoodsLine struct {
+	Variant  uint64 `json:"variant_id"`
+	Quantity string `json:"quantity"`
+	Cost     string `json:"cost"`
+	Lot      string `json:"lot"`
+	Expiry   string `json:"expiry"`
+	Serials  string `json:"serials"`
+}
+
+// DeliveryScanned says what a scan did to a delivery. When it is not of one
+// variant nothing is changed, and Pick or Offers say what it may have meant.
+type DeliveryScanned struct {
+	Said   string        `json:"said,omitempty"`
+	Pick   *goods.Found  `json:"pick,omitempty"`
+	Offers []goods.Found `json:"offers,omitempty"`
+}

@@ -1,0 +1,76 @@
+package stockroom
+
+import (
+	"context"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+)
+
+// KitInput says how many of a bundle to make up at a branch, or to break up.
+type KitInput struct {
+	Variant  uint64 `json:"variant_id"`
+	Branch   uint64 `json:"branch_id"`
+	Quantity string `json:"quantity"`
+	Note     string `json:"note"`
+}
+
+// MakeUpKits puts kits of a bundle together into stock: a register sells them
+// before it puts one together itself.
+func MakeUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput) (deed.Posted, error) {
+	return kits(ctx, s, who, key, in, stock.KitMade, "KM", (*stock.Draft).MakeUp)
+}
+
+// BreakUpKits takes kits in stock apart into what their bundle holds now.
+func BreakUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput) (deed.Posted, error) {
+	return kits(ctx, s, who, key, in, stock.KitBroken, "KB", (*stock.Draft).BreakUp)
+}
+
+func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput, kind stock.Kind, prefix string, work func(*stock.Draft, uint64, uint64, decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedKits, key, func(tx store.Tx) (deed.Posted, error) {
+		if len(in.Note) > 250 {
+			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+		}
+		bundles, err := goods.BundleParts(tx.Q, []uint64{in.Variant}, in.Branch)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if len(bundles[in.Variant]) == 0 {
+			return deed.Posted{}, fault.Refuse("variant_id", in.Variant, "a bundle", "Only a bundle can be made up or broken up.")
+		}
+		variants := []uint64{in.Variant}
+		var parts []stock.KitPart
+		for _, p := range bundles[in.Variant] {
+			variants = append(variants, p.Variant)
+			parts = append(parts, stock.KitPart{Variant: p.Variant, Quantity: p.Quantity})
+		}
+		held, err := book.Hold(tx, variants, nil)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		q, err := held.Items[in.Variant].Unit.Parse("quantity", in.Quantity)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if !q.IsPositive() {
+			return deed.Posted{}, fault.Field("quantity", in.Quantity, "1 or more", "Say how many.")
+		}
+		name, err := deed.NextNumber(tx, prefix)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(held, stock.Document{Kind: kind, Number: name, Branch: in.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: in.Note})
+		if err := work(draft, in.Variant, in.Branch, q, parts); err != nil {
+			return deed.Posted{}, err
+		}
+		return deed.Post(tx, held, draft)
+	})
+}

@@ -1,0 +1,39 @@
+package book
+
+import (
+	"time"
+
+	"itemrack/core/serial"
+	"itemrack/store/internal/db"
+)
+
+// never is the expiry of a lot that does not expire.
+var never = time.Date(9999, 12, 31, 0, 0, 0, 0, time.UTC)
+
+// KeepLot returns the lot of a variant with a number and expiry (zero for none),
+// made if it is new.
+func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.Lot, error) {
+	row := Lot{VariantID: variant, Number: number, Expiry: expiry}
+	if expiry.IsZero() {
+		row.Expiry = never
+	}
+	find := func() error {
+		return db.SQL(tx.Q).Raw("SELECT id FROM lot WHERE variant_id = ? AND number = ? AND expiry = ?", variant, number, row.Expiry).Scan(&row.ID).Error
+	}
+	if err := find(); err != nil || row.ID != 0 {
+		return row.core(), err
+	}
+	err := db.SQL(tx.Q).Create(&row).Error
+	if db.Duplicate(err) {
+		err = find()
+	}
+	return row.core(), err
+}
+
+// Lot is a batch of a variant.
+type Lot struct {
+	ID        uint64    `json:"id"`
+	VariantID uint64    `json:"variant_id"`
+	Number    string    `json:"number"`
+	Expiry    time.Time `json:"expiry"`
+}

@@ -1,0 +1,72 @@
+package book
+
+import (
+	"fmt"
+
+	"itemrack/store/internal/db"
+	"itemrack/store/office"
+)
+
+// PracticeSetting says whether what is posted is practice: "on" until the shop
+// begins for real.
+const PracticeSetting = "practice"
+
+// Practising reports whether what is posted is practice, which can be cleared.
+func Practising(q db.Q) (bool, error) {
+	value, err := office.Setting(q, PracticeSetting)
+	return value == "on", err
+}
+
+// sharePractice keeps the shop from beginning for real until the transaction
+// ends.
+func sharePractice(tx db.Tx) error {
+	var value string
+	return db.SQL(tx.Q).Raw("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting).Scan(&value).Error
+}
+
+// LockPractice waits for what is being posted, holds off what would be, and
+// reports whether the shop still practises.
+func LockPractice(tx db.Tx) (bool, error) {
+	var value string
+	err := db.SQL(tx.Q).Raw("SELECT value FROM setting WHERE name = ? FOR UPDATE", PracticeSetting).Scan(&value).Error
+	return value == "on", err
+}
+
+// Practised is what a shop did while it practised.
+type Practised struct {
+	Documents int64 `json:"documents"`
+	Sales     int64 `json:"sales"`
+	Entries   int64 `json:"entries"`
+	Counts    int64 `json:"counts"`
+	Drafts    int64 `json:"drafts"` // deliveries that are not posted
+	Open      int64 `json:"open"`   // drawers
+}
+
+// ReadPractised counts what a shop did while it practised.
+func ReadPractised(q db.Q) (Practised, error) {
+	var p Practised
+	return p, db.SQL(q).Raw(`SELECT (SELECT COUNT(*) FROM document) AS documents, (SELECT COUNT(*) FROM sale) AS sales, (SELECT COUNT(*) FROM entry) AS entries,
+		(SELECT COUNT(*) FROM shelf_count) AS counts, (SELECT COUNT(*) FROM delivery WHERE document_id IS NULL) AS drafts,
+		(SELECT COUNT(*) FROM drawer WHERE closed_at IS NULL) AS open`).Scan(&p).Error
+}
+
+// ClearPractice empties the book of a shop that only practised, and all that
+// stands on it: the other door into these tables beside Post, and one that
+// LockPractice opens. Products, prices, people, settings and labels stay.
+func ClearPractice(tx db.Tx) error {
+	for _, statement := range []string{
+		"UPDATE cost_pool p JOIN variant v ON v.id = p.variant_id SET p.quantity = 0, p.value = 0, p.last_cost = 0, p.for_sale = 0, p.low = COALESCE(v.restock_level > 0, FALSE)",
+		"DELETE FROM basket_line", "DELETE FROM basket",
+		"DELETE FROM return_line", "DELETE FROM sale_return", "DELETE FROM sale_part", "DELETE FROM sale_line", "DELETE FROM sale", "DELETE FROM drawer",
+		"DELETE FROM delivery_line", "DELETE FROM delivery", "DELETE FROM count_event", "DELETE FROM count_row", "DELETE FROM shelf_count",
+		"DELETE FROM cost_layer", "DELETE FROM ledger_posting", "DELETE FROM entry", "DELETE FROM balance", "DELETE FROM unit", "DELETE FROM lot",
+		"DELETE FROM document WHERE reverses_id IS NOT NULL", "DELETE FROM document",
+		"DELETE FROM number_range", "DELETE FROM print_job", "DELETE FROM card_charge",
+		"DELETE FROM request_key WHERE result <> ''", // that of this very deed has none yet
+	} {
+		if err := db.SQL(tx.Q).Exec(statement).Error; err != nil {
+			return fmt.Errorf("%s: %w", statement, err)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,150 @@
+package book
+
+import (
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/cost"
+	"itemrack/store/goods"
+	"itemrack/store/internal/db"
+)
+
+// Place is how much of a variant lies where.
+type Place struct {
+	BranchID  uint64          `json:"branch_id"`
+	Branch    string          `json:"branch"`
+	ShelfID   uint64          `json:"shelf_id"`
+	Shelf     string          `json:"shelf"`
+	Condition string          `json:"condition"`
+	LotID     uint64          `json:"lot_id,omitempty"`
+	Lot       string          `json:"lot,omitempty"`
+	Expiry    *time.Time      `json:"expiry,omitempty"`
+	Quantity  decimal.Decimal `json:"quantity"`
+}
+
+// Places lists where a variant lies, by branch.
+func Places(q db.Q, variant uint64) ([]Place, error) { return places(q, "balance", variant) }
+
+// places lists where a variant lies by a table of balances, or a query in
+// brackets that makes one of its arguments.
+func places(q db.Q, balances string, variant uint64, args ...any) ([]Place, error) {
+	rows := []Place{}
+	err := db.SQL(q).Raw(`SELECT s.branch_id, b.name AS branch, s.id AS shelf_id, s.name AS shelf, x.condition, x.lot_id, COALESCE(l.number, '') AS lot, l.expiry, x.quantity
+		FROM `+balances+` x JOIN shelf s ON s.id = x.shelf_id JOIN branch b ON b.id = s.branch_id LEFT JOIN lot l ON l.id = x.lot_id
+		WHERE x.variant_id = ? AND x.quantity <> 0 ORDER BY s.branch_id, s.is_default DESC, s.id, l.expiry, x.condition`, append(args, variant)...).Scan(&rows).Error
+	for i := range rows {
+		if rows[i].Expiry != nil && !rows[i].Expiry.Before(never) {
+			rows[i].Expiry = nil
+		}
+	}
+	return rows, err
+}
+
+// UnitView is a serial-numbered unit of a variant.
+type UnitView struct {
+	Number    string          `json:"number"`
+	State     string          `json:"state"`
+	Branch    string          `json:"branch"`
+	BranchID  uint64          `json:"branch_id"`
+	Condition string          `json:"condition"`
+	Cost      decimal.Decimal `json:"cost"`
+}
+
+// Units lists a variant's units, those in stock first.
+func Units(q db.Q, variant uint64, most int) ([]UnitView, error) {
+	var rows []UnitView
+	return rows, db.SQL(q).Raw("SELECT u.number, u.state, b.name AS branch, b.id AS branch_id, u.condition, u.cost FROM unit u JOIN shelf s ON s.id = u.shelf_id JOIN branch b ON b.id = s.branch_id "+
+		"WHERE u.variant_id = ? ORDER BY u.state = 'in stock' DESC, u.number LIMIT ?", variant, most).Scan(&rows).Error
+}
+
+// StockRow is a variant in the list of stock.
+type StockRow struct {
+	ID           uint64           `json:"id"`
+	ProductID    uint64           `json:"product_id"`
+	Name         string           `json:"name"`
+	Label        string           `json:"label"`
+	SKU          string           `gorm:"column:sku" json:"sku"`
+	Unit         string           `json:"unit"`
+	Quantity     decimal.Decimal  `json:"quantity"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Value        decimal.Decimal  `json:"value"`
+	LastCost     decimal.Decimal  `json:"last_cost"`
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	Low          bool             `json:"low"`
+}
+
+// Average is the variant's moving average.
+func (r StockRow) Average() decimal.Decimal {
+	return cost.Of(r.Quantity, r.Value, r.LastCost).Average()
+}
+
+const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
+
+// StockList lists a page of variants by product name. It takes only as many
+// products as hold the page: each of them has a variant that is listed.
+func StockList(q db.Q, text string, page int) ([]StockRow, bool, error) {
+	offset := (page - 1) * q.PageRows()
+	from := "product p"
+	if strings.TrimSpace(text) == "" {
+		from = "product p FORCE INDEX (name)"
+	}
+	products := goods.Words(db.SQL(q).Table(from).Select("p.id"), text).
+		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
+		Order("p.name, p.id").Limit(offset + q.PageRows() + 1)
+	var rows []StockRow
+	err := db.SQL(q).Table("(?) x", products).Select(stockColumns).Joins("JOIN product p ON p.id = x.id JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id").
+		Order("p.name, p.id, v.id").Limit(q.PageRows() + 1).Offset(offset).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+}
+
+// Low lists variants below their restock level, and how many there are.
+func Low(q db.Q, most int) ([]StockRow, int, error) {
+	var rows []StockRow
+	err := db.SQL(q).Raw("SELECT "+stockColumns+` FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON p.id = v.product_id
+		WHERE c.low ORDER BY c.variant_id LIMIT ?`, most).Scan(&rows).Error
+	if err != nil {
+		return nil, 0, err
+	}
+	var n int
+	return rows, n, db.SQL(q).Raw("SELECT COUNT(*) FROM cost_pool WHERE low").Scan(&n).Error
+}
+
+// OffRow is goods that are not for sale.
+type OffRow struct {
+	VariantID    uint64          `json:"variant_id"`
+	Name         string          `json:"name"`
+	Label        string          `json:"label"`
+	SKU          string          `gorm:"column:sku" json:"sku"`
+	Unit         string          `json:"unit"`
+	BranchID     uint64          `json:"branch_id"`
+	Branch       string          `json:"branch"`
+	LotID        uint64          `json:"lot_id"`
+	Lot          string          `json:"lot"`
+	Condition    string          `json:"condition"`
+	Quantity     decimal.Decimal `json:"quantity"`
+	PoolQuantity decimal.Decimal `json:"pool_quantity"`
+	PoolValue    decimal.Decimal `json:"pool_value"`
+	Serials      string          `json:"serials"`
+	Since        *time.Time      `json:"since"`
+}
+
+// Worth is what the goods are worth.
+func (r OffRow) Worth() decimal.Decimal {
+	return cost.Of(r.PoolQuantity, r.PoolValue, decimal.Zero).Worth(r.Quantity)
+}
+
+// NotForSale lists what lies in another condition than for sale, and since when
+// at the earliest of its last time at zero.
+func NotForSale(q db.Q, most int) ([]OffRow, error) {
+	var rows []OffRow
+	return rows, db.SQL(q).Raw(`SELECT b.variant_id, p.name, v.label, v.sku, p.unit, s.branch_id, x.name AS branch, b.lot_id, COALESCE(l.number, '') AS lot, b.condition, SUM(b.quantity) AS quantity,
+		c.quantity AS pool_quantity, c.value AS pool_value,
+		(SELECT MAX(d.happened_at) FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id = b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
+		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id), '') AS serials
+		FROM balance b JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id = s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
+		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
+		WHERE b.condition <> 'For sale' AND b.quantity > 0
+		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).Scan(&rows).Error
+}

@@ -1,0 +1,505 @@
+package goods
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
+
+	corecost "itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/price"
+	"itemrack/core/search"
+	"itemrack/core/tax"
+	"itemrack/store/internal/db"
+	"itemrack/store/prices"
+)
+
+// ListFilter narrows a list of products or variants. Category takes in those
+// below it; a variant's conditions hold for a product when any of its variants
+// meets them all. Nil bounds are open.
+type ListFilter struct {
+	Words        string           `json:"words"`
+	Category     uint64           `json:"category"`
+	Supplier     uint64           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Value        string           `json:"value"`     // of any axis, by its name
+	Attribute    string           `json:"attribute"` // name, or name=value
+	Tracking     string           `json:"tracking"`
+	PriceFrom    *decimal.Decimal `json:"price_from"`
+	PriceTo      *decimal.Decimal `json:"price_to"`
+	MarginFrom   *decimal.Decimal `json:"margin_from"`
+	MarginTo     *decimal.Decimal `json:"margin_to"`
+	StockFrom    *decimal.Decimal `json:"stock_from"`
+	StockTo      *decimal.Decimal `json:"stock_to"`
+	Discontinued string           `json:"discontinued"` // "yes", "no" or either
+	NoBarcode    bool             `json:"no_barcode"`
+	NoPicture    bool             `json:"no_picture"`
+	NoPrice      bool             `json:"no_price"`
+	UnderCost    bool             `json:"under_cost"`
+	Low          bool             `json:"low"`
+	IDs          []uint64         `json:"i_ds"` // only these products
+	Sort         string           `json:"sort"` // a column's name, with - in front for falling
+}
+
+// sorts are the orders a list can have, each for products and for variants.
+var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"}, "supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"},
+	"sku": {"p.style", "v.sku"}, "price": {"", "v.list_price"}, "on_hand": {"SUM(k.quantity)", "k.quantity"}, "for_sale": {"SUM(k.for_sale)", "k.for_sale"}, "value": {"SUM(k.value)", "k.value"}, "margin": {"margin", "margin"}}
+
+// byProduct are the orders that have a product's variants beside one another.
+var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
+
+// pooled are the orders that the cost pools have an index for.
+var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true}
+
+// CheckSort returns an error for an order that a list can't have.
+func CheckSort(sort string) error {
+	if _, ok := sorts[strings.TrimPrefix(sort, "-")]; !ok && sort != "" {
+		return fault.Field("sort", sort, "name, created, category, supplier, brand, sku, price, margin, on_hand, for_sale or value", "A list can't be sorted by %q.", sort)
+	}
+	return nil
+}
+
+// margins is the SQL of a variant's margin in percent: (net price − cost) ÷ net
+// price, cost being the average, else the last, else the expected one.
+func margins(q db.Q, classes []tax.Class, now time.Time) (net, cost string) {
+	net = "v.list_price"
+	if q.Basis() == tax.With {
+		net += " / (1 + CASE p.tax_class_id"
+		for _, c := range classes {
+			net += " WHEN " + decimal.New(int64(c.ID), 0).String() + " THEN " + c.At(now).Div(decimal.New(100, 0)).String()
+		}
+		net += " ELSE 0 END)"
+	}
+	cost = "CASE WHEN k.quantity > 0 THEN k.value / k.quantity WHEN k.last_cost > 0 THEN k.last_cost ELSE COALESCE(v.cost, p.cost) END"
+	return net, cost
+}
+
+// Words narrows products by words, each by its beginning.
+func Words(list *gorm.DB, text string) *gorm.DB {
+	if query := search.Query(text); query != "" {
+		return list.Where("MATCH (p.words) AGAINST (? IN BOOLEAN MODE)", query)
+	}
+	if strings.TrimSpace(text) != "" {
+		return list.Where("1 = 0")
+	}
+	return list
+}
+
+// productsWhere puts what a filter asks of a product.
+func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
+	list = Words(list, f.Words)
+	if f.Category != 0 {
+		var path string
+		if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
+			return nil, err
+		}
+		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, db.Like(path)+" > %")
+	}
+	if f.Supplier != 0 {
+		list = list.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)", f.Supplier)
+	}
+	if f.Brand != "" {
+		list = list.Where("p.brand = ?", f.Brand)
+	}
+	if f.Tracking != "" {
+		list = list.Where("p.tracking = ?", f.Tracking)
+	}
+	if name, value, exact := strings.Cut(f.Attribute, "="); f.Attribute != "" {
+		clause := "EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.name = ?"
+		args := []any{strings.TrimSpace(name)}
+		if exact {
+			clause += " AND t.value = ?"
+			args = append(args, strings.TrimSpace(value))
+		}
+		list = list.Where(clause+")", args...)
+	}
+	switch f.Discontinued {
+	case "yes":
+		list = list.Where("p.discontinued")
+	case "no":
+		list = list.Where("NOT p.discontinued")
+	}
+	if f.NoPicture {
+		list = list.Where("p.picture_id IS NULL")
+	}
+	if len(f.IDs) > 0 {
+		list = list.Where("p.id IN ?", f.IDs)
+	}
+	return list, nil
+}
+
+// variantsWhere is what a filter asks of a variant, as SQL; empty for nothing.
+func variantsWhere(q db.Q, f ListFilter, net, cost string) (string, []any) {
+	var clauses []string
+	var args []any
+	add := func(clause string, more ...any) { clauses, args = append(clauses, clause), append(args, more...) }
+	bound := func(what string, from, to *decimal.Decimal) {
+		if from != nil {
+			add(what+" >= ?", *from)
+		}
+		if to != nil {
+			add(what+" <= ?", *to)
+		}
+	}
+	bound("v.list_price", f.PriceFrom, f.PriceTo)
+	bound("("+net+" - "+cost+") * 100 / NULLIF("+net+", 0)", f.MarginFrom, f.MarginTo)
+	bound("k.for_sale", f.StockFrom, f.StockTo)
+	if f.Value != "" {
+		add("EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, v.value2_id, v.value3_id) AND w.name = ?)", f.Value)
+	}
+	if f.NoBarcode {
+		add("NOT EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id)")
+	}
+	if f.NoPrice {
+		add("v.list_price IS NULL")
+	}
+	if f.UnderCost {
+		add(net + " < " + cost)
+	}
+	if f.Low {
+		add("k.low")
+	}
+	return strings.Join(clauses, " AND "), args
+}
+
+// order is the ORDER BY of a list; of is 0 for products and 1 for variants.
+func order(sort string, of int) string {
+	name := strings.TrimPrefix(sort, "-")
+	if name == "" {
+		name = "name"
+	}
+	by, falls := sorts[name][of], ""
+	if strings.HasPrefix(sort, "-") {
+		falls = " DESC"
+	}
+	by += falls
+	if of == 1 && pooled[name] {
+		return by + ", k.variant_id" + falls // as its index has it
+	}
+	if of == 1 && !byProduct[name] {
+		return by + ", v.id" + falls
+	}
+	if name != "name" {
+		by += ", p.name"
+	}
+	by += ", p.id"
+	if of == 1 {
+		by += ", v.id"
+	}
+	return by
+}
+
+// ProductIDs finds the products of a list in its order, from an offset on.
+func ProductIDs(q db.Q, f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+	if err := CheckSort(f.Sort); err != nil {
+		return nil, err
+	}
+	classes, err := prices.TaxClasses(q)
+	if err != nil {
+		return nil, err
+	}
+	net, cost := margins(q, classes, now)
+	list, err := productsWhere(q, db.SQL(q).Table("product p").Select("p.id"), f)
+	if err != nil {
+		return nil, err
+	}
+	if clause, args := variantsWhere(q, f, net, cost); clause != "" {
+		list = list.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
+	}
+	switch strings.TrimPrefix(f.Sort, "-") {
+	case "price":
+		return byPrice(list, f, offset, most)
+	case "category":
+		list = list.Joins("JOIN category c ON c.id = p.category_id")
+	case "supplier":
+		list = list.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
+	case "on_hand", "for_sale", "value", "margin":
+		list = list.Select("p.id, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin").
+			Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id").Group("p.id")
+		var rows []struct{ ID uint64 }
+		err := list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&rows).Error
+		ids := make([]uint64, len(rows))
+		for i, r := range rows {
+			ids[i] = r.ID
+		}
+		return ids, err
+	}
+	var ids []uint64
+	return ids, list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
+}
+
+// byPrice finds products by the price of their cheapest variant, or falling by that
+// of their dearest; those without a price are the cheapest. It walks the variants
+// by price, and takes the product of each once, until the page is full.
+func byPrice(products *gorm.DB, f ListFilter, offset, most int) ([]uint64, error) {
+	falls, join := "", "STRAIGHT_JOIN"
+	if strings.HasPrefix(f.Sort, "-") {
+		falls = " DESC"
+	}
+	if f.Words != "" {
+		join = "JOIN" // the words find fewer
+	}
+	products = products.Table("variant v").Joins(join + " product p ON p.id = v.product_id").Order("v.list_price" + falls + ", v.id" + falls)
+	for limit := 8 * (offset + most); ; limit *= 4 {
+		var walked, ids []uint64
+		if err := products.Session(&gorm.Session{}).Limit(limit).Scan(&walked).Error; err != nil {
+			return nil, err
+		}
+		seen := map[uint64]bool{}
+		for _, id := range walked {
+			if !seen[id] {
+				seen[id] = true
+				ids = append(ids, id)
+			}
+		}
+		if len(ids) >= offset+most || len(walked) < limit {
+			return ids[min(offset, len(ids)):min(offset+most, len(ids))], nil
+		}
+	}
+}
+
+// VariantIDs finds the variants of a list in its order, from an offset on.
+func VariantIDs(q db.Q, f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+	if err := CheckSort(f.Sort); err != nil {
+		return nil, err
+	}
+	classes, err := prices.TaxClasses(q)
+	if err != nil {
+		return nil, err
+	}
+	net, cost := margins(q, classes, now)
+	const pool = "JOIN cost_pool k ON k.variant_id = v.id"
+	const around = "JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id"
+	clause, args := variantsWhere(q, f, net, cost)
+	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
+		if clause != "" {
+			clause += " AND "
+		}
+		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
+			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"
+		args = append(args, `\b`+w, w+"%", `\b`+w, `\b`+w)
+	}
+	list := db.SQL(q).Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
+	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" && (name == "price" || name == "sku") { // walks their index
+		list = db.SQL(q).Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
+	} else if f.Words == "" && pooled[name] {
+		list = db.SQL(q).Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
+	}
+	if byProduct[strings.TrimPrefix(f.Sort, "-")] {
+		// each product that is found has a variant that is: so many of them hold the page
+		products, err := productsWhere(q, db.SQL(q).Table("product p").Joins(around).Select("p.id"), f)
+		if err != nil {
+			return nil, err
+		}
+		if clause != "" {
+			products = products.Where("EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")", args...)
+		}
+		list = list.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
+	} else if list, err = productsWhere(q, list.Select("v.id, ("+net+" - "+cost+") * 100 / NULLIF("+net+", 0) AS margin"), f); err != nil {
+		return nil, err
+	}
+	if clause != "" {
+		list = list.Where(clause, args...)
+	}
+	var rows []struct{ ID uint64 }
+	err = list.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&rows).Error
+	ids := make([]uint64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	return ids, err
+}
+
+// ProductRow is a product in a list: the figures of its variants, added up.
+type ProductRow struct {
+	ID           uint64           `json:"id"`
+	Name         string           `json:"name"`
+	Category     string           `json:"category"`
+	Supplier     string           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Tracking     string           `json:"tracking"`
+	Unit         string           `json:"unit"`
+	Discontinued bool             `json:"discontinued"`
+	PictureID    uint64           `json:"picture_id"`
+	CreatedAt    time.Time        `json:"created_at"`
+	Variants     int              `json:"variants"`
+	Variant      uint64           `json:"variant"` // the first one
+	OnHand       decimal.Decimal  `json:"on_hand"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Low          int              `json:"low"`
+	Priced       bool             `json:"priced"`
+	PriceMin     decimal.Decimal  `json:"price_min"`
+	PriceMax     decimal.Decimal  `json:"price_max"`
+	Value        decimal.Decimal  `json:"value"`
+	MarginMin    *decimal.Decimal `json:"margin_min"`
+	Under        bool             `json:"under"` // a variant is priced under cost
+}
+
+// Products lists a page of products (from page 1), and whether there is another.
+// It takes the same number of queries however many rows there are.
+func Products(q db.Q, f ListFilter, page int, now time.Time) ([]ProductRow, bool, error) {
+	return pageOf(q, f, page, now, ProductIDs, ProductRows)
+}
+
+// pageOf reads a page of a list by what finds its rows and what reads them.
+func pageOf[T any](q db.Q, f ListFilter, page int, now time.Time,
+	find func(db.Q, ListFilter, int, int, time.Time) ([]uint64, error), read func(db.Q, []uint64, time.Time) ([]T, error)) ([]T, bool, error) {
+	ids, err := find(q, f, (page-1)*db.PageSize, db.PageSize+1, now)
+	if err != nil {
+		return nil, false, err
+	}
+	rows, err := read(q, ids[:min(len(ids), db.PageSize)], now)
+	return rows, len(ids) > db.PageSize, err
+}
+
+// ProductRows reads some products as they stand in a list, in the order asked for.
+func ProductRows(q db.Q, ids []uint64, now time.Time) ([]ProductRow, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	var rows []ProductRow
+	err := db.SQL(q).Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at
+		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE p.id IN ?`, ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	slices.SortFunc(rows, func(a, b ProductRow) int { return slices.Index(ids, a.ID) - slices.Index(ids, b.ID) })
+	at := map[uint64]*ProductRow{}
+	for i := range rows {
+		at[rows[i].ID] = &rows[i]
+	}
+	variants, err := listVariants(q, "v.product_id IN ?", ids, now)
+	for _, v := range variants {
+		row := at[v.ProductID]
+		if row.Variants == 0 {
+			row.Variant = v.ID
+		}
+		row.Variants++
+		row.OnHand, row.ForSale, row.Value = row.OnHand.Add(v.OnHand), row.ForSale.Add(v.ForSale), row.Value.Add(v.Value)
+		row.Under = row.Under || v.Under
+		if v.Low {
+			row.Low++
+		}
+		if v.Margin != nil && (row.MarginMin == nil || v.Margin.LessThan(*row.MarginMin)) {
+			row.MarginMin = v.Margin
+		}
+		if v.Price == nil {
+			continue
+		}
+		if !row.Priced || v.Price.LessThan(row.PriceMin) {
+			row.PriceMin = *v.Price
+		}
+		row.PriceMax, row.Priced = decimal.Max(row.PriceMax, *v.Price), true
+	}
+	return rows, err
+}
+
+// VariantRow is a variant in a list.
+type VariantRow struct {
+	ID           uint64           `json:"id"`
+	ProductID    uint64           `json:"product_id"`
+	Name         string           `json:"name"`
+	Label        string           `json:"label"`
+	SKU          string           `json:"sku"`
+	Barcode      string           `json:"barcode"`
+	Category     string           `json:"category"`
+	Supplier     string           `json:"supplier"`
+	Brand        string           `json:"brand"`
+	Tracking     string           `json:"tracking"`
+	Unit         string           `json:"unit"`
+	Discontinued bool             `json:"discontinued"`
+	Retired      bool             `json:"retired"`
+	PictureID    uint64           `json:"picture_id"`
+	Price        *decimal.Decimal `json:"price"`
+	Cost         *decimal.Decimal `json:"cost"`
+	Margin       *decimal.Decimal `json:"margin"`
+	Under        bool             `json:"under"`
+	OnHand       decimal.Decimal  `json:"on_hand"`
+	ForSale      decimal.Decimal  `json:"for_sale"`
+	Value        decimal.Decimal  `json:"value"`
+	RestockLevel *decimal.Decimal `json:"restock_level"`
+	Low          bool             `json:"low"`
+}
+
+// Variants lists a page of variants, and whether there is another.
+func Variants(q db.Q, f ListFilter, page int, now time.Time) ([]VariantRow, bool, error) {
+	return pageOf(q, f, page, now, VariantIDs, VariantRows)
+}
+
+// VariantRows reads some variants as they stand in a list, in the order asked for.
+func VariantRows(q db.Q, ids []uint64, now time.Time) ([]VariantRow, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	rows, err := listVariants(q, "v.id IN ?", ids, now)
+	at := map[uint64]VariantRow{}
+	for _, r := range rows {
+		at[r.ID] = r
+	}
+	list := make([]VariantRow, 0, len(ids))
+	for _, id := range ids {
+		if r, ok := at[id]; ok {
+			list = append(list, r)
+		}
+	}
+	return list, err
+}
+
+func listVariants(q db.Q, where string, ids []uint64, now time.Time) ([]VariantRow, error) {
+	classes, err := prices.TaxClasses(q)
+	if err != nil {
+		return nil, err
+	}
+	percent := map[uint64]decimal.Decimal{}
+	for _, c := range classes {
+		percent[c.ID] = c.At(now)
+	}
+	var rows []struct {
+		VariantRow
+		TaxClassID             uint64
+		Bundle                 bool
+		Last                   decimal.Decimal
+		VariantCost, ProductOf *decimal.Decimal
+	}
+	err = db.SQL(q).Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
+		COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, v.retired, COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand, k.for_sale, k.value,
+		k.last_cost AS last, v.cost AS variant_cost, p.cost AS product_of, v.restock_level, k.low, p.tax_class_id, p.bundle
+		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	var bundles []uint64
+	for _, r := range rows {
+		if r.Bundle {
+			bundles = append(bundles, r.ID)
+		}
+	}
+	parts, err := BundleParts(q, bundles, 0)
+	list := make([]VariantRow, len(rows))
+	for i, r := range rows {
+		cost := corecost.Of(r.OnHand, r.Value, r.Last).Average()
+		if !cost.IsPositive() {
+			cost = unitCost(decimal.Zero, r.VariantCost, r.ProductOf)
+		}
+		if in, ok := parts[r.ID]; ok {
+			var more decimal.Decimal
+			more, cost = bundleOf(in)
+			r.ForSale = r.ForSale.Add(more)
+		}
+		if cost.IsPositive() {
+			r.Cost = &cost
+		}
+		if r.Price != nil && r.Cost != nil {
+			net := q.Basis().Net(*r.Price, percent[r.TaxClassID])
+			r.Under = net.LessThan(cost)
+			if m, ok := price.MarginOf(net, cost); ok {
+				r.Margin = &m
+			}
+		}
+		list[i] = r.VariantRow
+	}
+	return list, err
+}

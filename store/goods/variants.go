@@ -1,0 +1,131 @@
+package goods
+
+import (
+	"slices"
+	"strings"
+
+	"itemrack/core/fault"
+	"itemrack/store/internal/db"
+)
+
+// UpdateVariant changes some columns of a variant.
+func UpdateVariant(tx db.Tx, id uint64, columns map[string]any) error {
+	return db.SQL(tx.Q).Table("variant").Where("id = ?", id).Updates(columns).Error
+}
+
+// DropVariants drops variants that nothing refers to but the catalog itself.
+func DropVariants(tx db.Tx, ids []uint64) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	if err := db.SQL(tx.Q).Exec("DELETE FROM cost_pool WHERE variant_id IN ? AND quantity = 0 AND value = 0", ids).Error; err != nil {
+		return err
+	}
+	for _, table := range []string{"barcode", "price", "basket_line", "delivery_line", "count_event", "count_row"} {
+		where := " WHERE variant_id IN ?"
+		if strings.HasPrefix(table, "count") || table == "delivery_line" {
+			var n int
+			if err := db.SQL(tx.Q).Raw("SELECT EXISTS (SELECT 1 FROM "+table+where+")", ids).Scan(&n).Error; err != nil {
+				return err
+			}
+			if n == 1 {
+				return fault.Refuse("variant", "", "a variant that no count or delivery names", "A count or a delivery names it; it can be retired, and not dropped.")
+			}
+			continue
+		}
+		if err := db.SQL(tx.Q).Exec("DELETE FROM "+table+where, ids).Error; err != nil {
+			return err
+		}
+	}
+	if err := db.SQL(tx.Q).Exec("DELETE FROM bundle_part WHERE bundle_id IN ?", ids).Error; err != nil {
+		return err
+	}
+	err := db.SQL(tx.Q).Exec("DELETE FROM variant WHERE id IN ?", ids).Error
+	if db.Referenced(err) {
+		return fault.Refuse("variant", "", "a variant that nothing refers to", "It has stock, sales or a bundle; it can be retired, and not dropped.")
+	}
+	return err
+}
+
+// DropAxisValue drops a value from an axis of a product.
+func DropAxisValue(tx db.Tx, id uint64) error {
+	return db.SQL(tx.Q).Exec("DELETE FROM axis_value WHERE id = ?", id).Error
+}
+
+// RetireAxisValue says whether a value of an axis is still bought, and the same
+// of the variants that have it.
+func RetireAxisValue(tx db.Tx, id uint64, retired bool) error {
+	if err := db.SQL(tx.Q).Exec("UPDATE axis_value SET retired = ? WHERE id = ?", retired, id).Error; err != nil {
+		return err
+	}
+	return db.SQL(tx.Q).Exec("UPDATE variant SET retired = ? WHERE value1_id = ? OR value2_id = ? OR value3_id = ?", retired, id, id, id).Error
+}
+
+// SetSKU gives a variant another SKU.
+func SetSKU(tx db.Tx, variant uint64, sku string) error {
+	err := db.SQL(tx.Q).Exec("UPDATE variant SET sku = ? WHERE id = ?", sku, variant).Error
+	if db.Duplicate(err) {
+		return fault.Clash("sku", sku, "a SKU that is free", "The SKU %s is in use.", sku)
+	}
+	return err
+}
+
+// NewVariants writes variants with their empty cost pools.
+func NewVariants(tx db.Tx, list []Variant) error {
+	if len(list) == 0 {
+		return nil
+	}
+	err := db.Insert(tx, &list)
+	if db.Duplicate(err) {
+		return fault.Clash("sku", "", "SKUs that are free", "One of the SKUs was taken meanwhile. Try again.")
+	}
+	if err != nil {
+		return err
+	}
+	for start := 0; start < len(list); start += 1000 {
+		part := list[start:min(start+1000, len(list))]
+		args := make([]any, 0, 2*len(part))
+		for _, v := range part {
+			args = append(args, v.ID, v.RestockLevel != nil && v.RestockLevel.IsPositive())
+		}
+		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO cost_pool (variant_id, low) VALUES ", len(part), "(?, ?)"), args...).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// VariantNames reads what some variants are called.
+func VariantNames(q db.Q, ids []uint64) (map[uint64][2]string, error) {
+	names := map[uint64][2]string{}
+	if len(ids) == 0 {
+		return names, nil
+	}
+	var rows []struct {
+		ID          uint64
+		Name, Label string
+	}
+	err := db.SQL(q).Raw("SELECT v.id, p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", slices.Compact(slices.Sorted(slices.Values(ids)))).Scan(&rows).Error
+	for _, r := range rows {
+		names[r.ID] = [2]string{r.Name, r.Label}
+	}
+	return names, err
+}
+
+// AxisNames lists the names of all axes.
+func AxisNames(q db.Q) ([]string, error) {
+	var names []string
+	return names, db.SQL(q).Raw("SELECT DISTINCT name FROM axis ORDER BY name").Scan(&names).Error
+}
+
+// AddValues writes values of a set, and fills in the number.
+func AddValues(tx db.Tx, row *[]Value) error { return db.Insert(tx, row) }
+
+// AddAxes writes axes of products, and fills in the number.
+func AddAxes(tx db.Tx, row *[]Axis) error { return db.Insert(tx, row) }
+
+// AddAxisValues writes values of axes, and fills in the number.
+func AddAxisValues(tx db.Tx, row *[]AxisValue) error { return db.Insert(tx, row) }
+
+// AddAxisValue writes a value of an axis, and fills in the number.
+func AddAxisValue(tx db.Tx, row *AxisValue) error { return db.Insert(tx, row) }

@@ -1,0 +1,192 @@
+package db
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"math/rand/v2"
+	"time"
+
+	mysqldriver "github.com/go-sql-driver/mysql"
+	"gorm.io/driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/schema"
+
+	"itemrack/core/cost"
+	"itemrack/core/tax"
+)
+
+// PageSize is how many rows a list shows at a time.
+const PageSize = 50
+
+// Store is a shop's database. Basis, Zone and Costing are the shop's, which never
+// change once it is set up; prices and costs are found and explained by them.
+type Store struct {
+	db      *gorm.DB
+	sql     *sql.DB
+	Basis   tax.Basis
+	Zone    *time.Location
+	Costing cost.Method
+}
+
+// Q runs queries, inside a transaction or outside of one.
+type Q struct {
+	db      *gorm.DB
+	basis   tax.Basis
+	zone    *time.Location
+	costing cost.Method
+	long    bool
+}
+
+// Long reads lists in pages of 5000 rows, for files.
+func (q Q) Long() Q {
+	q.long = true
+	return q
+}
+
+// PageRows is how many rows a page of a list has.
+func (q Q) PageRows() int {
+	if q.long {
+		return 5000
+	}
+	return PageSize
+}
+
+// Tx is a transaction; it can also write.
+type Tx struct{ Q }
+
+// DSN builds the address of a database for Open.
+func DSN(user, password, host, database string) string {
+	c := mysqldriver.NewConfig()
+	c.User, c.Passwd, c.Net, c.Addr, c.DBName = user, password, "tcp", host, database
+	return c.FormatDSN()
+}
+
+// Open connects to the database of a DSN such as user:password@tcp(host:port)/name
+// and creates the database if it is not there yet.
+func Open(dsn string) (*Store, error) {
+	c, err := mysqldriver.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	c.ParseTime, c.Loc, c.InterpolateParams = true, time.UTC, true
+	c.Collation = "utf8mb4_unicode_ci"
+	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'"}
+	if err := create(c); err != nil {
+		return nil, err
+	}
+	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c, DSN: c.FormatDSN()}), &gorm.Config{
+		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
+		SkipDefaultTransaction: true,
+		Logger:                 watch{},
+		NowFunc:                func() time.Time { return time.Now().UTC() },
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open the database: %w", err)
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(40)
+	pool.SetMaxIdleConns(40)
+	pool.SetConnMaxLifetime(time.Hour)
+	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC, Costing: cost.MovingAverage}, nil
+}
+
+// create makes the database itself, where the account may.
+func create(c *mysqldriver.Config) error {
+	bare := c.Clone()
+	bare.DBName = ""
+	db, err := sql.Open("mysql", bare.FormatDSN())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.Exec("CREATE DATABASE IF NOT EXISTS `" + c.DBName + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+	var refused *mysqldriver.MySQLError
+	if errors.As(err, &refused) && (refused.Number == 1044 || refused.Number == 1045) {
+		return nil // no right to create databases: it must be there
+	}
+	if err != nil {
+		return fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+	}
+	return nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() error { return s.sql.Close() }
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
+
+// Read returns queries outside of any transaction.
+func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
+
+func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone, costing: s.Costing} }
+
+// tries bounds how often a transaction is tried again after a deadlock.
+const tries = 12
+
+// twice bounds how often a row that another transaction wrote meanwhile is met.
+const twice = 2
+
+// Do runs work in one transaction. A deadlock, a lock wait that ran out or a
+// lost certification rolls everything back and runs work again from the start; so
+// does a row that was not there when work looked, and is when it writes: the next
+// time work sees it, and says so.
+func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
+	var err error
+	for try := range tries {
+		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{s.q(db)}) })
+		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) {
+			return err
+		}
+		slog.Debug("transaction tried again", "try", try+1, "err", err)
+		pause := time.Duration(rand.IntN(1<<min(try, 6)*4)+1) * time.Millisecond
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(pause):
+		}
+	}
+	return fmt.Errorf("gave up after %d tries: %w", tries, err)
+}
+
+func retry(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && (refused.Number == 1213 || refused.Number == 1205 || refused.Number == 1020)
+}
+
+// Duplicate reports whether err is a row that is there already.
+func Duplicate(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && refused.Number == 1062
+}
+
+// Referenced reports whether err is a row that others refer to.
+func Referenced(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && refused.Number == 1451
+}
+
+// DropDatabase removes a database with all that is in it. Tests and a fresh
+// start of the demo use it.
+func (s *Store) DropDatabase(name string) error {
+	return s.db.Exec("DROP DATABASE `" + name + "`").Error
+}
+
+// Insert writes a row, or a slice of them, of any table but the book's and fills
+// in their numbers.
+func Insert(tx Tx, rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
+
+// Zone is the shop's time zone.
+func (q Q) Zone() *time.Location { return q.zone }
+
+// Costing is how the shop values its stock.
+func (q Q) Costing() cost.Method { return q.costing }
+
+// Basis says how the shop keeps its prices.
+func (q Q) Basis() tax.Basis { return q.basis }

@@ -1,0 +1,161 @@
+package trade
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/store/internal/db"
+)
+
+// DeliveryView is a delivery with the names of what it refers to. Number is of
+// its document once it is posted.
+type DeliveryView struct {
+	Delivery
+	Number     string     `json:"number"`
+	HappenedAt *time.Time `json:"happened_at"`
+	Supplier   string     `json:"supplier"`
+	Branch     string     `json:"branch"`
+	By         string     `json:"by"`
+	Reversed   bool       `json:"reversed"`
+	Units      string     `json:"units"`
+}
+
+const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS branch, u.name AS 'by',
+	EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id) AS reversed,
+	COALESCE((SELECT SUM(quantity) FROM delivery_line l WHERE l.delivery_id = d.id), 0) AS units
+	FROM delivery d LEFT JOIN document x ON x.id = d.document_id JOIN supplier s ON s.id = d.supplier_id JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.created_by `
+
+// Deliveries lists deliveries, newest first.
+func Deliveries(q db.Q, page int) ([]DeliveryView, bool, error) {
+	var rows []DeliveryView
+	err := db.SQL(q).Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+}
+
+// ReadDelivery reads a delivery with its lines.
+func ReadDelivery(q db.Q, id uint64) (DeliveryView, []DeliveryLine, error) { return delivery(q, id) }
+
+// LockDelivery is Delivery, with the delivery locked until the transaction ends.
+func LockDelivery(tx db.Tx, id uint64) (DeliveryView, []DeliveryLine, error) {
+	var found uint64
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM delivery WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+		return DeliveryView{}, nil, err
+	}
+	return delivery(tx.Q, id)
+}
+
+func delivery(q db.Q, id uint64) (DeliveryView, []DeliveryLine, error) {
+	var v DeliveryView
+	if err := db.SQL(q).Raw(deliverySelect+"WHERE d.id = ?", id).Scan(&v).Error; err != nil {
+		return v, nil, err
+	}
+	if v.ID == 0 {
+		return v, nil, fault.Missing("delivery", id, "There is no delivery %d.", id)
+	}
+	var lines []DeliveryLine
+	return v, lines, db.SQL(q).Raw("SELECT * FROM delivery_line WHERE delivery_id = ? ORDER BY id", id).Scan(&lines).Error
+}
+
+// SaveDelivery writes the head of a draft.
+func SaveDelivery(tx db.Tx, d *Delivery) error { return db.SQL(tx.Q).Save(d).Error }
+
+// ReplaceLines writes the lines of a draft in place of those there were.
+func ReplaceLines(tx db.Tx, delivery uint64, lines []DeliveryLine) error {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM delivery_line WHERE delivery_id = ?", delivery).Error; err != nil {
+		return err
+	}
+	for i := range lines {
+		lines[i].ID, lines[i].DeliveryID = 0, delivery
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	err := db.Insert(tx, &lines)
+	if db.Duplicate(err) {
+		return fault.Field("lines", "", "each variant and lot once", "A variant stands there twice with the same lot.")
+	}
+	return err
+}
+
+// PostedDelivery marks a draft as posted. The supplier's number that was posted
+// before names the document that holds it.
+func PostedDelivery(tx db.Tx, d Delivery) error {
+	err := db.SQL(tx.Q).Table("delivery").Where("id = ?", d.ID).Updates(map[string]any{"document_id": d.DocumentID, "posted_number": d.PostedNumber,
+		"net": d.Net, "tax": d.Tax, "gross": d.Gross}).Error
+	if db.Duplicate(err) {
+		var number string
+		if err := db.SQL(tx.Q).Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? AND d.posted_number = ?", d.SupplierID, d.PostedNumber).Scan(&number).Error; err != nil {
+			return err
+		}
+		return fault.Clash("supplier_number", *d.PostedNumber, "a number not entered yet", "The supplier's number %s was entered already, as %s; nothing was posted twice.", *d.PostedNumber, number)
+	}
+	return err
+}
+
+// DropDelivery gives up a draft.
+func DropDelivery(tx db.Tx, id uint64) error {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM delivery_line WHERE delivery_id = ?", id).Error; err != nil {
+		return err
+	}
+	return db.SQL(tx.Q).Exec("DELETE FROM delivery WHERE id = ? AND document_id IS NULL", id).Error
+}
+
+// DeliveryOf finds the delivery that a document posted; 0 for none.
+func DeliveryOf(q db.Q, document uint64) (uint64, error) {
+	var id uint64
+	return id, db.SQL(q).Raw("SELECT id FROM delivery WHERE document_id = ?", document).Scan(&id).Error
+}
+
+// ReleaseNumber lets a supplier's number be entered again after its delivery
+// was reversed.
+func ReleaseNumber(tx db.Tx, document uint64) error {
+	return db.SQL(tx.Q).Exec("UPDATE delivery SET posted_number = NULL WHERE document_id = ?", document).Error
+}
+
+// LastTyped is what each of some variants cost on the last delivery that was
+// posted with costs of the same kind, as it was typed: without freight.
+func LastTyped(q db.Q, variants []uint64, includeTax bool) (map[uint64]decimal.Decimal, error) {
+	var rows []DeliveryLine
+	err := db.SQL(q).Raw(`SELECT l.variant_id, l.cost FROM delivery_line l WHERE l.id IN (SELECT MAX(m.id) FROM delivery_line m JOIN delivery d ON d.id = m.delivery_id
+		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`, variants, includeTax).Scan(&rows).Error
+	costs := make(map[uint64]decimal.Decimal, len(rows))
+	for _, r := range rows {
+		costs[r.VariantID] = r.Cost
+	}
+	return costs, err
+}
+
+// Delivery is goods that came in. Until DocumentID is set it is a draft;
+// PostedNumber is the supplier's number once it is posted, and unique.
+type Delivery struct {
+	ID              uint64          `json:"id"`
+	DocumentID      *uint64         `json:"document_id"`
+	SupplierID      uint64          `json:"supplier_id"`
+	BranchID        uint64          `json:"branch_id"`
+	SupplierNumber  string          `json:"supplier_number"`
+	PostedNumber    *string         `json:"posted_number"`
+	Note            string          `json:"note"`
+	CostsIncludeTax bool            `json:"costs_include_tax"`
+	Extra           decimal.Decimal `json:"extra"`
+	Spread          string          `json:"spread"`
+	CreatedBy       uint64          `json:"created_by"`
+	CreatedAt       time.Time       `json:"created_at"`
+	Net             decimal.Decimal `json:"net"`
+	Tax             decimal.Decimal `json:"tax"`
+	Gross           decimal.Decimal `json:"gross"`
+}
+
+// DeliveryLine is a variant, lot and cost of a delivery.
+type DeliveryLine struct {
+	ID         uint64          `json:"id"`
+	DeliveryID uint64          `json:"delivery_id"`
+	VariantID  uint64          `json:"variant_id"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Cost       decimal.Decimal `json:"cost"`
+	Percent    decimal.Decimal `json:"percent"`
+	LotNumber  string          `json:"lot_number"`
+	Expiry     *time.Time      `json:"expiry"`
+	Serials    string          `json:"serials"`
+}

@@ -1,0 +1,44 @@
+package buying
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/core/buying"
+	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/deed"
+	"itemrack/shop/scan"
+	"itemrack/store/trade"
+	"itemrack/web/kit"
+)
+
+func apiSaveDelivery(c *kit.Call, in shopbuying.DeliveryInput) (shopbuying.DeliveryRef, error) {
+	return shopbuying.SaveDelivery(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+}
+
+// deliveryAnswer is a delivery with its lines and what they come to.
+type deliveryAnswer struct {
+	Delivery trade.DeliveryView   `json:"delivery"`
+	Lines    []trade.DeliveryLine `json:"lines"`
+	Totals   buying.Totals        `json:"totals"`
+}
+
+func apiDelivery(c *kit.Call, id uint64) (deliveryAnswer, error) {
+	view, lines, err := trade.ReadDelivery(c.Q(), id)
+	if err != nil {
+		return deliveryAnswer{}, err
+	}
+	totals, err := shopbuying.DeliveryTotals(view.Delivery, lines)
+	return deliveryAnswer{view, lines, totals}, err
+}
+
+func apiDropDelivery(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
+	return shopbuying.DeliveryRef{ID: id}, shopbuying.DropDelivery(c.Until, c.Shop, c.Who, id)
+}
+
+func apiScanDelivery(c *kit.Call, id uint64, in shopbuying.DeliveryScan) (scan.DeliveryScanned, error) {
+	return shopbuying.ScanDelivery(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
+	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
+}

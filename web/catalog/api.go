@@ -1,0 +1,119 @@
+package catalog
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	shopcatalog "itemrack/shop/catalog"
+	"itemrack/store/goods"
+	"itemrack/web/kit"
+)
+
+func apiFind(c *kit.Call) ([]goods.Found, error) { return goods.Find(c.Q(), c.Query("q"), 20) }
+
+func apiProduct(c *kit.Call, id uint64) (goods.ProductView, error) {
+	return goods.ReadProduct(c.Q(), id, c.Who.Branch, c.Shop.Now())
+}
+
+func apiMakeProduct(c *kit.Call, in shopcatalog.NewProduct) (shopcatalog.MadeProduct, error) {
+	return shopcatalog.MakeProduct(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiAddValues(c *kit.Call, id uint64, in shopcatalog.Extension) (shopcatalog.MadeProduct, error) {
+	return shopcatalog.AddValues(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiSaveProduct(c *kit.Call, id uint64, in shopcatalog.ProductFacts) (shopcatalog.Changed, error) {
+	return shopcatalog.SaveProduct(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiDropProduct(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	return shopcatalog.DropProduct(c.Until, c.Shop, c.Who, id)
+}
+
+func apiSucceed(c *kit.Call, id uint64, in shopcatalog.Successor) (shopcatalog.MadeProduct, error) {
+	return shopcatalog.Succeed(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiChangeValue(c *kit.Call, id uint64, in shopcatalog.ValueChange) (shopcatalog.Changed, error) {
+	return shopcatalog.ChangeValue(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiChangeCells(c *kit.Call, id uint64, in shopcatalog.CellChange) (shopcatalog.Changed, error) {
+	return shopcatalog.ChangeCells(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+type partsInput struct {
+	Parts []shopcatalog.PartInput `json:"parts"`
+}
+
+func apiSetParts(c *kit.Call, id uint64, in partsInput) (shopcatalog.Changed, error) {
+	return shopcatalog.ReadSetParts(c.Until, c.Shop, c.Who, c.Key(), id, in.Parts)
+}
+
+func apiSavePack(c *kit.Call, id uint64, in shopcatalog.PackInput) (goods.Pack, error) {
+	return shopcatalog.SavePack(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "pack"), in)
+}
+
+func apiDropPack(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	return shopcatalog.DropPack(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "pack"))
+}
+
+func apiAddPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	name, data := c.Upload()
+	return shopcatalog.AddPicture(c.Until, c.Shop, c.Who, c.Key(), id, name, data)
+}
+
+func apiCategoryPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	name, data := c.Upload()
+	return shopcatalog.CategoryPicture(c.Until, c.Shop, c.Who, id, name, data)
+}
+
+func apiChangePicture(c *kit.Call, id uint64, in shopcatalog.PictureChange) (shopcatalog.Changed, error) {
+	return shopcatalog.ChangePicture(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "picture"), in)
+}
+
+func apiAddBarcode(c *kit.Call, id uint64, in shopcatalog.BarcodeInput) (shopcatalog.MadeVariant, error) {
+	return shopcatalog.AddBarcode(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiDropBarcode(c *kit.Call, id uint64) (shopcatalog.MadeVariant, error) {
+	return shopcatalog.DropBarcode(c.Until, c.Shop, c.Who, id, c.Text("code"))
+}
+
+func apiCategories(c *kit.Call) ([]shopcatalog.CategoryView, error) {
+	return shopcatalog.Categories(c.Until, c.Shop, c.Who)
+}
+
+func apiSaveCategory(c *kit.Call, in shopcatalog.CategoryInput) (goods.Category, error) {
+	return shopcatalog.SaveCategory(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+}
+
+type mergeInput struct {
+	Into uint64 `json:"into"`
+}
+
+func apiMergeCategory(c *kit.Call, id uint64, in mergeInput) (shopcatalog.Changed, error) {
+	return shopcatalog.MergeCategory(c.Until, c.Shop, c.Who, c.Key(), id, in.Into)
+}
+
+func apiDropCategory(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	return shopcatalog.DropCategory(c.Until, c.Shop, c.Who, id)
+}
+
+// setInput is values that are added to a value set.
+type setInput struct {
+	Set    string                   `json:"set"`
+	Values []shopcatalog.ValueInput `json:"values"`
+}
+
+func apiAddToSet(c *kit.Call, in setInput) (shopcatalog.Changed, error) {
+	return shopcatalog.AddToSet(c.Until, c.Shop, c.Who, c.Key(), in.Set, in.Values)
+}
+
+func apiRenameValue(c *kit.Call, id uint64, in shopcatalog.ValueInSet) (shopcatalog.Changed, error) {
+	return shopcatalog.RenameValue(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiDropValue(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
+	return shopcatalog.DropValue(c.Until, c.Shop, c.Who, id)
+}

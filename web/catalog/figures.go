@@ -1,0 +1,83 @@
+package catalog
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	corecost "itemrack/core/cost"
+	"itemrack/core/price"
+	"itemrack/shop/reports"
+	"itemrack/store/goods"
+	"itemrack/web/kit"
+)
+
+// productFigures is what the strip over a product's rack says.
+type productFigures struct {
+	PriceMin, PriceMax              decimal.Decimal
+	OnHand, ForSale, Value, Average decimal.Decimal
+	Margin                          string
+	Low                             int
+}
+
+func figures(c *kit.Call, p goods.ProductView) productFigures {
+	var f productFigures
+	for i, v := range p.Variants {
+		if i == 0 || v.Price.LessThan(f.PriceMin) {
+			f.PriceMin = v.Price
+		}
+		f.PriceMax = decimal.Max(f.PriceMax, v.Price)
+		f.OnHand, f.ForSale, f.Value = f.OnHand.Add(v.OnHand), f.ForSale.Add(v.ForSale), f.Value.Add(v.Value)
+		if v.Low {
+			f.Low++
+		}
+	}
+	switch {
+	case p.Bundle && len(p.Variants) > 0:
+		f.Average = p.Variants[0].Average // of its parts
+		f.Margin = margin(c, p, f.PriceMin, f.Average)
+	case f.OnHand.IsPositive():
+		f.Average = corecost.Pool{Quantity: f.OnHand, Value: f.Value}.Average()
+		f.Margin = margin(c, p, f.PriceMin, f.Average)
+	}
+	return f
+}
+
+// margin is the margin of a price of a product in words, or nothing.
+func margin(c *kit.Call, p goods.ProductView, gross, cost decimal.Decimal) string {
+	if cost.IsZero() {
+		return ""
+	}
+	m, ok := price.MarginOf(c.Q().Basis().Net(gross, p.TaxClass.At(c.Shop.Now())), cost)
+	if !ok {
+		return ""
+	}
+	return price.Describe(m)
+}
+
+// productStrip is the figures over a product's rack.
+func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
+	price := c.Money(f.PriceMin, "price, "+c.Q().Basis().String())
+	if !f.PriceMin.Equal(f.PriceMax) {
+		price.Amount += "–" + f.PriceMax.StringFixed(2)
+	}
+	return []kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}, {Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
+		{Amount: kit.Quantity(unit, f.ForSale), Name: "available"}, c.Money(f.Value, "stock value")}
+}
+
+// CardStrip is the figures over a stock card; three of them explain themselves.
+func CardStrip(c *kit.Call, t tagView) []kit.Figure {
+	explained := func(f kit.Figure, which string) kit.Figure {
+		f.Explain = fmt.Sprintf("/api/v1/variants/%d/explain/%s", t.V.ID, which)
+		return f
+	}
+	unit := t.P.Unit
+	available := explained(kit.Figure{Amount: kit.Quantity(unit, t.V.ForSale), Name: "available"}, reports.FigureAvailable)
+	if t.V.Low {
+		available.Low = "below " + kit.Quantity(unit, *t.V.RestockLevel)
+	}
+	return []kit.Figure{explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand), available,
+		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Money(t.V.Value, "value"),
+		c.Money(t.V.Price, strings.ToLower(string(t.V.PriceSource))), {Amount: t.Margin, Name: "margin"}}
+}

@@ -1,0 +1,62 @@
+package kit
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"io/fs"
+	"maps"
+	"path"
+	"slices"
+
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/core/fault"
+)
+
+// assets are the modules, styles, fonts and drawings of all places, by the names
+// under which they are served: js/NAME, css/NAME, or as they lie.
+type assets map[string][]byte
+
+// gather reads the assets of places.
+func gather(places []Place) (assets, error) {
+	all := assets{}
+	for _, p := range places {
+		err := fs.WalkDir(p.Files, ".", func(name string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || path.Ext(name) == ".html" {
+				return err
+			}
+			data, err := fs.ReadFile(p.Files, name)
+			if kind := path.Ext(name); path.Dir(name) == "." && (kind == ".js" || kind == ".css") {
+				name = kind[1:] + "/" + name
+			}
+			all[name] = data
+			return err
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}
+
+// version names a state of the assets; it stands in their addresses, so that they
+// can be kept for good.
+func (a assets) version() string {
+	sum := sha256.New()
+	for _, name := range slices.Sorted(maps.Keys(a)) {
+		sum.Write([]byte(name))
+		sum.Write(a[name])
+	}
+	return hex.EncodeToString(sum.Sum(nil))[:12]
+}
+
+// serve sends one of the assets.
+func (a assets) serve(c fiber.Ctx) error {
+	data, ok := a[c.Params("*")]
+	if !ok {
+		return fault.Missing("path", c.Path(), "There is no file %s.", c.Path())
+	}
+	c.Type(path.Ext(c.Params("*")))
+	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
+	return c.Send(data)
+}

@@ -1,0 +1,123 @@
+package kit
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"net/url"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+)
+
+func (c *Call) Q() store.Q { return c.Shop.Store.Read(c.Until) }
+
+// Text reads a text in the path, copied: Fiber takes its memory back after the
+// request.
+func (c *Call) Text(name string) string {
+	raw := c.Params(name)
+	if plain, err := url.PathUnescape(raw); err == nil {
+		return string([]byte(plain))
+	}
+	return string([]byte(raw))
+}
+
+// ProductOf reads the product that the address names.
+func (c *Call) ProductOf() (goods.ProductView, error) {
+	id, err := c.Number("id")
+	if err != nil {
+		return goods.ProductView{}, err
+	}
+	return goods.ReadProduct(c.Q(), id, c.Who.Branch, c.Shop.Now())
+}
+
+func VariantsOf(p goods.ProductView) []uint64 {
+	ids := make([]uint64, len(p.Variants))
+	for i, v := range p.Variants {
+		ids[i] = v.ID
+	}
+	return ids
+}
+
+func FigureText(d *decimal.Decimal) string {
+	if d == nil {
+		return ""
+	}
+	return d.String()
+}
+
+func (c *Call) Pdf(name string, data []byte) error {
+	c.Set(fiber.HeaderContentType, "application/pdf")
+	c.Set(fiber.HeaderContentDisposition, `inline; filename="`+name+`"`)
+	return c.Ctx.Send(data)
+}
+
+// Read reads a JSON body strictly: an unknown field is an error that names it, and so
+// is anything behind the body.
+func (c *Call) Read(into any) error {
+	decoder := json.NewDecoder(bytes.NewReader(c.Body()))
+	decoder.DisallowUnknownFields()
+	err := decoder.Decode(into)
+	if err == nil && decoder.More() {
+		err = errors.New("there is more behind it")
+	}
+	if err != nil {
+		return fault.Field("body", "", "JSON as in /api/v1/openapi.json", "The request can't be read: %v.", err)
+	}
+	return nil
+}
+
+// Upload is the body of a request as it came, and the name it was given.
+func (c *Call) Upload() (string, []byte) { return string([]byte(c.Query("name"))), c.Body() }
+
+// Stream is the body of a request as it comes in.
+func (c *Call) Stream() io.Reader {
+	if stream := c.RequestCtx().RequestBodyStream(); stream != nil {
+		return stream
+	}
+	return bytes.NewReader(c.Body())
+}
+
+// Number reads a number in the path.
+func (c *Call) Number(name string) (uint64, error) {
+	n := fiber.Params[uint64](c.Ctx, name)
+	if n == 0 {
+		return 0, fault.Missing(name, c.Params(name), "There is no page for %q.", c.Params(name))
+	}
+	return n, nil
+}
+
+// Key is the request key that the client sent.
+func (c *Call) Key() string { return c.Get("Idempotency-Key") }
+
+// Call is one request: who asks, and until when the answer matters.
+type Call struct {
+	fiber.Ctx
+	Shop   *deed.Shop
+	Who    staff.Actor
+	Until  context.Context
+	server *Server
+}
+
+// Optional is a figure as a cell; nil where there is none.
+func Optional(d *decimal.Decimal) any {
+	if d == nil {
+		return nil
+	}
+	return *d
+}
+
+func Deref(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
+}

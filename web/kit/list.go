@@ -1,0 +1,163 @@
+package kit
+
+import (
+	"bufio"
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
+
+	"itemrack/sheet"
+	"itemrack/store"
+)
+
+// FilterNames are the parts of an address that narrow the list, beside words.
+var FilterNames = []string{"category", "supplier", "brand", "value", "attribute", "tracking", "discontinued", "without", "is", "price_from", "price_to", "margin_from", "margin_to", "stock_from", "stock_to"}
+
+// File sends a file that is written while it is sent away.
+func (c *Call) File(name string, format sheet.Format, write func(w *bufio.Writer) error) error {
+	c.Set(fiber.HeaderContentType, format.Type())
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.%s"`, name, format))
+	w := bufio.NewWriterSize(c.Response().BodyWriter(), 64<<10)
+	if err := write(w); err != nil {
+		c.Response().Reset()
+		return err
+	}
+	return w.Flush()
+}
+
+// Column is a column of a list as a file: its head, and a row's cell in it.
+type Column[T any] struct {
+	head string
+	cell func(row T) any
+}
+
+// Col is a column with its head, and a row's cell in it.
+func Col[T any](head string, cell func(row T) any) Column[T] { return Column[T]{head, cell} }
+
+// Listed serves a list: a page of it on a screen with what else that shows, or,
+// where the address asks for a format, all of it as a file.
+func Listed[T any](c *Call, name, place, title string, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error), data map[string]any) error {
+	if asked := c.Query("format"); asked != "" {
+		format, err := sheet.ParseFormat(asked)
+		if err != nil {
+			return err
+		}
+		return c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q().Long(), columns, read, format, w) })
+	}
+	rows, more, err := read(c.Q(), c.PageNumber())
+	if err != nil {
+		return err
+	}
+	data["Rows"], data["Pager"] = rows, c.Pager(more)
+	return c.Page(name, place, title, data)
+}
+
+// AsFile sends the rows of a short list as a file, where the address asks for a
+// format; it reports whether it did.
+func AsFile[T any](c *Call, name string, columns []Column[T], rows []T) (bool, error) {
+	asked := c.Query("format")
+	if asked == "" {
+		return false, nil
+	}
+	format, err := sheet.ParseFormat(asked)
+	if err != nil {
+		return true, err
+	}
+	all := func(store.Q, int) ([]T, bool, error) { return rows, false, nil }
+	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q(), columns, all, format, w) })
+}
+
+func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error), format sheet.Format, to *bufio.Writer) error {
+	heads := make([]string, len(columns))
+	for i, column := range columns {
+		heads[i] = column.head
+	}
+	out, err := sheet.NewWriter(format, to, heads)
+	if err != nil {
+		return err
+	}
+	for page := 1; ; page++ {
+		rows, more, err := read(q, page)
+		if err != nil {
+			return err
+		}
+		for _, row := range rows {
+			cells := make([]any, len(columns))
+			for i, column := range columns {
+				cells[i] = column.cell(row)
+			}
+			if err := out.Write(cells); err != nil {
+				return err
+			}
+		}
+		if !more {
+			return out.Close()
+		}
+	}
+}
+
+// InZone is a moment by the shop's clock, as a cell; nil where there is none.
+func (c *Call) InZone(at *time.Time) any {
+	if at == nil {
+		return nil
+	}
+	return at.In(c.Shop.Zone)
+}
+
+// AmountCell is an amount as a cell, in whole pence; nil where there is none.
+func AmountCell(amount *decimal.Decimal) any {
+	if amount == nil {
+		return nil
+	}
+	return Fixed(*amount, 2)
+}
+
+// Fixed is a figure with so many decimals, zeros and all.
+func Fixed(d decimal.Decimal, places int32) decimal.Decimal {
+	return decimal.NewFromBigInt(d.Shift(places).Round(0).BigInt(), -places)
+}
+
+// PageNumber is the page of a list that is asked for, from 1.
+func (c *Call) PageNumber() int { return max(1, min(fiber.Query(c.Ctx, "page", 1), 100_000)) }
+
+// pager is the links to the pages before and after.
+type pager struct{ Before, After string }
+
+func (c *Call) Pager(more bool) pager {
+	at := c.PageNumber()
+	link := func(n int) string {
+		q := []string{fmt.Sprint("page=", n)}
+		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns"}, FilterNames...) {
+			if value := c.Query(name); value != "" {
+				q = append(q, name+"="+template.URLQueryEscaper(value))
+			}
+		}
+		return "?" + strings.Join(q, "&")
+	}
+	p := pager{}
+	if at > 1 {
+		p.Before = link(at - 1)
+	}
+	if more {
+		p.After = link(at + 1)
+	}
+	return p
+}
+
+// List is a page of a list, and whether there is another.
+type List[T any] struct {
+	Items []T  `json:"items"`
+	More  bool `json:"more"`
+}
+
+// ListOf is a page of a list, empty rather than null where nothing is in it.
+func ListOf[T any](rows []T, more bool) List[T] {
+	if rows == nil {
+		rows = []T{}
+	}
+	return List[T]{rows, more}
+}

@@ -1,0 +1,94 @@
+package kit
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/office"
+	"itemrack/store"
+)
+
+// mount puts every route in place.
+func (s *Server) mount(app *fiber.App) {
+	app.Get("/login", func(c fiber.Ctx) error { return (&Call{Ctx: c, server: s, Shop: s.Shop}).login() })
+	app.Post("/login", func(c fiber.Ctx) error { return (&Call{Ctx: c, server: s, Shop: s.Shop}).signIn() })
+	app.Get("/api/v1/openapi.json", s.openAPI)
+	var routes []Route
+	for _, p := range s.places {
+		routes = append(routes, p.Pages...)
+		for _, r := range p.API {
+			r.Path = "/api/v1" + r.Path
+			routes = append(routes, r)
+		}
+	}
+	// /catalog/new before /catalog/:id, whichever place they are of
+	slices.SortStableFunc(routes, func(a, b Route) int { return strings.Count(a.Path, ":") - strings.Count(b.Path, ":") })
+	for _, r := range routes {
+		app.Add([]string{r.Method}, r.Path, s.handle(r))
+	}
+}
+
+// handle finds out who asks and whether they may, and calls the handler.
+func (s *Server) handle(r Route) fiber.Handler {
+	if r.Unsigned {
+		return s.unsigned(r.Handler)
+	}
+	return func(c fiber.Ctx) error {
+		ctx, cancel := context.WithTimeout(context.Background(), deadline)
+		defer cancel()
+		ctx, statements := store.Counting(ctx)
+		defer func() { c.Set("Server-Timing", fmt.Sprintf("db;desc=\"%d statements\"", statements.Load())) }()
+		who, err := s.identify(ctx, c)
+		if err != nil {
+			return err
+		}
+		if who.ID == 0 {
+			if strings.HasPrefix(c.Path(), "/api/") {
+				return c.Status(fiber.StatusUnauthorized).JSON(Problem{Type: "about:blank", Title: "not signed in", Status: fiber.StatusUnauthorized,
+					Detail: "Sign in, or send a token.", Field: "Authorization", Want: "Bearer and a token of itemrack token"}, "application/problem+json")
+			}
+			return c.Redirect().Status(fiber.StatusSeeOther).To("/login?to=" + url.QueryEscape(c.OriginalURL()))
+		}
+		c.Locals("who", who)
+		if err := who.May(r.Deed); err != nil {
+			return err
+		}
+		if c.Request().Header.ContentLength() > bodyLimit && !r.Streamed {
+			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20), "The request is larger than %d MB.", bodyLimit>>20)
+		}
+		return r.Handler(&Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx})
+	}
+}
+
+// unsigned calls a handler for whom nobody need be signed in.
+func (s *Server) unsigned(handler func(*Call) error) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		ctx, cancel := context.WithTimeout(context.Background(), deadline)
+		defer cancel()
+		return handler(&Call{Ctx: c, server: s, Shop: s.Shop, Until: ctx})
+	}
+}
+
+// identify finds who asks: the owner of a token, or of the session.
+func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error) {
+	if token := bearer(c); token != "" {
+		return office.PersonByToken(ctx, s.Shop, token)
+	}
+	current, err := s.sessions.Get(c)
+	if err != nil {
+		return staff.Actor{}, err
+	}
+	defer current.Release()
+	id, ok := current.Get("user").(uint64)
+	if !ok {
+		return staff.Actor{}, nil
+	}
+	return office.Person(ctx, s.Shop, id)
+}

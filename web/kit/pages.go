@@ -1,0 +1,252 @@
+package kit
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/csrf"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/money"
+	"itemrack/core/paper"
+	"itemrack/core/staff"
+	"itemrack/core/unit"
+	"itemrack/store/book"
+	"itemrack/store/office"
+)
+
+// pageSet is the templates, one set for each page.
+type pageSet struct {
+	byName    map[string]*template.Template
+	fragments *template.Template
+}
+
+// Place is a part of the house on the web: its addresses, and the templates,
+// modules and styles that lie beside them. One with a key hangs on the rail.
+type Place struct {
+	Name, Path, Key string
+	Deed            staff.Deed
+	Pages, API      []Route
+	Files           fs.FS
+	Funcs           template.FuncMap // what its templates call beside those that all have
+}
+
+// view is what a page's template gets.
+type view struct {
+	Title  string
+	Place  string
+	Places []Place
+	Who    staff.Actor
+	CSRF   string
+	Shop   string
+	Branch string
+	// Practice says that what is posted can still be cleared.
+	Practice bool
+	Data     any
+	query    func(name string) string
+}
+
+func parsePages(s *Server) (*pageSet, error) {
+	funcs := template.FuncMap{
+		"static":   func(name string) string { return "/static/" + s.version + "/" + name },
+		"money":    s.Shop.Currency.Format,
+		"amount":   func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
+		"cost":     func(d decimal.Decimal) string { return s.Shop.Currency.Symbol + d.StringFixed(CostPlaces(d)) },
+		"qty":      Quantity,
+		"signed":   Signed,
+		"when":     s.when,
+		"clock":    func(t time.Time) string { return t.In(s.Shop.Zone).Format("15:04") },
+		"day":      func(t time.Time) string { return t.In(s.Shop.Zone).Format("2 Jan 2006") },
+		"json":     toJSON,
+		"add":      func(a, b int) int { return a + b },
+		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
+		"lower":    strings.ToLower,
+		"plural":   Plural,
+		"swatch":   swatch,
+		"list":     func(texts ...string) []string { return texts },
+		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
+		"costText": CostText,
+		"deref":    func(d *decimal.Decimal) string { return FigureText(d) },
+		"orNone":   orNone,
+		"dict":     dict,
+		"in":       func(list []string, text string) bool { return slices.Contains(list, text) },
+		"id":       func(id *uint64) uint64 { return *id },
+		"text": func(s *string) string {
+			switch {
+			case s == nil:
+				return ""
+			case *s == "":
+				return "none"
+			}
+			return *s
+		},
+		"has":    func(list []uint64, id uint64) bool { return slices.Contains(list, id) },
+		"symbol": func() string { return s.Shop.Currency.Symbol },
+		"bars":   bars,
+		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
+	}
+	base := template.New("").Funcs(funcs)
+	for _, p := range s.places {
+		base.Funcs(p.Funcs)
+	}
+	for _, p := range s.places {
+		parts, err := fs.Glob(p.Files, "*_parts.html")
+		if err != nil || len(parts) == 0 {
+			continue
+		}
+		if base, err = base.ParseFS(p.Files, parts...); err != nil {
+			return nil, err
+		}
+	}
+	set := &pageSet{byName: map[string]*template.Template{}, fragments: base}
+	for _, p := range s.places {
+		names, err := fs.Glob(p.Files, "*.html")
+		if err != nil {
+			return nil, err
+		}
+		for _, file := range names {
+			name := strings.TrimSuffix(file, ".html")
+			if strings.HasSuffix(name, "_parts") {
+				continue
+			}
+			one, err := base.Clone()
+			if err != nil {
+				return nil, err
+			}
+			if set.byName[name], err = one.ParseFS(p.Files, file); err != nil {
+				return nil, fmt.Errorf("page %s: %w", name, err)
+			}
+		}
+	}
+	return set, nil
+}
+
+func CostPlaces(d decimal.Decimal) int32 {
+	if d.Equal(d.Round(2)) {
+		return 2
+	}
+	return 4
+}
+
+// Quantity writes a quantity with the decimals of its unit.
+func Quantity(code string, q decimal.Decimal) string {
+	u, err := unit.ByCode(code)
+	if err != nil || code == "" {
+		return strings.Replace(q.String(), "-", "−", 1)
+	}
+	return u.Format(q)
+}
+
+// Signed writes a quantity with its sign.
+func Signed(code string, q decimal.Decimal) string {
+	if q.IsPositive() {
+		return "+" + Quantity(code, q)
+	}
+	return Quantity(code, q)
+}
+
+// when writes a moment as a colleague would: the time today, else the day.
+func (s *Server) when(t time.Time) string {
+	local, now := t.In(s.Shop.Zone), s.Shop.Now().In(s.Shop.Zone)
+	switch {
+	case local.Format(time.DateOnly) == now.Format(time.DateOnly):
+		return "Today " + local.Format("15:04")
+	case local.Year() == now.Year():
+		return local.Format("2 Jan 15:04")
+	}
+	return local.Format("2 Jan 2006")
+}
+
+func toJSON(v any) (template.JS, error) {
+	data, err := json.Marshal(v)
+	return template.JS(data), err //nolint:gosec // json.Marshal escapes what could end a script
+}
+
+// Plural writes "1 variant", "3 variants".
+func Plural(n any, one, many string) string {
+	text := fmt.Sprint(n)
+	if text == "1" {
+		return "1 " + one
+	}
+	return text + " " + many
+}
+
+// dict gives a template several values under names.
+func dict(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, fmt.Errorf("dict: %d values make no pairs", len(pairs))
+	}
+	m := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		m[fmt.Sprint(pairs[i])] = pairs[i+1]
+	}
+	return m, nil
+}
+
+// Page shows a page in the layout.
+func (c *Call) Page(name, at, title string, data any) error {
+	v := view{Title: title, Place: at, Who: c.Who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data, query: func(name string) string { return c.Query(name) }}
+	for _, p := range c.server.places {
+		if p.Key != "" && c.Who.Can(p.Deed) {
+			v.Places = append(v.Places, p)
+		}
+	}
+	if c.Who.ID != 0 {
+		branches, err := office.Branches(c.Q())
+		if err != nil {
+			return err
+		}
+		if v.Practice, err = book.Practising(c.Q()); err != nil {
+			return err
+		}
+		for _, b := range branches {
+			if b.ID == c.Who.Branch {
+				v.Branch = b.Name
+			}
+		}
+	}
+	return c.send(c.server.pages.byName[name], "layout", v)
+}
+
+// Fragment sends a part of a page.
+func (c *Call) Fragment(name string, data any) error {
+	return c.send(c.server.pages.fragments, name, data)
+}
+
+func (c *Call) send(t *template.Template, name string, data any) error {
+	var out bytes.Buffer
+	if err := t.ExecuteTemplate(&out, name, data); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	return c.Ctx.Send(out.Bytes())
+}
+
+// Query is a part of the address that a page was asked with.
+func (v view) Query(name string) string { return v.query(name) }
+
+// Filtered is the address' filters, to put another part behind.
+func (v view) Filtered() template.URL {
+	filters := url.Values{}
+	for _, name := range []string{"q", "kind", "at"} {
+		if value := v.query(name); value != "" {
+			filters.Set(name, value)
+		}
+	}
+	if len(filters) == 0 {
+		return ""
+	}
+	return template.URL(filters.Encode() + "&") //nolint:gosec // it is encoded
+}
+
+// Can reports whether the person may do a deed, by its name.
+func (v view) Can(deed string) bool { return v.Who.Can(staff.Deed(deed)) }

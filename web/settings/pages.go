@@ -1,0 +1,93 @@
+package settings
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/core/cost"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/device"
+	"itemrack/shop/office"
+	"itemrack/store/book"
+	storedevices "itemrack/store/devices"
+	storeoffice "itemrack/store/office"
+	"itemrack/web/kit"
+)
+
+// begin makes the shop of an empty database; nobody is signed in yet.
+func begin(c *kit.Call) error {
+	var in office.FirstStart
+	if err := c.Read(&in); err != nil {
+		return err
+	}
+	who, err := office.Begin(c.Until, c.Shop, in)
+	if err != nil {
+		return err
+	}
+	if err := c.Enter(who); err != nil {
+		return err
+	}
+	return c.JSON(map[string]string{"name": who.Name})
+}
+
+// empty refuses what is only for a shop that is set up.
+func empty(c *kit.Call) error {
+	is, err := office.IsEmpty(c.Until, c.Shop)
+	if err != nil {
+		return err
+	}
+	if !is {
+		return fault.Clash("name", "", "to sign in", "There is a shop already. Sign in.")
+	}
+	return nil
+}
+
+func devices(c *kit.Call) error {
+	type one struct {
+		Name, State string
+		States      []string
+	}
+	var list []one
+	for _, name := range []string{device.ReceiptPrinter, device.LabelPrinter, device.CardTerminal} {
+		state, err := storedevices.Of(c.Shop.Store).DeviceState(c.Until, name)
+		if err != nil {
+			return err
+		}
+		list = append(list, one{name, state, device.States[name]})
+	}
+	papers, err := office.Papers(c.Until, c.Shop, 8)
+	if err != nil {
+		return err
+	}
+	return c.Page("devices", "Register", "Stand-ins", map[string]any{"Devices": list, "Papers": papers})
+}
+
+// start is the page of an empty shop.
+func start(c *kit.Call) error {
+	if err := empty(c); err != nil {
+		return c.Redirect().Status(fiber.StatusSeeOther).To("/login")
+	}
+	return c.Page("start", "", "Open the shop", map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
+}
+
+func settings(c *kit.Call) error {
+	s, err := office.ReadSettings(c.Until, c.Shop, c.Who)
+	if err != nil {
+		return err
+	}
+	branches, err := storeoffice.Branches(c.Q())
+	if err != nil {
+		return err
+	}
+	documents, _, err := book.Documents(c.Q(), "", 1)
+	if err != nil {
+		return err
+	}
+	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0}
+	if s.Practice {
+		if data["Practised"], err = book.ReadPractised(c.Q()); err != nil {
+			return err
+		}
+	}
+	return c.Page("settings", "", "Settings", data)
+}

@@ -1,0 +1,95 @@
+package stock
+
+import (
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"itemrack/core/ledger"
+	"itemrack/shop/deed"
+	"itemrack/shop/lists"
+	"itemrack/shop/reports"
+	"itemrack/shop/stockroom"
+	"itemrack/store/book"
+	"itemrack/web/kit"
+)
+
+func apiMovements(c *kit.Call, id uint64) (kit.List[book.Movement], error) {
+	rows, more, err := book.Movements(c.Q(), id, book.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")})
+	return kit.ListOf(rows, more), err
+}
+
+func apiPlaces(c *kit.Call, id uint64) ([]book.Place, error) {
+	at, past, err := asAt(c)
+	if err != nil || !past {
+		rows, read := book.Places(c.Q(), id)
+		return rows, errors.Join(err, read)
+	}
+	return book.PlacesAt(c.Q(), id, at)
+}
+
+func apiExplain(c *kit.Call, id uint64) (reports.Explanation, error) {
+	return reports.Explain(c.Until, c.Shop, c.Who, id, c.Params("figure"))
+}
+
+func apiMakeUp(c *kit.Call, in stockroom.KitInput) (deed.Posted, error) {
+	return stockroom.MakeUpKits(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiBreakUp(c *kit.Call, in stockroom.KitInput) (deed.Posted, error) {
+	return stockroom.BreakUpKits(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, error) {
+	return stockroom.ChangeCondition(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+// documentAnswer is a document with what stands in it.
+type documentAnswer struct {
+	Document book.DocumentView `json:"document"`
+	Entries  []book.EntryView  `json:"entries"`
+	Postings []ledger.Posting  `json:"postings"`
+}
+
+func apiDocument(c *kit.Call) (documentAnswer, error) {
+	var out documentAnswer
+	var err error
+	if out.Document, err = book.Document(c.Q(), c.Text("number")); err != nil {
+		return out, err
+	}
+	if out.Entries, err = book.EntryViews(c.Q(), out.Document.ID); err != nil {
+		return out, err
+	}
+	out.Postings, err = book.Postings(c.Q(), out.Document.ID)
+	return out, err
+}
+
+// noteInput is why something is done.
+type noteInput struct {
+	Note string `json:"note"`
+}
+
+func apiReverse(c *kit.Call, in noteInput) (deed.Posted, error) {
+	return stockroom.Reverse(c.Until, c.Shop, c.Who, c.Key(), c.Text("number"), in.Note)
+}
+
+func apiVerify(c *kit.Call) ([]book.Check, error) {
+	return reports.Verify(c.Until, c.Shop, c.Who)
+}
+
+func apiOpenStock(c *kit.Call, in lists.OpenStockInput) (deed.Posted, error) {
+	return lists.OpenStock(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiScanOpening(c *kit.Call, in lists.OpeningScan) (lists.OpeningScanned, error) {
+	return lists.ScanOpening(c.Until, c.Shop, c.Who, in)
+}
+
+func apiStock(c *kit.Call) (kit.List[book.StockRow], error) {
+	at, past, err := asAt(c)
+	if err != nil {
+		return kit.List[book.StockRow]{}, err
+	}
+	rows, more, err := stockRows(c.Q(), c.Query("q"), c.PageNumber(), at, past)
+	return kit.ListOf(rows, more), err
+}

@@ -1,0 +1,201 @@
+package stock
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/paper"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/shop/reports"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/office"
+	"itemrack/web/catalog"
+	"itemrack/web/kit"
+)
+
+func stockList(c *kit.Call) error {
+	columns := []kit.Column[book.StockRow]{
+		kit.Col("product", func(r book.StockRow) any { return r.Name }),
+		kit.Col("variant", func(r book.StockRow) any { return r.Label }),
+		kit.Col("sku", func(r book.StockRow) any { return r.SKU }),
+		kit.Col("on hand", func(r book.StockRow) any { return r.Quantity }),
+		kit.Col("available", func(r book.StockRow) any { return r.ForSale }),
+		kit.Col("unit", func(r book.StockRow) any { return r.Unit }),
+		kit.Col("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
+		kit.Col("value", func(r book.StockRow) any { return kit.Fixed(r.Value, 2) }),
+		kit.Col("running low", func(r book.StockRow) any { return r.Low }),
+	}
+	at, past, err := asAt(c)
+	if err != nil {
+		return err
+	}
+	worth, err := book.StockWorth(c.Q(), at)
+	if err != nil {
+		return err
+	}
+	return kit.Listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]book.StockRow, bool, error) {
+		return stockRows(q, c.Query("q"), page, at, past)
+	},
+		map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"), "Past": past, "Moment": at, "Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog)})
+}
+
+// asAt is the moment that the address asks figures for, and whether it is past.
+func asAt(c *kit.Call) (time.Time, bool, error) {
+	at, err := c.Shop.Moment("at", c.Query("at"))
+	now := c.Shop.Now()
+	if err == nil && at.After(now) {
+		err = fault.Field("at", c.Query("at"), "now or earlier", "What stock there will be is not known.")
+	}
+	return at, strings.TrimSpace(c.Query("at")) != "", err
+}
+
+func stockRows(q store.Q, text string, page int, at time.Time, past bool) ([]book.StockRow, bool, error) {
+	if past {
+		return book.StockAt(q, text, page, at)
+	}
+	return book.StockList(q, text, page)
+}
+
+func notForSale(c *kit.Call) error {
+	columns := []kit.Column[book.OffRow]{
+		kit.Col("product", func(r book.OffRow) any { return r.Name }),
+		kit.Col("variant", func(r book.OffRow) any { return r.Label }),
+		kit.Col("sku", func(r book.OffRow) any { return r.SKU }),
+		kit.Col("condition", func(r book.OffRow) any { return r.Condition }),
+		kit.Col("branch", func(r book.OffRow) any { return r.Branch }),
+		kit.Col("lot", func(r book.OffRow) any { return r.Lot }),
+		kit.Col("serial numbers", func(r book.OffRow) any { return r.Serials }),
+		kit.Col("units", func(r book.OffRow) any { return r.Quantity }),
+		kit.Col("worth", func(r book.OffRow) any { return kit.Fixed(r.Worth(), 2) }),
+		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) }),
+	}
+	return kit.Listed(c, "not_for_sale", "Stock", "Not for sale", columns, func(q store.Q, _ int) ([]book.OffRow, bool, error) {
+		rows, err := book.NotForSale(q, 500)
+		return rows, false, err
+	}, map[string]any{"Conditions": stock.Conditions})
+}
+
+func inStep(c *kit.Call) error {
+	began := time.Now()
+	checks, err := reports.Verify(c.Until, c.Shop, c.Who)
+	if err != nil {
+		return err
+	}
+	wrong := 0
+	for _, check := range checks {
+		if check.Wrong != "" {
+			wrong++
+		}
+	}
+	accounts, err := book.Accounts(c.Q())
+	if err != nil {
+		return err
+	}
+	return c.Page("in_step", "Stock", "In step", map[string]any{"Checks": checks, "Wrong": wrong, "Took": time.Since(began).Round(time.Millisecond), "Accounts": accounts})
+}
+
+// branchValue is what a branch has of a variant, and its share of the value.
+type branchValue struct {
+	Branch   string
+	By       map[string]decimal.Decimal // by condition
+	Quantity decimal.Decimal
+	Value    decimal.Decimal
+}
+
+// byBranch adds places up by branch; the value is shared so that the branches
+// add up to it.
+func byBranch(places []book.Place, value decimal.Decimal) []branchValue {
+	var list []branchValue
+	var weights []decimal.Decimal
+	for _, p := range places {
+		if n := len(list); n == 0 || list[n-1].Branch != p.Branch {
+			list = append(list, branchValue{Branch: p.Branch, By: map[string]decimal.Decimal{}})
+			weights = append(weights, decimal.Zero)
+		}
+		b := &list[len(list)-1]
+		b.By[p.Condition] = b.By[p.Condition].Add(p.Quantity)
+		b.Quantity = b.Quantity.Add(p.Quantity)
+		weights[len(list)-1] = b.Quantity
+	}
+	for i, share := range money.Split(value, weights) {
+		list[i].Value = share
+	}
+	return list
+}
+
+// cardDays is how far back the level curve of a stock card goes.
+const cardDays = 120
+
+func stockCard(c *kit.Call) error {
+	id, err := c.Number("id")
+	if err != nil {
+		return err
+	}
+	tag, err := catalog.Tag(c, id)
+	if err != nil {
+		return err
+	}
+	filter := book.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")}
+	if c.Query("format") != "" {
+		return movementsFile(c, id, filter)
+	}
+	moves, more, err := book.Movements(c.Q(), id, filter)
+	if err != nil {
+		return err
+	}
+	now := c.Shop.Now()
+	levels, err := book.Levels(c.Q(), id, now.AddDate(0, 0, -cardDays))
+	if err != nil {
+		return err
+	}
+	branches, err := office.Branches(c.Q())
+	if err != nil {
+		return err
+	}
+	points := make([]paper.Point, len(levels))
+	for i, l := range levels {
+		points[i] = paper.Point{At: l.At, Level: l.Quantity}
+	}
+	path, notch := paper.Steps(points, now, tag.V.RestockLevel, 304, 60)
+	older := ""
+	if more && len(moves) > 0 {
+		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)
+	}
+	return c.Page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Figures": catalog.CardStrip(c, tag), "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
+		"ByBranch": byBranch(tag.Places, tag.V.Value), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
+		"Kinds": stock.Movements})
+}
+
+// movementsFile sends the movements of a stock card, those that the filter shows.
+func movementsFile(c *kit.Call, variant uint64, filter book.MovementFilter) error {
+	columns := []kit.Column[book.Movement]{
+		kit.Col("when", func(r book.Movement) any { return c.InZone(&r.HappenedAt) }),
+		kit.Col("document", func(r book.Movement) any { return r.Number }),
+		kit.Col("kind", func(r book.Movement) any { return r.Kind }),
+		kit.Col("branch", func(r book.Movement) any { return r.Branch }),
+		kit.Col("shelf", func(r book.Movement) any { return r.Shelf }),
+		kit.Col("condition", func(r book.Movement) any { return r.Condition }),
+		kit.Col("lot", func(r book.Movement) any { return r.Lot }),
+		kit.Col("serial number", func(r book.Movement) any { return r.Serial }),
+		kit.Col("who", func(r book.Movement) any { return r.Who }),
+		kit.Col("units", func(r book.Movement) any { return r.Quantity }),
+		kit.Col("value", func(r book.Movement) any { return kit.Fixed(r.Value, 2) }),
+		kit.Col("units after", func(r book.Movement) any { return r.QuantityAfter }),
+		kit.Col("value after", func(r book.Movement) any { return kit.Fixed(r.ValueAfter, 2) }),
+	}
+	return kit.Listed(c, "movements", "Stock", "Movements", columns, func(q store.Q, _ int) ([]book.Movement, bool, error) {
+		rows, more, err := book.Movements(q, variant, filter)
+		if len(rows) > 0 {
+			filter.Before = rows[len(rows)-1].ID
+		}
+		return rows, more, err
+	}, nil)
+}

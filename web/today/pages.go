@@ -1,0 +1,56 @@
+package today
+
+import (
+	"fmt"
+	"strconv"
+
+	"itemrack/core/staff"
+	"itemrack/store/book"
+	"itemrack/store/counts"
+	"itemrack/store/devices"
+	storelists "itemrack/store/lists"
+	"itemrack/store/trade"
+	"itemrack/web/kit"
+)
+
+func today(c *kit.Call) error {
+	s := c.Shop
+	low, lowCount, err := book.Low(c.Q(), 12)
+	if err != nil {
+		return err
+	}
+	off, err := book.NotForSale(c.Q(), 8)
+	if err != nil {
+		return err
+	}
+	registers, err := trade.Registers(c.Q())
+	if err != nil {
+		return err
+	}
+	open, err := counts.OpenCounts(c.Q())
+	if err != nil {
+		return err
+	}
+	began := s.DayBegan()
+	count, gross, err := trade.TodaySales(c.Q(), began, s.Now())
+	if err != nil {
+		return err
+	}
+	lastCount, lastGross, err := trade.TodaySales(c.Q(), began.AddDate(0, 0, -7), s.Now().AddDate(0, 0, -7))
+	if err != nil {
+		return err
+	}
+	loose, err := devices.LooseCharges(c.Q(), s.Now())
+	if err != nil {
+		return err
+	}
+	var lists []storelists.ImportJob
+	if c.Who.Can(staff.DeedCatalog) {
+		if lists, err = storelists.OpenImportJobs(c.Q(), s.Now().AddDate(0, 0, -3), 5); err != nil {
+			return err
+		}
+	}
+	return c.Page("today", "Today", "Today", map[string]any{"Lists": lists, "Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
+		"Figures": []kit.Figure{c.Money(gross, kit.Plural(count, "sale", "sales")+" today"), c.Money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(s.Zone).Format("Monday"))),
+			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.Who.Can(staff.DeedSell)})
+}
