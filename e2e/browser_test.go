@@ -122,19 +122,18 @@ func (p *person) open(path string) {
 	p.MustElement("main")
 }
 
-// leave does something that brings another page, and waits for that.
+// leave does something that brings another page, and waits until the mark that it
+// leaves on this one is gone.
 func (p *person) leave(do func()) {
 	p.t.Helper()
 	p.MustEval("() => { window.leaving = true }")
-	wait := p.MustWaitNavigation()
 	do()
-	wait() // may be over with what is left of the page before
 	end := time.Now().Add(30 * time.Second)
-	for time.Now().Before(end) { // the mark goes with its page; a page on its way may never answer
+	for time.Now().Before(end) { // a page on its way may never answer
 		if gone, err := p.Timeout(time.Second).Eval("() => !window.leaving && document.readyState === 'complete'"); err == nil && gone.Value.Bool() {
 			return
 		}
-		time.Sleep(30 * time.Millisecond)
+		time.Sleep(10 * time.Millisecond)
 	}
 	p.t.Fatalf("%s was not left; it says: %s", p.MustInfo().URL, p.said())
 }
@@ -239,12 +238,13 @@ func (p *person) text(selector string) string {
 	return strings.Join(strings.Fields(p.MustElement(selector).MustText()), " ")
 }
 
-// accessible fails the test when axe finds something on the page.
-func (p *person) accessible() {
+// accessible fails the test when axe finds something on the page; rules names those
+// to hold the page against, none for all.
+func (p *person) accessible(rules ...string) {
 	p.t.Helper()
 	_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
 	require.NoError(p.t, err)
-	found, err := p.Evaluate(rod.Eval(`() => axe.run(document, {resultTypes: ['violations']}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`).ByPromise())
+	found, err := p.Evaluate(rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).ByPromise())
 	require.NoError(p.t, err)
 	if said := found.Value.Str(); said != "" {
 		p.t.Errorf("%s is not accessible:\n%s", p.MustInfo().URL, said)

@@ -23,7 +23,6 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
-	"itemrack/store/migrations"
 )
 
 // Plan is the shop that tests play in.
@@ -63,7 +62,32 @@ func Host(t testing.TB) string {
 // goes when the test ends.
 func Bare(t testing.TB) *Shop {
 	t.Helper()
-	ctx := context.Background()
+	return copied(t, &empty, func(*deed.Shop) {})
+}
+
+// New makes a shop with its people, in a database of its own.
+func New(t testing.TB) *Shop {
+	t.Helper()
+	return copied(t, &opened, func(s *deed.Shop) {
+		_, err := office.SetUp(context.Background(), s, Plan)
+		require.NoError(t, err)
+		people(t, s)
+	}).known(t)
+}
+
+// Planned is New for a shop that is set up in another way.
+func Planned(t testing.TB, plan office.Layout) *Shop {
+	t.Helper()
+	s := Bare(t)
+	_, err := office.SetUp(context.Background(), s.Shop, plan)
+	require.NoError(t, err)
+	people(t, s.Shop)
+	return s.known(t)
+}
+
+// copied is a shop in a copy of a template.
+func copied(t testing.TB, from *template, make func(s *deed.Shop)) *Shop {
+	t.Helper()
 	name := fmt.Sprintf("t_%d_%d_%s", os.Getpid(), count.Add(1), strings.ToLower(strings.Map(letters, t.Name())))
 	if len(name) > 60 {
 		name = name[:60]
@@ -78,27 +102,9 @@ func Bare(t testing.TB) *Shop {
 		require.NoError(t, db.DropDatabase(name))
 		require.NoError(t, db.Close())
 	})
-	require.NoError(t, migrations.Migrate(ctx, db))
-	s.Shop, err = deed.New(ctx, db)
+	from.copyTo(t, name, make)
+	s.Shop, err = deed.New(context.Background(), db)
 	require.NoError(t, err)
-	return s
-}
-
-// New makes a shop with its people, in a database of its own.
-func New(t testing.TB) *Shop {
-	t.Helper()
-	return Planned(t, Plan)
-}
-
-// Planned is New for a shop that is set up in another way.
-func Planned(t testing.TB, plan office.Layout) *Shop {
-	t.Helper()
-	s := Bare(t)
-	_, err := office.SetUp(context.Background(), s.Shop, plan)
-	require.NoError(t, err)
-	s.Maren = s.person(t, "maren", "Maren Holt", staff.Manager)
-	s.Tobi = s.person(t, "tobi", "Tobi Ashdown", staff.Clerk)
-	s.Callum = s.person(t, "callum", "Callum Reeve", staff.Stock)
 	return s
 }
 
@@ -107,14 +113,6 @@ func letters(r rune) rune {
 		return r
 	}
 	return -1
-}
-
-func (s *Shop) person(t testing.TB, login, name string, role staff.Role) staff.Actor {
-	_, err := office.MakePerson(context.Background(), s.Shop, office.NewPerson{Login: login, Name: name, Password: Password, Role: role, Branch: 1})
-	require.NoError(t, err)
-	who, err := office.PersonByLogin(context.Background(), s.Shop, login)
-	require.NoError(t, err)
-	return who
 }
 
 // Vest makes the rash vest in Coral and Slate, S M L, at 34.95 and L at 36.95.

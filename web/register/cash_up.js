@@ -11,7 +11,7 @@ if (form) {
     }
     try {
       const done = await ask("POST", `/api/v1/registers/${form.dataset.register}/cash-up`, { counted }, key);
-      location.href = "/drawers/" + done.session_id;
+      location.href = "/drawers/" + done.drawer_id;
     } catch (refusal) { showRefusal(form.querySelector("[data-error]"), refusal); }
   });
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
