@@ -12,6 +12,7 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/money"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/tax"
@@ -25,10 +26,10 @@ func TestTaxIncluded(t *testing.T) {
 	three := line("3", "9.49", "20")
 	assert.Equal(t, "4.75", three.Tax().StringFixed(2))
 	assert.Equal(t, "28.47", three.Total().StringFixed(2))
-	assert.Equal(t, "5.83", tax.Included(d("34.95"), d("20")).StringFixed(2))
-	assert.True(t, tax.Included(d("10"), d("0")).IsZero())
-	assert.Equal(t, "50.40", tax.Included(d("302.40"), d("20")).StringFixed(2))
-	assert.Equal(t, "50.40", tax.On(d("252.00"), d("20")).StringFixed(2))
+	assert.Equal(t, "5.83", tax.Included(d("34.95"), d("20"), money.Hundredth).StringFixed(2))
+	assert.True(t, tax.Included(d("10"), d("0"), money.Hundredth).IsZero())
+	assert.Equal(t, "50.40", tax.Included(d("302.40"), d("20"), money.Hundredth).StringFixed(2))
+	assert.Equal(t, "50.40", tax.On(d("252.00"), d("20"), money.Hundredth).StringFixed(2))
 }
 
 func TestTaxRatesOverTime(t *testing.T) {
@@ -68,15 +69,15 @@ func TestLandedCost(t *testing.T) {
 }
 
 func TestPay(t *testing.T) {
-	paid, err := sale.Pay(d("617.55"), d("620"), decimal.Zero)
+	paid, err := sale.Pay(d("617.55"), d("620"), decimal.Zero, money.Hundredth)
 	require.NoError(t, err)
 	assert.Equal(t, "2.45", paid.Change.StringFixed(2))
 	assert.Equal(t, "617.55", paid.Cash().StringFixed(2))
-	paid, err = sale.Pay(d("50"), d("20"), d("30"))
+	paid, err = sale.Pay(d("50"), d("20"), d("30"), money.Hundredth)
 	require.NoError(t, err)
 	assert.True(t, paid.Change.IsZero())
 	for _, c := range [][2]string{{"49.99", "0"}, {"0", "50.01"}, {"-1", "51"}, {"10", "30"}, {"50.001", "0"}} {
-		_, err := sale.Pay(d("50"), d(c[0]), d(c[1]))
+		_, err := sale.Pay(d("50"), d(c[0]), d(c[1]), money.Hundredth)
 		assert.Error(t, err, c)
 		assert.NotEmpty(t, fault.Of(err).Field)
 	}
@@ -122,14 +123,14 @@ func TestTakeBack(t *testing.T) {
 }
 
 func TestDrawer(t *testing.T) {
-	amount, err := sale.CountCash([]sale.Denomination{{Value: d("20"), Count: 5}, {Value: d("0.50"), Count: 3}})
+	amount, err := sale.CountCash([]sale.Denomination{{Value: d("20"), Count: 5}, {Value: d("0.50"), Count: 3}}, money.Currencies[0])
 	require.NoError(t, err)
 	assert.Equal(t, "101.50", amount.StringFixed(2))
 	drawer := sale.Drawer{Float: d("100"), CashIn: d("34.95"), CashBack: d("10")}
 	assert.Equal(t, "124.95", drawer.ShouldBe().StringFixed(2))
 	assert.Equal(t, "-23.45", drawer.Difference(amount).StringFixed(2))
 	for _, bad := range []sale.Denomination{{Value: d("3"), Count: 1}, {Value: d("5"), Count: -1}} {
-		_, err := sale.CountCash([]sale.Denomination{bad})
+		_, err := sale.CountCash([]sale.Denomination{bad}, money.Currencies[0])
 		assert.Error(t, err)
 	}
 }

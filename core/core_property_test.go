@@ -35,7 +35,7 @@ func TestRefundsComeToWhatWasPaid(t *testing.T) {
 	r := chance(2)
 	for range 2000 {
 		sold := sale.Sold{Quantity: decimal.New(1+r.Int64N(12), 0), Paid: pence(r, 90_000), Cost: pence(r, 50_000)}
-		sold.Tax = tax.Included(sold.Paid, d("20"))
+		sold.Tax = tax.Included(sold.Paid, d("20"), money.Hundredth)
 		paid, taxed, valued := decimal.Zero, decimal.Zero, decimal.Zero
 		for sold.Back.LessThan(sold.Quantity) {
 			q := decimal.New(1+r.Int64N(sold.Quantity.Sub(sold.Back).IntPart()), 0)
@@ -64,7 +64,7 @@ func TestADeliveryAlwaysBalances(t *testing.T) {
 		require.NoError(t, ledger.Balanced(totals.Postings().List()))
 		extra, value := decimal.Zero, decimal.Zero
 		for _, l := range totals.Lines {
-			require.True(t, l.Value.Equal(money.Round(l.Value)), "stock is kept in pence")
+			require.True(t, l.Value.Equal(money.Hundredth.Round(l.Value)), "stock is kept in pence")
 			extra, value = extra.Add(l.Extra), value.Add(l.Value)
 		}
 		require.True(t, extra.Equal(bill.Extra), "freight is spread to the last penny")
@@ -78,16 +78,16 @@ func TestTaxGoesThereAndBack(t *testing.T) {
 	r := chance(4)
 	for range 3000 {
 		amount, percent := pence(r, 500_000), decimal.New(r.Int64N(300), -1)
-		net := tax.With.Net(amount, percent)
+		net := tax.With.Net(amount, percent, money.Hundredth)
 		require.True(t, tax.With.Price(net, percent).Sub(amount).Abs().LessThanOrEqual(d("0.0065")), "%s with %s %% in it: half a penny of net at most", amount, percent)
-		require.True(t, tax.Without.Net(amount, percent).Equal(amount))
+		require.True(t, tax.Without.Net(amount, percent, money.Hundredth).Equal(amount))
 		for _, basis := range []tax.Basis{tax.With, tax.Without} {
-			gross, included := basis.Gross(amount, percent), basis.Tax(amount, percent)
-			require.True(t, included.Equal(money.Round(included)))
+			gross, included := basis.Gross(amount, percent, money.Hundredth), basis.Tax(amount, percent, money.Hundredth)
+			require.True(t, included.Equal(money.Hundredth.Round(included)))
 			require.True(t, gross.GreaterThanOrEqual(included))
 		}
-		require.True(t, tax.Without.Gross(amount, percent).Equal(amount.Add(tax.On(amount, percent))))
-		require.True(t, tax.With.Gross(amount, percent).Equal(amount))
+		require.True(t, tax.Without.Gross(amount, percent, money.Hundredth).Equal(amount.Add(tax.On(amount, percent, money.Hundredth))))
+		require.True(t, tax.With.Gross(amount, percent, money.Hundredth).Equal(amount))
 	}
 	assert.NotEqual(t, tax.With.String(), tax.Without.String())
 }
@@ -96,13 +96,13 @@ func TestAnEndingIsWhatItSays(t *testing.T) {
 	r := chance(5)
 	endings := []price.Ending{}
 	for _, text := range []string{"1/0.95/nearest", "1/0.95/up", "1/0.95/down", "10/9/nearest", "10/9/up", "0.05/0/nearest", "5/4.99/down", "1/0/up"} {
-		e, err := price.ParseEnding(text)
+		e, err := price.ParseEnding(text, money.Hundredth)
 		require.NoError(t, err)
 		endings = append(endings, e)
 	}
 	for range 4000 {
 		amount, e := pence(r, 100_000).Add(d("0.01")), endings[r.IntN(len(endings))]
-		got, _ := e.Apply(amount)
+		got, _ := e.Apply(amount, money.Hundredth)
 		require.True(t, got.IsPositive(), "%s with %s is %s", amount, e.Text(), got)
 		require.True(t, got.Sub(e.End).Mod(e.Step).IsZero(), "%s with %s is %s", amount, e.Text(), got)
 		switch {
@@ -113,7 +113,7 @@ func TestAnEndingIsWhatItSays(t *testing.T) {
 		case e.Way == price.Nearest && amount.GreaterThanOrEqual(e.End.Add(e.Step)):
 			require.True(t, got.Sub(amount).Abs().Mul(d("2")).LessThanOrEqual(e.Step), "%s with %s is %s", amount, e.Text(), got)
 		}
-		again, _ := e.Apply(got)
+		again, _ := e.Apply(got, money.Hundredth)
 		require.True(t, again.Equal(got), "what ends so already stays")
 	}
 }

@@ -210,7 +210,7 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 }
 
 // day is the local midnight of a day before today.
-func day(s *deed.Shop, ago int) time.Time {
-	local := s.Now().In(s.Zone)
-	return time.Date(local.Year(), local.Month(), local.Day()-ago, 0, 0, 0, 0, s.Zone)
+func day(s *deed.Shop, ago int, zone *time.Location) time.Time {
+	local := s.Now().In(zone)
+	return time.Date(local.Year(), local.Month(), local.Day()-ago, 0, 0, 0, 0, zone)
 }

@@ -37,13 +37,13 @@ func TestTheDemoShop(t *testing.T) {
 	branches, err := office.Branches(q)
 	require.NoError(t, err)
 	assert.Len(t, branches, 3)
-	ids, err := goods.ProductIDs(q, goods.ListFilter{}, 0, 1000, s.Now())
+	ids, err := goods.ProductIDs(q, goods.ListFilter{}, 0, 1000)
 	require.NoError(t, err)
 	assert.Len(t, ids, 60)
-	variants, err := goods.VariantIDs(q, goods.ListFilter{}, 0, 1000, s.Now())
+	variants, err := goods.VariantIDs(q, goods.ListFilter{}, 0, 1000)
 	require.NoError(t, err)
 	assert.InDelta(t, 400, len(variants), 10)
-	products, err := goods.ProductRows(q, ids, s.Now())
+	products, err := goods.ProductRows(q, ids)
 	require.NoError(t, err)
 	tracking := map[string]int{}
 	for _, p := range products {

@@ -13,6 +13,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/shop/buying"
 	"itemrack/shop/counts"
 	"itemrack/shop/deed"
@@ -28,6 +29,7 @@ import (
 type history struct {
 	ctx    context.Context
 	shop   *deed.Shop
+	set    terms.Terms
 	rand   *rand.Rand
 	days   int
 	people map[string]staff.Actor
@@ -40,10 +42,13 @@ type history struct {
 func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*history, error) {
 	h := &history{ctx: ctx, shop: s, rand: rand.New(rand.NewPCG(seed, 0x5a17)), days: days, by: map[string]uint64{}}
 	var err error
+	if h.set, err = s.Store.Read(ctx).Terms(); err != nil {
+		return nil, err
+	}
 	if h.people, err = people(ctx, s); err != nil {
 		return nil, err
 	}
-	if err := importList(ctx, s.At(day(s, days+1).Add(9*time.Hour)), h.people["maren"]); err != nil {
+	if err := importList(ctx, s.At(day(s, days+1, h.set.Zone).Add(9*time.Hour)), h.people["maren"]); err != nil {
 		return nil, err
 	}
 	for page, more := 1, true; more; page++ {
@@ -56,7 +61,7 @@ func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*hist
 	for _, row := range h.goods {
 		h.by[row.SKU] = row.ID
 	}
-	services, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "lesson"}, 1, s.Now())
+	services, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "lesson"}, 1)
 	if err != nil || len(services) == 0 {
 		return nil, fmt.Errorf("the demo's lesson is missing: %w", err)
 	}
@@ -79,7 +84,7 @@ func (h *history) play() error {
 }
 
 func (h *history) playDay(ago int) error {
-	morning := day(h.shop, ago).Add(8*time.Hour + 55*time.Minute)
+	morning := day(h.shop, ago, h.set.Zone).Add(8*time.Hour + 55*time.Minute)
 	end := morning.Add(8 * time.Hour)
 	if ago == 0 {
 		end = h.shop.Now()
@@ -153,7 +158,7 @@ func (h *history) plain(sku, quantity, cost string) scan.GoodsLine {
 // lot is a line whose lot expires so many days from now.
 func (h *history) lot(sku, quantity, cost, number string, days int) scan.GoodsLine {
 	line := h.plain(sku, quantity, cost)
-	line.Lot, line.Expiry = number, day(h.shop, -days).Format(time.DateOnly)
+	line.Lot, line.Expiry = number, day(h.shop, -days, h.set.Zone).Format(time.DateOnly)
 	return line
 }
 
@@ -192,7 +197,7 @@ func (h *history) receive(at time.Time, supplier, number, freight string, lines 
 var busy = [7]int{16, 6, 5, 7, 8, 12, 20}
 
 func (h *history) sell(ago int, from, to time.Time, clerk staff.Actor) error {
-	n := busy[from.In(h.shop.Zone).Weekday()] + h.rand.IntN(5)
+	n := busy[from.In(h.set.Zone).Weekday()] + h.rand.IntN(5)
 	if ago == 0 {
 		n = max(3, n/2)
 	}
@@ -383,7 +388,7 @@ func (h *history) cashUp(ago int, at time.Time, clerk staff.Actor) error {
 		left = left.Sub(decimal.New(150, -2))
 	}
 	var counted []sale.Denomination
-	for _, value := range sale.Denominations {
+	for _, value := range h.set.Currency.Pieces() {
 		n := left.Div(value).Truncate(0)
 		counted = append(counted, sale.Denomination{Value: value, Count: n.IntPart()})
 		left = left.Sub(n.Mul(value))

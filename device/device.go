@@ -39,7 +39,8 @@ var States = map[string][]string{
 // Memory is where stand-ins keep their states, papers and charges.
 type Memory interface {
 	DeviceState(ctx context.Context, name string) (string, error)
-	KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error
+	// KeepPrint keeps a paper unless the printer is in a state; it reports whether it did.
+	KeepPrint(ctx context.Context, device, unless, title, pages string, at time.Time) (bool, error)
 	// KeepCharge keeps a charge under a reference unless one is there, and
 	// returns what is kept.
 	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error)
@@ -49,18 +50,15 @@ type Memory interface {
 // Print puts pages through a printer stand-in. Out of paper is an error; what
 // was to be printed can be printed again.
 func Print(ctx context.Context, memory Memory, device, title string, pages []paper.Page, at time.Time) error {
-	state, err := memory.DeviceState(ctx, device)
-	if err != nil {
-		return err
-	}
-	if state == OutOfPaper {
-		return fault.Refuse("printer", device, "paper", "The %s is out of paper. Put paper in and print again.", device)
-	}
 	kept, err := json.Marshal(pages[:min(len(pages), 3)])
 	if err != nil {
 		return err
 	}
-	return memory.KeepPrint(ctx, device, title, string(kept), at)
+	out, err := memory.KeepPrint(ctx, device, OutOfPaper, title, string(kept), at)
+	if err == nil && !out {
+		err = fault.Refuse("printer", device, "paper", "The %s is out of paper. Put paper in and print again.", device)
+	}
+	return err
 }
 
 // The states of a charge.

@@ -146,7 +146,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 		numbers[number] = true
 	}
 	assert.Len(t, numbers, len(acknowledged))
-	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.DayBegan(), s.Now().Add(time.Hour))
+	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()), s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(acknowledged), sales, "each sale once, and none besides")
 	s.InStep(t)

@@ -175,7 +175,7 @@ func TestListsAsFiles(t *testing.T) {
 	sales := rows("/documents?kind=Sale&format=csv")
 	assert.Len(t, sales, 1+61, "every page of them")
 	assert.Equal(t, []string{sold.Number, "Sale", "Quay Shop", "Tobi Ashdown"}, []string{sales[1][0], sales[1][1], sales[1][3], sales[1][4]})
-	at, err := time.ParseInLocation("2006-01-02 15:04:05", sales[1][2], s.Zone)
+	at, err := time.ParseInLocation("2006-01-02 15:04:05", sales[1][2], s.Terms(t).Zone)
 	assert.NoError(t, err)
 	assert.WithinDuration(t, s.Now(), at, time.Minute, "by the shop's clock")
 	assert.Equal(t, []string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To look over", "Quay Shop", "", "", "1", "13.95"}, rows("/stock/not-for-sale?format=csv")[1][:9])

@@ -118,7 +118,7 @@ func open(ctx context.Context) (*shopdeed.Shop, error) {
 	if err := migrations.Migrate(ctx, db); err != nil {
 		return nil, fmt.Errorf("bring the tables up to date: %w", err)
 	}
-	return shopdeed.New(ctx, db)
+	return shopdeed.New(ctx, db), nil
 }
 
 // shopDeed is a command that works on an open shop.
@@ -246,7 +246,7 @@ func words(flags *flag.FlagSet, args []string) ([]string, error) {
 func importFile(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("import", flag.ContinueOnError)
 	dryRun := flags.Bool("dry-run", false, "try it and keep nothing")
-	login := flags.String("user", "maren", "who imports")
+	login := flags.String("user", "", "who imports; the first manager, if it is not said")
 	branch := flags.Uint64("branch", 1, "where the opening stock lies")
 	rest, err := words(flags, args)
 	if err != nil {
@@ -283,7 +283,7 @@ func importFile(ctx context.Context, s *shopdeed.Shop, args []string, out io.Wri
 // exportCatalog writes the catalog as a stock list, which can be imported again.
 func exportCatalog(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("export", flag.ContinueOnError)
-	login := flags.String("user", "maren", "who exports")
+	login := flags.String("user", "", "who exports; the first manager, if it is not said")
 	rest, err := words(flags, args)
 	if err != nil {
 		return err
@@ -317,7 +317,7 @@ func exportCatalog(ctx context.Context, s *shopdeed.Shop, args []string, out io.
 // search of the catalog finds.
 func labels(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("labels", flag.ContinueOnError)
-	login := flags.String("user", "maren", "who prints")
+	login := flags.String("user", "", "who prints; the first manager, if it is not said")
 	template := flags.String("template", "", "the kind of label; list shows them")
 	to := flags.String("out", "labels.pdf", "the file to write")
 	find := flags.String("find", "", "words of the products")
@@ -341,7 +341,7 @@ func labels(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer)
 	in := shoplabels.LabelRequest{Template: *template, Skip: *skip}
 	q := s.Store.Read(ctx)
 	if *find != "" {
-		ids, err := goods.VariantIDs(q, goods.ListFilter{Words: *find}, 0, 10_001, s.Now())
+		ids, err := goods.VariantIDs(q, goods.ListFilter{Words: *find}, 0, 10_001)
 		if err != nil {
 			return err
 		}

@@ -35,6 +35,7 @@ type Bill struct {
 	Extra           decimal.Decimal // freight and duty, net
 	ExtraPercent    decimal.Decimal // tax on Extra
 	Spread          Spread
+	Minor           money.Minor
 }
 
 // Landed is what a line comes to. Value is Net with its share of extra costs;
@@ -61,13 +62,13 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 	t := Totals{Lines: make([]Landed, len(lines))}
 	weights := make([]decimal.Decimal, len(lines))
 	for i, l := range lines {
-		typed := money.Round(l.Quantity.Mul(l.Cost))
+		typed := bill.Minor.Round(l.Quantity.Mul(l.Cost))
 		if bill.CostsIncludeTax {
-			t.Lines[i].Tax = tax.Included(typed, l.Percent)
+			t.Lines[i].Tax = tax.Included(typed, l.Percent, bill.Minor)
 			t.Lines[i].Net = typed.Sub(t.Lines[i].Tax)
 		} else {
 			t.Lines[i].Net = typed
-			t.Lines[i].Tax = tax.On(typed, l.Percent)
+			t.Lines[i].Tax = tax.On(typed, l.Percent, bill.Minor)
 		}
 		weights[i] = t.Lines[i].Net
 		if bill.Spread == ByQuantity {
@@ -75,7 +76,7 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 		}
 		t.Units = t.Units.Add(l.Quantity)
 	}
-	for i, share := range money.Split(bill.Extra, weights) {
+	for i, share := range bill.Minor.Split(bill.Extra, weights) {
 		line := &t.Lines[i]
 		line.Extra = share
 		line.Value = line.Net.Add(share)
@@ -85,7 +86,7 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 		t.Net = t.Net.Add(line.Value)
 		t.Tax = t.Tax.Add(line.Tax)
 	}
-	t.Tax = t.Tax.Add(tax.On(bill.Extra, bill.ExtraPercent))
+	t.Tax = t.Tax.Add(tax.On(bill.Extra, bill.ExtraPercent, bill.Minor))
 	t.Gross = t.Net.Add(t.Tax)
 	return t, nil
 }

@@ -103,6 +103,7 @@ const MaxListRows = 500_000
 // barcode and variant stood first, so that the second one is refused.
 type ListReader struct {
 	DecimalComma bool // the file writes 12,95 and 1.250,50
+	Minor        money.Minor
 
 	columns map[string]int
 	axes    []struct{ column, axis string }
@@ -163,7 +164,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 	}
 	r.readAxes(c, &row)
 	r.readCodes(c, &row)
-	row.Price = c.figure("price", money.Parse)
+	row.Price = c.figure("price", r.Minor.Parse)
 	row.Cost = c.figure("cost", money.ParseCost)
 	row.Opening = c.figure("opening quantity", row.UnitOf().Parse)
 	row.Restock = c.figure("restock level", row.UnitOf().Parse)
@@ -184,7 +185,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 			if row.Prices == nil {
 				row.Prices = map[string]decimal.Decimal{}
 			}
-			row.Prices[n.name] = *c.figure(n.prefix+n.name, money.Parse)
+			row.Prices[n.name] = *c.figure(n.prefix+n.name, r.Minor.Parse)
 		}
 	}
 	if row.Opening != nil && row.Opening.IsPositive() {
@@ -234,7 +235,7 @@ func (r *ListReader) readCodes(c *cells, row *ListRow) {
 func (r *ListReader) readPack(c *cells, row *ListRow) {
 	row.Pack, row.PackBarcode = c.text("pack", 40), c.barcode("pack barcode", c.cell("pack barcode"))
 	row.Factor = c.figure("pack factor", row.UnitOf().Parse)
-	row.PackPrice = c.figure("pack price", money.Parse)
+	row.PackPrice = c.figure("pack price", r.Minor.Parse)
 	if row.Pack == "" && (row.Factor != nil || row.PackBarcode != "" || row.PackPrice != nil) {
 		c.keep(fault.Field("pack", "", "a name such as box of 12", "The pack has no name."))
 	}

@@ -46,11 +46,11 @@ type Layer struct {
 }
 
 // worth is what q of a layer are worth; all of it is worth its whole value.
-func (l Layer) worth(q decimal.Decimal) decimal.Decimal {
+func (l Layer) worth(q decimal.Decimal, minor money.Minor) decimal.Decimal {
 	if q.Equal(l.Quantity) {
 		return l.Value
 	}
-	return q.Mul(l.Value).DivRound(l.Quantity, money.Places)
+	return q.Mul(l.Value).DivRound(l.Quantity, minor.Places())
 }
 
 // Pool is a variant's quantity and what it is worth, over all branches and
@@ -62,6 +62,7 @@ type Pool struct {
 	Value    decimal.Decimal
 	Last     decimal.Decimal
 	Method   Method // empty for moving average
+	Minor    money.Minor
 	Layers   []Layer
 }
 
@@ -103,7 +104,7 @@ func (p Pool) Bought(q, value decimal.Decimal) Pool {
 }
 
 // Worth is what q units are worth that go out next. By moving average it is
-// round(q × average, 2), with the average unrounded; by FIFO the layers' worth.
+// round(q × average), with the average unrounded; by FIFO the layers' worth.
 // All that there are are worth the whole value. It holds for units that are
 // found, too: more of them than there are, or with nothing in stock, are worth
 // the average, or by FIFO the last cost.
@@ -117,11 +118,11 @@ func (p Pool) WorthOf(q decimal.Decimal, document uint64) decimal.Decimal {
 		return p.Value
 	case p.Method == FIFO:
 		_, worth, more := p.peel(q, document)
-		return worth.Add(money.Round(more.Mul(p.Last)))
+		return worth.Add(p.Minor.Round(more.Mul(p.Last)))
 	case p.Quantity.IsZero():
-		return money.Round(q.Mul(p.Last))
+		return p.Minor.Round(q.Mul(p.Last))
 	}
-	return q.Mul(p.Value).DivRound(p.Quantity, money.Places)
+	return q.Mul(p.Value).DivRound(p.Quantity, p.Minor.Places())
 }
 
 // Undo is the value at which q units go out again that a document brought in at
@@ -144,7 +145,7 @@ func (p Pool) peel(q decimal.Decimal, document uint64) (left []Layer, worth, mor
 	left, more = slices.Clone(p.Layers), q
 	take := func(l *Layer) {
 		n := decimal.Min(more, l.Quantity)
-		value := l.worth(n)
+		value := l.worth(n, p.Minor)
 		l.Quantity, l.Value = l.Quantity.Sub(n), l.Value.Sub(value)
 		worth, more = worth.Add(value), more.Sub(n)
 	}
@@ -178,16 +179,9 @@ func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {
 	return p.Move(q.Neg(), value.Neg()), nil
 }
 
-// Settled says of the layers of the document that was being made which one it is.
-func (p Pool) Settled(document uint64) Pool {
-	p.Layers = slices.Clone(p.Layers)
-	for i := range p.Layers {
-		if p.Layers[i].Document == 0 {
-			p.Layers[i].Document = document
-		}
-	}
-	return p
-}
+// Layered reports whether the pool has layers: by FIFO, but not of goods with serial
+// numbers.
+func (p Pool) Layered() bool { return p.Method == FIFO }
 
 // Even returns an error when the layers of a FIFO pool do not add up to it.
 func (p Pool) Even() error {

@@ -13,31 +13,27 @@ import (
 	"itemrack/core/number"
 )
 
-// Currency is what the shop's prices are in. Minor is the number of decimals of
-// its minor unit (2 for pence).
+// Minor is the smallest unit of a currency, in which amounts are kept. The zero value
+// is a hundredth, as most currencies have it.
+type Minor int8
+
+// The minor units that there are (ISO 4217).
+const (
+	Whole      Minor = -2
+	Hundredth  Minor = 0
+	Thousandth Minor = 1
+)
+
+// Places is how many decimals an amount has: 0, 2 or 3.
+func (m Minor) Places() int32 { return int32(m) + 2 }
+
+// Currency is what the shop's prices are in.
 type Currency struct {
-	Code   string
-	Symbol string
-	Minor  int32
+	Code   string `json:"code"` // ISO 4217
+	Symbol string `json:"symbol"`
+	Minor  Minor  `json:"-"`
+	pieces []decimal.Decimal
 }
-
-// Currencies are those that a shop can keep its prices in: all have a minor unit
-// of two decimals (ISO 4217).
-var Currencies = []Currency{{"GBP", "£", 2}, {"EUR", "€", 2}, {"USD", "$", 2}, {"AUD", "A$", 2}, {"CAD", "C$", 2}, {"CHF", "CHF ", 2}, {"CZK", "Kč ", 2}, {"DKK", "kr ", 2}, {"HKD", "HK$", 2}, {"INR", "₹", 2},
-	{"MXN", "MX$", 2}, {"NOK", "kr ", 2}, {"NZD", "NZ$", 2}, {"PLN", "zł ", 2}, {"RON", "lei ", 2}, {"SEK", "kr ", 2}, {"SGD", "S$", 2}, {"TRY", "₺", 2}, {"ZAR", "R ", 2}}
-
-// CurrencyByCode finds a currency by its ISO 4217 code; the first for an unknown one.
-func CurrencyByCode(code string) Currency {
-	for _, c := range Currencies {
-		if c.Code == code {
-			return c
-		}
-	}
-	return Currencies[0]
-}
-
-// Places is the number of decimals that amounts are kept to.
-const Places = 2
 
 // CostPlaces is the number of decimals that unit costs are kept to.
 const CostPlaces = 6
@@ -46,20 +42,31 @@ const CostPlaces = 6
 var largest = decimal.New(1, 9)
 
 // Round rounds an amount to the minor unit, half away from zero.
-func Round(amount decimal.Decimal) decimal.Decimal { return amount.Round(Places) }
+func (m Minor) Round(amount decimal.Decimal) decimal.Decimal { return amount.Round(m.Places()) }
+
+// Text writes an amount with all its decimals and no symbol: "34.95", "1200".
+func (m Minor) Text(amount decimal.Decimal) string { return amount.StringFixed(m.Places()) }
 
 // Parse reads an amount that a person typed, such as "34.95", "1,250.00" or "34,95". An
 // amount finer than the minor unit, below zero or of a thousand million and more
 // is an error that names the field.
-func Parse(field, text string) (decimal.Decimal, error) { return parse(field, text, Places) }
+func (m Minor) Parse(field, text string) (decimal.Decimal, error) {
+	return parse(field, text, m.Places())
+}
+
+// Check says whether an amount can stand in a field: not below zero, not finer than
+// the minor unit, below a thousand million.
+func (m Minor) Check(field string, amount decimal.Decimal) error {
+	return Check(field, amount, m.Places())
+}
 
 // ParseCost reads a unit cost, which may have up to 6 decimals.
 func ParseCost(field, text string) (decimal.Decimal, error) { return parse(field, text, CostPlaces) }
 
 func parse(field, text string, places int32) (decimal.Decimal, error) {
-	amount, ok := number.Parse(strings.Trim(strings.TrimSpace(text), "£€$ "))
+	amount, ok := number.Parse(strings.Trim(strings.TrimSpace(text), "£€$¥ "))
 	if !ok {
-		return decimal.Zero, fault.Field(field, text, "an amount such as 34.95", "%q is not an amount.", text)
+		return decimal.Zero, fault.Field(field, text, "an amount such as "+decimal.New(3495, -2).StringFixed(min(places, 2)), "%q is not an amount.", text)
 	}
 	if err := Check(field, amount, places); err != nil {
 		return decimal.Zero, err
@@ -67,7 +74,7 @@ func parse(field, text string, places int32) (decimal.Decimal, error) {
 	return amount, nil
 }
 
-// Check says whether an amount can stand in a field: not below zero, not finer
+// Check says whether a figure can stand in a field: not below zero, not finer
 // than so many places, below a thousand million.
 func Check(field string, amount decimal.Decimal, places int32) error {
 	switch {
@@ -88,7 +95,7 @@ func (c Currency) Format(amount decimal.Decimal) string {
 	if amount.IsNegative() {
 		sign = "−"
 	}
-	return sign + c.Symbol + Group(amount.Abs().StringFixed(c.Minor))
+	return sign + c.Symbol + Group(c.Minor.Text(amount.Abs()))
 }
 
 // Group puts a comma between thousands of a plain decimal.
@@ -111,7 +118,7 @@ func Group(digits string) string {
 // minor unit, with largest remainders (the earlier line wins a tie), so that the
 // shares add up to total exactly. Weights below zero count as zero; when all are
 // zero the shares are even. The result has one share for each weight.
-func Split(total decimal.Decimal, weights []decimal.Decimal) []decimal.Decimal {
+func (m Minor) Split(total decimal.Decimal, weights []decimal.Decimal) []decimal.Decimal {
 	if len(weights) == 0 {
 		return nil
 	}
@@ -129,7 +136,7 @@ func Split(total decimal.Decimal, weights []decimal.Decimal) []decimal.Decimal {
 		}
 		sum = decimal.New(int64(len(use)), 0)
 	}
-	unit := decimal.New(1, -Places)
+	unit := decimal.New(1, -m.Places())
 	size := total.Abs()
 	shares := make([]decimal.Decimal, len(use))
 	remainders := make([]decimal.Decimal, len(use))
@@ -137,7 +144,7 @@ func Split(total decimal.Decimal, weights []decimal.Decimal) []decimal.Decimal {
 	for i, w := range use {
 		// whole minor units and what is left over, compared as numerators over sum
 		numerator := size.Mul(w)
-		quotient, remainder := numerator.QuoRem(sum, Places)
+		quotient, remainder := numerator.QuoRem(sum, m.Places())
 		shares[i], remainders[i] = quotient, remainder
 		left = left.Sub(quotient)
 	}
@@ -161,6 +168,6 @@ func Split(total decimal.Decimal, weights []decimal.Decimal) []decimal.Decimal {
 // Part is what the next q of sold units carry of an amount when before units and
 // already money of it have gone: round(amount × (before + q) ÷ sold) − already.
 // Taken for all sold units, in any steps, the parts add up to the amount.
-func Part(amount, already, before, q, sold decimal.Decimal) decimal.Decimal {
-	return amount.Mul(before.Add(q)).DivRound(sold, Places).Sub(already)
+func (m Minor) Part(amount, already, before, q, sold decimal.Decimal) decimal.Decimal {
+	return amount.Mul(before.Add(q)).DivRound(sold, m.Places()).Sub(already)
 }

@@ -45,9 +45,9 @@ func TestSplit(t *testing.T) {
 		{"a weight below zero counts as none", "1.00", list("-5", "1"), []string{"0.00", "1.00"}},
 		{"nothing to share", "0", list("1", "2"), []string{"0.00", "0.00"}},
 	} {
-		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, texts(Split(d(c.total), c.weights))) })
+		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, texts(Hundredth.Split(d(c.total), c.weights))) })
 	}
-	assert.Nil(t, Split(d("1"), nil))
+	assert.Nil(t, Hundredth.Split(d("1"), nil))
 }
 
 func TestSplitAddsUp(t *testing.T) {
@@ -61,7 +61,7 @@ func TestSplitAddsUp(t *testing.T) {
 			all = all.Add(weights[i])
 		}
 		sum := decimal.Zero
-		for i, share := range Split(total, weights) {
+		for i, share := range Hundredth.Split(total, weights) {
 			require.True(t, share.Equal(share.Round(2)))
 			if all.IsPositive() { // no share is a penny or more from its exact part
 				exact := total.Mul(weights[i]).Div(all)
@@ -77,7 +77,7 @@ func TestPartsAddUp(t *testing.T) {
 	// 3 × 7.99 less 4.00 = 19.97, taken back one by one
 	paid, given := d("19.97"), decimal.Zero
 	for i, want := range []string{"6.66", "6.65", "6.66"} {
-		part := Part(paid, given, decimal.New(int64(i), 0), d("1"), d("3"))
+		part := Hundredth.Part(paid, given, decimal.New(int64(i), 0), d("1"), d("3"))
 		assert.Equal(t, want, part.StringFixed(2))
 		given = given.Add(part)
 	}
@@ -86,18 +86,18 @@ func TestPartsAddUp(t *testing.T) {
 
 func TestRound(t *testing.T) {
 	for in, want := range map[string]string{"0.005": "0.01", "-0.005": "-0.01", "2.345": "2.35", "2.3449": "2.34"} {
-		assert.Equal(t, want, Round(d(in)).StringFixed(2), in)
+		assert.Equal(t, want, Hundredth.Round(d(in)).StringFixed(2), in)
 	}
 }
 
 func TestParse(t *testing.T) {
 	for in, want := range map[string]string{"34.95": "34.95", " £1,250.5 ": "1250.50", "0": "0.00"} {
-		got, err := Parse("price", in)
+		got, err := Hundredth.Parse("price", in)
 		require.NoError(t, err, in)
 		assert.Equal(t, want, got.StringFixed(2), in)
 	}
 	for _, in := range []string{"", "abc", "1e9", "-1", "1.005", "1000000000", "1.2.3", "NaN"} {
-		_, err := Parse("price", in)
+		_, err := Hundredth.Parse("price", in)
 		require.Error(t, err, in)
 		assert.Equal(t, "price", fault.Of(err).Field)
 		assert.NotEmpty(t, fault.Of(err).Want)

@@ -49,20 +49,21 @@ type Change struct {
 	kind   ChangeKind
 	figure decimal.Decimal
 	ending Ending
+	minor  money.Minor
 }
 
 // ParseChange reads a change as it is typed: "-10" of a kind, or an ending.
 // Errors are of the field "to", or "what" for another kind.
-func ParseChange(kind ChangeKind, text string) (Change, error) {
-	c := Change{kind: kind}
+func ParseChange(kind ChangeKind, text string, minor money.Minor) (Change, error) {
+	c := Change{kind: kind, minor: minor}
 	var err error
 	switch kind {
 	case ByPercent:
 		c.figure, err = Signed("to", text, ParsePercent)
 	case ByAmount:
-		c.figure, err = Signed("to", text, money.Parse)
+		c.figure, err = Signed("to", text, minor.Parse)
 	case ToEnding:
-		c.ending, err = ParseEnding(text)
+		c.ending, err = ParseEnding(text, minor)
 		if err == nil && c.ending.None() {
 			err = fault.Field("to", text, "step/ending/way, such as 1/0.95/nearest", "Say the ending that prices are to have.")
 		}
@@ -80,9 +81,9 @@ func ParseChange(kind ChangeKind, text string) (Change, error) {
 func (c Change) Apply(amount decimal.Decimal) (decimal.Decimal, bool) {
 	switch c.kind {
 	case ByPercent:
-		return money.Round(amount.Mul(decimal.New(100, 0).Add(c.figure)).Div(decimal.New(100, 0))), false
+		return c.minor.Round(amount.Mul(decimal.New(100, 0).Add(c.figure)).Div(decimal.New(100, 0))), false
 	case ByAmount:
 		return amount.Add(c.figure), false
 	}
-	return c.ending.Apply(amount)
+	return c.ending.Apply(amount, c.minor)
 }

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"itemrack/core/fault"
+	"itemrack/core/money"
 )
 
 func TestPercentagesAsTheyAreTyped(t *testing.T) {
@@ -41,18 +42,18 @@ func TestChanges(t *testing.T) {
 		{ToEnding, "1/0.95/nearest", "41.37", "40.95", false},
 		{ToEnding, "1/0.95", "0.40", "0.95", true},
 	} {
-		change, err := ParseChange(c.kind, c.text)
+		change, err := ParseChange(c.kind, c.text, money.Hundredth)
 		require.NoError(t, err, c.text)
 		is, marked := change.Apply(d(c.was))
 		assert.Equal(t, c.is_, is.StringFixed(2), "%+v", c)
 		assert.Equal(t, c.marked, marked, "%+v", c)
 	}
 	for text, kind := range map[string]ChangeKind{"": ByPercent, "--5": ByPercent, "5.005": ByAmount, "x": ByAmount, "none": ToEnding, " ": ToEnding} {
-		_, err := ParseChange(kind, text)
+		_, err := ParseChange(kind, text, money.Hundredth)
 		require.Error(t, err, text)
 		assert.Equal(t, "to", fault.Of(err).Field, text)
 	}
-	_, err := ParseChange("price_magic", "1")
+	_, err := ParseChange("price_magic", "1", money.Hundredth)
 	assert.Equal(t, "what", fault.Of(err).Field)
 }
 
@@ -60,14 +61,14 @@ func TestAChangeAndItsOppositeAreNeverFarApart(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		was := decimal.New(rapid.Int64Range(1, 1_000_000).Draw(t, "was"), -2)
 		by := decimal.New(rapid.Int64Range(1, 50_000).Draw(t, "by"), -2).String()
-		up, err := ParseChange(ByAmount, by)
+		up, err := ParseChange(ByAmount, by, money.Hundredth)
 		require.NoError(t, err)
-		down, err := ParseChange(ByAmount, "-"+by)
+		down, err := ParseChange(ByAmount, "-"+by, money.Hundredth)
 		require.NoError(t, err)
 		more, _ := up.Apply(was)
 		back, _ := down.Apply(more)
 		require.True(t, back.Equal(was), "an amount up and down is nothing")
-		percent, err := ParseChange(ByPercent, by)
+		percent, err := ParseChange(ByPercent, by, money.Hundredth)
 		require.NoError(t, err)
 		dearer, _ := percent.Apply(was)
 		require.True(t, dearer.GreaterThanOrEqual(was) && dearer.Equal(dearer.Round(2)))

@@ -32,14 +32,14 @@ type Ending struct {
 func (e Ending) None() bool { return !e.Step.IsPositive() }
 
 // Check returns an error when there can be no such ending.
-func (e Ending) Check() error {
+func (e Ending) Check(minor money.Minor) error {
 	if e.Step.IsZero() && e.End.IsZero() {
 		return nil
 	}
-	if err := money.Check("step", e.Step, money.Places); err != nil {
+	if err := minor.Check("step", e.Step); err != nil {
 		return err
 	}
-	if err := money.Check("end", e.End, money.Places); err != nil {
+	if err := minor.Check("end", e.End); err != nil {
 		return err
 	}
 	if !e.Step.IsPositive() || !e.End.LessThan(e.Step) {
@@ -54,9 +54,9 @@ func (e Ending) Check() error {
 // Apply gives an amount its ending, rounded to the minor unit; a tie goes up. An
 // ending never gives zero or less: then the least price with that ending comes
 // back, and true to mark it.
-func (e Ending) Apply(amount decimal.Decimal) (decimal.Decimal, bool) {
+func (e Ending) Apply(amount decimal.Decimal, minor money.Minor) (decimal.Decimal, bool) {
 	if e.None() {
-		return money.Round(amount), false
+		return minor.Round(amount), false
 	}
 	below := amount.Sub(e.End).Div(e.Step).Floor().Mul(e.Step).Add(e.End)
 	above := below
@@ -74,12 +74,12 @@ func (e Ending) Apply(amount decimal.Decimal) (decimal.Decimal, bool) {
 		}
 	}
 	if chosen.IsPositive() {
-		return money.Round(chosen), false
+		return minor.Round(chosen), false
 	}
 	if chosen = e.End; !chosen.IsPositive() {
 		chosen = e.Step
 	}
-	return money.Round(chosen), true
+	return minor.Round(chosen), true
 }
 
 // String writes the ending for people: "nearest 0.95 at every 1".
@@ -100,7 +100,7 @@ func (e Ending) Text() string {
 
 // ParseEnding reads what Text writes: step, ending and way with strokes between
 // them, the way being nearest where it is left out.
-func ParseEnding(text string) (Ending, error) {
+func ParseEnding(text string, minor money.Minor) (Ending, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
 		return Ending{}, nil
@@ -112,16 +112,16 @@ func ParseEnding(text string) (Ending, error) {
 	}
 	e := Ending{Way: Nearest}
 	var err error
-	if e.Step, err = money.Parse("ending", parts[0]); err != nil {
+	if e.Step, err = minor.Parse("ending", parts[0]); err != nil {
 		return Ending{}, wrong
 	}
-	if e.End, err = money.Parse("ending", parts[1]); err != nil {
+	if e.End, err = minor.Parse("ending", parts[1]); err != nil {
 		return Ending{}, wrong
 	}
 	if len(parts) == 3 {
 		e.Way = Way(strings.TrimSpace(parts[2]))
 	}
-	return e, e.Check()
+	return e, e.Check(minor)
 }
 
 // SaidEnding reads an ending as it is kept; nil where none is said.
@@ -129,7 +129,7 @@ func SaidEnding(text *string) *Ending {
 	if text == nil {
 		return nil
 	}
-	e, err := ParseEnding(*text)
+	e, err := ParseEnding(*text, money.Thousandth)
 	if err != nil {
 		return nil // it was checked before it was kept
 	}

@@ -64,8 +64,8 @@ var hundred = decimal.New(100, 0)
 var mostPercent = decimal.New(100_000, 0)
 
 // Check returns an error when a rule can't make a price.
-func (r Rule) Check() error {
-	if err := r.Ending.Check(); err != nil {
+func (r Rule) Check(minor money.Minor) error {
+	if err := r.Ending.Check(minor); err != nil {
 		return err
 	}
 	if r.Percent.Abs().GreaterThanOrEqual(mostPercent) || !r.Percent.Equal(r.Percent.Round(4)) {
@@ -89,7 +89,7 @@ func (r Rule) Check() error {
 			return fault.Field("percent", r.Percent, "−100 or more", "No price is left after %s %%.", r.Percent)
 		}
 	case Fixed:
-		return money.Check("amount", r.Amount, money.Places)
+		return minor.Check("amount", r.Amount)
 	default:
 		return fault.Field("kind", r.Kind, "markup, margin, other list or fixed", "There is no rule %q.", r.Kind)
 	}
@@ -99,7 +99,7 @@ func (r Rule) Check() error {
 // FromCost makes a price from a unit cost by markup or margin, with its ending,
 // in the shop's basis; marked is true where the ending could not be had below.
 // It reports false for a rule that does not start from cost, or without cost.
-func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis) (amount decimal.Decimal, marked, ok bool) {
+func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis, minor money.Minor) (amount decimal.Decimal, marked, ok bool) {
 	if !cost.IsPositive() {
 		return decimal.Zero, false, false
 	}
@@ -112,7 +112,7 @@ func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis) (amount d
 	default:
 		return decimal.Zero, false, false
 	}
-	amount, marked = r.Ending.Apply(basis.Price(net, percent))
+	amount, marked = r.Ending.Apply(basis.Price(net, percent), minor)
 	return amount, marked, true
 }
 
@@ -127,7 +127,7 @@ func (r Rule) String(names map[uint64]string) string {
 	case OtherList:
 		text = names[r.List] + change(r.Percent, " %") + change(r.Amount, "")
 	case Fixed:
-		text = "fixed " + r.Amount.StringFixed(2)
+		text = "fixed " + r.Amount.String()
 	default:
 		return "no rule"
 	}
@@ -184,8 +184,8 @@ func CheckLists(lists []List) error {
 type Rows map[uint64][]Dated
 
 // Goods is what is known of the prices of a variant, or of a pack of it: its own
-// rows and its product's. Rule is the product's; Cost its unit cost, 0 for none;
-// Percent the tax. A pack has a Factor and, where neither a list nor the one
+// rows and its product's. Rule is the product's; Cost is what rules make a price from
+// (NextCost), Held what a price is held against (CostOf); Percent the tax. A pack has a Factor and, where neither a list nor the one
 // its rule starts from has a price of the pack, costs what its units cost: those
 // are Unit.
 type Goods struct {
@@ -194,6 +194,7 @@ type Goods struct {
 	Rule     Rule            `json:"rule"`
 	RuleFrom string          `json:"rule_from"` // where the product has its rule from
 	Cost     decimal.Decimal `json:"cost"`
+	Held     Cost            `json:"held"`
 	Percent  decimal.Decimal `json:"percent"`
 	Factor   decimal.Decimal `json:"factor"`
 	Unit     *Goods          `json:"unit"`
@@ -205,23 +206,42 @@ type Step struct {
 	Amount decimal.Decimal `json:"amount"`
 }
 
-// Answer is what a customer pays for one, and why. From is the quantity break
-// that was reached; Marked says that an ending could not be had below; UnderCost
-// that nothing is earned.
+// Text writes the amount of a step: with the decimals of the currency, or all that a unit
+// cost has.
+func (s Step) Text(minor money.Minor) string {
+	if s.Amount.Equal(minor.Round(s.Amount)) {
+		return minor.Text(s.Amount)
+	}
+	return s.Amount.String()
+}
+
+// Answer is what a customer pays for one, why, and what is left of that. From is the
+// quantity break that was reached; Marked says that an ending could not be had below.
 type Answer struct {
-	Amount    decimal.Decimal `json:"amount"`
-	Source    Source          `json:"source"`
-	From      decimal.Decimal `json:"from"`
-	UnderCost bool            `json:"under_cost"`
-	Marked    bool            `json:"marked"`
-	Why       []Step          `json:"why"`
+	Standing
+	Amount decimal.Decimal `json:"amount"`
+	Source Source          `json:"source"`
+	From   decimal.Decimal `json:"from"`
+	Marked bool            `json:"marked"`
+	Why    []Step          `json:"why"`
 }
 
 // Book is what prices of a shop are found in.
 type Book struct {
 	Lists []List         `json:"lists"`
 	Basis tax.Basis      `json:"basis"`
+	Minor money.Minor    `json:"-"`
 	Zone  *time.Location `json:"zone"`
+}
+
+// Net is a price of the book without its tax.
+func (b Book) Net(price, percent decimal.Decimal) decimal.Decimal {
+	return b.Basis.Net(price, percent, b.Minor)
+}
+
+// Gross is what a customer pays at a price of the book.
+func (b Book) Gross(price, percent decimal.Decimal) decimal.Decimal {
+	return b.Basis.Gross(price, percent, b.Minor)
 }
 
 // list finds a list; an unknown one is Regular.
@@ -239,15 +259,18 @@ func (b Book) list(id uint64) List {
 // NoPrice.
 func (b Book) Find(g Goods, list uint64, quantity decimal.Decimal, moment time.Time) Answer {
 	a := b.find(g, b.list(list), quantity, moment, len(b.Lists)+1)
-	if a.Source != NoPrice && g.Cost.IsPositive() {
-		factor := decimal.New(1, 0)
-		if g.Factor.IsPositive() {
-			factor = g.Factor
-		}
-		if net := b.Basis.Net(a.Amount, g.Percent); net.LessThan(g.Cost.Mul(factor)) {
-			a.UnderCost = true
-			a.Why = append(a.Why, Step{"Under cost: it costs " + g.Cost.Mul(factor).Round(4).String() + ", and without tax this leaves", net})
-		}
+	if a.Source == NoPrice {
+		return a
+	}
+	of := g.Held
+	if of.From == "" {
+		of = Cost{g.Cost, FromPurchase}
+	}
+	if g.Factor.IsPositive() {
+		of.Amount = of.Amount.Mul(g.Factor)
+	}
+	if a.Standing = b.Stand(a.Amount, g.Percent, of); a.Under {
+		a.Why = append(a.Why, Step{"Under cost: it costs " + of.Amount.Round(4).String() + " (" + string(of.From) + "), and without tax this leaves", a.Net})
 	}
 	return a
 }
@@ -270,7 +293,7 @@ func (b Book) find(g Goods, list List, quantity decimal.Decimal, moment time.Tim
 		if each.Source == NoPrice {
 			return each
 		}
-		each.Amount = money.Round(each.Amount.Mul(g.Factor))
+		each.Amount = b.Minor.Round(each.Amount.Mul(g.Factor))
 		each.Why = append(each.Why, Step{"The pack has no price of its own: × " + g.Factor.String(), each.Amount})
 		return each
 	}
@@ -298,7 +321,7 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 	case Fixed:
 		return Answer{Amount: rule.Amount, Source: ByRule, Why: []Step{{says, rule.Amount}}}
 	case Markup, Margin:
-		amount, marked, ok := rule.FromCost(g.Cost, g.Percent, b.Basis)
+		amount, marked, ok := rule.FromCost(g.Cost, g.Percent, b.Basis, b.Minor)
 		if !ok {
 			return none
 		}
@@ -312,7 +335,7 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 			return base
 		}
 		amount := base.Amount.Mul(hundred.Add(rule.Percent)).Div(hundred).Add(rule.Amount)
-		amount, marked := rule.Ending.Apply(amount)
+		amount, marked := rule.Ending.Apply(amount, b.Minor)
 		if amount.IsNegative() {
 			amount = decimal.Zero
 		}
@@ -373,20 +396,20 @@ func share(part, of decimal.Decimal) (decimal.Decimal, bool) {
 // PerUnit is the price of a base amount of what a thing holds, for the shelf: 200
 // ml at 14.50 are 7.25 for 100 ml. Of less than 250 g or ml it is of 100, else of
 // the kilogram, litre, metre or piece. It reports false for an unknown measure.
-func PerUnit(amount, content decimal.Decimal, measure string) (decimal.Decimal, string, bool) {
+func PerUnit(amount, content decimal.Decimal, measure string, minor money.Minor) (decimal.Decimal, string, bool) {
 	if !content.IsPositive() {
 		return decimal.Zero, "", false
 	}
 	small := map[string]string{"g": "kg", "ml": "l"}
 	if large := small[measure]; large != "" {
 		if content.LessThan(decimal.New(250, 0)) {
-			return amount.Mul(hundred).DivRound(content, money.Places), "100 " + measure, true
+			return amount.Mul(hundred).DivRound(content, minor.Places()), "100 " + measure, true
 		}
-		return amount.Mul(decimal.New(1000, 0)).DivRound(content, money.Places), large, true
+		return amount.Mul(decimal.New(1000, 0)).DivRound(content, minor.Places()), large, true
 	}
 	for _, known := range []string{"kg", "l", "m", "pc"} {
 		if measure == known {
-			return amount.DivRound(content, money.Places), known, true
+			return amount.DivRound(content, minor.Places()), known, true
 		}
 	}
 	return decimal.Zero, "", false

@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/tax"
 )
 
@@ -37,13 +38,13 @@ func TestEndings(t *testing.T) {
 		{"40.95", "1", "0.95", Up, "40.95", false},
 		{"41.375", "0", "0", "", "41.38", false},
 	} {
-		got, marked := ending(c.step, c.end, c.way).Apply(d(c.amount))
+		got, marked := ending(c.step, c.end, c.way).Apply(d(c.amount), money.Hundredth)
 		assert.Equal(t, c.want, got.StringFixed(2), "%+v", c)
 		assert.Equal(t, c.marked, marked, "%+v", c)
 	}
-	assert.NoError(t, Ending{}.Check())
+	assert.NoError(t, Ending{}.Check(money.Hundredth))
 	for _, bad := range []Ending{ending("1", "1", Up), ending("0", "0.5", Up), ending("1", "0.95", "sideways"), ending("0.001", "0", Up), ending("-1", "0", Up)} {
-		assert.Error(t, bad.Check(), "%v", bad)
+		assert.Error(t, bad.Check(money.Hundredth), "%v", bad)
 	}
 }
 
@@ -53,13 +54,13 @@ func TestAnEndingIsNeverFarAndNeverNothing(t *testing.T) {
 		end := decimal.New(rapid.Int64Range(0, step.Shift(2).IntPart()-1).Draw(t, "end"), -2)
 		amount := decimal.New(rapid.Int64Range(0, 1_000_000).Draw(t, "amount"), -2)
 		for _, way := range []Way{Nearest, Up, Down} {
-			got, marked := Ending{step, end, way}.Apply(amount)
+			got, marked := Ending{step, end, way}.Apply(amount, money.Hundredth)
 			require.True(t, got.IsPositive())
 			require.True(t, got.Sub(end).Mod(step).IsZero(), "%s is no multiple of %s plus %s", got, step, end)
 			if !marked {
 				require.True(t, got.Sub(amount).Abs().LessThanOrEqual(step))
 			}
-			again, _ := Ending{step, end, way}.Apply(got)
+			again, _ := Ending{step, end, way}.Apply(got, money.Hundredth)
 			require.Equal(t, got.String(), again.String(), "an ending stays")
 		}
 	})
@@ -68,23 +69,23 @@ func TestAnEndingIsNeverFarAndNeverNothing(t *testing.T) {
 func TestRules(t *testing.T) {
 	// 110 % on 13.95 net is 29.295, with 20 % tax 35.154, ending .95
 	r := Rule{Kind: Markup, Percent: d("110"), Ending: ending("1", "0.95", Nearest)}
-	amount, marked, ok := r.FromCost(d("13.95"), d("20"), tax.With)
+	amount, marked, ok := r.FromCost(d("13.95"), d("20"), tax.With, money.Hundredth)
 	require.True(t, ok)
 	assert.False(t, marked)
 	assert.Equal(t, "34.95", amount.StringFixed(2))
-	amount, _, _ = r.FromCost(d("13.95"), d("20"), tax.Without)
+	amount, _, _ = r.FromCost(d("13.95"), d("20"), tax.Without, money.Hundredth)
 	assert.Equal(t, "28.95", amount.StringFixed(2))
-	amount, _, _ = Rule{Kind: Margin, Percent: d("50")}.FromCost(d("10"), d("0"), tax.With)
+	amount, _, _ = Rule{Kind: Margin, Percent: d("50")}.FromCost(d("10"), d("0"), tax.With, money.Hundredth)
 	assert.Equal(t, "20.00", amount.StringFixed(2))
-	_, _, ok = r.FromCost(decimal.Zero, d("20"), tax.With)
+	_, _, ok = r.FromCost(decimal.Zero, d("20"), tax.With, money.Hundredth)
 	assert.False(t, ok)
-	_, _, ok = Rule{Kind: Fixed}.FromCost(d("1"), d("20"), tax.With)
+	_, _, ok = Rule{Kind: Fixed}.FromCost(d("1"), d("20"), tax.With, money.Hundredth)
 	assert.False(t, ok)
 	for _, bad := range []Rule{{Kind: "x"}, {Kind: Markup, Percent: d("-1")}, {Kind: Margin, Percent: d("100")}, {Kind: OtherList}, {Kind: OtherList, List: 2, Percent: d("-101")},
 		{Kind: Fixed, Amount: d("-1")}, {Kind: Markup, Percent: d("100000")}, {Kind: Markup, Ending: ending("1", "2", Up)}} {
-		assert.Error(t, bad.Check(), "%v", bad)
+		assert.Error(t, bad.Check(money.Hundredth), "%v", bad)
 	}
-	assert.NoError(t, Rule{}.Check())
+	assert.NoError(t, Rule{}.Check(money.Hundredth))
 	names := map[uint64]string{1: "Regular"}
 	assert.Equal(t, "Regular − 10 %, nearest 0.95 at every 1", Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}.String(names))
 	assert.Equal(t, "Regular + 2.5", Rule{Kind: OtherList, List: 1, Amount: d("2.5")}.String(names))
@@ -115,10 +116,10 @@ func TestWhatACustomerPays(t *testing.T) {
 	assert.Equal(t, []any{"37.95", ByRule, 2}, []any{a.Amount.String(), a.Source, len(a.Why)})
 	a = book().Find(g, 3, one, day(10)) // 14 + 20 % = 16.80 net
 	assert.Equal(t, "20.16", a.Amount.StringFixed(2))
-	assert.False(t, a.UnderCost)
+	assert.False(t, a.Under)
 	g.Own = Rows{3: {{Since: day(1), Amount: d("16.50")}}} // 13.75 net
 	a = book().Find(g, 3, one, day(10))
-	assert.True(t, a.UnderCost)
+	assert.True(t, a.Under)
 	assert.Equal(t, "13.75", a.Why[len(a.Why)-1].Amount.String())
 }
 
@@ -144,7 +145,7 @@ func TestPacksAndRulesOfTheProduct(t *testing.T) {
 	loose := Goods{Factor: d("12"), Unit: &unit}
 	assert.Equal(t, "17.16", club.Find(loose, 2, d("1"), day(5)).Amount.StringFixed(2), "12 × 1.43 where the pack has no price")
 	pack.Cost = d("1.50")
-	assert.True(t, book().Find(pack, Regular, d("1"), day(5)).UnderCost, "12 × 1.50 is more than 17.40")
+	assert.True(t, book().Find(pack, Regular, d("1"), day(5)).Under, "12 × 1.50 is more than 17.40")
 
 	g := Goods{Rule: Rule{Kind: Markup, Percent: d("110"), Ending: ending("1", "0.95", Nearest)}, RuleFrom: "Rash vests", Cost: d("13.95"), Percent: d("20")}
 	a = book().Find(g, Regular, d("1"), day(5))
@@ -173,10 +174,10 @@ func TestMarginsAndPerUnit(t *testing.T) {
 	_, ok = MarginOf(decimal.Zero, d("1"))
 	assert.False(t, ok)
 	for _, c := range []struct{ amount, content, measure, want, of string }{{"14.50", "200", "ml", "7.25", "100 ml"}, {"9", "750", "ml", "12.00", "l"}, {"3", "0.5", "kg", "6.00", "kg"}, {"1.80", "1", "m", "1.80", "m"}} {
-		got, of, ok := PerUnit(d(c.amount), d(c.content), c.measure)
+		got, of, ok := PerUnit(d(c.amount), d(c.content), c.measure, money.Hundredth)
 		require.True(t, ok)
 		assert.Equal(t, []string{c.want, c.of}, []string{got.StringFixed(2), of})
 	}
-	_, _, ok = PerUnit(d("1"), d("1"), "bushel")
+	_, _, ok = PerUnit(d("1"), d("1"), "bushel", money.Hundredth)
 	assert.False(t, ok)
 }

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/sale"
 	"itemrack/core/unit"
 )
@@ -28,12 +29,12 @@ func TestLabelledComesToItsLabel(t *testing.T) {
 		{"4.37", "12.50", unit.Piece, "1 × 4.37"},
 		{"4.37", "0", unit.Piece, "1 × 4.37"},
 	} {
-		q, each, err := sale.Labelled(d(c.amount), d(c.price), c.unit)
+		q, each, err := sale.Labelled(d(c.amount), d(c.price), c.unit, money.Hundredth)
 		require.NoError(t, err)
 		assert.Equal(t, c.want, q.String()+" × "+each.String())
 	}
 	for _, c := range [][2]string{{"0", "8.00"}, {"4.00", "0"}} {
-		_, _, err := sale.Labelled(d(c[0]), d(c[1]), unit.Kilogram)
+		_, _, err := sale.Labelled(d(c[0]), d(c[1]), unit.Kilogram, money.Hundredth)
 		require.Error(t, err)
 		assert.Equal(t, "code", fault.Of(err).Field)
 	}
@@ -46,7 +47,7 @@ func TestEveryLabelCanBeSold(t *testing.T) {
 		amount := decimal.New(rapid.Int64Range(1, 99_999).Draw(t, "amount"), -2)
 		price := decimal.New(rapid.Int64Range(1, 50_000).Draw(t, "price"), -2)
 		u := rapid.SampledFrom(unit.All).Draw(t, "unit")
-		q, each, err := sale.Labelled(amount, price, u)
+		q, each, err := sale.Labelled(amount, price, u, money.Hundredth)
 		require.NoError(t, err)
 		require.NoError(t, u.Check("quantity", q))
 		line := sale.Line{Quantity: q, Price: each, Percent: d("20")}

@@ -4,7 +4,9 @@
 package sale
 
 import (
+	"slices"
 	"sort"
+	"strings"
 
 	"github.com/shopspring/decimal"
 
@@ -20,17 +22,20 @@ type Line struct {
 	Price    decimal.Decimal
 	Percent  decimal.Decimal
 	Untaxed  bool
+	Minor    money.Minor
 }
 
 // amount is quantity × price, rounded.
-func (l Line) amount() decimal.Decimal { return money.Round(l.Quantity.Mul(l.Price)) }
+func (l Line) amount() decimal.Decimal { return l.Minor.Round(l.Quantity.Mul(l.Price)) }
 
 // Total is what the customer pays for the line: quantity × price, rounded, with
 // the tax that is not in it yet.
-func (l Line) Total() decimal.Decimal { return tax.Basis(!l.Untaxed).Gross(l.amount(), l.Percent) }
+func (l Line) Total() decimal.Decimal {
+	return tax.Basis(!l.Untaxed).Gross(l.amount(), l.Percent, l.Minor)
+}
 
 // Tax is the tax in the line's total, rounded per line.
-func (l Line) Tax() decimal.Decimal { return tax.Basis(!l.Untaxed).Tax(l.amount(), l.Percent) }
+func (l Line) Tax() decimal.Decimal { return tax.Basis(!l.Untaxed).Tax(l.amount(), l.Percent, l.Minor) }
 
 // ByRate is what a receipt holds at one tax rate.
 type ByRate struct {
@@ -83,27 +88,61 @@ func (p Payment) Cash() decimal.Decimal { return p.Handed.Sub(p.Change) }
 
 // Pay works out the change. Card can't be more than the total; cash must cover
 // the rest; cash with nothing left to pay is refused.
-func Pay(total, handed, card decimal.Decimal) (Payment, error) {
-	if err := money.Check("cash", handed, money.Places); err != nil {
+func Pay(total, handed, card decimal.Decimal, minor money.Minor) (Payment, error) {
+	if err := minor.Check("cash", handed); err != nil {
 		return Payment{}, err
 	}
-	if err := money.Check("card", card, money.Places); err != nil {
+	if err := minor.Check("card", card); err != nil {
 		return Payment{}, err
 	}
 	if card.GreaterThan(total) {
-		return Payment{}, fault.Field("card", card, "no more than "+total.StringFixed(2), "A card can't pay %s for a total of %s.", card.StringFixed(2), total.StringFixed(2))
+		return Payment{}, fault.Field("card", card, "no more than "+minor.Text(total), "A card can't pay %s for a total of %s.", minor.Text(card), minor.Text(total))
 	}
 	rest := total.Sub(card)
 	if handed.LessThan(rest) {
-		return Payment{}, fault.Field("cash", handed, rest.StringFixed(2)+" or more", "%s is %s short of %s.", handed.StringFixed(2), rest.Sub(handed).StringFixed(2), rest.StringFixed(2))
+		return Payment{}, fault.Field("cash", handed, minor.Text(rest)+" or more", "%s is %s short of %s.", minor.Text(handed), minor.Text(rest.Sub(handed)), minor.Text(rest))
 	}
 	return Payment{Handed: handed, Card: card, Change: handed.Sub(rest)}, nil
+}
+
+// Left is what is left of a total when a customer hands over cash: Change to give, or
+// what is still Short; one of them stands.
+type Left struct {
+	Change *decimal.Decimal `json:"change,omitempty"`
+	Short  *decimal.Decimal `json:"short,omitempty"`
+}
+
+// LeftOf works out the change of a total, or what the cash is short of it.
+func LeftOf(total, handed decimal.Decimal) Left {
+	rest := handed.Sub(total)
+	if rest.IsNegative() {
+		rest = rest.Neg()
+		return Left{Short: &rest}
+	}
+	return Left{Change: &rest}
+}
+
+// CheckShown refuses a payment for another total than the one that was shown, which is
+// empty for a sale that was never shown.
+func CheckShown(shown string, total decimal.Decimal, minor money.Minor) error {
+	if strings.TrimSpace(shown) == "" {
+		return nil
+	}
+	was, err := minor.Parse("total", shown)
+	if err != nil {
+		return err
+	}
+	if !was.Equal(total) {
+		return fault.Clash("total", shown, minor.Text(total), "The basket comes to %s now, and not to %s: somebody changed it meanwhile. Look at it again.", minor.Text(total), minor.Text(was))
+	}
+	return nil
 }
 
 // Sold is a line of a sale with what has come back of it so far.
 type Sold struct {
 	Quantity, Paid, Tax, Cost             decimal.Decimal
 	Back, Refunded, TaxBack, CostReturned decimal.Decimal
+	Minor                                 money.Minor
 }
 
 // Refund is what taking back some units of a line gives.
@@ -124,9 +163,9 @@ func (s Sold) TakeBack(q decimal.Decimal) (Refund, error) {
 	}
 	return Refund{
 		Quantity: q,
-		Amount:   money.Part(s.Paid, s.Refunded, s.Back, q, s.Quantity),
-		Tax:      money.Part(s.Tax, s.TaxBack, s.Back, q, s.Quantity),
-		Cost:     money.Part(s.Cost, s.CostReturned, s.Back, q, s.Quantity),
+		Amount:   s.Minor.Part(s.Paid, s.Refunded, s.Back, q, s.Quantity),
+		Tax:      s.Minor.Part(s.Tax, s.TaxBack, s.Back, q, s.Quantity),
+		Cost:     s.Minor.Part(s.Cost, s.CostReturned, s.Back, q, s.Quantity),
 	}, nil
 }
 
@@ -136,24 +175,14 @@ type Denomination struct {
 	Count int64           `json:"count"`
 }
 
-// Denominations of the pound that a closing count asks for, largest first.
-var Denominations = []decimal.Decimal{
-	decimal.New(50, 0), decimal.New(20, 0), decimal.New(10, 0), decimal.New(5, 0), decimal.New(2, 0), decimal.New(1, 0),
-	decimal.New(50, -2), decimal.New(20, -2), decimal.New(10, -2), decimal.New(5, -2), decimal.New(2, -2), decimal.New(1, -2),
-}
-
-// CountCash adds up what was counted in a drawer.
-func CountCash(counted []Denomination) (decimal.Decimal, error) {
+// CountCash adds up what was counted in a drawer, in the coins and notes of a currency.
+func CountCash(counted []Denomination, currency money.Currency) (decimal.Decimal, error) {
 	sum := decimal.Zero
 	for _, d := range counted {
 		if d.Count < 0 || d.Count > 100000 {
-			return sum, fault.Field("counted", d.Count, "0 to 100,000", "%d pieces of %s can't be in a drawer.", d.Count, d.Value.StringFixed(2))
+			return sum, fault.Field("counted", d.Count, "0 to 100,000", "%d pieces of %s can't be in a drawer.", d.Count, currency.Minor.Text(d.Value))
 		}
-		known := false
-		for _, v := range Denominations {
-			known = known || v.Equal(d.Value)
-		}
-		if !known {
+		if !slices.ContainsFunc(currency.Pieces(), d.Value.Equal) {
 			return sum, fault.Field("counted", d.Value, "a coin or note", "There is no coin or note of %s.", d.Value)
 		}
 		sum = sum.Add(d.Value.Mul(decimal.New(d.Count, 0)))

@@ -66,6 +66,9 @@ type Lot struct {
 // expiry date, not the day after. Both are dates at midnight UTC.
 func (l Lot) Expired(day time.Time) bool { return !l.Expiry.IsZero() && l.Expiry.Before(day) }
 
+// Keep writes numbers in normal form as a list is kept.
+func Keep(numbers []string) string { return strings.Join(numbers, ",") }
+
 // Kept takes apart a list of numbers as it is kept: in normal form, with commas.
 func Kept(list string) []string {
 	if list == "" {

@@ -69,7 +69,7 @@ func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string
 	if !q.Equal(decimal.New(int64(len(serials)), 0)) {
 		return fault.Field("serials", len(serials), q.String()+" numbers", "%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
 	}
-	for i, part := range evenly(value, len(serials)) {
+	for i, part := range evenly(value, len(serials), d.holding.Minor) {
 		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part, Bought: bought}); err != nil {
 			return err
 		}
@@ -78,11 +78,11 @@ func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string
 }
 
 // evenly shares a value over n units so that the shares add up exactly.
-func evenly(value decimal.Decimal, n int) []decimal.Decimal {
+func evenly(value decimal.Decimal, n int, minor money.Minor) []decimal.Decimal {
 	shares := make([]decimal.Decimal, n)
 	done, count := decimal.Zero, decimal.New(int64(n), 0)
 	for i := range shares {
-		shares[i] = money.Part(value, done, decimal.New(int64(i), 0), decimal.New(1, 0), count)
+		shares[i] = minor.Part(value, done, decimal.New(int64(i), 0), decimal.New(1, 0), count)
 		done = done.Add(shares[i])
 	}
 	return shares
@@ -219,6 +219,9 @@ func (d *Draft) Change(w Want, to Condition) error {
 		return err
 	}
 	for _, e := range entries {
+		if err := Sellable(d.holding.Lots[e.Lot], to, w.Day); err != nil {
+			return err
+		}
 		key := e.Key
 		key.Condition = to
 		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg(), Moved: true}); err != nil {
@@ -233,10 +236,13 @@ func (d *Draft) Change(w Want, to Condition) error {
 // brought goes out again if it is still there, by FIFO from its own layers first.
 // Where what goes out is worth another value than it came with (other goods have
 // gone since, or the last unit takes what is left) the difference is returned: it
-// belongs to the cost of sales.
-func (d *Draft) Reverse(of Kind, entries []Entry) (decimal.Decimal, error) {
+// belongs to the cost of sales. The document's postings are taken back with it.
+func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting) error {
+	for _, p := range postings {
+		d.Post(p.Account, p.Amount.Neg())
+	}
 	if of.Moves() {
-		return decimal.Zero, d.moveBack(entries)
+		return d.moveBack(entries)
 	}
 	difference := decimal.Zero
 	for i := len(entries) - 1; i >= 0; i-- {
@@ -248,10 +254,26 @@ func (d *Draft) Reverse(of Kind, entries []Entry) (decimal.Decimal, error) {
 			back.Value = value.Neg()
 		}
 		if err := d.add(back); err != nil {
-			return decimal.Zero, err
+			return err
 		}
 	}
-	return difference, nil
+	d.Post(ledger.Stock, difference.Neg())
+	d.Post(ledger.CostOfSales, difference)
+	return nil
+}
+
+// PostAll adds what a document posts to several accounts.
+func (d *Draft) PostAll(postings ledger.Postings) {
+	for account, amount := range postings {
+		d.Post(account, amount)
+	}
+}
+
+// Open takes goods in that are there when a shop begins: q units worth value.
+func (d *Draft) Open(line int, key Key, q, value decimal.Decimal, serials []string) error {
+	d.Post(ledger.Stock, value)
+	d.Post(ledger.Opening, value.Neg())
+	return d.Bring(line, key, q, value, serials)
 }
 
 // moveBack puts goods where they were before they were moved, at what they are

@@ -4,7 +4,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/money"
 )
 
 // KitPart is how many of a variant one kit holds.
@@ -69,7 +68,7 @@ func (d *Draft) BreakUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) 
 	for i, p := range list {
 		weights[i] = d.holding.Pools[p.Variant].Average().Mul(p.Quantity)
 	}
-	for i, share := range money.Split(worth, weights) {
+	for i, share := range d.holding.Minor.Split(worth, weights) {
 		if err := d.Restore(i+2, Key{Variant: list[i].Variant, Shelf: shelf, Condition: ForSale}, list[i].Quantity.Mul(q), share, nil); err != nil {
 			return err
 		}

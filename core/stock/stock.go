@@ -5,6 +5,7 @@
 package stock
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -16,7 +17,9 @@ import (
 	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/money"
 	"itemrack/core/serial"
+	"itemrack/core/tax"
 	"itemrack/core/unit"
 )
 
@@ -72,6 +75,24 @@ const (
 	Reversal        Kind = "Reversal"
 )
 
+// reversible are the kinds of document that can be reversed whole.
+var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken}
+
+// Reversible reports whether documents of a kind can be reversed whole.
+func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
+
+// CheckReversal refuses to reverse a document that can't be, or was already; reversedBy
+// is the number of the document that did.
+func (k Kind) CheckReversal(number, reversedBy string) error {
+	if reversedBy != "" {
+		return fault.Clash("document", number, "a document not reversed yet", "%s was reversed already, by %s; nothing was posted twice.", number, reversedBy)
+	}
+	if !k.Reversible() {
+		return fault.Refuse("document", number, "a delivery, count, change of condition, opening stock, kit or sale", "A document of the kind %s can't be reversed.", k)
+	}
+	return nil
+}
+
 // Movements lists the kinds of document that change stock, in the order in which
 // they are shown.
 var Movements = []Kind{Opening, Delivery, Sale, Return, ConditionChange, KitMade, KitBroken, Count, Reversal}
@@ -85,17 +106,9 @@ type Key struct {
 	Condition Condition
 }
 
-// Less orders keys; locks are taken in this order.
-func (k Key) Less(o Key) bool {
-	switch {
-	case k.Variant != o.Variant:
-		return k.Variant < o.Variant
-	case k.Shelf != o.Shelf:
-		return k.Shelf < o.Shelf
-	case k.Lot != o.Lot:
-		return k.Lot < o.Lot
-	}
-	return k.Condition < o.Condition
+// Compare orders keys; locks are taken in this order.
+func (k Key) Compare(o Key) int {
+	return cmp.Or(cmp.Compare(k.Variant, o.Variant), cmp.Compare(k.Shelf, o.Shelf), cmp.Compare(k.Lot, o.Lot), cmp.Compare(k.Condition, o.Condition))
 }
 
 // Entry is one change in the book. Quantity and Value are signed; the two After
@@ -112,6 +125,9 @@ type Entry struct {
 	ValueAfter    decimal.Decimal
 }
 
+// Posting is an amount on an account of the books.
+type Posting = ledger.Posting
+
 // Document is one deed in the book, with its entries and double entry.
 type Document struct {
 	Kind       Kind
@@ -123,7 +139,7 @@ type Document struct {
 	Note       string
 	Reverses   uint64
 	Entries    []Entry
-	Postings   []ledger.Posting
+	Postings   []Posting
 }
 
 // Value is the sum of the entries' values.
@@ -141,6 +157,12 @@ type Item struct {
 	Tracking Tracking
 	Unit     unit.Unit
 	Restock  *decimal.Decimal // restock level of the shop; nil for none
+	Product  uint64
+	TaxClass uint64
+	Asked    *decimal.Decimal    // price on the Regular list; nil for none
+	Expected [2]*decimal.Decimal // what the variant, and its product, is expected to cost
+	Bundle   bool                // it is a bundle, made up
+	Bundled  bool                // a bundle holds it
 }
 
 // Shelf is a place in a branch; a branch has one default shelf.
@@ -181,16 +203,37 @@ type Unit struct {
 // Moves reports whether documents of a kind only change the place of goods.
 func (k Kind) Moves() bool { return k == ConditionChange }
 
-// Holding is what is on hand of some variants at one moment. Undone is the
+// Holding is what is on hand of some variants at one moment, with the tax classes that
+// their prices are taxed by. Undone is the
 // document that is being reversed, whose goods go before all others.
 type Holding struct {
 	Undone   uint64
+	Minor    money.Minor
+	Taxes    []tax.Class
 	Items    map[uint64]Item
 	Shelves  map[uint64]Shelf
 	Pools    map[uint64]cost.Pool
 	Balances map[Key]decimal.Decimal
 	Lots     map[uint64]serial.Lot
 	Units    map[UnitKey]Unit
+	Stood    map[uint64]Stood // by variant
+}
+
+// Stood is how a variant stood before: what one cost, what was left of its price in
+// percent (nil for no price), whether it was asked for under its cost, and ran low.
+type Stood struct {
+	Cost   decimal.Decimal
+	Margin *decimal.Decimal
+	Under  bool
+	Low    bool
+}
+
+// Same reports whether two standings are equal but for the cost.
+func (s Stood) Same(other Stood) bool {
+	if s.Under != other.Under || s.Low != other.Low || (s.Margin == nil) != (other.Margin == nil) {
+		return false
+	}
+	return s.Margin == nil || s.Margin.Equal(*other.Margin)
 }
 
 // clone copies what applying entries changes.
@@ -208,6 +251,36 @@ func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Dec
 		}
 	}
 	return sum
+}
+
+// Numbers lists the serial numbers of a variant that are in stock at a branch in a
+// condition, in their order.
+func (h Holding) Numbers(variant, branch uint64, condition Condition) []string {
+	var list []string
+	for name, u := range h.Units {
+		if name.Variant == variant && u.State == serial.InStock && u.Key.Condition == condition && h.Shelves[u.Key.Shelf].Branch == branch {
+			list = append(list, name.Serial)
+		}
+	}
+	slices.Sort(list)
+	return list
+}
+
+// Known picks, of some serial numbers, those of a variant's units.
+func (h Holding) Known(variant uint64, numbers []string) []string {
+	return slices.DeleteFunc(slices.Clone(numbers), func(n string) bool {
+		_, ok := h.Units[UnitKey{Variant: variant, Serial: n}]
+		return !ok
+	})
+}
+
+// Sellable refuses goods of a lot in a condition that it can't have on a day: what has
+// expired is not for sale.
+func Sellable(lot serial.Lot, condition Condition, day time.Time) error {
+	if condition == ForSale && lot.Expired(day) {
+		return fault.Refuse("condition", condition, "To look over or For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+	}
+	return nil
 }
 
 // ForSale adds up what is for sale of each variant, over all branches.
@@ -382,7 +455,7 @@ func (h Holding) sources(variant, branch uint64, condition Condition) []Key {
 		if da, db := h.Shelves[ka.Shelf].Default, h.Shelves[kb.Shelf].Default; da != db {
 			return da
 		}
-		return ka.Less(kb)
+		return ka.Compare(kb) < 0
 	})
 	return keys
 }

@@ -1,6 +1,10 @@
 package tax
 
-import "github.com/shopspring/decimal"
+import (
+	"itemrack/core/money"
+
+	"github.com/shopspring/decimal"
+)
 
 // Basis says whether prices are kept with tax in them or without.
 type Basis bool
@@ -12,25 +16,25 @@ const (
 )
 
 // Net is a price without its tax.
-func (b Basis) Net(price, percent decimal.Decimal) decimal.Decimal {
+func (b Basis) Net(price, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
 	if b == Without {
 		return price
 	}
-	return price.Sub(Included(price, percent))
+	return price.Sub(Included(price, percent, minor))
 }
 
 // Tax is the tax on or in the amount of a line, rounded per line.
-func (b Basis) Tax(amount, percent decimal.Decimal) decimal.Decimal {
+func (b Basis) Tax(amount, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
 	if b == Without {
-		return On(amount, percent)
+		return On(amount, percent, minor)
 	}
-	return Included(amount, percent)
+	return Included(amount, percent, minor)
 }
 
 // Gross is what a customer pays for a line of an amount.
-func (b Basis) Gross(amount, percent decimal.Decimal) decimal.Decimal {
+func (b Basis) Gross(amount, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
 	if b == Without {
-		return amount.Add(On(amount, percent))
+		return amount.Add(On(amount, percent, minor))
 	}
 	return amount
 }

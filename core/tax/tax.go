@@ -39,14 +39,14 @@ var hundred = decimal.New(100, 0)
 
 // Included is the tax inside a gross amount: gross − gross ÷ (1 + rate),
 // rounded to the minor unit. Percent 20 stands for 20 %.
-func Included(gross, percent decimal.Decimal) decimal.Decimal {
-	net := gross.Mul(hundred).DivRound(hundred.Add(percent), money.Places+10)
-	return money.Round(gross.Sub(net))
+func Included(gross, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
+	net := gross.Mul(hundred).DivRound(hundred.Add(percent), minor.Places()+10)
+	return minor.Round(gross.Sub(net))
 }
 
 // On is the tax added to a net amount, rounded to the minor unit.
-func On(net, percent decimal.Decimal) decimal.Decimal {
-	return money.Round(net.Mul(percent).Div(hundred))
+func On(net, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
+	return minor.Round(net.Mul(percent).Div(hundred))
 }
 
 // Percents are the rates of some classes at a moment, by the numbers of the classes.

@@ -15,14 +15,12 @@ import (
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/core/tax"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/prices"
 	"itemrack/store/trade"
 )
 
@@ -109,7 +107,11 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	}
 	d.Extra = decimal.Zero
 	if strings.TrimSpace(in.Extra) != "" {
-		if d.Extra, err = money.Parse("extra", in.Extra); err != nil {
+		set, err := tx.Terms()
+		if err != nil {
+			return err
+		}
+		if d.Extra, err = set.Minor().Parse("extra", in.Extra); err != nil {
 			return err
 		}
 	}
@@ -128,11 +130,6 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 	if err != nil {
 		return nil, err
 	}
-	classes, err := prices.TaxClasses(tx.Q)
-	if err != nil {
-		return nil, err
-	}
-	rates := tax.Percents(classes, s.Now())
 	typed, err := trade.LastTyped(tx.Q, ids, includeTax)
 	if err != nil {
 		return nil, err
@@ -147,7 +144,7 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 			return nil, InLine(i, fault.Clash("lot", l.Lot, "each lot on one line", "Lot %s of %s stands on another line already.", row.LotNumber, found[l.Variant].FullName()))
 		}
 		if row.Quantity.IsPositive() {
-			row.Percent = rates[found[l.Variant].TaxClass]
+			row.Percent = found[l.Variant].BuyPercent
 			lines = append(lines, row)
 		}
 	}
@@ -220,8 +217,8 @@ func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) 
 
 // DeliveryTotals computes what a delivery comes to, line by line, as posting
 // will post it.
-func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine) (buying.Totals, error) {
-	bill := buying.Bill{CostsIncludeTax: d.CostsIncludeTax, Extra: d.Extra, Spread: buying.Spread(d.Spread)}
+func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Minor) (buying.Totals, error) {
+	bill := buying.Bill{CostsIncludeTax: d.CostsIncludeTax, Extra: d.Extra, Spread: buying.Spread(d.Spread), Minor: minor}
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
 		list[i] = buying.Line{Quantity: l.Quantity, Cost: l.Cost, Percent: l.Percent}
@@ -243,7 +240,11 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if len(lines) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "at least one quantity", "The delivery has no goods in it yet.")
 		}
-		totals, err := DeliveryTotals(view.Delivery, lines)
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		totals, err := DeliveryTotals(view.Delivery, lines, set.Minor())
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -306,9 +307,7 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 			return stock.Document{}, held, err
 		}
 	}
-	for account, amount := range totals.Postings() {
-		draft.Post(account, amount)
-	}
+	draft.PostAll(totals.Postings())
 	doc, err := draft.Document()
 	return doc, held, err
 }

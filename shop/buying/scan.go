@@ -29,7 +29,7 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if d.DocumentID != nil {
 			return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet", "It is posted already, as %s.", d.Number)
 		}
-		scan, err := shopscan.ReadScan(tx.Q, in.Code, 20)
+		scan, err := shopscan.Read(tx.Q, in.Code, 20)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}

@@ -10,6 +10,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/staff"
@@ -17,6 +18,7 @@ import (
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	"itemrack/store/book"
 	storegoods "itemrack/store/goods"
 	"itemrack/store/lists"
 	storeprices "itemrack/store/prices"
@@ -234,7 +236,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 	case "markup":
 		return figure(number.Optional("to", typed, price.ParsePercent))
 	case "ending":
-		ending, err := optionalEnding(typed)
+		ending, err := optionalEnding(typed, money.Thousandth)
 		if ending == nil {
 			return nil, "as its category", err
 		}
@@ -255,7 +257,11 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 // or to an ending. Variants that follow their product go on following it; what a
 // rule prices is left, and said.
 func bulkPrices(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult, error) {
-	change, err := price.ParseChange(price.ChangeKind(in.What), in.To)
+	set, err := tx.Terms()
+	if err != nil {
+		return BulkResult{}, err
+	}
+	change, err := price.ParseChange(price.ChangeKind(in.What), in.To, set.Minor())
 	if err != nil {
 		return BulkResult{}, err
 	}
@@ -278,7 +284,7 @@ func bulkPrices(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (Bulk
 		}
 	}
 	result.Says = fmt.Sprintf("%d prices: %s %s", len(result.Rows), strings.ReplaceAll(in.What, "_", " "), in.To)
-	return result, storegoods.Reprice(tx, in.Products, s.Now())
+	return result, book.Restand(tx, in.Products, s.Now())
 }
 
 // setPrices writes prices of the Regular list that begin now.
@@ -296,20 +302,21 @@ func setPrices(s *deed.Shop, tx store.Tx, who staff.Actor, prices []storeprices.
 // notes them in the result.
 func bulkProductPrices(view storegoods.ProductView, change price.Change, result *BulkResult) ([]storeprices.Price, error) {
 	var prices []storeprices.Price
+	minor := view.Pricing.Book.Minor
 	take := func(variant *uint64, name string, v storegoods.VariantView) error {
 		is, marked := change.Apply(v.Price)
 		if is.Equal(v.Price) {
 			return nil
 		}
 		if !is.IsPositive() {
-			return fault.Field("to", is, "a change that leaves a price", "%s would cost %s.", name, is.StringFixed(2))
+			return fault.Field("to", is, "a change that leaves a price", "%s would cost %s.", name, minor.Text(is))
 		}
-		before, after := v.Price.StringFixed(2), is.StringFixed(2)
+		before, after := minor.Text(v.Price), minor.Text(is)
 		row := BulkRow{Product: view.ID, Variant: deed.Deref(variant), Name: name, Before: before, After: after, From: &before, To: &after}
 		if marked {
 			row.Remark = "the ending could not be had below"
 		}
-		if goods := view.Goods(v); goods.Cost.IsPositive() && view.Pricing.Book.Basis.Net(is, goods.Percent).LessThan(goods.Cost) {
+		if goods := view.Goods(v); view.Pricing.Book.Stand(is, goods.Percent, goods.Held).Under {
 			row.Remark = "under cost"
 		}
 		result.Rows = append(result.Rows, row)
@@ -340,12 +347,16 @@ func bulkProductPrices(view storegoods.ProductView, change price.Change, result 
 // listed.
 func UndoBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (BulkResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (BulkResult, error) {
+		set, err := tx.Terms()
+		if err != nil {
+			return BulkResult{}, err
+		}
 		edit, err := lists.LockBulkEdit(tx, id)
 		if err != nil {
 			return BulkResult{}, err
 		}
 		if edit.UndoneAt != nil {
-			return BulkResult{}, fault.Clash("bulk_edit", id, "a change that stands", "That change was undone already, at %s.", edit.UndoneAt.In(s.Zone).Format("15:04 on 2 Jan"))
+			return BulkResult{}, fault.Clash("bulk_edit", id, "a change that stands", "That change was undone already, at %s.", edit.UndoneAt.In(set.Zone).Format("15:04 on 2 Jan"))
 		}
 		var changes []keptChange
 		if err := json.Unmarshal([]byte(edit.Changes), &changes); err != nil {
@@ -422,7 +433,7 @@ func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange
 	for _, c := range changes {
 		rows := pricing.Rows(c.Product, c.Variant, 0)
 		now := pricing.Book.Find(price.Goods{Own: rows}, price.Regular, decimal.New(1, 0), s.Now())
-		if c.From == nil || c.To == nil || now.Amount.StringFixed(2) != *c.To {
+		if c.From == nil || c.To == nil || pricing.Book.Minor.Text(now.Amount) != *c.To {
 			result.Left = append(result.Left, c.Name+changedSince)
 			continue
 		}
@@ -436,5 +447,5 @@ func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange
 	if err := setPrices(s, tx, who, prices); err != nil {
 		return err
 	}
-	return storegoods.Reprice(tx, products, s.Now())
+	return book.Restand(tx, products, s.Now())
 }

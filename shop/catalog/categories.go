@@ -7,12 +7,14 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/prices"
 )
@@ -134,7 +136,7 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	if err != nil {
 		return nil, err
 	}
-	ending, err := optionalEnding(in.Ending)
+	ending, err := optionalEnding(in.Ending, money.Thousandth)
 	if err != nil {
 		return nil, err
 	}
@@ -252,17 +254,17 @@ func SaveSupplierDefaults(ctx context.Context, s *deed.Shop, who staff.Actor, ke
 		if err != nil {
 			return Changed{}, err
 		}
-		ending, err := optionalEnding(in.Ending)
+		ending, err := optionalEnding(in.Ending, money.Thousandth)
 		if err != nil {
 			return Changed{}, err
 		}
 		if err := goods.SaveSupplier(tx, id, markup, ending); err != nil {
 			return Changed{}, err
 		}
-		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: id}, 0, 1_000_000, s.Now())
+		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: id}, 0, 1_000_000)
 		if err != nil {
 			return Changed{}, err
 		}
-		return Changed{id, "Saved."}, goods.Reprice(tx, products, s.Now())
+		return Changed{id, "Saved."}, book.Restand(tx, products, s.Now())
 	})
 }

@@ -60,7 +60,11 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if view.Bundle {
 			in.Parts = []PartInput{{}} // stays what it is
 		}
-		row, err := in.head()
+		set, err := tx.Terms()
+		if err != nil {
+			return Changed{}, err
+		}
+		row, err := in.head(set.Minor())
 		if err != nil {
 			return Changed{}, err
 		}
@@ -337,13 +341,16 @@ func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id u
 	if moved {
 		return Changed{}, fault.Refuse("value", name, "to retire it", "%s in %s has had stock or sales; it can be retired, and not dropped.", view.Name, name)
 	}
+	if err := book.Forget(tx, gone); err != nil {
+		return Changed{}, err
+	}
 	if err := goods.DropVariants(tx, gone); err != nil {
 		return Changed{}, err
 	}
 	if err := goods.DropAxisValue(tx, id); err != nil {
 		return Changed{}, err
 	}
-	return Changed{view.ID, fmt.Sprintf("%s is dropped, with %d variants.", name, len(gone))}, goods.Reindex(tx, []uint64{view.ID})
+	return Changed{view.ID, fmt.Sprintf("%s is dropped, with %d variants.", name, len(gone))}, Settled(s, tx, []uint64{view.ID})
 }
 
 // DropProduct drops a product that never had stock or sales.
@@ -360,7 +367,13 @@ func DropProduct(ctx context.Context, s *deed.Shop, who staff.Actor, product uin
 		if moved {
 			return Changed{}, fault.Refuse("product", view.Name, "to discontinue it", "%s has had stock or sales; it can be discontinued, and not dropped.", view.Name)
 		}
+		if err := book.Forget(tx, VariantIDs(view)); err != nil {
+			return Changed{}, err
+		}
 		if err := goods.DropVariants(tx, VariantIDs(view)); err != nil {
+			return Changed{}, err
+		}
+		if err := book.ForgetProduct(tx, product); err != nil {
 			return Changed{}, err
 		}
 		return Changed{product, view.Name + " is dropped."}, goods.DropProduct(tx, product)
@@ -396,7 +409,7 @@ func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pro
 		if in.Tracking == old.Tracking && u.Code == old.Unit {
 			return MadeProduct{}, fault.Field("tracking", in.Tracking, "another tracking or unit", "That is what %s has already.", old.Name)
 		}
-		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking, Unit: u.Code}).head(); err != nil {
+		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking, Unit: u.Code}).head(money.Hundredth); err != nil {
 			return MadeProduct{}, err
 		}
 		name := old.Name

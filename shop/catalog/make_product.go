@@ -18,9 +18,11 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	storeprices "itemrack/store/prices"
 )
@@ -219,7 +221,7 @@ func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 
 // optionalEnding reads an ending that may be left empty; "none" says that there
 // is to be none.
-func optionalEnding(text string) (*string, error) {
+func optionalEnding(text string, minor money.Minor) (*string, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
 		return nil, nil
@@ -228,24 +230,24 @@ func optionalEnding(text string) (*string, error) {
 		none := ""
 		return &none, nil
 	}
-	e, err := price.ParseEnding(text)
+	e, err := price.ParseEnding(text, minor)
 	kept := e.Text()
 	return &kept, err
 }
 
 // head checks the facts of a product that were typed.
-func (in NewProduct) head() (goods.Product, error) {
+func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	row := goods.Product{Name: strings.Join(strings.Fields(in.Name), " "), ShortName: strings.TrimSpace(in.ShortName), Brand: strings.TrimSpace(in.Brand), Description: strings.TrimSpace(in.Description),
 		SupplierText: strings.TrimSpace(in.SupplierText), Style: catalog.Letters(in.Style), SKUPattern: strings.TrimSpace(in.SKUPattern), TaxClassID: in.TaxClass, OwnTaxClass: in.TaxClass != 0, Bundle: len(in.Parts) > 0}
-	if row.Name == "" || len(row.Name) > 120 {
+	if row.Name == "" || text.Len(row.Name) > 120 {
 		return row, fault.Field("name", in.Name, "1 to 120 characters", "A product needs a name of 1 to 120 characters.")
 	}
-	for _, text := range []struct {
+	for _, typed := range []struct {
 		field, value string
 		most         int
 	}{{"short_name", row.ShortName, 40}, {"brand", row.Brand, 80}, {"description", row.Description, 4000}, {"supplier_text", row.SupplierText, 4000}, {"supplier_part", in.Part, 60}, {"style", row.Style, 20}} {
-		if len(text.value) > text.most {
-			return row, fault.Field(text.field, text.value[:40]+"…", fmt.Sprintf("%d characters or fewer", text.most), "The %s is longer than %d characters.", strings.ReplaceAll(text.field, "_", " "), text.most)
+		if text.Len(typed.value) > typed.most {
+			return row, fault.Field(typed.field, text.Cut(typed.value, 40), fmt.Sprintf("%d characters or fewer", typed.most), "The %s is longer than %d characters.", strings.ReplaceAll(typed.field, "_", " "), typed.most)
 		}
 	}
 	u, err := unit.ByCode(in.Unit)
@@ -272,7 +274,7 @@ func (in NewProduct) head() (goods.Product, error) {
 	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return row, err
 	}
-	if row.Ending, err = optionalEnding(in.Ending); err != nil {
+	if row.Ending, err = optionalEnding(in.Ending, minor); err != nil {
 		return row, err
 	}
 	if row.RestockLevel, err = number.Optional("restock_level", in.Restock, u.Parse); err != nil {
@@ -289,8 +291,8 @@ func (in NewProduct) head() (goods.Product, error) {
 }
 
 // plan checks what was typed and works out the cells.
-func (in NewProduct) plan(sets known) (*Planned, error) {
-	row, err := in.head()
+func (in NewProduct) plan(sets known, minor money.Minor) (*Planned, error) {
+	row, err := in.head(minor)
 	if err != nil {
 		return nil, err
 	}
@@ -299,7 +301,7 @@ func (in NewProduct) plan(sets known) (*Planned, error) {
 		return nil, err
 	}
 	p := &Planned{Row: row, Axes: axes, Part: strings.TrimSpace(in.Part), Attributes: in.Attributes}
-	if p.Price, err = number.Optional("price", in.Price, money.Parse); err != nil {
+	if p.Price, err = number.Optional("price", in.Price, minor.Parse); err != nil {
 		return nil, err
 	}
 	if err := checkAttributes(in.Attributes); err != nil {
@@ -323,7 +325,7 @@ func (in NewProduct) plan(sets known) (*Planned, error) {
 	if err != nil {
 		return nil, err
 	}
-	return p, p.exceptions(in, u)
+	return p, p.exceptions(in, u, minor)
 }
 
 // Usual fills in the style code and SKU pattern where none was given.
@@ -352,7 +354,7 @@ func (p *Planned) fill(choices []catalog.Choice) error {
 }
 
 // exceptions puts what was typed into single cells on them.
-func (p *Planned) exceptions(in NewProduct, u unit.Unit) error {
+func (p *Planned) exceptions(in NewProduct, u unit.Unit, minor money.Minor) error {
 	at := map[string]*cell{}
 	for i := range p.Cells {
 		at[p.Cells[i].choice.Key()] = &p.Cells[i]
@@ -363,7 +365,7 @@ func (p *Planned) exceptions(in NewProduct, u unit.Unit) error {
 		parse func(field, text string) (decimal.Decimal, error)
 		put   func(c *cell, d *decimal.Decimal)
 	}{
-		{in.OwnPrices, "own_prices", money.Parse, func(c *cell, d *decimal.Decimal) {
+		{in.OwnPrices, "own_prices", minor.Parse, func(c *cell, d *decimal.Decimal) {
 			if p.Price == nil || !d.Equal(*p.Price) {
 				c.Price = d
 			}
@@ -417,7 +419,11 @@ func MakeProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return MadeProduct{}, err
 		}
-		p, err := in.plan(sets)
+		set, err := tx.Terms()
+		if err != nil {
+			return MadeProduct{}, err
+		}
+		p, err := in.plan(sets, set.Minor())
 		if err != nil {
 			return MadeProduct{}, err
 		}
@@ -519,7 +525,7 @@ func Settled(s *deed.Shop, tx store.Tx, products []uint64) error {
 	if err := goods.SettleRestock(tx, products); err != nil {
 		return err
 	}
-	if err := goods.Reprice(tx, products, s.Now()); err != nil {
+	if err := book.Restand(tx, products, s.Now()); err != nil {
 		return err
 	}
 	return goods.Reindex(tx, products)
@@ -869,7 +875,7 @@ func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 		if err := p.fill(catalog.Missing(p.Axes, view.Choices(), skip)); err != nil {
 			return MadeProduct{}, err
 		}
-		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices}, view.UnitOf); err != nil {
+		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices}, view.UnitOf, view.Pricing.Book.Minor); err != nil {
 			return MadeProduct{}, err
 		}
 		if err := WriteCells(s, tx, []*Planned{p}, s.Now()); err != nil {
@@ -945,7 +951,11 @@ func PreviewProduct(ctx context.Context, s *deed.Shop, who staff.Actor, in NewPr
 	if err != nil {
 		return ProductPreview{}, err
 	}
-	p, err := in.plan(sets)
+	set, err := q.Terms()
+	if err != nil {
+		return ProductPreview{}, err
+	}
+	p, err := in.plan(sets, set.Minor())
 	if err != nil {
 		return ProductPreview{}, err
 	}
@@ -955,7 +965,7 @@ func PreviewProduct(ctx context.Context, s *deed.Shop, who staff.Actor, in NewPr
 		return ProductPreview{}, err
 	}
 	preview.Category, preview.NewIn, preview.Settled = suggested.Category, suggested.NewCategory, suggested.settled
-	preview.Price = price.Answer{Amount: suggested.Price, UnderCost: suggested.UnderCost, Source: price.ByRule}
+	preview.Price = price.Answer{Amount: suggested.Price, Standing: suggested.stands, Source: price.ByRule}
 	preview.Margin, preview.Markup = suggested.Margin, suggested.Markup
 	for _, c := range p.Cells {
 		one := PreviewCell{Choice: c.choice, SKU: c.Sku, Price: suggested.Price}

@@ -8,7 +8,6 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/money"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
@@ -76,7 +75,7 @@ func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductVi
 		}
 	}
 	if strings.TrimSpace(in.Price) != "" {
-		amount, err := money.Parse("price", in.Price)
+		amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
 		if err != nil {
 			return err
 		}

@@ -46,6 +46,7 @@ type PriceSuggestion struct {
 	Category    string          `json:"category"`
 	NewCategory bool            `json:"new_category"`
 	settled     catalog.Settled
+	stands      price.Standing
 }
 
 // Suggest works out what a product would sell for.
@@ -56,18 +57,21 @@ func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestio
 	}
 	q := s.Store.Read(ctx)
 	row := goods.Product{Name: "the product", OwnTaxClass: in.TaxClass != 0, TaxClassID: in.TaxClass}
-	var err error
+	set, err := q.Terms()
+	if err != nil {
+		return out, err
+	}
 	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return out, err
 	}
-	if row.Ending, err = optionalEnding(in.Ending); err != nil {
+	if row.Ending, err = optionalEnding(in.Ending, set.Minor()); err != nil {
 		return out, err
 	}
 	cost, err := number.Optional("cost", in.Cost, money.ParseCost)
 	if err != nil {
 		return out, err
 	}
-	typed, err := number.Optional("price", in.Price, money.Parse)
+	typed, err := number.Optional("price", in.Price, set.Minor().Parse)
 	if err != nil {
 		return out, err
 	}
@@ -96,18 +100,13 @@ func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestio
 	if typed != nil {
 		out.Price, out.HasPrice = *typed, true
 	} else if cost != nil {
-		out.Price, out.Marked, out.ByRule = rule.FromCost(*cost, percent, q.Basis())
+		out.Price, out.Marked, out.ByRule = rule.FromCost(*cost, percent, set.Basis, set.Minor())
 		out.HasPrice = out.ByRule
 	}
 	if cost != nil && out.HasPrice {
-		net := q.Basis().Net(out.Price, percent)
-		out.UnderCost = net.LessThan(*cost)
-		if m, ok := price.MarginOf(net, *cost); ok {
-			out.Margin = price.Describe(m)
-		}
-		if m, ok := price.MarkupOf(net, *cost); ok {
-			out.Markup = price.Describe(m)
-		}
+		asks := price.Book{Basis: set.Basis, Minor: set.Minor()}
+		out.stands = asks.Stand(out.Price, percent, price.Cost{Amount: *cost, From: price.FromExpected})
+		out.UnderCost, out.Margin, out.Markup = out.stands.Under, out.stands.MarginText(), out.stands.MarkupText()
 	}
 	return out, nil
 }

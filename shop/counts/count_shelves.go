@@ -3,18 +3,16 @@ package counts
 import (
 	"context"
 	"slices"
-	"strings"
-	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/count"
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/number"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
@@ -44,7 +42,7 @@ type CountRef struct {
 // another count is refused.
 func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in CountPlan) (CountRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
-		if len(in.Note) > 250 {
+		if text.Len(in.Note) > 250 {
 			return CountRef{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 		}
 		branches, err := office.Branches(tx.Q)
@@ -54,10 +52,11 @@ func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if !slices.ContainsFunc(branches, func(b office.Branch) bool { return b.ID == in.Branch }) {
 			return CountRef{}, fault.Field("branch_id", in.Branch, "a branch of the shop", "Choose the branch to count at.")
 		}
-		keys, err := counts.PlanRows(tx.Q, in.Category, in.Branch)
+		variants, balances, err := counts.Countable(tx.Q, in.Category, in.Branch)
 		if err != nil {
 			return CountRef{}, err
 		}
+		keys := count.Plan(variants, balances)
 		if len(keys) == 0 {
 			return CountRef{}, fault.Refuse("category_id", in.Category, "a category with stock", "There is nothing to count in that category.")
 		}
@@ -82,8 +81,6 @@ type CountInput struct {
 	Condition string `json:"condition"`
 	Quantity  string `json:"quantity"`
 	Serial    string `json:"serial"`
-	lot       string // and its expiry, where they stood in the code
-	expiry    *time.Time
 }
 
 // Counted says what a scan or typed quantity came to.
@@ -104,124 +101,48 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 		if err != nil {
 			return Counted{}, err
 		}
-		if c.State != string(count.Planned) && c.State != string(count.Counting) {
-			return Counted{}, fault.Refuse("count", c.Number, "a count that is open", "%s is %s; nothing more can be counted in it.", c.Number, c.State)
+		if err := count.State(c.State).Counts(c.Number); err != nil {
+			return Counted{}, err
 		}
+		noted := count.Noted{Variant: in.Variant, Lot: in.Lot, Condition: in.Condition, Quantity: in.Quantity, Serial: in.Serial}
 		scanned := in.Variant == 0
 		if scanned {
-			if err := findCounted(tx, &in); err != nil {
+			if err := findCounted(tx, in.Code, &noted); err != nil {
 				return Counted{}, err
 			}
 		}
-		if err := counts.LockPool(tx, in.Variant); err != nil {
+		if err := counts.LockPool(tx, noted.Variant); err != nil {
 			return Counted{}, err
 		}
-		held, err := book.Look(tx.Q, []uint64{in.Variant})
+		held, err := book.Look(tx.Q, []uint64{noted.Variant})
 		if err != nil {
 			return Counted{}, err
 		}
-		event, err := countEvent(s, held, c, in)
+		e, err := count.Note(held, c.BranchID, noted)
 		if err != nil {
 			return Counted{}, err
 		}
-		event.ShelfCountID, event.UserID, event.At, event.Scanned = c.ID, who.ID, s.Now(), scanned
+		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot, Condition: string(e.Row.Condition), Serial: e.Serial, Quantity: e.Quantity, OnHand: e.OnHand,
+			UserID: who.ID, At: s.Now(), Scanned: scanned}
 		return keepEvent(s, tx, held, c, event)
 	})
 }
 
-// findCounted resolves a scanned code to a variant, and its serial number.
-func findCounted(tx store.Tx, in *CountInput) error {
-	scan, err := shopscan.ReadScan(tx.Q, in.Code, 2)
+// findCounted resolves a scanned code to a variant, with what else the code says.
+func findCounted(tx store.Tx, code string, in *count.Noted) error {
+	meant, err := shopscan.Read(tx.Q, code, 2)
 	if err != nil {
 		return err
 	}
-	if !scan.One() {
-		return fault.Missing("code", scan.Code, "Nothing that can be counted is called %s.", scan.Code)
+	if !meant.One() {
+		return fault.Missing("code", meant.Code, "Nothing that can be counted is called %s.", meant.Code)
 	}
-	in.Variant, in.Serial = scan.Found[0].ID, scan.Found[0].Serial
-	if in.Quantity == "" || scan.Times != "" {
-		in.Quantity = scan.Units.String()
+	found := meant.Found[0]
+	in.Variant, in.Serial, in.LotNumber, in.Expiry = found.ID, found.Serial, found.Lot, found.Expiry
+	if in.Quantity == "" || meant.Times != "" {
+		in.Quantity = meant.Units.String()
 	}
-	in.lot, in.expiry = scan.Found[0].Lot, scan.Found[0].Expiry
 	return nil
-}
-
-// countEvent works out the row and quantity of an event.
-func countEvent(s *deed.Shop, held stock.Holding, c counts.CountView, in CountInput) (counts.CountEvent, error) {
-	item := held.Items[in.Variant]
-	e := counts.CountEvent{VariantID: in.Variant, LotID: in.Lot, Condition: in.Condition, Quantity: decimal.New(1, 0)}
-	if e.Condition == "" {
-		e.Condition = string(stock.ForSale)
-	}
-	if err := stock.CheckCondition(stock.Condition(e.Condition)); err != nil {
-		return e, err
-	}
-	var err error
-	if strings.TrimSpace(in.Quantity) != "" {
-		if e.Quantity, err = item.Unit.Parse("quantity", in.Quantity); err != nil {
-			return e, err
-		}
-	}
-	switch item.Tracking {
-	case stock.NotStocked:
-		return e, fault.Refuse("variant_id", item.Name, "a product with stock", "%s has no stock to count.", item.Name)
-	case stock.BySerial:
-		e.Serial = serial.Normal(in.Serial)
-		u, known := held.Units[stock.UnitKey{Variant: in.Variant, Serial: e.Serial}]
-		if e.Serial == "" || !e.Quantity.Equal(decimal.New(1, 0)) {
-			return e, fault.Field("serial", in.Serial, "the number on the unit", "%s is counted by scanning its serial numbers.", item.Name)
-		}
-		if !known || held.Shelves[u.Key.Shelf].Branch != c.BranchID {
-			return e, fault.Refuse("serial", e.Serial, "a number in stock here", "The book does not have %s No. %s here. Set it apart and look it up.", item.Name, e.Serial)
-		}
-		e.Condition = string(u.Key.Condition)
-	case stock.ByLot:
-		if e.LotID == 0 && in.lot != "" {
-			if e.LotID = lotOf(held, in); e.LotID == 0 {
-				return e, fault.Refuse("code", in.lot, "a lot that the book has", "The book has no lot %s of %s with that expiry. Set it apart and look it up.", in.lot, item.Name)
-			}
-		}
-		if e.LotID == 0 {
-			if e.LotID, err = onlyLot(held, c.BranchID, in.Variant, stock.Condition(e.Condition)); err != nil {
-				return e, err
-			}
-		}
-	}
-	for key, q := range held.Balances {
-		if key.Lot == e.LotID && string(key.Condition) == e.Condition && held.Shelves[key.Shelf].Branch == c.BranchID {
-			e.OnHand = e.OnHand.Add(q)
-		}
-	}
-	return e, nil
-}
-
-// lotOf finds the lot that stood in a scanned code, 0 for none.
-func lotOf(held stock.Holding, in CountInput) uint64 {
-	for id, lot := range held.Lots {
-		if lot.Number == in.lot && (in.expiry == nil || lot.Expiry.Equal(*in.expiry)) {
-			return id
-		}
-	}
-	return 0
-}
-
-// onlyLot finds the lot of a variant at a branch when there is just one.
-func onlyLot(held stock.Holding, branch, variant uint64, condition stock.Condition) (uint64, error) {
-	lots := map[uint64]bool{}
-	for key, q := range held.Balances {
-		if key.Variant == variant && key.Condition == condition && held.Shelves[key.Shelf].Branch == branch && q.IsPositive() {
-			lots[key.Lot] = true
-		}
-	}
-	var names []string
-	for lot := range lots {
-		if len(lots) == 1 {
-			return lot, nil
-		}
-		names = append(names, held.Lots[lot].Number)
-	}
-	slices.Sort(names)
-	return 0, fault.Field("lot_id", "", strings.Join(names, " or "), "%s lies here in %d lots. Type into the row of the right lot.", held.Items[variant].Name, len(lots))
 }
 
 // keepEvent writes an event, and a row where it was not planned.
@@ -268,8 +189,8 @@ func Strike(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, 
 		if err != nil {
 			return CountRef{}, err
 		}
-		if c.State == string(count.Closed) {
-			return CountRef{}, fault.Refuse("count", c.Number, "a count that is open", "%s is closed.", c.Number)
+		if err := count.State(c.State).Open(c.Number); err != nil {
+			return CountRef{}, err
 		}
 		return CountRef{ID: id, Number: c.Number}, counts.StrikeEvent(tx, id, event, who.ID, s.Now())
 	})
@@ -282,11 +203,8 @@ func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err != nil {
 			return CountRef{}, err
 		}
-		if to != count.Settling && to != count.Counting {
-			return CountRef{}, fault.Field("state", to, "Settling or Counting", "A count can't be put in %q by hand.", to)
-		}
-		if c.State == string(count.Closed) {
-			return CountRef{}, fault.Refuse("count", c.Number, "a count that is open", "%s is closed.", c.Number)
+		if err := count.State(c.State).Move(c.Number, to); err != nil {
+			return CountRef{}, err
 		}
 		return CountRef{ID: id, Number: c.Number}, counts.SetCountState(tx, id, to, nil)
 	})
@@ -299,36 +217,51 @@ type CountFigures struct {
 	Events []counts.CountEventView
 }
 
-// CountFigure is a row of a count with names. Missing are the expected serial
-// numbers that were not scanned; Value is the variance at average cost.
+// CountFigure is a row of a count with names, and with what settling makes of it.
 type CountFigure struct {
-	count.Row
+	count.Figure
 	RowID   uint64
 	Item    goods.Sellable
 	Lot     serial.Lot
 	Planned bool
-	Missing []string
-	Value   decimal.Decimal
 	Reason  string
 }
 
-// CountStands works out a count as it stands; settling uses the same figures.
+// CountStands works out a count as it stands; settling posts what it shows.
 func CountStands(ctx context.Context, s *deed.Shop, id uint64) (CountFigures, error) {
-	return countStands(s, s.Store.Read(ctx), id)
+	q := s.Store.Read(ctx)
+	figures, held, err := readCount(s, q, id)
+	if err != nil {
+		return figures, err
+	}
+	if figures.Count.State == string(count.Closed) {
+		return figures, nil // what it came to stays as it was settled
+	}
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Count})
+	settlement := &count.Settlement{Draft: draft, Branch: figures.Count.BranchID, Uncounted: count.Leave}
+	for i, f := range figures.Rows {
+		settled, err := settlement.Figure(f.Row)
+		if refused := fault.Of(err); err != nil && refused == nil {
+			return figures, err
+		}
+		figures.Rows[i].Figure = settled
+	}
+	return figures, nil
 }
 
-func countStands(s *deed.Shop, q store.Q, id uint64) (CountFigures, error) {
+// readCount reads a count with its rows and log, and what the book has of its goods.
+func readCount(s *deed.Shop, q store.Q, id uint64) (CountFigures, stock.Holding, error) {
 	c, err := counts.Count(q, id)
 	if err != nil {
-		return CountFigures{}, err
+		return CountFigures{}, stock.Holding{}, err
 	}
 	figures := CountFigures{Count: c}
 	kept, err := counts.CountRows(q, id)
 	if err != nil {
-		return figures, err
+		return figures, stock.Holding{}, err
 	}
 	if figures.Events, err = counts.CountEvents(q, id); err != nil {
-		return figures, err
+		return figures, stock.Holding{}, err
 	}
 	var plan []count.RowKey
 	var ids []uint64
@@ -342,46 +275,25 @@ func countStands(s *deed.Shop, q store.Q, id uint64) (CountFigures, error) {
 	}
 	now, err := counts.RowOnHand(q, c.BranchID, plan)
 	if err != nil {
-		return figures, err
+		return figures, stock.Holding{}, err
 	}
 	items, err := goods.Sellables(q, ids, s.Now())
 	if err != nil {
-		return figures, err
+		return figures, stock.Holding{}, err
 	}
 	held, err := book.Look(q, ids)
 	if err != nil {
-		return figures, err
+		return figures, held, err
 	}
-	rows := count.Rows(plan, events, now)
-	for i, r := range rows {
-		f := CountFigure{Row: r, RowID: kept[i].ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot], Planned: kept[i].Planned, Reason: kept[i].Reason}
-		if c.State == string(count.Closed) { // what it came to stays as it was settled
-			f.Counted, f.Quantity, f.Expected, f.Value = kept[i].Counted != nil, number.OrZero(kept[i].Counted), number.OrZero(kept[i].Expected), number.OrZero(kept[i].Value)
-		} else {
-			f.missing(held, c.BranchID)
-			v := f.Variance()
-			f.Value = held.Pools[r.Key.Variant].Worth(v.Abs())
-			if v.IsNegative() {
-				f.Value = f.Value.Neg()
-			}
+	for i, r := range count.Rows(plan, events, now) {
+		f := CountFigure{Figure: count.Figure{Row: r}, RowID: kept[i].ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot], Planned: kept[i].Planned, Reason: kept[i].Reason}
+		if c.State == string(count.Closed) {
+			f.Counted, f.Quantity, f.Expected = kept[i].Counted != nil, number.OrZero(kept[i].Counted), number.OrZero(kept[i].Expected)
+			f.Differs, f.Value = number.OrZero(kept[i].Variance), number.OrZero(kept[i].Value)
 		}
 		figures.Rows = append(figures.Rows, f)
 	}
-	return figures, nil
-}
-
-// missing names the serial numbers that the book has here and nobody scanned.
-func (f *CountFigure) missing(held stock.Holding, branch uint64) {
-	if !f.Counted || f.Item.Tracking != stock.BySerial {
-		return
-	}
-	var expected []string
-	for name, u := range held.Units {
-		if name.Variant == f.Key.Variant && u.Key.Condition == f.Key.Condition && held.Shelves[u.Key.Shelf].Branch == branch {
-			expected = append(expected, name.Serial)
-		}
-	}
-	f.Missing = count.Unscanned(expected, f.Serials)
+	return figures, held, nil
 }
 
 // SettleInput settles a count. Reasons are by row; Uncounted says what becomes
@@ -401,8 +313,8 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if c.State == string(count.Closed) {
 			return deed.Posted{}, fault.Clash("count", c.Number, "a count that is open", "%s is settled already, as %s; nothing was posted twice.", c.Number, c.Document)
 		}
-		if in.Uncounted != "leave" && in.Uncounted != "zero" {
-			return deed.Posted{}, fault.Field("uncounted", in.Uncounted, "leave or zero", "Say what becomes of the rows that nobody counted: leave them as they are, or take them as zero.")
+		if err := count.Uncounted(in.Uncounted).Check(); err != nil {
+			return deed.Posted{}, err
 		}
 		kept, err := counts.CountRows(tx.Q, id)
 		if err != nil {
@@ -416,14 +328,15 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		figures, err := countStands(s, tx.Q, id)
+		figures, _, err := readCount(s, tx.Q, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		now := s.Now()
 		draft := stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: c.Number, Branch: c.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: c.Note})
-		for i, f := range figures.Rows {
-			row, err := settleRow(draft, held, c.BranchID, i+1, f, in)
+		settlement := &count.Settlement{Draft: draft, Branch: c.BranchID, Uncounted: count.Uncounted(in.Uncounted)}
+		for _, f := range figures.Rows {
+			row, err := settleRow(settlement, f, count.Reason(in.Reasons[f.RowID]))
 			if err != nil {
 				return deed.Posted{}, err
 			}
@@ -439,49 +352,18 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	})
 }
 
-// settleRow adds a row's variance to the document and returns what to keep of it.
-func settleRow(draft *stock.Draft, held stock.Holding, branch uint64, line int, f CountFigure, in SettleInput) (counts.CountRow, error) {
-	if !f.Counted && in.Uncounted == "zero" {
-		f.Counted = true
-		f.missing(held, branch)
-	}
+// settleRow settles a row, and says what to keep of it.
+func settleRow(settlement *count.Settlement, f CountFigure, reason count.Reason) (counts.CountRow, error) {
 	row := counts.CountRow{ID: f.RowID}
-	if !f.Counted {
-		return row, nil
-	}
-	variance := f.Variance()
-	if f.Item.Tracking == stock.BySerial {
-		variance = decimal.New(-int64(len(f.Missing)), 0)
-	}
-	quantity, expected, value := f.Quantity, f.Expected, decimal.Zero
-	row.Counted, row.Expected, row.Variance, row.Value = &quantity, &expected, &variance, &value
-	if variance.IsZero() {
-		return row, nil
-	}
-	reason, err := count.CheckReason(count.Reason(in.Reasons[f.RowID]), variance)
-	if err != nil {
+	settled, err := settlement.Figure(f.Row)
+	if err != nil || !settled.Counted {
 		return row, err
 	}
-	row.Reason = string(reason)
-	if variance.IsNegative() {
-		worth, err := draft.Take(stock.Want{Line: line, Variant: f.Key.Variant, Branch: branch, Condition: f.Key.Condition, Quantity: variance.Abs(), Lot: f.Key.Lot, Serials: f.Missing, Unsold: true})
-		if err != nil {
-			return row, err
-		}
-		value = worth.Neg()
-		draft.Post(ledger.StockLoss, worth)
-	} else {
-		shelf, err := held.Where(branch)
-		if err != nil {
-			return row, err
-		}
-		value = held.Pools[f.Key.Variant].Worth(variance)
-		key := stock.Key{Variant: f.Key.Variant, Shelf: shelf, Lot: f.Key.Lot, Condition: f.Key.Condition}
-		if err := draft.Restore(line, key, variance, value, nil); err != nil {
-			return row, err
-		}
-		draft.Post(ledger.StockGain, value.Neg())
+	row.Counted, row.Expected, row.Variance, row.Value = &settled.Quantity, &settled.Expected, &settled.Differs, &settled.Value
+	if settled.Differs.IsZero() {
+		return row, nil
 	}
-	draft.Post(ledger.Stock, value)
-	return row, nil
+	reason, err = count.CheckReason(reason, settled.Differs)
+	row.Reason = string(reason)
+	return row, err
 }

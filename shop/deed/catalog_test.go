@@ -61,7 +61,7 @@ func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	require.NoError(t, err)
 	p = view(t, s, made.ID)
 	assert.Equal(t, []any{"20.93", "Zero", "2"}, []any{p.Variants[0].Price.StringFixed(2), p.TaxClass.Name, p.Variants[0].RestockLevel.String()})
-	rows, _, err := goods.Variants(s.Store.Read(ctx), goods.ListFilter{Words: "tidewater"}, 1, s.Now())
+	rows, _, err := goods.Variants(s.Store.Read(ctx), goods.ListFilter{Words: "tidewater"}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "20.93", rows[0].Price.StringFixed(2), "lists see it, too")
 
@@ -197,11 +197,11 @@ func TestPriceListsBreaksAndDatedPrices(t *testing.T) {
 func TestListsFollowDatedPrices(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "40.00", From: s.Now().Add(48 * time.Hour).In(s.Zone).Format("2006-01-02T15:04")})
+	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "40.00", From: s.Now().Add(48 * time.Hour).In(s.Terms(t).Zone).Format("2006-01-02T15:04")})
 	require.NoError(t, err)
 	listed := func(sh *deed.Shop) string {
 		require.NoError(t, prices.PricesDue(ctx, sh))
-		rows, _, err := goods.Variants(sh.Store.Read(ctx), goods.ListFilter{Sort: "price"}, 1, sh.Now())
+		rows, _, err := goods.Variants(sh.Store.Read(ctx), goods.ListFilter{Sort: "price"}, 1)
 		require.NoError(t, err)
 		return rows[0].Price.StringFixed(2)
 	}
@@ -480,15 +480,15 @@ func TestFiltersCombine(t *testing.T) {
 	} {
 		for _, sort := range []string{"", "-price", "margin", "-on_hand", "value", "category", "supplier", "created", "sku", "brand", "for_sale"} {
 			c.filter.Sort = sort
-			products, err := goods.ProductIDs(q, c.filter, 0, 100, s.Now())
+			products, err := goods.ProductIDs(q, c.filter, 0, 100)
 			require.NoError(t, err, "%s by %s", name, sort)
 			assert.Len(t, products, c.products, "%s by %s", name, sort)
-			variants, err := goods.VariantIDs(q, c.filter, 0, 100, s.Now())
+			variants, err := goods.VariantIDs(q, c.filter, 0, 100)
 			require.NoError(t, err, "%s by %s", name, sort)
 			assert.Len(t, variants, c.variants, "%s by %s", name, sort)
 		}
 	}
-	_, err = goods.ProductIDs(q, goods.ListFilter{Sort: "mood"}, 0, 1, s.Now())
+	_, err = goods.ProductIDs(q, goods.ListFilter{Sort: "mood"}, 0, 1)
 	assert.Error(t, err)
 	_, err = catalog.SaveView(ctx, s.Shop, s.Tobi, catalog.ViewInput{Name: "Vests", Query: "?q=vest"})
 	require.NoError(t, err)
@@ -620,7 +620,7 @@ func TestTheFirstStart(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, empty)
 	start := office.FirstStart{Name: "Saltmarsh", Currency: "EUR", WithoutTax: true, Branch: "Quay Shop", Manager: "Maren Holt", Login: "maren", Password: testkit.Password, Taxes: []office.FirstTax{{Name: "Standard", Percent: "19"}, {}, {Name: "Zero", Percent: "0"}}}
-	for field, spoil := range map[string]func(f *office.FirstStart){"name": func(f *office.FirstStart) { f.Name = " " }, "currency": func(f *office.FirstStart) { f.Currency = "JPY" }, "barcode_prefix": func(f *office.FirstStart) { f.Prefix = "50" }, "zone": func(f *office.FirstStart) { f.Zone = "Mars" },
+	for field, spoil := range map[string]func(f *office.FirstStart){"name": func(f *office.FirstStart) { f.Name = " " }, "currency": func(f *office.FirstStart) { f.Currency = "XTS" }, "barcode_prefix": func(f *office.FirstStart) { f.Prefix = "50" }, "zone": func(f *office.FirstStart) { f.Zone = "Mars" },
 		"branch": func(f *office.FirstStart) { f.Branch = "" }, "password": func(f *office.FirstStart) { f.Password = "short" }, "login": func(f *office.FirstStart) { f.Login = "two words" }, "taxes": func(f *office.FirstStart) { f.Taxes = nil }, "costing": func(f *office.FirstStart) { f.Costing = "guess" }, "manager": func(f *office.FirstStart) { f.Manager = "" }} {
 		bad := start
 		spoil(&bad)
@@ -651,7 +651,7 @@ func TestTheFirstStart(t *testing.T) {
 	settings, err := office.ReadSettings(ctx, s.Shop, who)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"EUR", "without tax", "moving average", "20"}, []string{settings.Currency, settings.Prices, settings.Costing, settings.Ranges[0].Prefix})
-	assert.Equal(t, "€", s.Currency.Symbol)
+	assert.Equal(t, "€", s.Terms(t).Currency.Symbol)
 	_, err = prices.SetTaxRate(ctx, s.Shop, who, "", 1, prices.RateInput{Percent: "21", From: s.Now().AddDate(0, 1, 0).Format(time.DateOnly)})
 	require.NoError(t, err)
 	for _, bad := range []prices.RateInput{{Percent: "21", From: "2001-01-01"}, {Percent: "x"}, {Percent: "101"}} {

@@ -47,7 +47,7 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	e, err := reports.Explain(ctx, s.Shop, s.Maren, v, reports.FigureAverage)
 	require.NoError(t, err)
 	require.Len(t, e.Parts, 4)
-	day := s.Now().In(s.Zone).Format("2 Jan 2006")
+	day := s.Now().In(s.Terms(t).Zone).Format("2 Jan 2006")
 	assert.Equal(t, reports.ExplainPart{Label: "6 of " + day + ", £20.0000 each", Amount: "£120.00", Number: first.Number}, e.Parts[2])
 	assert.Equal(t, reports.ExplainPart{Label: "5 of " + day + ", £27.0000 each", Amount: "£135.00", Number: second.Number}, e.Parts[3])
 	s.InStep(t)
@@ -106,7 +106,7 @@ func TestFirstInFirstOutIsProved(t *testing.T) {
 	for _, c := range checks {
 		if c.Wrong != "" {
 			wrong++
-			assert.Equal(t, "variant 1: quantity differs by 0.000, value by 1.00", c.Wrong)
+			assert.Equal(t, "variant 1: quantity differs by 0.000, value by 1.0000", c.Wrong)
 		}
 	}
 	assert.Equal(t, 1, wrong)

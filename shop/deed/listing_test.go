@@ -73,10 +73,10 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 	figures := map[string]func(goods.VariantRow) decimal.Decimal{"price": func(r goods.VariantRow) decimal.Decimal { return figure(r.Price) }, "margin": func(r goods.VariantRow) decimal.Decimal { return figure(r.Margin) },
 		"on_hand": func(r goods.VariantRow) decimal.Decimal { return r.OnHand }, "for_sale": func(r goods.VariantRow) decimal.Decimal { return r.ForSale }, "value": func(r goods.VariantRow) decimal.Decimal { return r.Value }}
 	variants := func(q store.Q, f goods.ListFilter, page int) ([]goods.VariantRow, bool, error) {
-		return goods.Variants(q, f, page, s.Now())
+		return goods.Variants(q, f, page)
 	}
 	products := func(q store.Q, f goods.ListFilter, page int) ([]goods.ProductRow, bool, error) {
-		return goods.Products(q, f, page, s.Now())
+		return goods.Products(q, f, page)
 	}
 	for sort := range allOf(words, figures) {
 		for _, falls := range []string{"", "-"} {

@@ -8,10 +8,12 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/store"
 	"itemrack/store/office"
 )
 
+// JSON writes a value that can be written, to be kept.
 func JSON(v any) string {
 	data, err := json.Marshal(v)
 	if err != nil {
@@ -34,31 +36,22 @@ func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed,
 	if err := who.May(deed); err != nil {
 		return out, err
 	}
-	if len(key) > maxKey {
+	if text.Len(key) > maxKey {
 		return out, fault.Field("Idempotency-Key", key, "100 characters or fewer", "The request key is too long.")
 	}
-	err := s.Store.Do(ctx, func(tx store.Tx) error {
+	name := ""
+	if key != "" {
+		name = fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
+	}
+	err := office.Once(ctx, s.Store, name, s.Now(), func(tx store.Tx) (string, error) {
 		var zero T
 		out = zero
-		name := fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
-		if key != "" {
-			result, first, err := office.ClaimKey(tx, name, s.Now())
-			if err != nil {
-				return err
-			}
-			if !first {
-				return json.Unmarshal([]byte(result), &out)
-			}
-		}
 		var err error
-		if out, err = work(tx); err != nil || key == "" {
-			return err
+		if out, err = work(tx); err != nil {
+			return "", err
 		}
 		result, err := json.Marshal(out)
-		if err != nil {
-			return err
-		}
-		return office.KeepResult(tx, name, string(result))
-	})
+		return string(result), err
+	}, func(result string) error { return json.Unmarshal([]byte(result), &out) })
 	return out, err
 }

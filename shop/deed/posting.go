@@ -9,6 +9,7 @@ import (
 	"itemrack/store/book"
 )
 
+// Deref is a number that may be missing, as 0.
 func Deref(id *uint64) uint64 {
 	if id == nil {
 		return 0
@@ -37,12 +38,12 @@ type Posted struct {
 	At       time.Time `json:"at"`
 }
 
-// Post ends a draft and posts it.
-func Post(tx store.Tx, held stock.Holding, draft *stock.Draft) (Posted, error) {
+// Post ends a draft and posts it, with the rows that belong to it.
+func Post(tx store.Tx, held stock.Holding, draft *stock.Draft, with ...book.With) (Posted, error) {
 	doc, err := draft.Document()
 	if err != nil {
 		return Posted{}, err
 	}
-	document, err := book.Post(tx, held, doc)
+	document, err := book.Post(tx, held, doc, with...)
 	return Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}, err
 }

@@ -402,7 +402,7 @@ func TestDrawer(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
 	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
-	assert.ErrorContains(t, err, "drawer of this register is not open")
+	assert.ErrorContains(t, err, "is not open")
 	s.Open(t, 1)
 	_, err = register.OpenDrawer(ctx, s.Shop, s.Tobi, "", 1, "50")
 	assert.ErrorContains(t, err, "open already")

@@ -16,6 +16,7 @@ import (
 	"itemrack/core/paper"
 	"itemrack/core/price"
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/device"
 	"itemrack/device/face"
 	shopcatalog "itemrack/shop/catalog"
@@ -185,6 +186,10 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (map[uint64]label.Item, error) {
 	q := s.Store.Read(ctx)
 	now := s.Now()
+	set, err := q.Terms()
+	if err != nil {
+		return nil, err
+	}
 	found, err := goods.Sellables(q, ids, now)
 	if err != nil {
 		return nil, err
@@ -209,12 +214,14 @@ func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (m
 		for i, value := range f.Values {
 			item.Values = append(item.Values, label.AxisValue{Axis: f.Axes[i], Value: value})
 		}
-		answer := v.PriceOf(list, nil, one, now)
+		answer := v.PriceOf(list, 0, one, now)
 		if answer.Source != price.NoPrice {
-			amount := v.Book.Basis.Gross(answer.Amount, v.Goods.Percent)
-			item.Price = s.Currency.Format(amount)
-			item.FormerPrice = former(s, v, list, amount)
-			item.UnitPrice = perUnit(s, v, f, amount)
+			amount := v.Book.Gross(answer.Amount, v.Percent)
+			item.Price = set.Currency.Format(amount)
+			if before, ok := v.Book.Former(v.Goods, list, now); ok {
+				item.FormerPrice = set.Currency.Format(before)
+			}
+			item.UnitPrice = perUnit(set, v, f, amount)
 		}
 		if p, ok := thumbnails[f.PictureID]; ok {
 			item.Picture = shopcatalog.Printed(p)
@@ -224,41 +231,19 @@ func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (m
 	return items, nil
 }
 
-// former is the price before the one that holds, when that was higher.
-func former(s *deed.Shop, v goods.Sellable, list uint64, amount decimal.Decimal) string {
-	rows := v.Goods.Own[list]
-	if len(rows) == 0 {
-		rows = v.Goods.Product[list]
-	}
-	var began []price.Dated
-	for _, r := range rows {
-		if !r.Since.After(s.Now()) && r.From.IsZero() {
-			began = append(began, r)
-		}
-	}
-	if len(began) < 2 {
-		return ""
-	}
-	before := v.Book.Basis.Gross(began[len(began)-2].Amount, v.Goods.Percent)
-	if !before.GreaterThan(amount) {
-		return ""
-	}
-	return s.Currency.Format(before)
-}
-
 // perUnit is the price of a base amount of what the thing holds.
-func perUnit(s *deed.Shop, v goods.Sellable, f labels.LabelFact, amount decimal.Decimal) string {
+func perUnit(set terms.Terms, v goods.Sellable, f labels.LabelFact, amount decimal.Decimal) string {
 	content, measure := decimal.New(1, 0), v.Unit.Code
 	if f.Content != nil {
 		content, measure = *f.Content, f.Measure
 	} else if v.Unit.Decimals == 0 {
 		return ""
 	}
-	each, of, ok := price.PerUnit(amount, content, measure)
+	each, of, ok := price.PerUnit(amount, content, measure, set.Minor())
 	if !ok {
 		return ""
 	}
-	return s.Currency.Format(each) + " / " + of
+	return set.Currency.Format(each) + " / " + of
 }
 
 // PrintLabels puts labels through the label-printer stand-in.
@@ -286,7 +271,11 @@ func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template
 		return paper.Page{}, nil, err
 	}
 	item := Sample()
-	item.Price = s.Currency.Format(decimal.New(3495, -2))
+	set, err := s.Store.Read(ctx).Terms()
+	if err != nil {
+		return paper.Page{}, nil, err
+	}
+	item.Price = set.Currency.Format(decimal.New(3495, -2))
 	if variant != 0 {
 		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular)
 		if err != nil {

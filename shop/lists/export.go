@@ -34,7 +34,7 @@ func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter go
 		return err
 	}
 	for offset := 0; ; offset += exportBatch {
-		ids, err := goods.ProductIDs(q, filter, offset, exportBatch, s.Now())
+		ids, err := goods.ProductIDs(q, filter, offset, exportBatch)
 		if err != nil {
 			return err
 		}
@@ -341,7 +341,7 @@ func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods
 	const batch = 1000
 	q := s.Store.Read(ctx)
 	for offset := 0; ; offset += batch {
-		n, err := exportPage(s, q, w, filter, variants, columns, offset, batch)
+		n, err := exportPage(q, w, filter, variants, columns, offset, batch)
 		if err != nil {
 			return err
 		}
@@ -351,13 +351,13 @@ func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods
 	}
 }
 
-func exportPage(s *deed.Shop, q store.Q, w sheet.Writer, filter goods.ListFilter, variants bool, columns []ListColumn, offset, batch int) (int, error) {
+func exportPage(q store.Q, w sheet.Writer, filter goods.ListFilter, variants bool, columns []ListColumn, offset, batch int) (int, error) {
 	if variants {
-		ids, err := goods.VariantIDs(q, filter, offset, batch, s.Now())
+		ids, err := goods.VariantIDs(q, filter, offset, batch)
 		if err != nil {
 			return 0, err
 		}
-		rows, err := goods.VariantRows(q, ids, s.Now())
+		rows, err := goods.VariantRows(q, ids)
 		for _, r := range rows {
 			cells := []any{r.Name, r.Label}
 			for _, c := range columns {
@@ -369,11 +369,11 @@ func exportPage(s *deed.Shop, q store.Q, w sheet.Writer, filter goods.ListFilter
 		}
 		return len(ids), err
 	}
-	ids, err := goods.ProductIDs(q, filter, offset, batch, s.Now())
+	ids, err := goods.ProductIDs(q, filter, offset, batch)
 	if err != nil {
 		return 0, err
 	}
-	rows, err := goods.ProductRows(q, ids, s.Now())
+	rows, err := goods.ProductRows(q, ids)
 	for _, r := range rows {
 		cells := []any{r.Name}
 		for _, c := range columns {

@@ -253,11 +253,7 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 	if branch == 0 {
 		branch = who.Branch
 	}
-	s.Running.Add(1)
-	go func() {
-		defer s.Running.Done()
-		runImport(s.Background, s, who, v, branch, in.DryRun)
-	}()
+	s.Behind(func(ctx context.Context) { runImport(ctx, s, who, v, branch, in.DryRun) })
 	return Import(ctx, s, who, id)
 }
 
@@ -325,7 +321,11 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 		}
 		with.pictures = zip.find
 	}
-	source, err := listRows(file, v.Match)
+	set, err := s.Store.Read(ctx).Terms()
+	if err != nil {
+		return ListReport{}, err
+	}
+	source, err := listRows(file, v.Match, set.Minor())
 	if err != nil {
 		return ListReport{}, err
 	}

@@ -13,6 +13,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
@@ -78,7 +79,11 @@ func ImportList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 	if err != nil {
 		return ListReport{}, err
 	}
-	source, err := listRows(file, match)
+	set, err := s.Store.Read(ctx).Terms()
+	if err != nil {
+		return ListReport{}, err
+	}
+	source, err := listRows(file, match, set.Minor())
 	if err != nil {
 		return ListReport{}, err
 	}
@@ -146,7 +151,7 @@ func eachRecord(file io.ReadSeeker, most int, take func(line int, record []strin
 }
 
 // listRows reads the rows of a file whose columns are matched.
-func listRows(file io.ReadSeeker, match catalog.Matching) (rowSource, error) {
+func listRows(file io.ReadSeeker, match catalog.Matching, minor money.Minor) (rowSource, error) {
 	if _, err := catalog.NewListReader(match); err != nil {
 		return nil, err
 	}
@@ -156,7 +161,7 @@ func listRows(file io.ReadSeeker, match catalog.Matching) (rowSource, error) {
 			return err
 		}
 		return eachRecord(file, catalog.MaxListRows, func(line int, record []string, comma bool) error {
-			reader.DecimalComma = comma
+			reader.DecimalComma, reader.Minor = comma, minor
 			return push(reader.Row(line, record), record)
 		})
 	}, nil

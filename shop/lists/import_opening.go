@@ -10,7 +10,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/money"
+	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/text"
@@ -179,7 +179,7 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 	if err := item.Unit.Check("quantity", q); err != nil {
 		return fault.Of(err)
 	}
-	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials, lot: book.Lot{Number: row.Lot, Expiry: row.Expiry}}
+	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials, lot: serial.Lot{Number: row.Lot, Expiry: row.Expiry}}
 	if err := o.check(item); err != nil {
 		if err.Field == "serials" {
 			err.Field = "serial numbers" // as the column is called
@@ -213,7 +213,7 @@ func (o opening) check(item goods.Sellable) *fault.Error {
 }
 
 // value is quantity × cost, rounded.
-func (o opening) value() decimal.Decimal { return money.Round(o.quantity.Mul(o.cost)) }
+func (o opening) value() decimal.Decimal { return o.minor.Round(o.quantity.Mul(o.cost)) }
 
 // Units is how many units the line comes to, none where it is refused.
 func (v OpeningView) Units() decimal.Decimal { return v.opening.quantity }

@@ -9,7 +9,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/money"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
@@ -27,7 +26,8 @@ type opening struct {
 	variant  uint64
 	quantity decimal.Decimal
 	cost     decimal.Decimal
-	lot      book.Lot
+	lot      serial.Lot
+	minor    money.Minor
 	serials  []string
 	shelf    uint64
 }
@@ -55,6 +55,7 @@ func postOpening(s *deed.Shop, tx store.Tx, who staff.Actor, branch uint64, list
 	now := s.Now()
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now})
 	for i, o := range list {
+		o.minor = held.Minor
 		value := o.value()
 		key := stock.Key{Variant: o.variant, Shelf: shelf, Condition: stock.ForSale}
 		if o.shelf != 0 {
@@ -67,17 +68,11 @@ func postOpening(s *deed.Shop, tx store.Tx, who staff.Actor, branch uint64, list
 			}
 			key.Lot = lot.ID
 		}
-		if err := draft.Bring(i+1, key, o.quantity, value, o.serials); err != nil {
+		if err := draft.Open(i+1, key, o.quantity, value, o.serials); err != nil {
 			return "", err
 		}
-		draft.Post(ledger.Stock, value)
-		draft.Post(ledger.Opening, value.Neg())
 	}
-	doc, err := draft.Document()
-	if err != nil {
-		return "", err
-	}
-	_, err = book.Post(tx, held, doc)
+	_, err = deed.Post(tx, held, draft)
 	return name, err
 }
 
@@ -156,6 +151,10 @@ func readOpening(s *deed.Shop, q store.Q, in []scan.GoodsLine) ([]OpeningView, e
 	if err != nil {
 		return nil, err
 	}
+	set, err := q.Terms()
+	if err != nil {
+		return nil, err
+	}
 	lines := make([]OpeningView, len(in))
 	for i, l := range in {
 		lines[i] = OpeningView{GoodsLine: l, Item: items[l.Variant]}
@@ -169,6 +168,7 @@ func readOpening(s *deed.Shop, q store.Q, in []scan.GoodsLine) ([]OpeningView, e
 			}
 			continue
 		}
+		o.minor = set.Minor()
 		lines[i].opening, lines[i].Value = o, o.value()
 	}
 	return lines, nil
@@ -225,7 +225,7 @@ func ScanOpening(ctx context.Context, s *deed.Shop, who staff.Actor, in OpeningS
 		return out, err
 	}
 	q := s.Store.Read(ctx)
-	scan, err := scan.ReadScan(q, in.Code, 20)
+	scan, err := scan.Read(q, in.Code, 20)
 	if err != nil {
 		return out, err
 	}

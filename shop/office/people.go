@@ -99,9 +99,17 @@ func Person(ctx context.Context, s *deed.Shop, id uint64) (staff.Actor, error) {
 	return actor(user), err
 }
 
-// PersonByLogin finds a person by login.
+// PersonByLogin finds a person by login; the first manager when it is empty.
 func PersonByLogin(ctx context.Context, s *deed.Shop, login string) (staff.Actor, error) {
-	user, err := office.UserByLogin(s.Store.Read(ctx), strings.ToLower(login))
+	q := s.Store.Read(ctx)
+	if login == "" {
+		user, err := office.FirstManager(q)
+		if err == nil && user.ID == 0 {
+			err = fault.Missing("login", "", "There is no manager yet; set the shop up first.")
+		}
+		return actor(user), err
+	}
+	user, err := office.UserByLogin(q, strings.ToLower(login))
 	if err == nil && user.ID == 0 {
 		err = fault.Missing("login", login, "Nobody signs in as %s.", login)
 	}

@@ -43,7 +43,7 @@ func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return done, err
 		}
 		if !in.Keep {
-			if err := book.ClearPractice(tx); err != nil {
+			if err := book.ClearPractice(tx, s.Now()); err != nil {
 				return done, err
 			}
 		}

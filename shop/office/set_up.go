@@ -119,10 +119,7 @@ func SetUp(ctx context.Context, s *deed.Shop, plan Layout) (bool, error) {
 		made, err = setUp(s, tx, plan)
 		return err
 	})
-	if err != nil {
-		return made, err
-	}
-	return made, s.Learn(ctx)
+	return made, err
 }
 
 func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
@@ -265,5 +262,5 @@ func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error
 	if err != nil {
 		return staff.Actor{}, err
 	}
-	return actor(person), s.Learn(ctx)
+	return actor(person), nil
 }

@@ -38,8 +38,12 @@ func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings,
 	if err != nil {
 		return Settings{}, err
 	}
+	set, err := q.Terms()
+	if err != nil {
+		return Settings{}, err
+	}
 	ranges, err := goods.BarcodeRanges(q)
-	return Settings{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix], Currency: s.Currency.Code, Prices: q.Basis().String(), Costing: string(s.Store.Costing), Zone: s.Zone.String(), Practice: all[book.PracticeSetting] == "on", Ranges: ranges}, err
+	return Settings{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix], Currency: set.Currency.Code, Prices: set.Basis.String(), Costing: string(set.Costing), Zone: set.Zone.String(), Practice: all[book.PracticeSetting] == "on", Ranges: ranges}, err
 }
 
 // SettingsInput is what of the settings can be changed at any time.

@@ -37,11 +37,16 @@ func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	if err := who.May(staff.DeedLook); err != nil {
 		return nil, err
 	}
-	moment, err := s.Moment("at", at)
+	read := s.Store.Read(ctx)
+	set, err := read.Terms()
 	if err != nil {
 		return nil, err
 	}
-	found, err := goods.Sellables(s.Store.Read(ctx), []uint64{variant}, moment)
+	moment, err := s.Moment(set, "at", at)
+	if err != nil {
+		return nil, err
+	}
+	found, err := goods.Sellables(read, []uint64{variant}, moment)
 	if err != nil {
 		return nil, err
 	}
@@ -57,15 +62,8 @@ func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	}
 	var list []WhyPrice
 	for _, l := range v.Book.Lists {
-		a := v.PriceOf(l.ID, nil, q, moment)
-		why := WhyPrice{List: l.Name, Answer: a}
-		net := v.Book.Basis.Net(a.Amount, v.Goods.Percent)
-		if m, ok := price.MarginOf(net, v.Goods.Cost); ok && v.Goods.Cost.IsPositive() {
-			why.Margin = price.Describe(m)
-		}
-		if m, ok := price.MarkupOf(net, v.Goods.Cost); ok {
-			why.Markup = price.Describe(m)
-		}
+		a := v.PriceOf(l.ID, 0, q, moment)
+		why := WhyPrice{List: l.Name, Answer: a, Margin: a.MarginText(), Markup: a.MarkupText()}
 		for _, rows := range []price.Rows{v.Goods.Own, v.Goods.Product} {
 			for _, r := range rows[l.ID] {
 				if r.Since.After(moment) {

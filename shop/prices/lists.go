@@ -4,12 +4,10 @@ import (
 	"context"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/shop/catalog"
@@ -35,7 +33,11 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if l.Name == "" || len(l.Name) > 40 {
 			return l, fault.Field("name", in.Name, "1 to 40 characters", "A price list needs a name of 1 to 40 characters.")
 		}
-		var err error
+		set, err := tx.Terms()
+		if err != nil {
+			return l, err
+		}
+		minor := set.Minor()
 		for _, figure := range []struct {
 			field, text string
 			into        *decimal.Decimal
@@ -47,13 +49,13 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 				return l, err
 			}
 		}
-		if !l.Rule.Amount.Equal(money.Round(l.Rule.Amount)) {
-			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than 2 decimals.", in.Amount)
+		if !l.Rule.Amount.Equal(minor.Round(l.Rule.Amount)) {
+			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than %d decimals.", in.Amount, minor.Places())
 		}
-		if l.Rule.Ending, err = price.ParseEnding(in.Ending); err != nil {
+		if l.Rule.Ending, err = price.ParseEnding(in.Ending, minor); err != nil {
 			return l, err
 		}
-		if err := l.Rule.Check(); err != nil {
+		if err := l.Rule.Check(minor); err != nil {
 			return l, err
 		}
 		lists, err := prices.PriceLists(tx.Q)
@@ -110,12 +112,16 @@ func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if percent.GreaterThan(decimal.New(100, 0)) {
 			return false, fault.Field("percent", in.Percent, "0 to 100", "%s %% is no tax rate.", percent)
 		}
-		from, err := s.Moment("from", in.From)
+		set, err := tx.Terms()
 		if err != nil {
 			return false, err
 		}
-		if from.Before(s.Now().Add(-time.Minute)) {
-			return false, fault.Field("from", in.From, "now or later", "A rate can't begin in the past: what was sold was sold.")
+		from, err := s.Moment(set, "from", in.From)
+		if err != nil {
+			return false, err
+		}
+		if err := price.CheckBegin("rate", from, s.Now()); err != nil {
+			return false, err
 		}
 		return true, prices.SetTaxRate(tx, class, from, percent)
 	})

@@ -9,13 +9,13 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/money"
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/unit"
 	"itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
@@ -61,7 +61,7 @@ func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 			return PriceResult{}, err
 		}
 		if strings.TrimSpace(in.Price) != "" {
-			amount, err := money.Parse("price", in.Price)
+			amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
 			if err != nil {
 				return PriceResult{}, err
 			}
@@ -75,7 +75,7 @@ func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 				return PriceResult{}, err
 			}
 		}
-		if err := goods.Reprice(tx, []uint64{product}, s.Now()); err != nil {
+		if err := book.Restand(tx, []uint64{product}, s.Now()); err != nil {
 			return PriceResult{}, err
 		}
 		return priceResult(s, tx, product, row.PriceListID)
@@ -88,12 +88,16 @@ func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView
 	if !slices.ContainsFunc(view.Pricing.Book.Lists, func(l price.List) bool { return l.ID == row.PriceListID }) {
 		return row, fault.Missing("price_list_id", in.List, "There is no price list %d.", in.List)
 	}
-	from, err := s.Moment("from", in.From)
+	set, err := tx.Terms()
 	if err != nil {
 		return row, err
 	}
-	if from.Before(s.Now().Add(-time.Minute)) {
-		return row, fault.Field("from", in.From, "now or later", "A price can't begin in the past: what was sold was sold.")
+	from, err := s.Moment(set, "from", in.From)
+	if err != nil {
+		return row, err
+	}
+	if err := price.CheckBegin("price", from, s.Now()); err != nil {
+		return row, err
 	}
 	row.FromAt = from
 	if in.Pack != 0 {
@@ -126,7 +130,7 @@ func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row pric
 	if strings.TrimSpace(in.Price) == "" {
 		return prices.DropPrices(tx, view.ID, row.VariantID, row.PackID, row.PriceListID, time.Time{})
 	}
-	amount, err := money.Parse("price", in.Price)
+	amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
 	if err != nil {
 		return err
 	}
@@ -145,13 +149,13 @@ func priceResult(s *deed.Shop, tx store.Tx, product, list uint64) (PriceResult, 
 	result := PriceResult{Follow: []string{}, Own: []string{}, Under: []string{}}
 	for _, v := range view.Variants {
 		a := view.Pricing.Book.Find(view.Goods(v), list, decimal.New(1, 0), s.Now())
-		says := strings.TrimSpace(v.Label + " " + a.Amount.StringFixed(2))
+		says := strings.TrimSpace(v.Label + " " + view.Pricing.Book.Minor.Text(a.Amount))
 		if a.Source == price.OwnPrice {
 			result.Own = append(result.Own, says)
 		} else {
 			result.Follow = append(result.Follow, v.Label)
 		}
-		if a.UnderCost {
+		if a.Under {
 			result.Under = append(result.Under, says)
 		}
 	}
@@ -201,7 +205,7 @@ func PricesDue(ctx context.Context, s *deed.Shop) error {
 		return err
 	}
 	return s.Store.Do(ctx, func(tx store.Tx) error {
-		if err := goods.Reprice(tx, due, now); err != nil {
+		if err := book.Restand(tx, due, now); err != nil {
 			return err
 		}
 		return office.Set(tx, PricedAt, now.Format(time.RFC3339Nano))

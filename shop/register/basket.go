@@ -3,21 +3,18 @@ package register
 import (
 	"context"
 	"slices"
-	"strings"
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/core/tax"
-	coretext "itemrack/core/text"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
-	shopscan "itemrack/shop/scan"
+	"itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
@@ -49,20 +46,21 @@ type BasketLineView struct {
 	Short     string          `json:"short,omitempty"` // why it can't be sold as it stands
 }
 
-// BasketView is a basket as it is shown: lines and totals are computed by the
-// same rules that post the sale.
+// BasketView is a basket as it is shown: lines and totals are computed by the same
+// rules that post the sale. Notes are amounts in cash that the customer may hand over.
 type BasketView struct {
-	ID       uint64           `json:"id"`
-	Register uint64           `json:"register_id"`
-	List     uint64           `json:"price_list_id"`
-	Lines    []BasketLineView `json:"lines"`
-	Totals   sale.Totals      `json:"totals"`
-	Said     string           `json:"said,omitempty"`
-	Line     uint64           `json:"line_id,omitempty"` // the line that was touched
-	Before   *decimal.Decimal `json:"before,omitempty"`  // its quantity before
-	Pick     *goods.Found     `json:"pick,omitempty"`    // a product whose variant is to be chosen
-	Offers   []goods.Found    `json:"offers,omitempty"`  // products that words found
-	Receipt  string           `json:"receipt,omitempty"` // a sale whose receipt was scanned
+	ID       uint64            `json:"id"`
+	Register uint64            `json:"register_id"`
+	List     uint64            `json:"price_list_id"`
+	Lines    []BasketLineView  `json:"lines"`
+	Totals   sale.Totals       `json:"totals"`
+	Notes    []decimal.Decimal `json:"notes"`
+	Said     string            `json:"said,omitempty"`
+	Line     uint64            `json:"line_id,omitempty"` // the line that was touched
+	Before   *decimal.Decimal  `json:"before,omitempty"`  // its quantity before
+	Pick     *goods.Found      `json:"pick,omitempty"`    // a product whose variant is to be chosen
+	Offers   []goods.Found     `json:"offers,omitempty"`  // products that words found
+	Receipt  string            `json:"receipt,omitempty"` // a sale whose receipt was scanned
 }
 
 // Basket reads the basket that a register is at.
@@ -70,319 +68,186 @@ func Basket(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64)
 	if err := who.May(staff.DeedSell); err != nil {
 		return BasketView{}, err
 	}
-	q := s.Store.Read(ctx)
-	t, err := trade.CurrentBasket(q, register)
-	if err != nil {
-		return BasketView{}, err
-	}
-	return viewBasket(s, q, t, register)
+	return viewBasket(s, s.Store.Read(ctx), register)
 }
 
-func viewBasket(s *deed.Shop, q store.Q, t trade.Basket, register uint64) (BasketView, error) {
-	basket := t.ID
-	view := BasketView{ID: basket, Register: register, List: max(t.PriceListID, price.Regular), Lines: []BasketLineView{}, Totals: sale.Sum(nil)}
-	if basket == 0 {
+// Change works out the change for the basket that a register is at, or what the cash is
+// short of it.
+func Change(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, cash string) (sale.Left, error) {
+	if err := who.May(staff.DeedSell); err != nil {
+		return sale.Left{}, err
+	}
+	q := s.Store.Read(ctx)
+	set, err := q.Terms()
+	if err != nil {
+		return sale.Left{}, err
+	}
+	handed, err := set.Minor().Parse("cash", cash)
+	if err != nil {
+		return sale.Left{}, err
+	}
+	view, err := viewBasket(s, q, register)
+	return sale.LeftOf(view.Totals.Gross, handed), err
+}
+
+// viewBasket works out the basket that a register is at, as it is shown.
+func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
+	view := BasketView{Register: register, Lines: []BasketLineView{}, Notes: []decimal.Decimal{}, Totals: sale.Sum(nil)}
+	set, err := q.Terms()
+	if err != nil {
+		return view, err
+	}
+	var basket sale.Basket
+	if view.ID, basket, err = trade.Lines(q, register); err != nil {
+		return view, err
+	}
+	view.List = basket.List
+	if len(basket.Lines) == 0 {
 		return view, nil
 	}
 	at, err := trade.ReadRegister(q, register)
 	if err != nil {
 		return view, err
 	}
-	lines, err := trade.BasketLines(q, basket)
-	if err != nil {
-		return view, err
-	}
-	ids := make([]uint64, len(lines))
-	for i, l := range lines {
-		ids[i] = l.VariantID
+	ids := make([]uint64, len(basket.Lines))
+	for i, l := range basket.Lines {
+		ids[i] = l.Variant
 	}
 	found, err := goods.Sellables(q, ids, s.Now())
 	if err != nil {
 		return view, err
 	}
-	parts, err := bundledIn(q, found, at.BranchID)
+	parts, err := goods.Bundled(q, found)
 	if err != nil {
 		return view, err
 	}
-	look := ids
 	for _, list := range parts {
 		for _, p := range list {
-			look = append(look, p.Variant)
+			ids = append(ids, p.Variant)
 		}
 	}
-	held, err := book.Look(q, look)
+	held, err := book.Look(q, ids)
 	if err != nil {
 		return view, err
 	}
-	classes, err := prices.TaxClasses(q)
-	if err != nil {
-		return view, err
-	}
-	percent := tax.Percents(classes, s.Now())
 	var sums []sale.Line
 	asked := map[uint64]decimal.Decimal{}
-	for _, l := range lines {
-		v := found[l.VariantID]
-		line := sale.Line{Quantity: l.Quantity, Price: l.Price, Percent: percent[v.TaxClass], Untaxed: q.Basis() == tax.Without}
+	for _, l := range basket.Lines {
+		v := found[l.Variant]
+		line := v.Line(l)
 		sums = append(sums, line)
-		units, pack := l.Quantity, ""
-		if l.PackID != nil {
-			if p, ok := v.Pack(*l.PackID); ok {
-				units, pack = l.Quantity.Mul(p.Factor), p.Name
-			}
+		units, pack, err := v.Units(l)
+		asked[v.ID] = asked[v.ID].Add(units)
+		there := sale.Supplied(v, l, asked[v.ID], parts[v.ID], held, at.BranchID, set.Day(s.Now()))
+		if err != nil {
+			there.Short = err.Error()
 		}
 		row := BasketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
-			Tracking: v.Tracking, Pack: pack, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: serial.Kept(l.Serials)}
-		asked[v.ID] = asked[v.ID].Add(units)
-		if v.Bundle {
-			bundleStock(s, &row, held, at.BranchID, parts[v.ID])
-		} else {
-			lineStock(s, &row, held, at.BranchID, asked[v.ID])
+			Tracking: v.Tracking, Pack: pack.Name, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: serial.Kept(l.Serial),
+			Choices: there.Choices, Lots: there.Lots, Here: there.Here, Elsewhere: there.Elsewhere, Short: there.Short}
+		if there.Numbered {
+			row.Tracking = stock.BySerial // its number is chosen on the line
 		}
 		view.Lines = append(view.Lines, row)
 	}
 	view.Totals = sale.Sum(sums)
+	view.Notes = set.Currency.Notes(view.Totals.Gross)
 	return view, nil
-}
-
-// lineStock fills in what is here and elsewhere, the lots or numbers that will
-// be taken, and what is in the way of selling.
-func lineStock(s *deed.Shop, row *BasketLineView, held stock.Holding, branch uint64, asked decimal.Decimal) {
-	if row.Tracking == stock.NotStocked {
-		return
-	}
-	row.Here = held.OnHand(row.Variant, branch, stock.ForSale)
-	row.Elsewhere = held.OnHand(row.Variant, 0, stock.ForSale).Sub(row.Here)
-	if row.Tracking == stock.BySerial {
-		for name, u := range held.Units {
-			if name.Variant == row.Variant && u.Key.Condition == stock.ForSale && held.Shelves[u.Key.Shelf].Branch == branch {
-				row.Choices = append(row.Choices, name.Serial)
-			}
-		}
-		slices.Sort(row.Choices)
-		if len(row.Serials) == 0 {
-			row.Short = "Choose its serial number."
-		}
-		return
-	}
-	takes, err := held.Pick(stock.Want{Variant: row.Variant, Branch: branch, Condition: stock.ForSale, Quantity: asked, Day: s.Today()})
-	if err != nil {
-		row.Short = err.Error()
-		return
-	}
-	for _, t := range takes {
-		if lot, ok := held.Lots[t.Key.Lot]; ok {
-			text := "Lot " + lot.Number
-			if !lot.Expiry.IsZero() {
-				text += ", use by " + lot.Expiry.Format("2 Jan 2006")
-			}
-			row.Lots = append(row.Lots, text)
-		}
-	}
-}
-
-// bundledIn reads what is in the bundles among some variants.
-func bundledIn(q store.Q, found map[uint64]goods.Sellable, branch uint64) (map[uint64][]goods.PartView, error) {
-	var bundles []uint64
-	for _, v := range found {
-		if v.Bundle {
-			bundles = append(bundles, v.ID)
-		}
-	}
-	return goods.BundleParts(q, bundles, branch)
-}
-
-// bundleStock fills in how many of a bundle are made up or its parts allow here,
-// and the serial numbers to choose from.
-func bundleStock(s *deed.Shop, row *BasketLineView, held stock.Holding, branch uint64, parts []goods.PartView) {
-	here, all := make([]catalog.Part, len(parts)), make([]catalog.Part, len(parts))
-	need := 0
-	for i, p := range parts {
-		here[i], all[i] = p.Part, p.Part
-		here[i].Available = p.Here
-		if p.Tracking != stock.BySerial {
-			continue
-		}
-		need++
-		for name, u := range held.Units {
-			if name.Variant == p.Variant && u.Key.Condition == stock.ForSale && held.Shelves[u.Key.Shelf].Branch == branch {
-				row.Choices = append(row.Choices, name.Serial)
-			}
-		}
-	}
-	slices.Sort(row.Choices)
-	if need > 0 {
-		row.Tracking = stock.BySerial // its number is chosen on the line
-	}
-	made := held.OnHand(row.Variant, branch, stock.ForSale)
-	row.Here = made.Add(catalog.Available(here))
-	row.Elsewhere = decimal.Max(decimal.Zero, held.OnHand(row.Variant, 0, stock.ForSale).Add(catalog.Available(all)).Sub(row.Here))
-	switch {
-	case row.Here.LessThan(row.Quantity):
-		row.Short = "Its parts are not all here."
-	case len(row.Serials) < need:
-		row.Short = "Choose its serial number."
-	}
 }
 
 // BasketAdd adds to a basket: by Variant, or by Code as it was scanned or typed
 // ("12 x 2000000000015" takes twelve).
 type BasketAdd struct {
-	Code     string           `json:"code"`
-	Variant  uint64           `json:"variant_id"`
-	Pack     uint64           `json:"pack_id"`
-	Quantity string           `json:"quantity"`
-	Serial   string           `json:"serial"`
-	amount   *decimal.Decimal // on a label of the shop's scale
+	Code     string `json:"code"`
+	Variant  uint64 `json:"variant_id"`
+	Pack     uint64 `json:"pack_id"`
+	Quantity string `json:"quantity"`
+	Serial   string `json:"serial"`
 }
 
 // AddToBasket scans or picks something onto the basket of a register. Words
 // that find products come back as offers; nothing is added then.
 func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in BasketAdd) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
-		at, err := trade.ReadRegister(tx.Q, register)
+		tx = tx.Steady()
+		till, err := trade.OpenTill(tx, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
-		if at.Drawer == 0 {
-			return BasketView{}, fault.Refuse("register", register, "an open drawer", "The drawer of %s is not open. Open it with its float first.", at.Name)
-		}
-		t, err := trade.OpenBasket(tx, register, who.ID, s.Now())
-		if err != nil {
+		if err := till.Sells(); err != nil {
 			return BasketView{}, err
 		}
-		if in.Variant == 0 {
-			done, view, err := resolve(s, tx, &in, t, register)
-			if err != nil || done {
-				return view, err
+		add := sale.Adding{Pack: in.Pack, Quantity: in.Quantity, Serial: serial.Normal(in.Serial)}
+		variant := in.Variant
+		if variant == 0 {
+			meant, err := scan.Read(tx.Q, in.Code, 20)
+			if err != nil {
+				return BasketView{}, err
+			}
+			if !meant.One() {
+				return meantAt(s, tx, register, meant)
+			}
+			if variant, add, err = meant.Adding(add); err != nil {
+				return BasketView{}, err
 			}
 		}
-		line, before, said, err := addLine(s, tx, t, in)
+		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
 		if err != nil {
 			return BasketView{}, err
 		}
-		view, err := viewBasket(s, tx.Q, t, register)
-		view.Said, view.Line, view.Before = said, line, &before
-		return view, err
+		v, ok := found[variant]
+		if !ok {
+			return BasketView{}, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
+		}
+		touched, err := till.Add(v, add, s.Now())
+		if err != nil {
+			return BasketView{}, err
+		}
+		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+			return BasketView{}, err
+		}
+		return keep(s, tx, till, touched)
 	})
 }
 
-// resolve finds what a code means. It is done when nothing can be added yet.
-func resolve(s *deed.Shop, tx store.Tx, in *BasketAdd, basket trade.Basket, register uint64) (bool, BasketView, error) {
-	scan, err := shopscan.ReadScan(tx.Q, in.Code, 20)
+// keep writes what became of a line and shows the basket.
+func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (BasketView, error) {
+	line, err := trade.KeepLine(tx, till.BasketID, touched.Line)
 	if err != nil {
-		return true, BasketView{}, err
+		return BasketView{}, err
 	}
-	code, found := scan.Code, scan.Found
-	if scan.One() {
-		in.Variant, in.Serial, in.amount = found[0].ID, found[0].Serial, found[0].Amount
-		if scan.Times != "" {
-			in.Quantity = scan.Times
-		}
-		if found[0].Pack != nil {
-			in.Pack = *found[0].Pack // the line counts packs
-		}
-		if found[0].Quantity != nil {
-			in.Quantity = scan.Units.String()
-		}
-		if in.amount != nil && scan.Times != "" {
-			return true, BasketView{}, fault.Field("code", in.Code, "each label by itself", "Scan each of the scale's labels by itself.")
-		}
-		return false, BasketView{}, nil
-	}
-	view, err := viewBasket(s, tx.Q, basket, register)
+	view, err := viewBasket(s, tx.Q, till.Register)
+	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
+	return view, err
+}
+
+// meantAt shows the basket with what a code that is not of one variant may have meant.
+func meantAt(s *deed.Shop, tx store.Tx, register uint64, meant scan.Scanned) (BasketView, error) {
+	view, err := viewBasket(s, tx.Q, register)
 	if err != nil {
-		return true, view, err
+		return view, err
 	}
-	switch {
+	switch found := meant.Found; {
 	case len(found) == 0:
-		return true, view, fault.Missing("code", code, "Nothing here is called %s.", code)
+		return view, fault.Missing("code", meant.Code, "Nothing here is called %s.", meant.Code)
 	case found[0].Kind == "document" && found[0].Name == string(stock.Sale):
 		view.Receipt = found[0].Code
 	case found[0].Kind == "document":
-		return true, view, fault.Refuse("code", code, "a product", "%s is a document, not a product.", code)
+		return view, fault.Refuse("code", meant.Code, "a product", "%s is a document, not a product.", meant.Code)
 	case len(found) == 1 && found[0].Kind == "product":
 		view.Pick = &found[0]
 	default:
 		view.Offers = found
 	}
-	return true, view, nil
-}
-
-func addLine(s *deed.Shop, tx store.Tx, basket trade.Basket, in BasketAdd) (line uint64, before decimal.Decimal, said string, err error) {
-	found, err := goods.Sellables(tx.Q, []uint64{in.Variant}, s.Now())
-	if err != nil {
-		return 0, before, "", err
-	}
-	v, ok := found[in.Variant]
-	if !ok {
-		return 0, before, "", fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
-	}
-	row := trade.BasketLine{BasketID: basket.ID, VariantID: v.ID, PackID: deed.Reference(in.Pack), Serials: in.Serial, PricedAt: s.Now()}
-	if row.Quantity, err = lineQuantity(v, row.PackID, coretext.Or(in.Quantity, "1")); err != nil {
-		return 0, before, "", err
-	}
-	if !row.Quantity.IsPositive() {
-		return 0, before, "", fault.Field("quantity", in.Quantity, "1 or more", "A quantity of nothing can't be sold.")
-	}
-	if err := priceLine(v, &row, basket.PriceListID); err != nil && in.amount == nil {
-		return 0, before, "", err
-	}
-	if in.amount != nil {
-		row.Labelled = true
-		if row.Quantity, row.Price, err = sale.Labelled(*in.amount, row.Price, v.Unit); err != nil {
-			return 0, before, "", err
-		}
-	}
-	lines, err := trade.BasketLines(tx.Q, basket.ID)
-	if err != nil {
-		return 0, before, "", err
-	}
-	if len(lines) >= 200 {
-		return 0, before, "", fault.Refuse("basket", len(lines), "200 lines or fewer", "The basket is full: it has 200 lines.")
-	}
-	for _, l := range lines {
-		if in.Serial != "" && l.VariantID == v.ID && l.Serials == in.Serial {
-			return 0, before, "", fault.Clash("serial", in.Serial, "each number once", "%s No. %s is on the basket already.", v.FullName(), in.Serial)
-		}
-		if l.VariantID != v.ID || deed.Deref(l.PackID) != in.Pack || v.Tracking == stock.BySerial || v.Bundle || l.Labelled || row.Labelled {
-			continue
-		}
-		again := l // a dated price that began since it was scanned makes a line of its own
-		if again.PricedAt = s.Now(); priceLine(v, &again, basket.PriceListID) != nil || !again.Price.Equal(l.Price) {
-			continue
-		}
-		before = l.Quantity
-		if l.Quantity, err = lineQuantity(v, l.PackID, l.Quantity.Add(row.Quantity).String()); err != nil {
-			return 0, before, "", err
-		}
-		if err := priceLine(v, &l, basket.PriceListID); err != nil {
-			return 0, before, "", err
-		}
-		return l.ID, before, v.FullName() + ": now " + counted(v, l) + ".", trade.SaveBasketLine(tx, l)
-	}
-	err = trade.AddBasketLine(tx, &row)
-	said = v.FullName() + " added."
-	if row.PackID != nil {
-		said = v.FullName() + ": " + counted(v, row) + " added."
-	}
-	return row.ID, before, said, err
-}
-
-// counted writes how many a line has: "3", "2 × box of 12".
-func counted(v goods.Sellable, l trade.BasketLine) string {
-	if l.PackID != nil {
-		pack, _ := v.Pack(*l.PackID)
-		return l.Quantity.String() + " × " + pack.Name
-	}
-	return v.Unit.Format(l.Quantity)
+	return view, nil
 }
 
 // PutOnList puts a basket on a price list: its lines cost what they cost there, at
 // the moment they were scanned.
 func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, list uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
-		t, err := trade.OpenBasket(tx, register, who.ID, s.Now())
+		tx = tx.Steady()
+		till, err := trade.OpenTill(tx, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -394,34 +259,25 @@ func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, r
 		if at < 0 {
 			return BasketView{}, fault.Missing("price_list_id", list, "There is no price list %d.", list)
 		}
-		lines, err := trade.BasketLines(tx.Q, t.ID)
-		if err != nil {
-			return BasketView{}, err
-		}
-		var ids []uint64
-		for _, l := range lines {
-			ids = append(ids, l.VariantID)
+		ids := make([]uint64, len(till.Lines))
+		for i, l := range till.Lines {
+			ids[i] = l.Variant
 		}
 		found, err := goods.Sellables(tx.Q, ids, s.Now())
 		if err != nil {
 			return BasketView{}, err
 		}
-		for _, l := range lines {
-			if l.Labelled {
-				continue // what its label says
-			}
-			if err := priceLine(found[l.VariantID], &l, list); err != nil {
-				return BasketView{}, err
-			}
-			if err := trade.SaveBasketLine(tx, l); err != nil {
-				return BasketView{}, err
-			}
-		}
-		if err := trade.SetBasketList(tx, t.ID, list); err != nil {
+		lines, err := till.PutOn(list, found)
+		if err != nil {
 			return BasketView{}, err
 		}
-		t.PriceListID = list
-		view, err := viewBasket(s, tx.Q, t, register)
+		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+			return BasketView{}, err
+		}
+		if err := trade.PutOn(tx, till.BasketID, list, lines); err != nil {
+			return BasketView{}, err
+		}
+		view, err := viewBasket(s, tx.Q, register)
 		view.Said = "At the prices of " + lists[at].Name + "."
 		return view, err
 	})
@@ -436,57 +292,45 @@ type BasketChange struct {
 // ChangeBasketLine changes the quantity or serial number of a line.
 func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, line uint64, in BasketChange) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
-		t, err := trade.OpenBasket(tx, register, who.ID, s.Now())
+		tx = tx.Steady()
+		till, err := trade.OpenTill(tx, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
-		lines, err := trade.BasketLines(tx.Q, t.ID)
-		if err != nil {
-			return BasketView{}, err
-		}
-		at := slices.IndexFunc(lines, func(l trade.BasketLine) bool { return l.ID == line })
-		if at < 0 {
-			return BasketView{}, fault.Missing("line", line, "That line is not on the basket any more.")
-		}
-		row := lines[at]
-		found, err := goods.Sellables(tx.Q, []uint64{row.VariantID}, s.Now())
-		if err != nil {
-			return BasketView{}, err
-		}
-		v := found[row.VariantID]
-		before := row.Quantity
-		if strings.TrimSpace(in.Quantity) != "" {
-			if row.Quantity, err = lineQuantity(v, row.PackID, in.Quantity); err != nil {
-				return BasketView{}, err
+		var ids []uint64
+		for _, l := range till.Lines {
+			if l.ID == line {
+				ids = append(ids, l.Variant)
 			}
-			row.Labelled = false
-			if err := priceLine(v, &row, t.PriceListID); err != nil {
-				return BasketView{}, err
-			}
+		}
+		found, err := goods.Sellables(tx.Q, ids, s.Now())
+		if err != nil {
+			return BasketView{}, err
+		}
+		var v goods.Sellable
+		for _, one := range found {
+			v = one
 		}
 		if in.Serial != nil {
-			row.Serials = strings.TrimSpace(*in.Serial)
-			for _, l := range lines {
-				if l.ID != row.ID && l.VariantID == row.VariantID && row.Serials != "" && l.Serials == row.Serials {
-					return BasketView{}, fault.Clash("serial", row.Serials, "each number once", "%s No. %s is on the basket already.", v.FullName(), row.Serials)
-				}
+			numbers, err := serial.ReadList(*in.Serial)
+			if err != nil {
+				return BasketView{}, err
 			}
+			kept := serial.Keep(numbers)
+			in.Serial = &kept
 		}
-		if err := trade.SaveBasketLine(tx, row); err != nil {
+		touched, err := till.Change(v, line, text.Or(in.Quantity, ""), in.Serial)
+		if err != nil {
 			return BasketView{}, err
 		}
-		view, err := viewBasket(s, tx.Q, t, register)
-		view.Line, view.Before, view.Said = row.ID, &before, v.FullName()+": "+counted(v, row)+"."
-		if row.Quantity.IsZero() {
-			view.Said = v.FullName() + " taken off."
-		}
-		return view, err
+		return keep(s, tx, till, touched)
 	})
 }
 
 // DropBasket gives up the basket of a register.
 func DropBasket(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, "", func(tx store.Tx) (BasketView, error) {
+		tx = tx.Steady()
 		t, err := trade.CurrentBasket(tx.Q, register)
 		if err != nil {
 			return BasketView{}, err
@@ -496,6 +340,6 @@ func DropBasket(ctx context.Context, s *deed.Shop, who staff.Actor, register uin
 				return BasketView{}, err
 			}
 		}
-		return viewBasket(s, tx.Q, trade.Basket{}, register)
+		return viewBasket(s, tx.Q, register)
 	})
 }

@@ -6,14 +6,11 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
-	"itemrack/core/money"
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/store"
-	"itemrack/store/book"
 	"itemrack/store/trade"
 )
 
@@ -25,7 +22,11 @@ type DrawerRef struct {
 // OpenDrawer opens the drawer of a register with its float.
 func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, float string) (DrawerRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (DrawerRef, error) {
-		amount, err := money.Parse("float", float)
+		set, err := tx.Terms()
+		if err != nil {
+			return DrawerRef{}, err
+		}
+		amount, err := set.Minor().Parse("float", float)
 		if err != nil {
 			return DrawerRef{}, err
 		}
@@ -53,7 +54,11 @@ type CashUp struct {
 // is over or short is posted.
 func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, counted []sale.Denomination) (CashUp, error) {
 	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (CashUp, error) {
-		amount, err := sale.CountCash(counted)
+		set, err := tx.Terms()
+		if err != nil {
+			return CashUp{}, err
+		}
+		amount, err := sale.CountCash(counted, set.Currency)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -83,17 +88,12 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		now := s.Now()
 		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashUp, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
-		draft.Post(ledger.Cash, difference)
-		draft.Post(ledger.CashOver, difference.Neg())
-		doc, err := draft.Document()
+		sale.CashUp(draft, difference)
+		posted, err := deed.Post(tx, stock.Holding{}, draft)
 		if err != nil {
 			return CashUp{}, err
 		}
-		document, err := book.Post(tx, stock.Holding{}, doc)
-		if err != nil {
-			return CashUp{}, err
-		}
-		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount, &document
+		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount, &posted.Document
 		return CashUp{row.ID, name, amount, shouldBe, difference}, trade.CashUpDrawer(tx, row)
 	})
 }

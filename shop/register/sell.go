@@ -9,16 +9,12 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/money"
 	"itemrack/core/paper"
-	"itemrack/core/price"
 	"itemrack/core/sale"
-	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/core/tax"
-	coretext "itemrack/core/text"
+	"itemrack/core/terms"
 	"itemrack/core/unit"
 	"itemrack/device"
 	"itemrack/device/face"
@@ -28,7 +24,6 @@ import (
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/prices"
 	"itemrack/store/trade"
 )
 
@@ -50,6 +45,7 @@ type SaleInput struct {
 	Lines    []SaleLineInput `json:"lines"`
 	Cash     string          `json:"cash"`
 	Card     string          `json:"card"`
+	Total    string          `json:"total"` // as it was shown; another one is refused
 }
 
 // SaleResult is a sale that was posted.
@@ -65,331 +61,182 @@ type SaleResult struct {
 	Printer  string          `json:"printer,omitempty"` // what the printer says when it did not print
 }
 
-// sellLine is a line ready to be sold: units is the quantity in base units, parts
-// what a bundle takes from stock.
-type sellLine struct {
-	item   goods.Sellable
-	line   sale.Line
-	units  decimal.Decimal
-	pack   goods.Pack
-	serial string
-	parts  []goods.PartView
+// selling is a sale while it is posted.
+type selling struct {
+	shop      *deed.Shop
+	who       staff.Actor
+	in        SaleInput
+	card      decimal.Decimal
+	reference string // of the card charge
+	slip      *sale.Slip
 }
 
 // Sell posts a sale once, however often it is asked for under the same key. A
 // card is charged before and given back if the sale is refused. The receipt is
 // printed after; a printer without paper does not undo the sale.
 func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SaleInput) (SaleResult, error) {
-	cash, card := decimal.Zero, decimal.Zero
-	var err error
-	if strings.TrimSpace(in.Cash) != "" {
-		if cash, err = money.Parse("cash", in.Cash); err != nil {
-			return SaleResult{}, err
-		}
-	}
-	if strings.TrimSpace(in.Card) != "" {
-		if card, err = money.Parse("card", in.Card); err != nil {
-			return SaleResult{}, err
-		}
-	}
 	if err := who.May(staff.DeedSell); err != nil {
 		return SaleResult{}, err
 	}
-	reference := ""
-	if card.IsPositive() {
-		if key == "" {
-			return SaleResult{}, fault.Field("Idempotency-Key", "", "a key of its own for each payment", "A card payment needs a request key, so that it is charged once.")
-		}
-		reference = fmt.Sprintf("sale/%d/%s", who.ID, key)
-		if err := device.Charge(ctx, devices.Of(s.Store), reference, card, s.Now()); err != nil {
-			return SaleResult{}, err
-		}
+	p := &selling{shop: s, who: who, in: in}
+	if err := p.charge(ctx, key); err != nil {
+		return SaleResult{}, err
 	}
-	first := false
-	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (SaleResult, error) {
-		first = true
-		return postSale(s, tx, who, in, cash, card, reference)
-	})
+	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.post)
 	if err != nil {
-		if reference != "" && fault.Of(err) != nil {
-			if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), reference); back != nil {
+		if p.reference != "" && fault.Of(err) != nil {
+			if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), p.reference); back != nil {
 				return result, fmt.Errorf("%w; the card could not be given back: %w", err, back)
 			}
 		}
 		return result, err
 	}
-	if first {
-		result.Printer = printSale(ctx, s, result.Number)
+	if p.slip != nil { // it was posted now, and not before
+		if err := printSlip(ctx, s, *p.slip, "Sale "+result.Number); err != nil {
+			result.Printer = err.Error()
+		}
 	}
 	return result, nil
 }
 
-func postSale(s *deed.Shop, tx store.Tx, who staff.Actor, in SaleInput, cash, card decimal.Decimal, reference string) (SaleResult, error) {
-	register, err := trade.ReadRegister(tx.Q, in.Register)
+// charge charges the card, where one is to be.
+func (p *selling) charge(ctx context.Context, key string) error {
+	if strings.TrimSpace(p.in.Card) == "" {
+		return nil
+	}
+	set, err := p.shop.Store.Read(ctx).Terms()
 	if err != nil {
-		return SaleResult{}, err
+		return err
 	}
-	session, err := trade.ShareDrawer(tx, in.Register)
-	if err != nil {
-		return SaleResult{}, err
+	if p.card, err = set.Minor().Parse("card", p.in.Card); err != nil || !p.card.IsPositive() {
+		return err
 	}
-	lines, err := sellLines(s, tx, who, in)
-	if err != nil {
-		return SaleResult{}, err
+	if key == "" {
+		return fault.Field("Idempotency-Key", "", "a key of its own for each payment", "A card payment needs a request key, so that it is charged once.")
 	}
-	sums := make([]sale.Line, len(lines))
-	var variants []uint64
-	var serials []string
-	for i, l := range lines {
-		sums[i] = l.line
-		if l.item.Tracking != stock.NotStocked || l.item.Bundle {
-			variants = append(variants, l.item.ID)
-		}
-		for _, p := range l.parts {
-			if !p.NotStocked {
-				variants = append(variants, p.Variant)
-			}
-		}
-		serials = append(serials, serial.Kept(l.serial)...)
-	}
-	totals := sale.Sum(sums)
-	paid, err := sale.Pay(totals.Gross, cash, card)
-	if err != nil {
-		return SaleResult{}, err
-	}
-	held, err := book.Hold(tx, variants, serials)
-	if err != nil {
-		return SaleResult{}, err
-	}
-	n, err := book.NextNumber(tx, "sale "+register.Code, 1)
-	if err != nil {
-		return SaleResult{}, err
-	}
-	now := s.Now()
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale, Number: fmt.Sprintf("%s-%05d", register.Code, n), Branch: register.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
-	rows := make([]trade.SaleLine, len(lines))
-	parts := map[int][]trade.SalePart{}
-	cost := decimal.Zero
-	for i, l := range lines {
-		rows[i] = trade.SaleLine{Line: i + 1, VariantID: l.item.ID, Name: l.item.Name, Detail: l.item.Label, SKU: l.item.SKU, Serials: l.serial,
-			Quantity: l.units, Price: l.line.Price, Percent: l.line.Percent, Paid: l.line.Total(), Tax: l.line.Tax(), Pack: l.pack.Name, Factor: decimal.New(1, 0), WithTax: !l.line.Untaxed}
-		if l.pack.ID != 0 {
-			rows[i].Factor = l.pack.Factor
-		}
-		want := stock.Want{Line: i + 1, Branch: register.BranchID, Condition: stock.ForSale, Day: s.Today()}
-		switch {
-		case l.item.Bundle:
-			rows[i].Cost, parts[i], err = takeParts(draft, want, l)
-		case l.item.Tracking != stock.NotStocked:
-			want.Variant, want.Quantity, want.Serials = l.item.ID, l.units, serial.Kept(l.serial)
-			rows[i].Cost, err = draft.Take(want)
-		}
-		if err != nil {
-			return SaleResult{}, err
-		}
-		cost = cost.Add(rows[i].Cost)
-	}
-	draft.Post(ledger.Cash, paid.Cash())
-	draft.Post(ledger.Card, paid.Card)
-	draft.Post(ledger.TaxOut, totals.Tax.Neg())
-	draft.Post(ledger.Income, totals.Tax.Sub(totals.Gross))
-	draft.Post(ledger.CostOfSales, cost)
-	draft.Post(ledger.Stock, cost.Neg())
-	doc, err := draft.Document()
-	if err != nil {
-		return SaleResult{}, err
-	}
-	document, err := book.Post(tx, held, doc)
-	if err != nil {
-		return SaleResult{}, err
-	}
-	for i := range rows {
-		rows[i].DocumentID = document
-	}
-	err = trade.AddSale(tx, &trade.Sale{DocumentID: document, RegisterID: in.Register, DrawerID: session, Gross: totals.Gross, Tax: totals.Tax,
-		Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: reference})
-	if err != nil {
-		return SaleResult{}, err
-	}
-	if err := trade.AddSaleLines(tx, &rows); err != nil {
-		return SaleResult{}, err
-	}
-	for i, list := range parts {
-		for n := range list {
-			list[n].SaleLineID = rows[i].ID
-		}
-		if err := trade.AddSaleParts(tx, &list); err != nil {
-			return SaleResult{}, err
-		}
-	}
-	if in.Basket != 0 {
-		if err := trade.DropBasket(tx, in.Basket); err != nil {
-			return SaleResult{}, err
-		}
-	}
-	return SaleResult{Document: document, Number: doc.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
+	p.reference = fmt.Sprintf("sale/%d/%s", p.who.ID, key)
+	return device.Charge(ctx, devices.Of(p.shop.Store), p.reference, p.card, p.shop.Now())
 }
 
-// takeParts takes a bundle out of stock: kits that are made up, or else what it
-// holds. It returns what that was worth.
-func takeParts(draft *stock.Draft, want stock.Want, l sellLine) (decimal.Decimal, []trade.SalePart, error) {
-	cost := decimal.Zero
-	var rows []trade.SalePart
-	if l.units.LessThanOrEqual(draft.Holding().OnHand(l.item.ID, want.Branch, stock.ForSale)) {
-		want.Variant, want.Quantity = l.item.ID, l.units
-		worth, err := draft.Take(want)
-		return worth, []trade.SalePart{{VariantID: l.item.ID, Quantity: l.units, Cost: worth}}, err
+// post posts the sale: what it needs is read in a few round trips, the number taken
+// last, and all rows are written in one.
+func (p *selling) post(tx store.Tx) (SaleResult, error) {
+	p.slip, tx = nil, tx.Steady()
+	set, err := tx.Terms()
+	if err != nil {
+		return SaleResult{}, err
 	}
-	numbers := serial.Kept(l.serial)
-	for _, p := range l.parts {
-		if p.NotStocked {
-			continue
-		}
-		want.Variant, want.Quantity, want.Serials = p.Variant, p.Quantity.Mul(l.units), nil
-		if p.Tracking == stock.BySerial {
-			for _, n := range numbers {
-				if _, ok := draft.Holding().Units[stock.UnitKey{Variant: p.Variant, Serial: n}]; ok {
-					want.Serials = append(want.Serials, n)
-				}
-			}
-		}
-		worth, err := draft.Take(want)
-		if err != nil {
-			return cost, nil, err
-		}
-		cost = cost.Add(worth)
-		rows = append(rows, trade.SalePart{VariantID: p.Variant, Quantity: want.Quantity, Cost: worth, Serials: strings.Join(want.Serials, ",")})
+	till, err := trade.OpenTill(tx, p.in.Register, p.in.Basket)
+	if err != nil {
+		return SaleResult{}, err
 	}
-	return cost, rows, nil
+	if err := till.Sells(); err != nil {
+		return SaleResult{}, err
+	}
+	if p.in.Basket != 0 && till.BasketID == 0 {
+		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register", "That basket has been paid or given up already.")
+	}
+	lines, found, err := p.lines(tx, till)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	totals := sale.Sums(lines)
+	if err := sale.CheckShown(p.in.Total, totals.Gross, set.Minor()); err != nil {
+		return SaleResult{}, err
+	}
+	paid, err := p.pay(totals, set.Minor())
+	if err != nil {
+		return SaleResult{}, err
+	}
+	variants, serials := sale.Moved(lines)
+	held, err := book.HoldKnown(tx, found, variants, serials)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	n, err := book.NextNumber(tx, "sale "+till.Code, 1)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	now := p.shop.Now()
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale, Number: fmt.Sprintf("%s-%05d", till.Code, n), Branch: till.Branch, By: p.who.ID, HappenedAt: now, RecordedAt: now})
+	taken, err := sale.Sell(draft, till.Branch, set.Day(now), lines, totals, paid)
+	if err != nil {
+		return SaleResult{}, err
+	}
+	row := trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: p.reference}
+	posted, err := deed.Post(tx, held, draft, trade.WithSale(row, lines, taken, p.in.Basket))
+	if err != nil {
+		return SaleResult{}, err
+	}
+	p.slip = slipOf(set, till, p.who.Name, posted, lines, paid, totals.Gross)
+	return SaleResult{Document: posted.Document, Number: posted.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
 }
 
-// sellLines reads what is to be sold: from the basket at the prices it was
-// scanned at, or from the request at the prices of now.
-func sellLines(s *deed.Shop, tx store.Tx, who staff.Actor, in SaleInput) ([]sellLine, error) {
-	var rows []trade.BasketLine
-	if in.Basket != 0 {
-		t, err := trade.LockBasket(tx, in.Basket)
-		if err != nil {
-			return nil, err
-		}
-		if t.RegisterID != in.Register {
-			return nil, fault.Clash("basket_id", in.Basket, "the basket of this register", "That basket has been paid or given up already.")
-		}
-		if rows, err = trade.BasketLines(tx.Q, in.Basket); err != nil {
-			return nil, err
-		}
-	}
-	ids := make([]uint64, 0, len(rows)+len(in.Lines))
-	for _, r := range rows {
-		ids = append(ids, r.VariantID)
-	}
-	if in.Basket == 0 {
-		for _, l := range in.Lines {
+// lines reads what is to be sold: from the basket at the prices it was scanned at, or
+// from the request at the prices of now.
+func (p *selling) lines(tx store.Tx, till trade.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
+	rows := till.Lines
+	var ids []uint64
+	if p.in.Basket == 0 {
+		rows = nil
+		for _, l := range p.in.Lines {
 			ids = append(ids, l.Variant)
 		}
 	}
-	if len(ids) == 0 {
-		return nil, fault.Field("lines", "", "at least one line", "The basket is empty.")
+	for _, l := range rows {
+		ids = append(ids, l.Variant)
 	}
-	found, err := goods.Sellables(tx.Q, ids, s.Now())
+	now := p.shop.Now()
+	found, err := goods.Sellables(tx.Q, ids, now)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	if in.Basket == 0 {
-		if rows, err = typedLines(s, in, found); err != nil {
-			return nil, err
-		}
-	}
-	classes, err := prices.TaxClasses(tx.Q)
-	if err != nil {
-		return nil, err
-	}
-	var bundles []uint64
-	for _, v := range found {
-		if v.Bundle {
-			bundles = append(bundles, v.ID)
-		}
-	}
-	parts, err := goods.BundleParts(tx.Q, bundles, 0)
-	if err != nil {
-		return nil, err
-	}
-	percent := tax.Percents(classes, s.Now())
-	lines := make([]sellLine, len(rows))
-	for i, r := range rows {
-		v := found[r.VariantID]
-		lines[i] = sellLine{item: v, serial: r.Serials, parts: parts[v.ID], units: r.Quantity, line: sale.Line{Quantity: r.Quantity, Price: r.Price, Percent: percent[v.TaxClass], Untaxed: tx.Basis() == tax.Without}}
-		if r.PackID != nil {
-			pack, ok := v.Pack(*r.PackID)
+	if p.in.Basket == 0 {
+		for _, l := range p.in.Lines {
+			v, ok := found[l.Variant]
 			if !ok {
-				return nil, fault.Refuse("lines", v.FullName(), "a pack that is there", "A pack of %s was dropped meanwhile. Take the line off.", v.FullName())
+				return nil, nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 			}
-			lines[i].pack, lines[i].units = pack, r.Quantity.Mul(pack.Factor)
+			line, err := v.Typed(l.Pack, l.Quantity, l.Serial, p.in.List, now)
+			if err != nil {
+				return nil, nil, err
+			}
+			rows = append(rows, line)
 		}
 	}
-	return lines, nil
-}
-
-func typedLines(s *deed.Shop, in SaleInput, found map[uint64]goods.Sellable) ([]trade.BasketLine, error) {
-	rows := make([]trade.BasketLine, len(in.Lines))
-	for i, l := range in.Lines {
-		v, ok := found[l.Variant]
-		if !ok {
-			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
-		}
-		line := trade.BasketLine{VariantID: v.ID, PackID: deed.Reference(l.Pack), Serials: l.Serial, PricedAt: s.Now()}
-		var err error
-		if line.Quantity, err = lineQuantity(v, line.PackID, l.Quantity); err != nil {
-			return nil, err
-		}
-		if !line.Quantity.IsPositive() {
-			return nil, fault.Field("quantity", l.Quantity, "more than 0", "A quantity of nothing can't be sold.")
-		}
-		if err := priceLine(v, &line, max(in.List, price.Regular)); err != nil {
-			return nil, err
-		}
-		rows[i] = line
-	}
-	return rows, nil
-}
-
-// lineQuantity reads how many of a variant, or of packs of it, a line has.
-func lineQuantity(v goods.Sellable, pack *uint64, text string) (decimal.Decimal, error) {
-	of := v.Unit
-	if pack != nil {
-		if _, ok := v.Pack(*pack); !ok {
-			return decimal.Zero, fault.Missing("pack_id", *pack, "%s has no pack %d.", v.FullName(), *pack)
-		}
-		of = unit.Piece
-	}
-	q, err := of.Parse("quantity", text)
-	if err == nil && (v.Tracking == stock.BySerial || v.Bundle) && q.GreaterThan(decimal.New(1, 0)) {
-		err = fault.Field("quantity", text, "1", "%s is sold one by one: a line for each.", v.FullName())
-	}
-	return q, err
-}
-
-// priceLine puts the price on a line that its list has for its quantity, as it
-// was when the line was first scanned.
-func priceLine(v goods.Sellable, line *trade.BasketLine, list uint64) error {
-	a := v.PriceOf(list, line.PackID, line.Quantity, line.PricedAt)
-	if a.Source == price.NoPrice {
-		return fault.Refuse("variant_id", v.SKU, "a price", "%s has no price yet.", v.FullName())
-	}
-	line.Price = a.Amount
-	return nil
-}
-
-// printSale prints a receipt and returns what the printer says if it does not.
-func printSale(ctx context.Context, s *deed.Shop, number string) string {
-	page, err := Receipt(ctx, s, number)
-	if err == nil {
-		err = device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, "Sale "+number, []paper.Page{page}, s.Now())
-	}
+	parts, err := goods.Bundled(tx.Q, found)
 	if err != nil {
-		return err.Error()
+		return nil, nil, err
 	}
-	return ""
+	lines, err := sale.Ready(rows, found, parts)
+	return lines, found, err
+}
+
+// pay works out how the total is paid.
+func (p *selling) pay(totals sale.Totals, minor money.Minor) (sale.Payment, error) {
+	cash := decimal.Zero
+	var err error
+	if strings.TrimSpace(p.in.Cash) != "" {
+		if cash, err = minor.Parse("cash", p.in.Cash); err != nil {
+			return sale.Payment{}, err
+		}
+	}
+	return sale.Pay(totals.Gross, cash, p.card, minor)
+}
+
+// slipOf is the receipt of a sale that was just posted.
+func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, lines []sale.Selling, paid sale.Payment, gross decimal.Decimal) *sale.Slip {
+	slip := &sale.Slip{Shop: till.Shop, Branch: till.At, Register: till.Name, Clerk: clerk, Number: posted.Number, At: posted.At.In(set.Zone), Practice: till.Practice, Currency: set.Currency,
+		Gross: gross, Handed: paid.Handed, Change: paid.Change, Card: paid.Card}
+	for _, l := range lines {
+		slip.Lines = append(slip.Lines, sale.SlipLine{Line: l.Sum, Name: l.Name, Detail: l.Label, Serials: l.Serial, Pack: l.Pack.Name, Unit: l.Unit, Units: l.Units, Factor: l.Pack.Factor, Paid: l.Sum.Total()})
+	}
+	return slip
+}
+
+// printSlip prints a receipt.
+func printSlip(ctx context.Context, s *deed.Shop, slip sale.Slip, title string) error {
+	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, title, []paper.Page{slip.Receipt().Page(face.Measure)}, s.Now())
 }
 
 // Reprint prints the receipt of a sale again.
@@ -397,66 +244,45 @@ func Reprint(ctx context.Context, s *deed.Shop, who staff.Actor, number string) 
 	if err := who.May(staff.DeedSell); err != nil {
 		return err
 	}
-	page, err := Receipt(ctx, s, number)
+	slip, err := readSlip(ctx, s, number)
 	if err != nil {
 		return err
 	}
-	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, "Sale "+number+", again", []paper.Page{page}, s.Now())
+	return printSlip(ctx, s, slip, "Sale "+slip.Number+", again")
 }
 
 // Receipt draws the receipt of a sale.
 func Receipt(ctx context.Context, s *deed.Shop, number string) (paper.Page, error) {
+	slip, err := readSlip(ctx, s, number)
+	return slip.Receipt().Page(face.Measure), err
+}
+
+// readSlip reads the receipt of a sale.
+func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, error) {
 	q := s.Store.Read(ctx)
 	v, err := trade.SaleByNumber(q, number)
 	if err != nil {
-		return paper.Page{}, err
+		return sale.Slip{}, err
 	}
-	name, err := office.Setting(q, "shop_name")
+	set, err := q.Terms()
 	if err != nil {
-		return paper.Page{}, err
+		return sale.Slip{}, err
 	}
-	r := sale.Receipt{Shop: name, Branch: v.Branch, Title: "Sale " + v.Number, Number: v.Number,
-		Under: []string{v.HappenedAt.In(s.Zone).Format("2 Jan 2006 15:04") + " · " + v.Clerk + " · " + v.Register}, Foot: "Keep this to bring anything back."}
-	practising, err := book.Practising(q)
-	if err != nil {
-		return paper.Page{}, err
+	slip := sale.Slip{Branch: v.Branch, Register: v.Register, Clerk: v.Clerk, Number: v.Number, At: v.HappenedAt.In(set.Zone), Currency: set.Currency,
+		Gross: v.Gross, Handed: v.Handed, Change: v.ChangeGiven, Card: v.Card}
+	if slip.Shop, err = office.Setting(q, "shop_name"); err != nil {
+		return slip, err
 	}
-	if practising {
-		r.Title, r.Foot = "Practice · "+r.Title, "Practice: nothing was sold."
+	if slip.Practice, err = book.Practising(q); err != nil {
+		return slip, err
 	}
-	var lines []sale.Line
 	for _, l := range v.Lines {
-		counted := l.Quantity.Div(l.Factor)
-		lines = append(lines, sale.Line{Quantity: counted, Price: l.Price, Percent: l.Percent, Untaxed: !l.WithTax})
-		u, err := unit.ByCode(l.Unit)
+		of, err := unit.ByCode(l.Unit)
 		if err != nil {
-			return paper.Page{}, err
+			return slip, err
 		}
-		detail := l.Detail
-		if l.Serials != "" {
-			detail = coretext.Joined(detail, "No. "+l.Serials)
-		}
-		switch {
-		case l.Pack != "":
-			detail = coretext.Joined(detail, counted.String()+" × "+l.Pack+", "+l.Price.StringFixed(2)+" each")
-		case !l.Quantity.Equal(decimal.New(1, 0)):
-			detail = coretext.Joined(detail, u.Format(l.Quantity)+" × "+l.Price.StringFixed(2))
-		}
-		if !l.WithTax {
-			detail = coretext.Joined(detail, "and tax")
-		}
-		r.Lines = append(r.Lines, sale.ReceiptLine{Name: l.Name, Detail: detail, Amount: money.Group(l.Paid.StringFixed(2))})
+		slip.Lines = append(slip.Lines, sale.SlipLine{Line: sale.Line{Quantity: l.Quantity.Div(l.Factor), Price: l.Price, Percent: l.Percent, Untaxed: !l.WithTax, Minor: set.Minor()},
+			Name: l.Name, Detail: l.Detail, Serials: l.Serials, Pack: l.Pack, Unit: of, Units: l.Quantity, Factor: l.Factor, Paid: l.Paid})
 	}
-	totals := sale.Sum(lines)
-	r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Total", Amount: s.Currency.Format(v.Gross), Large: true})
-	if v.Handed.IsPositive() {
-		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Cash", Amount: money.Group(v.Handed.StringFixed(2))}, sale.ReceiptSum{Label: "Change", Amount: money.Group(v.ChangeGiven.StringFixed(2))})
-	}
-	if v.Card.IsPositive() {
-		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Card", Amount: money.Group(v.Card.StringFixed(2))})
-	}
-	for _, rate := range totals.Rates {
-		r.Sums = append(r.Sums, sale.ReceiptSum{Label: "Tax " + rate.Percent.String() + " % in " + money.Group(rate.Gross.StringFixed(2)), Amount: money.Group(rate.Tax.StringFixed(2))})
-	}
-	return r.Page(face.Measure), nil
+	return slip, nil
 }

@@ -3,20 +3,16 @@ package register
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
-	"itemrack/core/money"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/core/unit"
 	"itemrack/device"
 	"itemrack/shop/deed"
 	"itemrack/store"
@@ -55,12 +51,11 @@ type ReturnResult struct {
 // they went out; the refund goes back as it was paid, to the card first.
 func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ReturnInput) (ReturnResult, error) {
 	result, err := deed.Once(ctx, s, who, staff.DeedReturn, key, func(tx store.Tx) (ReturnResult, error) {
-		register, err := trade.ReadRegister(tx.Q, in.Register)
+		till, err := trade.OpenTill(tx, in.Register, 0)
 		if err != nil {
 			return ReturnResult{}, err
 		}
-		session, err := trade.ShareDrawer(tx, in.Register)
-		if err != nil {
+		if err := till.Sells(); err != nil {
 			return ReturnResult{}, err
 		}
 		sold, err := trade.LockSale(tx, strings.ToUpper(strings.TrimSpace(in.Sale)))
@@ -70,26 +65,26 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if sold.Reversed {
 			return ReturnResult{}, fault.Refuse("sale", sold.Number, "a sale that stands", "Sale %s was made void; there is nothing to take back.", sold.Number)
 		}
-		r := &returning{shop: s, tx: tx, sold: sold}
-		if err := r.hold(); err != nil {
-			return ReturnResult{}, err
-		}
-		n, err := book.NextNumber(tx, "return "+register.Code, 1)
+		r, held, err := returning(s, tx, who, till, sold)
 		if err != nil {
 			return ReturnResult{}, err
 		}
-		now := s.Now()
-		head := stock.Document{Kind: stock.Return, Number: fmt.Sprintf("%s-R%04d", register.Code, n), Branch: register.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: "of sale " + sold.Number}
-		r.draft = stock.NewDraft(r.held, head)
-		if r.shelf, err = r.held.Where(register.BranchID); err != nil && len(r.held.Shelves) > 0 {
-			return ReturnResult{}, err
-		}
 		for _, l := range in.Lines {
-			if err := r.line(l); err != nil {
+			if err := r.Take(sale.Back(l)); err != nil {
 				return ReturnResult{}, err
 			}
 		}
-		return r.post(session)
+		onCard, err := trade.CardRefunded(tx.Q, sold.DocumentID)
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		cash, card, err := r.Pay(sold.Card.Sub(onCard))
+		if err != nil {
+			return ReturnResult{}, err
+		}
+		row := trade.SaleReturn{SaleID: sold.DocumentID, DrawerID: till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, Cash: cash, Card: card}
+		posted, err := deed.Post(tx, held, r.Draft, trade.WithReturn(row, r.Rows))
+		return ReturnResult{Document: posted.Document, Number: posted.Number, At: posted.At, Amount: r.Sum.Amount, Cash: cash, Card: card}, err
 	})
 	if err == nil && result.Card.IsPositive() {
 		err = device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number, result.Card, s.Now())
@@ -97,197 +92,42 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 	return result, err
 }
 
-// returning is a return while it is worked out.
-type returning struct {
-	shop  *deed.Shop
-	tx    store.Tx
-	sold  trade.SaleView
-	held  stock.Holding
-	draft *stock.Draft
-	shelf uint64
-	lots  map[int][]trade.LotOut
-	rows  []trade.ReturnLine
-	sum   sale.Refund
-}
-
-func (r *returning) hold() error {
+// returning reads what a return of a sale needs, and begins its document.
+func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till, sold trade.SaleView) (*sale.Returning, stock.Holding, error) {
 	var variants []uint64
 	var numbers []string
-	for _, l := range r.sold.Lines {
+	for _, l := range sold.Lines {
 		variants = append(variants, l.VariantID)
 		for _, p := range l.Parts {
 			variants = append(variants, p.VariantID)
 		}
 		numbers = append(numbers, serial.Kept(l.Serials)...)
 	}
-	var err error
-	if r.held, err = book.Hold(r.tx, variants, numbers); err != nil {
-		return err
-	}
-	r.lots, err = trade.LotsOut(r.tx.Q, r.sold.DocumentID)
-	return err
-}
-
-func (r *returning) line(in ReturnLineInput) error {
-	if strings.TrimSpace(in.Quantity) == "" {
-		return nil
-	}
-	at := slices.IndexFunc(r.sold.Lines, func(l trade.SaleLineView) bool { return l.Line == in.Line })
-	if at < 0 {
-		return fault.Field("line", in.Line, fmt.Sprintf("1 to %d", len(r.sold.Lines)), "Sale %s has no line %d.", r.sold.Number, in.Line)
-	}
-	line := &r.sold.Lines[at]
-	u, err := unit.ByCode(line.Unit)
+	held, err := book.Hold(tx, variants, numbers)
 	if err != nil {
-		return err
+		return nil, held, err
 	}
-	q, err := u.Parse("quantity", in.Quantity)
-	if err != nil || q.IsZero() {
-		return err
-	}
-	back, err := line.Core().TakeBack(q)
+	set, err := tx.Terms()
 	if err != nil {
-		return err
+		return nil, held, err
 	}
-	condition := stock.Condition(in.Condition)
-	if condition == "" {
-		condition = stock.ToLookOver
-	}
-	if err := stock.CheckCondition(condition); err != nil {
-		return err
-	}
-	numbers, err := r.serials(line, in.Serials, q)
+	out, err := trade.LotsOut(tx.Q, sold.DocumentID)
 	if err != nil {
-		return err
+		return nil, held, err
 	}
-	switch {
-	case len(line.Parts) > 0:
-		err = r.restoreParts(*line, condition, q, back.Cost, numbers)
-	case r.held.Items[line.VariantID].Tracking != stock.NotStocked && !line.Bundle:
-		err = r.restore(line.Line, line.VariantID, condition, q, back.Cost, numbers)
-	}
+	lines, err := sold.SoldLines(out, set.Minor())
 	if err != nil {
-		return err
+		return nil, held, err
 	}
-	line.Back, line.Refunded = line.Back.Add(q), line.Refunded.Add(back.Amount)
-	line.TaxBack, line.CostReturned = line.TaxBack.Add(back.Tax), line.CostReturned.Add(back.Cost)
-	r.rows = append(r.rows, trade.ReturnLine{SaleLineID: line.ID, Serials: strings.Join(numbers, ","), Condition: string(condition),
-		Quantity: q, Amount: back.Amount, Tax: back.Tax, Cost: back.Cost})
-	r.sum.Amount, r.sum.Tax, r.sum.Cost = r.sum.Amount.Add(back.Amount), r.sum.Tax.Add(back.Tax), r.sum.Cost.Add(back.Cost)
-	return nil
-}
-
-// serials are the numbers that come back: those given, which must have been
-// sold on the line, or the only one there is.
-func (r *returning) serials(line *trade.SaleLineView, given string, q decimal.Decimal) ([]string, error) {
-	if line.Serials == "" {
-		return nil, nil
-	}
-	var out []string
-	back := serial.Kept(line.BackSerials)
-	for _, n := range serial.Kept(line.Serials) {
-		if !slices.Contains(back, n) {
-			out = append(out, n)
-		}
-	}
-	numbers, err := serial.ReadList(given)
+	n, err := book.NextNumber(tx, "return "+till.Code, 1)
 	if err != nil {
-		return nil, err
+		return nil, held, err
 	}
-	if len(numbers) == 0 && (q.Equal(decimal.New(int64(len(out)), 0)) || q.Equal(line.Quantity.Sub(line.Back))) {
-		numbers = out
+	now := s.Now()
+	head := stock.Document{Kind: stock.Return, Number: fmt.Sprintf("%s-R%04d", till.Code, n), Branch: till.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: "of sale " + sold.Number}
+	r := &sale.Returning{Number: sold.Number, Lines: lines, Draft: stock.NewDraft(held, head), Day: set.Day(now), Minor: set.Minor()}
+	if r.Shelf, err = held.Where(till.Branch); err != nil && len(held.Shelves) > 0 {
+		return nil, held, err
 	}
-	for _, n := range numbers {
-		if !slices.Contains(out, n) {
-			return nil, fault.Refuse("serials", n, strings.Join(out, ", "), "No. %s was not sold on this line, or is back already.", n)
-		}
-	}
-	line.BackSerials = strings.Join(append(back, numbers...), ",")
-	return numbers, nil
-}
-
-// restoreParts puts what a bundle held back into stock, the cost shared over its
-// parts as it went out.
-func (r *returning) restoreParts(line trade.SaleLineView, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
-	weights := make([]decimal.Decimal, len(line.Parts))
-	for i, p := range line.Parts {
-		weights[i] = p.Cost
-	}
-	for i, share := range money.Split(cost, weights) {
-		p := line.Parts[i]
-		var own []string
-		for _, n := range numbers {
-			if slices.Contains(serial.Kept(p.Serials), n) {
-				own = append(own, n)
-			}
-		}
-		if err := r.restore(line.Line, p.VariantID, condition, p.Quantity.Mul(q).DivRound(line.Quantity, 3), share, own); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// restore puts goods back into stock: lots as they went out, one after another.
-func (r *returning) restore(line int, variant uint64, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
-	key := stock.Key{Variant: variant, Shelf: r.shelf, Condition: condition}
-	if r.held.Items[variant].Tracking != stock.ByLot {
-		return r.draft.Restore(line, key, q, cost, numbers)
-	}
-	lots := r.lots[line]
-	done, given := decimal.Zero, decimal.Zero
-	for i := range lots {
-		if lots[i].Variant != variant {
-			continue
-		}
-		part := decimal.Min(lots[i].Quantity, q.Sub(done))
-		if !part.IsPositive() {
-			continue
-		}
-		lot := r.held.Lots[lots[i].Lot]
-		if condition == stock.ForSale && lot.Expired(r.shop.Today()) {
-			return fault.Refuse("condition", condition, "To look over or For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
-		}
-		value := money.Part(cost, given, done, part, q)
-		done, given = done.Add(part), given.Add(value)
-		lots[i].Quantity = lots[i].Quantity.Sub(part)
-		key.Lot = lot.ID
-		if err := r.draft.Restore(line, key, part, value, nil); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (r *returning) post(session uint64) (ReturnResult, error) {
-	if len(r.rows) == 0 {
-		return ReturnResult{}, fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
-	}
-	onCard, err := trade.CardRefunded(r.tx.Q, r.sold.DocumentID)
-	if err != nil {
-		return ReturnResult{}, err
-	}
-	card := decimal.Min(r.sum.Amount, r.sold.Card.Sub(onCard))
-	cash := r.sum.Amount.Sub(card)
-	r.draft.Post(ledger.Income, r.sum.Amount.Sub(r.sum.Tax))
-	r.draft.Post(ledger.TaxOut, r.sum.Tax)
-	r.draft.Post(ledger.Cash, cash.Neg())
-	r.draft.Post(ledger.Card, card.Neg())
-	r.draft.Post(ledger.Stock, r.sum.Cost)
-	r.draft.Post(ledger.CostOfSales, r.sum.Cost.Neg())
-	doc, err := r.draft.Document()
-	if err != nil {
-		return ReturnResult{}, err
-	}
-	document, err := book.Post(r.tx, r.held, doc)
-	if err != nil {
-		return ReturnResult{}, err
-	}
-	for i := range r.rows {
-		r.rows[i].DocumentID = document
-	}
-	if err := trade.AddReturn(r.tx, &trade.SaleReturn{DocumentID: document, SaleID: r.sold.DocumentID, DrawerID: session, Amount: r.sum.Amount, Tax: r.sum.Tax, Cash: cash, Card: card}); err != nil {
-		return ReturnResult{}, err
-	}
-	return ReturnResult{Document: document, Number: doc.Number, At: doc.HappenedAt, Amount: r.sum.Amount, Cash: cash, Card: card}, trade.AddReturnLines(r.tx, &r.rows)
+	return r, held, nil
 }

@@ -12,6 +12,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/shop/prices"
@@ -52,6 +53,10 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		return explainPrice(ctx, s, who, variant)
 	}
 	q := s.Store.Read(ctx)
+	set, err := q.Terms()
+	if err != nil {
+		return Explanation{}, err
+	}
 	held, err := book.Look(q, []uint64{variant})
 	if err != nil {
 		return Explanation{}, err
@@ -67,17 +72,17 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		e = Explanation{Figure: "Available", Amount: item.Unit.Format(forSale), Rule: "What is on hand, less what is in a condition that is not for sale."}
 		e.addConditions(held, variant)
 	case FigureAverage:
-		e = Explanation{Figure: "Average cost", Amount: s.Currency.Symbol + pool.Average().StringFixed(4), Rule: "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost."}
+		e = Explanation{Figure: "Average cost", Amount: set.Currency.Symbol + pool.Average().StringFixed(4), Rule: "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost."}
 		if item.Tracking == stock.BySerial {
 			e.Rule = "Each unit has its own cost; this is the mean of those in stock."
 		}
-		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: s.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
+		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: set.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
 		if pool.Method == cost.FIFO {
 			e.Rule = "Value ÷ quantity of all there is. What came in first goes out first, at what it cost; what comes back is the next to go."
-			err = e.addLayers(s, q, variant, item.Unit)
+			err = e.addLayers(set, q, variant, item.Unit)
 			break
 		}
-		err = e.addValues(s, q, variant)
+		err = e.addValues(set, q, variant)
 	default:
 		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price", "There is no figure %q to explain.", figure)
 	}
@@ -88,9 +93,9 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 	for _, m := range moves {
 		amount := signed(item.Unit, m.Quantity)
 		if figure == FigureAverage {
-			amount += " worth " + s.Currency.Format(m.Value.Abs())
+			amount += " worth " + set.Currency.Format(m.Value.Abs())
 		}
-		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(s.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
+		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(set.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
 	}
 	return e, err
 }
@@ -122,22 +127,22 @@ func (e *Explanation) addConditions(held stock.Holding, variant uint64) {
 	}
 }
 
-func (e *Explanation) addValues(s *deed.Shop, q store.Q, variant uint64) error {
+func (e *Explanation) addValues(set terms.Terms, q store.Q, variant uint64) error {
 	sums, err := book.SumsByKind(q, variant, "")
 	for _, k := range sums {
 		if !k.Value.IsZero() {
-			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: s.Currency.Format(k.Value)})
+			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: set.Currency.Format(k.Value)})
 		}
 	}
 	return err
 }
 
 // addLayers lists what is left of what came in, the next to go out first.
-func (e *Explanation) addLayers(s *deed.Shop, q store.Q, variant uint64, u unit.Unit) error {
+func (e *Explanation) addLayers(set terms.Terms, q store.Q, variant uint64, u unit.Unit) error {
 	layers, err := book.Layers(q, variant, 50)
 	for _, l := range layers {
 		each := l.Value.DivRound(l.Quantity, money.CostPlaces)
-		e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity), l.HappenedAt.In(s.Zone).Format("2 Jan 2006"), s.Currency.Symbol+each.StringFixed(4)), Amount: s.Currency.Format(l.Value), Number: l.Number})
+		e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity), l.HappenedAt.In(set.Zone).Format("2 Jan 2006"), set.Currency.Symbol+each.StringFixed(4)), Amount: set.Currency.Format(l.Value), Number: l.Number})
 	}
 	return err
 }
@@ -148,23 +153,27 @@ func explainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	if err != nil {
 		return Explanation{}, err
 	}
-	e := Explanation{Figure: "Price", Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the latest that has begun counts. Prices are " + s.Store.Basis.String() + ".", Parts: []ExplainPart{}, Latest: []ExplainPart{}}
+	set, err := s.Store.Read(ctx).Terms()
+	if err != nil {
+		return Explanation{}, err
+	}
+	e := Explanation{Figure: "Price", Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the latest that has begun counts. Prices are " + set.Basis.String() + ".", Parts: []ExplainPart{}, Latest: []ExplainPart{}}
 	for i, l := range lists {
 		if l.Answer.Source == price.NoPrice {
 			continue
 		}
-		amount := s.Currency.Format(l.Answer.Amount)
+		amount := set.Currency.Format(l.Answer.Amount)
 		if i == 0 {
 			e.Amount = amount
 		}
 		for _, step := range l.Answer.Why {
-			e.Parts = append(e.Parts, ExplainPart{Label: step.Says, Amount: step.Amount.StringFixed(2)})
+			e.Parts = append(e.Parts, ExplainPart{Label: step.Says, Amount: step.Text(set.Minor())})
 		}
 		if l.Margin != "" {
 			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": margin " + l.Margin + ", markup " + l.Markup, Amount: ""})
 		}
 		for _, later := range l.Later {
-			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": from " + later.From.In(s.Zone).Format("2 Jan 2006 15:04"), Amount: later.Amount.StringFixed(2)})
+			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": from " + later.From.In(set.Zone).Format("2 Jan 2006 15:04"), Amount: set.Currency.Format(later.Amount)})
 		}
 	}
 	return e, nil

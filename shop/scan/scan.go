@@ -1,7 +1,8 @@
+// Package scan finds what a code means that was scanned or typed on a page, and puts it
+// onto lines that are being typed. Its main rule: every page reads a scan the same way.
 package scan
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -9,53 +10,75 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/core/scan"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
-	coretext "itemrack/core/text"
+	"itemrack/core/text"
 	"itemrack/store"
 	"itemrack/store/goods"
 )
 
-var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
-
-// scanned is what a scanned or typed code came to. Units is how many base units it
-// stands for: those before a times sign, times what a pack holds or what a scale
-// weighed. Times is the number before the sign, empty for none.
-type scanned struct {
-	Code  string
-	Times string
+// Scanned is what a scan came to. Units is how many base units it stands for.
+type Scanned struct {
+	scan.Asked
 	Units decimal.Decimal
 	Found []goods.Found
 }
 
 // One reports whether the code is of one variant.
-func (s scanned) One() bool { return len(s.Found) == 1 && s.Found[0].Kind == "variant" }
+func (s Scanned) One() bool { return len(s.Found) == 1 && s.Found[0].Kind == "variant" }
 
-// ReadScan finds what a code means, which may have a number before it: "12 x
+// Read finds what a code means, which may have a number before it: "12 x
 // 2000000000015".
-func ReadScan(q store.Q, text string, most int) (scanned, error) {
-	scan := scanned{Code: strings.TrimSpace(text), Units: decimal.New(1, 0)}
-	if m := times.FindStringSubmatch(scan.Code); m != nil {
-		scan.Times, scan.Code = m[1], m[2]
-		var err error
-		if scan.Units, err = decimal.NewFromString(scan.Times); err != nil {
-			return scan, fault.Field("code", text, "a number before the times sign", "%q is not a number.", scan.Times)
-		}
+func Read(q store.Q, typed string, most int) (Scanned, error) {
+	asked, err := scan.Read(typed)
+	if err != nil {
+		return Scanned{Asked: asked}, err
 	}
-	var err error
-	scan.Found, err = goods.Find(q, scan.Code, most)
-	if err == nil && scan.One() {
-		for _, by := range []*decimal.Decimal{scan.Found[0].Factor, scan.Found[0].Quantity} {
-			if by != nil {
-				scan.Units = scan.Units.Mul(*by)
-			}
-		}
+	s := Scanned{Asked: asked, Units: asked.Each}
+	s.Found, err = goods.Find(q, asked.Code, most)
+	if err == nil && s.One() {
+		s.Units = asked.Units(s.Found[0].Factor, s.Found[0].Quantity)
 	}
-	return scan, err
+	return s, err
+}
+
+// Adding is what a scan of one variant puts into a basket, in counts what was said
+// besides. A label of the shop's scale is scanned by itself.
+func (s Scanned) Adding(in sale.Adding) (uint64, sale.Adding, error) {
+	found := s.Found[0]
+	in.Serial, in.Amount = found.Serial, found.Amount
+	if s.Times != "" {
+		in.Quantity = s.Times
+	}
+	if found.Pack != nil {
+		in.Pack = *found.Pack // the line counts packs
+	}
+	if found.Quantity != nil {
+		in.Quantity = s.Units.String()
+	}
+	if in.Amount != nil && s.Times != "" {
+		return 0, in, fault.Field("code", s.Times+" x "+s.Code, "each label by itself", "Scan each of the scale's labels by itself.")
+	}
+	return found.ID, in, nil
+}
+
+// Meant says what a code that is not of one variant may have meant.
+func (s Scanned) Meant() (DeliveryScanned, error) {
+	switch {
+	case len(s.Found) == 0:
+		return DeliveryScanned{}, fault.Missing("code", s.Code, "Nothing here is called %s. Set it aside, or make the product first.", s.Code)
+	case s.Found[0].Kind == "document":
+		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
+	case len(s.Found) == 1:
+		return DeliveryScanned{Pick: &s.Found[0]}, nil
+	}
+	return DeliveryScanned{Offers: s.Found}, nil
 }
 
 // Put adds a scan to typed lines and says what became of it.
-func (s scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (string, error) {
+func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (string, error) {
 	if item.Tracking == stock.NotStocked {
 		return "", fault.Refuse("code", s.Code, "a product with stock", "%s is a service or a bundle; it has no stock of its own.", item.FullName())
 	}
@@ -70,23 +93,10 @@ func (s scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (str
 	return said + ".", nil
 }
 
-// Meant says what a code that is not of one variant may have meant.
-func (s scanned) Meant() (DeliveryScanned, error) {
-	switch {
-	case len(s.Found) == 0:
-		return DeliveryScanned{}, fault.Missing("code", s.Code, "Nothing here is called %s. Set it aside, or make the product first.", s.Code)
-	case s.Found[0].Kind == "document":
-		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
-	case len(s.Found) == 1:
-		return DeliveryScanned{Pick: &s.Found[0]}, nil
-	}
-	return DeliveryScanned{Offers: s.Found}, nil
-}
-
 // into adds a scan to the line of its variant and lot, else to one that says no lot
 // yet, or to a new one, and returns which. A code without a lot goes to the last
 // line of its variant.
-func (s scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
+func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
 	found := s.Found[0]
 	add := GoodsLine{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial}
 	if item.Tracking == stock.ByLot {
@@ -126,7 +136,7 @@ func (s scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
 		}
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")
 	}
-	have, err := item.Unit.Parse("quantity", coretext.Or(line.Quantity, "0"))
+	have, err := item.Unit.Parse("quantity", text.Or(line.Quantity, "0"))
 	line.Quantity = have.Add(s.Units).String()
 	return at, err
 }

@@ -48,16 +48,17 @@ func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 		if !q.IsPositive() {
 			return deed.Posted{}, fault.Field("quantity", in.Quantity, "more than 0", "Say how many to change.")
 		}
-		if lot := held.Lots[in.Lot]; to == stock.ForSale && in.Lot != 0 && lot.Expired(s.Today()) {
-			return deed.Posted{}, fault.Refuse("to", in.To, "For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
-		}
 		name, err := deed.NextNumber(tx, "CC")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		set, err := tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		now := s.Now()
 		draft := stock.NewDraft(held, stock.Document{Kind: stock.ConditionChange, Number: name, Branch: in.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: in.Note})
-		err = draft.Change(stock.Want{Line: 1, Variant: in.Variant, Branch: in.Branch, Condition: from, Quantity: q, Lot: in.Lot, Serials: numbers, Unsold: true}, to)
+		err = draft.Change(stock.Want{Line: 1, Variant: in.Variant, Branch: in.Branch, Condition: from, Quantity: q, Lot: in.Lot, Serials: numbers, Day: set.Day(now), Unsold: true}, to)
 		if err != nil {
 			return deed.Posted{}, err
 		}

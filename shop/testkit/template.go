@@ -38,8 +38,7 @@ func (m *template) copyTo(t testing.TB, name string, make func(s *deed.Shop)) {
 		require.NoError(t, err)
 		ctx := context.Background()
 		require.NoError(t, migrations.Migrate(ctx, db))
-		shop, err := deed.New(ctx, db)
-		require.NoError(t, err)
+		shop := deed.New(ctx, db)
 		make(shop)
 		m.script = script(t, source)
 		shop.Close()
@@ -75,7 +74,23 @@ func script(t testing.TB, source string) string {
 		statements = append(statements, inserts(t, db, name)...)
 	}
 	require.NoError(t, rows.Err())
+	statements = append(statements, triggers(t, db)...)
 	return strings.Join(append(statements, "SET foreign_key_checks = 1"), ";\n")
+}
+
+// triggers writes the statements that make the triggers of a database.
+func triggers(t testing.TB, db *sql.DB) []string {
+	rows, err := db.Query("SELECT trigger_name, action_timing, event_manipulation, event_object_table, action_statement FROM information_schema.triggers WHERE trigger_schema = DATABASE()")
+	require.NoError(t, err)
+	defer rows.Close()
+	var made []string
+	for rows.Next() {
+		var name, timing, event, table, statement string
+		require.NoError(t, rows.Scan(&name, &timing, &event, &table, &statement))
+		made = append(made, fmt.Sprintf("CREATE TRIGGER `%s` %s %s ON `%s` FOR EACH ROW %s", name, timing, event, table, statement))
+	}
+	require.NoError(t, rows.Err())
+	return made
 }
 
 // inserts writes the rows of a table as a statement, where it has any.

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/deed"
@@ -103,8 +104,7 @@ func copied(t testing.TB, from *template, make func(s *deed.Shop)) *Shop {
 		require.NoError(t, db.Close())
 	})
 	from.copyTo(t, name, make)
-	s.Shop, err = deed.New(context.Background(), db)
-	require.NoError(t, err)
+	s.Shop = deed.New(context.Background(), db)
 	return s
 }
 
@@ -172,6 +172,14 @@ func (s *Shop) Sold(t testing.TB, variant uint64, q string) shopregister.SaleRes
 	done, err := shopregister.Sell(context.Background(), s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: variant, Quantity: q}}, Cash: "100000"})
 	require.NoError(t, err)
 	return done
+}
+
+// Terms are what the shop is set to.
+func (s *Shop) Terms(t testing.TB) terms.Terms {
+	t.Helper()
+	set, err := s.Store.Read(context.Background()).Terms()
+	require.NoError(t, err)
+	return set
 }
 
 // Spoil changes records behind the door's back, to see that it is noticed.

@@ -6,7 +6,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/stock"
 	"itemrack/store/internal/db"
 )
@@ -106,13 +105,13 @@ func EntryViews(q db.Q, document uint64) ([]EntryView, error) {
 }
 
 // Postings lists the double entry of a document.
-func Postings(q db.Q, document uint64) ([]ledger.Posting, error) {
-	var rows []ledger.Posting
+func Postings(q db.Q, document uint64) ([]stock.Posting, error) {
+	var rows []stock.Posting
 	return rows, db.SQL(q).Raw("SELECT account, amount FROM ledger_posting WHERE document_id = ? ORDER BY amount < 0, account", document).Scan(&rows).Error
 }
 
 // Accounts adds up every account of the books.
-func Accounts(q db.Q) ([]ledger.Posting, error) {
-	var rows []ledger.Posting
+func Accounts(q db.Q) ([]stock.Posting, error) {
+	var rows []stock.Posting
 	return rows, db.SQL(q).Raw("SELECT account, SUM(amount) AS amount FROM ledger_posting GROUP BY account ORDER BY account").Scan(&rows).Error
 }

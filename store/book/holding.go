@@ -11,7 +11,9 @@ import (
 	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/core/unit"
+	"itemrack/store/goods"
 	"itemrack/store/internal/db"
+	"itemrack/store/prices"
 )
 
 // Hold locks the cost pools and balances of some variants, in key order, and
@@ -19,177 +21,147 @@ import (
 // transaction ends. Units are those of the named serial numbers and, for each
 // serial-numbered variant, those in stock.
 func Hold(tx db.Tx, variants []uint64, serials []string) (stock.Holding, error) {
-	return holding(tx.Q, variants, serials, " FOR UPDATE")
+	return HoldKnown(tx, nil, variants, serials)
+}
+
+// HoldKnown is Hold where some variants are known already.
+func HoldKnown(tx db.Tx, known map[uint64]goods.Sellable, variants []uint64, serials []string) (stock.Holding, error) {
+	return holding(tx.Q, known, variants, serials, " FOR UPDATE")
 }
 
 // Look is Hold without the locks: for previews and proposals, which posting
 // computes again.
-func Look(q db.Q, variants []uint64) (stock.Holding, error) { return holding(q, variants, nil, "") }
+func Look(q db.Q, variants []uint64) (stock.Holding, error) {
+	return holding(q, nil, variants, nil, "")
+}
 
-func holding(q db.Q, variants []uint64, serials []string, lock string) (stock.Holding, error) {
+// holding reads what is on hand of some variants, in one round trip.
+func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string, lock string) (stock.Holding, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(variants)))
 	h := stock.Holding{Items: map[uint64]stock.Item{}, Pools: map[uint64]cost.Pool{}, Balances: map[stock.Key]decimal.Decimal{},
-		Lots: map[uint64]serial.Lot{}, Units: map[stock.UnitKey]stock.Unit{}}
+		Shelves: map[uint64]stock.Shelf{}, Lots: map[uint64]serial.Lot{}, Units: map[stock.UnitKey]stock.Unit{}, Stood: map[uint64]stock.Stood{}}
 	if len(ids) == 0 {
 		return h, nil
 	}
-	shelves, err := Shelves(q)
+	set, err := q.Terms()
 	if err != nil {
 		return h, err
 	}
-	h.Shelves = shelves
-	if err := holdItems(q, &h, ids); err != nil {
-		return h, err
-	}
-	if err := holdBalances(q, &h, ids, lock); err != nil {
-		return h, err
-	}
-	if err := holdLayers(q, &h, ids, lock); err != nil {
-		return h, err
-	}
-	if err := holdLots(q, &h, ids); err != nil {
-		return h, err
-	}
-	return h, holdUnits(q, &h, ids, serials)
-}
-
-func holdItems(q db.Q, h *stock.Holding, ids []uint64) error {
-	var rows []struct {
-		ID                          uint64
-		Name, Label, Tracking, Unit string
-		RestockLevel                *decimal.Decimal
-	}
-	err := db.SQL(q).Raw("SELECT v.id, p.name, v.label, IF(p.bundle, 'counted', p.tracking) AS tracking, p.unit, v.restock_level FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", ids).Scan(&rows).Error
+	h.Minor = set.Minor()
+	classes, err := prices.TaxClassesParts(q, &h.Taxes)
 	if err != nil {
-		return err
+		return h, err
 	}
-	for _, r := range rows {
-		u, err := unit.ByCode(r.Unit)
-		if err != nil {
+	shelves, err := shelvesParts(q, &h.Shelves)
+	if err != nil {
+		return h, err
+	}
+	in, layers := db.IDs(ids), map[uint64][]cost.Layer{}
+	// the pools first: whoever has them has all that hangs on them
+	parts := []db.Part{
+		{SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE variant_id IN (" + in + ") ORDER BY variant_id" + lock, Row: func(scan func(into ...any) error) error {
+			var id uint64
+			p := cost.Pool{Minor: h.Minor}
+			var stood stock.Stood
+			err := scan(&id, &p.Quantity, &p.Value, &p.Last, &stood.Cost, &stood.Margin, &stood.Under, &stood.Low)
+			h.Pools[id], h.Stood[id] = p, stood
 			return err
+		}},
+		{SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" + in + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock, Row: func(scan func(into ...any) error) error {
+			var k stock.Key
+			var q decimal.Decimal
+			err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
+			h.Balances[k] = q
+			return err
+		}},
+		lotsPart(h.Lots, in), unitsPart(h.Units, in, serials),
+	}
+	parts = append(append(parts, classes...), shelves...)
+	var strange []uint64
+	for _, id := range ids {
+		if v, ok := known[id]; ok {
+			h.Items[id] = v.Item()
+		} else {
+			strange = append(strange, id)
 		}
-		h.Items[r.ID] = stock.Item{Name: catalog.FullName(r.Name, r.Label), Tracking: stock.Tracking(r.Tracking), Unit: u, Restock: r.RestockLevel}
+	}
+	if len(strange) > 0 {
+		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))
+	}
+	if set.Costing == cost.FIFO {
+		parts = append(parts, db.Part{SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + in + ") ORDER BY variant_id, position" + lock, Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var l cost.Layer
+			err := scan(&id, &l.Document, &l.Quantity, &l.Value)
+			layers[id] = append(layers[id], l)
+			return err
+		}})
+	}
+	if err := db.Read(q, parts...); err != nil {
+		return h, err
 	}
 	for _, id := range ids {
-		if _, ok := h.Items[id]; !ok {
-			return fault.Missing("variant", id, "There is no variant %d.", id)
+		item, ok := h.Items[id]
+		if !ok {
+			return h, fault.Missing("variant", id, "There is no variant %d.", id)
+		}
+		// units with serial numbers have a cost of their own and no layers
+		if set.Costing == cost.FIFO && item.Tracking != stock.BySerial {
+			p := h.Pools[id]
+			p.Method, p.Layers = cost.FIFO, layers[id]
+			h.Pools[id] = p
 		}
 	}
-	return nil
+	return h, nil
 }
 
-func holdBalances(q db.Q, h *stock.Holding, ids []uint64, lock string) error {
-	var rows []struct {
-		VariantID           uint64
-		PoolQuantity, Value decimal.Decimal
-		LastCost            decimal.Decimal
-		ShelfID             *uint64
-		LotID               uint64
-		Condition           string
-		Quantity            decimal.Decimal
-	}
-	err := db.SQL(q).Raw(`SELECT p.variant_id, p.quantity AS pool_quantity, p.value, p.last_cost, b.shelf_id, b.lot_id, b.condition, b.quantity
-		FROM cost_pool p LEFT JOIN balance b ON b.variant_id = p.variant_id
-		WHERE p.variant_id IN ? ORDER BY p.variant_id, b.shelf_id, b.lot_id, b.condition`+lock, ids).Scan(&rows).Error
-	if err != nil {
+// itemsPart reads what the book needs to know of some variants.
+func itemsPart(into map[uint64]stock.Item, variants string) db.Part {
+	return db.Part{SQL: `SELECT v.id, p.id, p.name, v.label, IF(p.bundle, 'counted', p.tracking), p.unit, v.restock_level, v.list_price, v.cost, p.cost, p.tax_class_id,
+		p.bundle, EXISTS (SELECT 1 FROM bundle_part b WHERE b.variant_id = v.id) FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN (` + variants + ")",
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var i stock.Item
+			var name, label, of string
+			if err := scan(&id, &i.Product, &name, &label, &i.Tracking, &of, &i.Restock, &i.Asked, &i.Expected[0], &i.Expected[1], &i.TaxClass, &i.Bundle, &i.Bundled); err != nil {
+				return err
+			}
+			var err error
+			i.Name = catalog.FullName(name, label)
+			i.Unit, err = unit.ByCode(of)
+			into[id] = i
+			return err
+		}}
+}
+
+// lotsPart reads the lots of some variants.
+func lotsPart(into map[uint64]serial.Lot, variants string) db.Part {
+	return db.Part{SQL: "SELECT id, variant_id, number, expiry FROM lot WHERE variant_id IN (" + variants + ")", Row: func(scan func(into ...any) error) error {
+		var l lot
+		err := scan(&l.ID, &l.VariantID, &l.Number, &l.Expiry)
+		into[l.ID] = l.core()
 		return err
-	}
-	for _, r := range rows {
-		h.Pools[r.VariantID] = cost.Of(r.PoolQuantity, r.Value, r.LastCost)
-		if r.ShelfID != nil {
-			h.Balances[stock.Key{Variant: r.VariantID, Shelf: *r.ShelfID, Lot: r.LotID, Condition: stock.Condition(r.Condition)}] = r.Quantity
-		}
-	}
-	return nil
+	}}
 }
 
-// holdLayers reads the layers of a shop that values its stock by FIFO. Units with
-// serial numbers have a cost of their own and no layers.
-func holdLayers(q db.Q, h *stock.Holding, ids []uint64, lock string) error {
-	if q.Costing() != cost.FIFO {
-		return nil
-	}
-	var rows []layerRow
-	if err := db.SQL(q).Raw("SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN ? ORDER BY variant_id, position"+lock, ids).Scan(&rows).Error; err != nil {
-		return err
-	}
-	layers := map[uint64][]cost.Layer{}
-	for _, r := range rows {
-		layers[r.VariantID] = append(layers[r.VariantID], cost.Layer{Document: r.DocumentID, Quantity: r.Quantity, Value: r.Value})
-	}
-	for _, id := range ids {
-		if pool := h.Pools[id]; h.Items[id].Tracking != stock.BySerial {
-			pool.Method, pool.Layers = cost.FIFO, layers[id]
-			h.Pools[id] = pool
-		}
-	}
-	return nil
-}
-
-type layerRow struct {
-	VariantID, DocumentID uint64
-	Quantity, Value       decimal.Decimal
-}
-
-// tracked picks the variants that are kept in a way.
-func tracked(h *stock.Holding, ids []uint64, how stock.Tracking) []uint64 {
-	var list []uint64
-	for _, id := range ids {
-		if h.Items[id].Tracking == how {
-			list = append(list, id)
-		}
-	}
-	return list
-}
-
-func holdLots(q db.Q, h *stock.Holding, ids []uint64) error {
-	ids = tracked(h, ids, stock.ByLot)
-	if len(ids) == 0 {
-		return nil
-	}
-	var rows []Lot
-	if err := db.SQL(q).Raw("SELECT id, variant_id, number, expiry FROM lot WHERE variant_id IN ?", ids).Scan(&rows).Error; err != nil {
-		return err
-	}
-	for _, r := range rows {
-		h.Lots[r.ID] = r.core()
-	}
-	return nil
-}
-
-func (l Lot) core() serial.Lot {
-	lot := serial.Lot{ID: l.ID, Number: l.Number}
-	if l.Expiry.Before(never) {
-		lot.Expiry = l.Expiry
-	}
-	return lot
-}
-
-func holdUnits(q db.Q, h *stock.Holding, ids []uint64, serials []string) error {
-	ids = tracked(h, ids, stock.BySerial)
-	if len(ids) == 0 {
-		return nil
-	}
-	where := "variant_id IN ? AND (state = ?"
-	args := []any{ids, serial.InStock}
+// unitsPart reads the units of some variants that are in stock, or have one of some
+// serial numbers.
+func unitsPart(into map[stock.UnitKey]stock.Unit, variants string, serials []string) db.Part {
+	part := db.Part{SQL: "SELECT variant_id, number, state, shelf_id, lot_id, `condition`, cost FROM unit WHERE variant_id IN (" + variants + ") AND (state = ?", Args: []any{serial.InStock}}
 	if len(serials) > 0 {
-		where += " OR number IN ?"
-		args = append(args, serials)
+		part.SQL += " OR number IN (" + db.Values("", len(serials), "?") + ")"
+		for _, s := range serials {
+			part.Args = append(part.Args, s)
+		}
 	}
-	var rows []struct {
-		VariantID, ShelfID, LotID uint64
-		Number, State, Condition  string
-		Cost                      decimal.Decimal
-	}
-	if err := db.SQL(q).Raw("SELECT variant_id, number, state, shelf_id, lot_id, `condition`, cost FROM unit WHERE "+where+")", args...).Scan(&rows).Error; err != nil {
+	part.SQL += ")"
+	part.Row = func(scan func(into ...any) error) error {
+		var name stock.UnitKey
+		var u stock.Unit
+		err := scan(&name.Variant, &name.Serial, &u.State, &u.Key.Shelf, &u.Key.Lot, &u.Key.Condition, &u.Cost)
+		u.Key.Variant = name.Variant
+		into[name] = u
 		return err
 	}
-	for _, r := range rows {
-		h.Units[stock.UnitKey{Variant: r.VariantID, Serial: r.Number}] = stock.Unit{State: serial.State(r.State), Cost: r.Cost,
-			Key: stock.Key{Variant: r.VariantID, Shelf: r.ShelfID, Lot: r.LotID, Condition: stock.Condition(r.Condition)}}
-	}
-	return nil
+	return part
 }
-
-// TableName names the table for GORM.
-func (documentRow) TableName() string { return "document" }

@@ -13,7 +13,7 @@ var never = time.Date(9999, 12, 31, 0, 0, 0, 0, time.UTC)
 // KeepLot returns the lot of a variant with a number and expiry (zero for none),
 // made if it is new.
 func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.Lot, error) {
-	row := Lot{VariantID: variant, Number: number, Expiry: expiry}
+	row := lot{VariantID: variant, Number: number, Expiry: expiry}
 	if expiry.IsZero() {
 		row.Expiry = never
 	}
@@ -30,10 +30,19 @@ func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.
 	return row.core(), err
 }
 
-// Lot is a batch of a variant.
-type Lot struct {
-	ID        uint64    `json:"id"`
-	VariantID uint64    `json:"variant_id"`
-	Number    string    `json:"number"`
-	Expiry    time.Time `json:"expiry"`
+// lot is a batch of a variant.
+type lot struct {
+	ID        uint64
+	VariantID uint64
+	Number    string
+	Expiry    time.Time
+}
+
+// core gives the lot to the rules.
+func (l lot) core() serial.Lot {
+	known := serial.Lot{ID: l.ID, Number: l.Number}
+	if l.Expiry.Before(never) {
+		known.Expiry = l.Expiry
+	}
+	return known
 }

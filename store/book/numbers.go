@@ -10,7 +10,7 @@ import (
 // until the transaction ends, so no number is left out.
 func NextNumber(tx db.Tx, name string, count uint64) (uint64, error) {
 	run := func() (sql.Result, error) {
-		return db.SQL(tx.Q).Statement.ConnPool.ExecContext(db.SQL(tx.Q).Statement.Context,
+		return db.Exec(tx,
 			"UPDATE number_range SET next = LAST_INSERT_ID(next) + ? WHERE name = ?", count, name)
 	}
 	result, err := run()

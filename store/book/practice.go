@@ -2,6 +2,7 @@ package book
 
 import (
 	"fmt"
+	"time"
 
 	"itemrack/store/internal/db"
 	"itemrack/store/office"
@@ -19,9 +20,8 @@ func Practising(q db.Q) (bool, error) {
 
 // sharePractice keeps the shop from beginning for real until the transaction
 // ends.
-func sharePractice(tx db.Tx) error {
-	var value string
-	return db.SQL(tx.Q).Raw("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting).Scan(&value).Error
+func sharePractice(b *db.Batch) {
+	b.Add("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting)
 }
 
 // LockPractice waits for what is being posted, holds off what would be, and
@@ -53,9 +53,9 @@ func ReadPractised(q db.Q) (Practised, error) {
 // ClearPractice empties the book of a shop that only practised, and all that
 // stands on it: the other door into these tables beside Post, and one that
 // LockPractice opens. Products, prices, people, settings and labels stay.
-func ClearPractice(tx db.Tx) error {
+func ClearPractice(tx db.Tx, now time.Time) error {
 	for _, statement := range []string{
-		"UPDATE cost_pool p JOIN variant v ON v.id = p.variant_id SET p.quantity = 0, p.value = 0, p.last_cost = 0, p.for_sale = 0, p.low = COALESCE(v.restock_level > 0, FALSE)",
+		"UPDATE cost_pool SET quantity = 0, value = 0, last_cost = 0, for_sale = 0", "DELETE FROM product_figure",
 		"DELETE FROM basket_line", "DELETE FROM basket",
 		"DELETE FROM return_line", "DELETE FROM sale_return", "DELETE FROM sale_part", "DELETE FROM sale_line", "DELETE FROM sale", "DELETE FROM drawer",
 		"DELETE FROM delivery_line", "DELETE FROM delivery", "DELETE FROM count_event", "DELETE FROM count_row", "DELETE FROM shelf_count",
@@ -66,6 +66,12 @@ func ClearPractice(tx db.Tx) error {
 	} {
 		if err := db.SQL(tx.Q).Exec(statement).Error; err != nil {
 			return fmt.Errorf("%s: %w", statement, err)
+		}
+	}
+	for more := true; more; {
+		var err error
+		if more, err = CatchUp(tx, now); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -7,15 +7,26 @@ import (
 
 // Shelves returns every shelf of the shop by its number.
 func Shelves(q db.Q) (map[uint64]stock.Shelf, error) {
-	var rows []Shelf
-	if err := db.SQL(q).Raw("SELECT id, branch_id, name, is_default FROM shelf").Scan(&rows).Error; err != nil {
+	var shelves map[uint64]stock.Shelf
+	parts, err := shelvesParts(q, &shelves)
+	if err != nil {
 		return nil, err
 	}
-	shelves := make(map[uint64]stock.Shelf, len(rows))
-	for _, r := range rows {
-		shelves[r.ID] = stock.Shelf{ID: r.ID, Branch: r.BranchID, Name: r.Name, Default: r.IsDefault}
-	}
-	return shelves, nil
+	return shelves, db.Read(q, parts...)
+}
+
+// shelvesParts is the query for all shelves, or none where a copy is kept.
+func shelvesParts(q db.Q, into *map[uint64]stock.Shelf) ([]db.Part, error) {
+	return db.Copied(q, "shelves", into, func(into *map[uint64]stock.Shelf) []db.Part {
+		all := map[uint64]stock.Shelf{}
+		*into = all
+		return []db.Part{{SQL: "SELECT id, branch_id, name, is_default FROM shelf", Row: func(scan func(into ...any) error) error {
+			var s stock.Shelf
+			err := scan(&s.ID, &s.Branch, &s.Name, &s.Default)
+			all[s.ID] = s
+			return err
+		}}}
+	})
 }
 
 // Shelf is a place in a branch.

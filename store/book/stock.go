@@ -7,6 +7,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/cost"
+	"itemrack/core/money"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
 )
@@ -131,8 +132,8 @@ type OffRow struct {
 }
 
 // Worth is what the goods are worth.
-func (r OffRow) Worth() decimal.Decimal {
-	return cost.Of(r.PoolQuantity, r.PoolValue, decimal.Zero).Worth(r.Quantity)
+func (r OffRow) Worth(minor money.Minor) decimal.Decimal {
+	return cost.Pool{Quantity: r.PoolQuantity, Value: r.PoolValue, Minor: minor}.Worth(r.Quantity)
 }
 
 // NotForSale lists what lies in another condition than for sale, and since when

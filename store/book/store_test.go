@@ -3,6 +3,7 @@ package book_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"sync"
 	"testing"
 	"time"
@@ -118,20 +119,23 @@ func TestDoEndsWithItsContext(t *testing.T) {
 
 func TestRequestKeys(t *testing.T) {
 	s := testkit.New(t)
-	begin := func() (result string, first bool) {
-		require.NoError(t, s.Store.Do(ctx, func(tx db.Tx) error {
-			var err error
-			if result, first, err = office.ClaimKey(tx, "k", time.Now().UTC()); err == nil && first {
-				err = office.KeepResult(tx, "k", "done")
-			}
-			return err
+	did := 0
+	once := func(key string) string {
+		answer := "done"
+		require.NoError(t, office.Once(ctx, s.Store, key, time.Now().UTC(), func(db.Tx) (string, error) {
+			did++
+			return answer, nil
+		}, func(result string) error {
+			answer = "again " + result
+			return nil
 		}))
-		return result, first
+		return answer
 	}
-	_, first := begin()
-	assert.True(t, first)
-	result, first := begin()
-	assert.Equal(t, "done false", result+" "+map[bool]string{true: "true", false: "false"}[first])
+	assert.Equal(t, "done, again done, 1", fmt.Sprint(once("k"), ", ", once("k"), ", ", did))
+	assert.Equal(t, "done, done, 3", fmt.Sprint(once(""), ", ", once(""), ", ", did), "without a key each is done")
+	err := office.Once(ctx, s.Store, "wrong", time.Now().UTC(), func(db.Tx) (string, error) { return "", errors.New("refused") }, func(string) error { return nil })
+	require.ErrorContains(t, err, "refused")
+	assert.Equal(t, "done", once("wrong"), "what was refused may be asked for again")
 }
 
 func TestWebSessions(t *testing.T) {
@@ -252,7 +256,7 @@ func TestListsWithFilters(t *testing.T) {
 	s.Vest(t)
 	s.Simple(t, "100 % wool cap", "counted", "9.00")
 	list := func(words string, category uint64) (names []string) {
-		rows, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: words, Category: category}, 1, s.Now())
+		rows, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: words, Category: category}, 1)
 		require.NoError(t, err)
 		for _, r := range rows {
 			names = append(names, r.Name)
@@ -266,11 +270,11 @@ func TestListsWithFilters(t *testing.T) {
 	assert.Equal(t, []string{"100 % wool cap"}, list("10", 0))
 	assert.Empty(t, list("%", 0), "a percent sign is no pattern")
 	assert.Empty(t, list("vest", 99))
-	rows, more, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{}, 2, s.Now())
+	rows, more, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{}, 2)
 	require.NoError(t, err)
 	assert.Empty(t, rows)
 	assert.False(t, more)
-	full, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "vest"}, 1, s.Now())
+	full, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "vest"}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "6 34.95 36.95", decimal.New(int64(full[0].Variants), 0).String()+" "+full[0].PriceMin.StringFixed(2)+" "+full[0].PriceMax.StringFixed(2))
 }

@@ -2,10 +2,7 @@ package book
 
 import (
 	"context"
-	"database/sql"
 	"fmt"
-
-	"gorm.io/gorm"
 
 	"itemrack/store/internal/db"
 )
@@ -90,7 +87,8 @@ var checks = []struct{ name, seen, wrong string }{
 // run while the shop sells, and says of each check what came of it.
 func Verify(ctx context.Context, s *db.Store) ([]Check, error) {
 	var done []Check
-	err := db.Of(s).WithContext(ctx).Transaction(func(table *gorm.DB) error {
+	err := s.Snapshot(ctx, func(q db.Q) error {
+		table := db.SQL(q)
 		for _, c := range checks {
 			check := Check{Name: c.name}
 			if err := table.Raw(c.seen).Scan(&check.Seen).Error; err != nil {
@@ -102,6 +100,6 @@ func Verify(ctx context.Context, s *db.Store) ([]Check, error) {
 			done = append(done, check)
 		}
 		return nil
-	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	})
 	return done, err
 }

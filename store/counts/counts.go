@@ -58,29 +58,35 @@ func LockCount(tx db.Tx, id uint64) (CountView, error) {
 	return Count(tx.Q, id)
 }
 
-// PlanRows lists what a count of a category at a branch takes in: every variant
-// that is counted, for sale, and every other condition and lot of which there
-// is some.
-func PlanRows(q db.Q, category, branch uint64) ([]corecount.RowKey, error) {
+// Countable reads the variants of a category with how they are kept, and what of them
+// lies at a branch.
+func Countable(q db.Q, category, branch uint64) (map[uint64]stock.Tracking, map[corecount.RowKey]decimal.Decimal, error) {
 	var path string
 	if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if path == "" {
-		return nil, fault.Missing("category", category, "There is no category %d.", category)
+		return nil, nil, fault.Missing("category", category, "There is no category %d.", category)
 	}
-	var rows []CountRow
-	err := db.SQL(q).Raw(`SELECT v.id AS variant_id, 0 AS lot_id, 'For sale' AS 'condition' FROM category c JOIN product p ON p.category_id = c.id JOIN variant v ON v.product_id = p.id
-			WHERE (c.path = ? OR c.path LIKE ?) AND p.tracking IN ('counted', 'serial')
-		UNION SELECT b.variant_id, b.lot_id, b.condition FROM category c JOIN product p ON p.category_id = c.id JOIN variant v ON v.product_id = p.id
-			JOIN balance b ON b.variant_id = v.id JOIN shelf s ON s.id = b.shelf_id
-			WHERE (c.path = ? OR c.path LIKE ?) AND s.branch_id = ? AND b.quantity > 0
-		ORDER BY 1, 2, 3`, path, db.Like(path)+" > %", path, db.Like(path)+" > %", branch).Scan(&rows).Error
-	keys := make([]corecount.RowKey, len(rows))
-	for i, r := range rows {
-		keys[i] = r.Key()
-	}
-	return keys, err
+	const of = " FROM category c JOIN product p ON p.category_id = c.id JOIN variant v ON v.product_id = p.id"
+	variants, balances := map[uint64]stock.Tracking{}, map[corecount.RowKey]decimal.Decimal{}
+	below := db.Like(path) + " > %"
+	return variants, balances, db.Read(q,
+		db.Part{SQL: "SELECT v.id, p.tracking" + of + " WHERE (c.path = ? OR c.path LIKE ?) AND NOT p.bundle", Args: []any{path, below}, Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var tracking stock.Tracking
+			err := scan(&id, &tracking)
+			variants[id] = tracking
+			return err
+		}},
+		db.Part{SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity)" + of + ` JOIN balance b ON b.variant_id = v.id JOIN shelf s ON s.id = b.shelf_id
+			WHERE (c.path = ? OR c.path LIKE ?) AND s.branch_id = ? GROUP BY b.variant_id, b.lot_id, b.condition`, Args: []any{path, below, branch}, Row: func(scan func(into ...any) error) error {
+			var key corecount.RowKey
+			var quantity decimal.Decimal
+			err := scan(&key.Variant, &key.Lot, &key.Condition, &quantity)
+			balances[key] = quantity
+			return err
+		}})
 }
 
 // Key names the row for the rule.

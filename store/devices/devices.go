@@ -26,9 +26,12 @@ func SetDevice(tx db.Tx, name, state string) error {
 	return db.SQL(tx.Q).Exec("INSERT INTO device (name, state) VALUES (?, ?) ON DUPLICATE KEY UPDATE state = VALUES(state)", name, state).Error
 }
 
-// KeepPrint keeps a paper that came out of a printer.
-func (m Memory) KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error {
-	return db.SQL(m.store.Read(ctx)).Create(&PrintJob{Device: device, Title: title, Pages: pages, At: at}).Error
+// KeepPrint keeps a paper that came out of a printer, unless the printer is in a state in
+// which nothing comes out; it reports whether it did.
+func (m Memory) KeepPrint(ctx context.Context, device, unless, title, pages string, at time.Time) (bool, error) {
+	done := db.SQL(m.store.Read(ctx)).Exec("INSERT INTO print_job (device, title, pages, at) SELECT ?, ?, ?, ? FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM device WHERE name = ? AND state = ?)",
+		device, title, pages, at, device, unless)
+	return done.RowsAffected > 0, done.Error
 }
 
 // Prints lists the last papers, newest first.

@@ -4,18 +4,19 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
-	corecost "itemrack/core/cost"
+	"itemrack/core/cost"
+	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/store/internal/db"
 )
 
-// bundleOf is how many of a bundle its parts allow, and what one costs.
-func bundleOf(parts []PartView) (available, cost decimal.Decimal) {
+// coreParts gives parts to the rule.
+func coreParts(parts []PartView) []catalog.Part {
 	list := make([]catalog.Part, len(parts))
 	for i, p := range parts {
 		list[i] = p.Part
 	}
-	return catalog.Available(list), catalog.BundleCost(list)
+	return list
 }
 
 // bundleFigures works out what is available of bundles, made up or to be, and
@@ -72,10 +73,7 @@ func BundleParts(q db.Q, bundles []uint64, branch uint64) (map[uint64][]PartView
 		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
 		stock.ForSale, branch, bundles).Scan(&rows).Error
 	for _, r := range rows {
-		cost := corecost.Of(r.PoolQuantity, r.Value, r.Last).Average()
-		if cost.IsZero() && r.Cost != nil {
-			cost = *r.Cost
-		}
+		cost := price.CostOf(cost.Of(r.PoolQuantity, r.Value, r.Last), r.Cost).Amount
 		parts[r.BundleID] = append(parts[r.BundleID], PartView{Variant: r.VariantID, Tracking: stock.Tracking(r.Tracking), SKU: r.SKU, Here: r.Here,
 			Part: catalog.Part{Name: catalog.FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, NotStocked: r.Tracking == string(stock.NotStocked)}})
 	}

@@ -7,13 +7,19 @@ import (
 
 // Packs lists the packs of some products.
 func Packs(q db.Q, products []uint64) (map[uint64][]Pack, error) {
-	var rows []Pack
-	err := db.SQL(q).Raw("SELECT * FROM pack WHERE product_id IN ? ORDER BY product_id, factor, id", products).Scan(&rows).Error
 	packs := map[uint64][]Pack{}
-	for _, r := range rows {
-		packs[r.ProductID] = append(packs[r.ProductID], r)
-	}
-	return packs, err
+	return packs, db.Read(q, packsPart(db.IDs(products), packs))
+}
+
+// packsPart is Packs as one of several queries; products is what stands in brackets.
+func packsPart(products string, into map[uint64][]Pack) db.Part {
+	return db.Part{SQL: "SELECT id, product_id, name, factor, bought FROM pack WHERE product_id IN (" + products + ") ORDER BY product_id, factor, id",
+		Row: func(scan func(into ...any) error) error {
+			var p Pack
+			err := scan(&p.ID, &p.ProductID, &p.Name, &p.Factor, &p.Bought)
+			into[p.ProductID] = append(into[p.ProductID], p)
+			return err
+		}}
 }
 
 // SupplierPart is a supplier of a product with its part number.

@@ -6,11 +6,8 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/barcode"
-	"itemrack/core/money"
-	"itemrack/core/serial"
+	"itemrack/core/scan"
 	"itemrack/store/internal/db"
-	"itemrack/store/office"
 )
 
 // Found is what a scan or a search came to. Kind is "variant", "document" or
@@ -32,95 +29,89 @@ type Found struct {
 	Meant    string           `json:"meant,omitempty"`    // the words that were searched for instead of those typed
 }
 
-// Find looks a text up: first as a barcode, an element string, a weighed item, a
-// SKU, serial number or document number, which must match whole; only then as
-// words, with typing errors forgiven when nothing else is found.
+// Find looks a text up as core/scan says; only what no way finds is words, with typing
+// errors forgiven when nothing else is found.
 func Find(q db.Q, text string, most int) ([]Found, error) {
 	text = strings.TrimSpace(text)
-	if text == "" || len(text) > 120 {
+	scales, err := scales(q)
+	if err != nil {
+		return nil, err
+	}
+	tries := scan.Tries(text, scales)
+	if len(tries) == 0 {
 		return []Found{}, nil
 	}
-	rows, err := byCode(q, text, most)
-	if err != nil || len(rows) > 0 {
-		return rows, err
+	found, err := try(q, tries, most)
+	if err != nil || len(found) > 0 {
+		return found, err
 	}
-	if barcode.IsElements(text) {
-		if e, err := barcode.ParseElements(text); err == nil && e.GTIN != "" {
-			rows, err := byCode(q, e.GTIN, most)
-			for i := range rows {
-				rows[i].Serial, rows[i].Lot = serial.Normal(e.Serial), e.Lot
-				if !e.Expiry.IsZero() {
-					rows[i].Expiry = &e.Expiry
-				}
-			}
-			if err != nil || len(rows) > 0 {
-				return rows, err
-			}
-		}
-	}
-	if rows, err := weighed(q, text, most); err != nil || len(rows) > 0 {
-		return rows, err
-	}
-	err = db.SQL(q).Raw("SELECT 'document' AS kind, id, kind AS name, number AS code FROM document WHERE number = ?", text).Scan(&rows).Error
-	if err != nil || len(rows) > 0 {
-		return rows, err
-	}
-	if rows, err = byWords(q, text, most); err != nil || len(rows) > 0 {
-		return rows, err
+	if found, err = byWords(q, text, most); err != nil || len(found) > 0 {
+		return found, err
 	}
 	meant, err := Meant(q, text)
 	if err != nil || meant == "" {
 		return []Found{}, err
 	}
-	rows, err = byWords(q, meant, most)
-	for i := range rows {
-		rows[i].Meant = meant
+	found, err = byWords(q, meant, most)
+	for i := range found {
+		found[i].Meant = meant
 	}
-	return rows, err
+	return found, err
 }
 
-func byCode(q db.Q, text string, most int) ([]Found, error) {
-	rows := []Found{}
-	for _, exact := range []struct{ more, sql, arg string }{
-		{"'' AS serial, b.pack_id AS pack, k.factor", "JOIN barcode b ON b.variant_id = v.id LEFT JOIN pack k ON k.id = b.pack_id WHERE b.code_key = ?", barcode.Key(text)},
-		{"'' AS serial", "WHERE v.sku = ?", text},
-		{"u.number AS serial", "JOIN unit u ON u.variant_id = v.id WHERE u.number = ?", serial.Normal(text)},
-	} {
-		err := db.SQL(q).Raw("SELECT 'variant' AS kind, v.id, v.product_id AS product, p.name, v.label AS detail, v.sku AS code, "+exact.more+
-			" FROM variant v JOIN product p ON p.id = v.product_id "+exact.sql+" LIMIT ?", exact.arg, most).Scan(&rows).Error
-		if err != nil || len(rows) > 0 {
-			return rows, err
-		}
+// scales reads how the numbers of the shop's scales begin.
+func scales(q db.Q) (scan.Scales, error) {
+	set, err := q.Terms()
+	if err != nil {
+		return scan.Scales{}, err
 	}
-	return rows, nil
+	s := scan.Scales{Minor: set.Minor()}
+	return s, db.Read(q, db.Part{SQL: "SELECT name, value FROM setting WHERE name IN (?, ?)", Args: []any{ScalePrefix, ScalePricePrefix}, Row: func(scan func(into ...any) error) error {
+		var name, value string
+		err := scan(&name, &value)
+		if name == ScalePrefix {
+			s.Weight = value
+		} else {
+			s.Price = value
+		}
+		return err
+	}})
 }
 
-// weighed looks a number of the shop's scales up, which holds a weight or a price.
-func weighed(q db.Q, text string, most int) ([]Found, error) {
-	if len(text) != 13 || text[0] != '2' {
-		return nil, nil
+// lookUps are the queries of the ways to look a code up.
+var lookUps = map[scan.By]string{
+	scan.ByBarcode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
+		LEFT JOIN pack k ON k.id = b.pack_id WHERE b.code_key = ? LIMIT ?`,
+	scan.BySKU:      "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL FROM variant v JOIN product p ON p.id = v.product_id WHERE v.sku = ? LIMIT ?",
+	scan.BySerial:   "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? LIMIT ?",
+}
+
+// try looks a code up in every way, in one round trip, and returns what the first found.
+func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
+	all := make([][]Found, len(tries))
+	parts := make([]db.Part, len(tries))
+	for i, t := range tries {
+		parts[i] = db.Part{SQL: lookUps[t.By], Args: []any{t.Key, most}, Row: func(scan func(into ...any) error) error {
+			f := Found{Lot: t.Lot, Quantity: t.Weight, Amount: t.Amount}
+			err := scan(&f.Kind, &f.ID, &f.Product, &f.Name, &f.Detail, &f.Code, &f.Serial, &f.Pack, &f.Factor)
+			if t.Serial != "" {
+				f.Serial = t.Serial
+			}
+			if !t.Expiry.IsZero() {
+				f.Expiry = &t.Expiry
+			}
+			all[i] = append(all[i], f)
+			return err
+		}}
 	}
-	for _, kind := range []struct {
-		setting  string
-		decimals int32
-		put      func(*Found, decimal.Decimal)
-	}{
-		{ScalePrefix, 3, func(f *Found, weight decimal.Decimal) { f.Quantity = &weight }},
-		{ScalePricePrefix, money.Places, func(f *Found, amount decimal.Decimal) { f.Amount = &amount }},
-	} {
-		prefix, err := office.Setting(q, kind.setting)
-		if err != nil {
-			return nil, err
+	if err := db.Read(q, parts...); err != nil {
+		return nil, err
+	}
+	for _, found := range all {
+		if len(found) > 0 {
+			return found, nil
 		}
-		item, amount, ok := barcode.Embedded{Prefix: prefix, Decimals: kind.decimals}.Split(text)
-		if !ok {
-			continue
-		}
-		rows, err := byCode(q, item, most)
-		for i := range rows {
-			kind.put(&rows[i], amount)
-		}
-		return rows, err
 	}
 	return nil, nil
 }

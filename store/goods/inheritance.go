@@ -12,21 +12,38 @@ type Inheritance struct {
 	suppliers  map[uint64]Supplier
 }
 
+func newInheritance() Inheritance {
+	return Inheritance{map[uint64]Category{}, map[uint64]Supplier{}}
+}
+
+// inheritanceParts are the queries that read all categories and suppliers, or none where
+// a copy is kept.
+func inheritanceParts(q db.Q, into *Inheritance) ([]db.Part, error) {
+	return db.Copied(q, "inheritance", into, func(into *Inheritance) []db.Part {
+		in := newInheritance()
+		*into = in
+		return []db.Part{{SQL: "SELECT id, parent_id, name, path, tax_class_id, markup, ending, restock_level FROM category", Row: func(scan func(into ...any) error) error {
+			var c Category
+			err := scan(&c.ID, &c.ParentID, &c.Name, &c.Path, &c.TaxClassID, &c.Markup, &c.Ending, &c.RestockLevel)
+			in.categories[c.ID] = c
+			return err
+		}}, {SQL: "SELECT id, name, markup, ending FROM supplier", Row: func(scan func(into ...any) error) error {
+			var s Supplier
+			err := scan(&s.ID, &s.Name, &s.Markup, &s.Ending)
+			in.suppliers[s.ID] = s
+			return err
+		}}}
+	})
+}
+
 // ReadInheritance reads all categories and suppliers.
 func ReadInheritance(q db.Q) (Inheritance, error) {
-	in := Inheritance{map[uint64]Category{}, map[uint64]Supplier{}}
-	categories, err := Categories(q)
+	var in Inheritance
+	parts, err := inheritanceParts(q, &in)
 	if err != nil {
 		return in, err
 	}
-	for _, c := range categories {
-		in.categories[c.ID] = c
-	}
-	suppliers, err := Suppliers(q)
-	for _, s := range suppliers {
-		in.suppliers[s.ID] = s
-	}
-	return in, err
+	return in, db.Read(q, parts...)
 }
 
 // above is the chain from a category to the root, and the supplier.

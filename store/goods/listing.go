@@ -8,13 +8,10 @@ import (
 	"github.com/shopspring/decimal"
 	"gorm.io/gorm"
 
-	corecost "itemrack/core/cost"
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/price"
 	"itemrack/core/search"
-	"itemrack/core/tax"
 	"itemrack/store/internal/db"
-	"itemrack/store/prices"
 )
 
 // ListFilter narrows a list of products or variants. Category takes in those
@@ -40,19 +37,21 @@ type ListFilter struct {
 	NoPrice      bool             `json:"no_price"`
 	UnderCost    bool             `json:"under_cost"`
 	Low          bool             `json:"low"`
-	IDs          []uint64         `json:"i_ds"` // only these products
+	IDs          []uint64         `json:"ids"`  // only these products
 	Sort         string           `json:"sort"` // a column's name, with - in front for falling
 }
 
-// sorts are the orders a list can have, each for products and for variants.
-var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"}, "supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"},
-	"sku": {"p.style", "v.sku"}, "price": {"", "v.list_price"}, "on_hand": {"SUM(k.quantity)", "k.quantity"}, "for_sale": {"SUM(k.for_sale)", "k.for_sale"}, "value": {"SUM(k.value)", "k.value"}, "margin": {"margin", "margin"}}
+// sorts are the orders a list can have, each for products and for variants. The door
+// keeps the figures among them, each with an index.
+var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"},
+	"supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"}, "sku": {"p.style", "v.sku"}, "price": {"f.price_min", "v.list_price"},
+	"on_hand": {"f.on_hand", "k.quantity"}, "for_sale": {"f.for_sale", "k.for_sale"}, "value": {"f.value", "k.value"}, "margin": {"f.margin_min", "k.margin"}}
 
 // byProduct are the orders that have a product's variants beside one another.
 var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
 
-// pooled are the orders that the cost pools have an index for.
-var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true}
+// pooled are the orders by a figure that the door keeps.
+var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true, "margin": true}
 
 // CheckSort returns an error for an order that a list can't have.
 func CheckSort(sort string) error {
@@ -60,21 +59,6 @@ func CheckSort(sort string) error {
 		return fault.Field("sort", sort, "name, created, category, supplier, brand, sku, price, margin, on_hand, for_sale or value", "A list can't be sorted by %q.", sort)
 	}
 	return nil
-}
-
-// margins is the SQL of a variant's margin in percent: (net price − cost) ÷ net
-// price, cost being the average, else the last, else the expected one.
-func margins(q db.Q, classes []tax.Class, now time.Time) (net, cost string) {
-	net = "v.list_price"
-	if q.Basis() == tax.With {
-		net += " / (1 + CASE p.tax_class_id"
-		for _, c := range classes {
-			net += " WHEN " + decimal.New(int64(c.ID), 0).String() + " THEN " + c.At(now).Div(decimal.New(100, 0)).String()
-		}
-		net += " ELSE 0 END)"
-	}
-	cost = "CASE WHEN k.quantity > 0 THEN k.value / k.quantity WHEN k.last_cost > 0 THEN k.last_cost ELSE COALESCE(v.cost, p.cost) END"
-	return net, cost
 }
 
 // Words narrows products by words, each by its beginning.
@@ -132,7 +116,7 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 }
 
 // variantsWhere is what a filter asks of a variant, as SQL; empty for nothing.
-func variantsWhere(q db.Q, f ListFilter, net, cost string) (string, []any) {
+func variantsWhere(f ListFilter) (string, []any) {
 	var clauses []string
 	var args []any
 	add := func(clause string, more ...any) { clauses, args = append(clauses, clause), append(args, more...) }
@@ -145,7 +129,7 @@ func variantsWhere(q db.Q, f ListFilter, net, cost string) (string, []any) {
 		}
 	}
 	bound("v.list_price", f.PriceFrom, f.PriceTo)
-	bound("("+net+" - "+cost+") * 100 / NULLIF("+net+", 0)", f.MarginFrom, f.MarginTo)
+	bound("k.margin", f.MarginFrom, f.MarginTo)
 	bound("k.for_sale", f.StockFrom, f.StockTo)
 	if f.Value != "" {
 		add("EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, v.value2_id, v.value3_id) AND w.name = ?)", f.Value)
@@ -157,7 +141,7 @@ func variantsWhere(q db.Q, f ListFilter, net, cost string) (string, []any) {
 		add("v.list_price IS NULL")
 	}
 	if f.UnderCost {
-		add(net + " < " + cost)
+		add("k.under")
 	}
 	if f.Low {
 		add("k.low")
@@ -167,19 +151,22 @@ func variantsWhere(q db.Q, f ListFilter, net, cost string) (string, []any) {
 
 // order is the ORDER BY of a list; of is 0 for products and 1 for variants.
 func order(sort string, of int) string {
-	name := strings.TrimPrefix(sort, "-")
-	if name == "" {
-		name = "name"
-	}
-	by, falls := sorts[name][of], ""
+	name, falls := strings.TrimPrefix(sort, "-"), ""
 	if strings.HasPrefix(sort, "-") {
 		falls = " DESC"
 	}
-	by += falls
-	if of == 1 && pooled[name] {
-		return by + ", k.variant_id" + falls // as its index has it
+	if name == "" {
+		name = "name"
 	}
-	if of == 1 && !byProduct[name] {
+	by := sorts[name][of] + falls
+	switch {
+	case of == 0 && name == "price" && falls != "":
+		return "f.price_max DESC, f.product_id DESC"
+	case of == 0 && (pooled[name] || name == "price"): // as its index has it
+		return by + ", f.product_id" + falls
+	case of == 1 && pooled[name]:
+		return by + ", k.variant_id" + falls
+	case of == 1 && !byProduct[name]:
 		return by + ", v.id" + falls
 	}
 	if name != "name" {
@@ -193,87 +180,40 @@ func order(sort string, of int) string {
 }
 
 // ProductIDs finds the products of a list in its order, from an offset on.
-func ProductIDs(q db.Q, f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+func ProductIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 	if err := CheckSort(f.Sort); err != nil {
 		return nil, err
 	}
-	classes, err := prices.TaxClasses(q)
-	if err != nil {
-		return nil, err
-	}
-	net, cost := margins(q, classes, now)
-	list, err := productsWhere(q, db.SQL(q).Table("product p").Select("p.id"), f)
-	if err != nil {
-		return nil, err
-	}
-	if clause, args := variantsWhere(q, f, net, cost); clause != "" {
-		list = list.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
-	}
-	switch strings.TrimPrefix(f.Sort, "-") {
-	case "price":
-		return byPrice(list, f, offset, most)
-	case "category":
+	list := db.SQL(q).Table("product p")
+	switch name := strings.TrimPrefix(f.Sort, "-"); {
+	case name == "category":
 		list = list.Joins("JOIN category c ON c.id = p.category_id")
-	case "supplier":
+	case name == "supplier":
 		list = list.Joins("LEFT JOIN supplier s ON s.id = p.supplier_id")
-	case "on_hand", "for_sale", "value", "margin":
-		list = list.Select("p.id, MIN((" + net + " - " + cost + ") * 100 / NULLIF(" + net + ", 0)) AS margin").
-			Joins("JOIN variant v ON v.product_id = p.id JOIN cost_pool k ON k.variant_id = v.id").Group("p.id")
-		var rows []struct{ ID uint64 }
-		err := list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&rows).Error
-		ids := make([]uint64, len(rows))
-		for i, r := range rows {
-			ids[i] = r.ID
-		}
-		return ids, err
+	case (pooled[name] || name == "price") && f.Words != "":
+		list = list.Joins("JOIN product_figure f ON f.product_id = p.id") // the words find fewer
+	case pooled[name] || name == "price":
+		list = db.SQL(q).Table("product_figure f").Joins("STRAIGHT_JOIN product p ON p.id = f.product_id")
+	}
+	list, err := productsWhere(q, list.Select("p.id"), f)
+	if err != nil {
+		return nil, err
+	}
+	if clause, args := variantsWhere(f); clause != "" {
+		list = list.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
 	}
 	var ids []uint64
 	return ids, list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
 }
 
-// byPrice finds products by the price of their cheapest variant, or falling by that
-// of their dearest; those without a price are the cheapest. It walks the variants
-// by price, and takes the product of each once, until the page is full.
-func byPrice(products *gorm.DB, f ListFilter, offset, most int) ([]uint64, error) {
-	falls, join := "", "STRAIGHT_JOIN"
-	if strings.HasPrefix(f.Sort, "-") {
-		falls = " DESC"
-	}
-	if f.Words != "" {
-		join = "JOIN" // the words find fewer
-	}
-	products = products.Table("variant v").Joins(join + " product p ON p.id = v.product_id").Order("v.list_price" + falls + ", v.id" + falls)
-	for limit := 8 * (offset + most); ; limit *= 4 {
-		var walked, ids []uint64
-		if err := products.Session(&gorm.Session{}).Limit(limit).Scan(&walked).Error; err != nil {
-			return nil, err
-		}
-		seen := map[uint64]bool{}
-		for _, id := range walked {
-			if !seen[id] {
-				seen[id] = true
-				ids = append(ids, id)
-			}
-		}
-		if len(ids) >= offset+most || len(walked) < limit {
-			return ids[min(offset, len(ids)):min(offset+most, len(ids))], nil
-		}
-	}
-}
-
 // VariantIDs finds the variants of a list in its order, from an offset on.
-func VariantIDs(q db.Q, f ListFilter, offset, most int, now time.Time) ([]uint64, error) {
+func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 	if err := CheckSort(f.Sort); err != nil {
 		return nil, err
 	}
-	classes, err := prices.TaxClasses(q)
-	if err != nil {
-		return nil, err
-	}
-	net, cost := margins(q, classes, now)
 	const pool = "JOIN cost_pool k ON k.variant_id = v.id"
 	const around = "JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id"
-	clause, args := variantsWhere(q, f, net, cost)
+	clause, args := variantsWhere(f)
 	for _, w := range search.Words(f.Words) { // of the products found, the variants that are meant
 		if clause != "" {
 			clause += " AND "
@@ -298,19 +238,17 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int, now time.Time) ([]uint64
 			products = products.Where("EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")", args...)
 		}
 		list = list.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
-	} else if list, err = productsWhere(q, list.Select("v.id, ("+net+" - "+cost+") * 100 / NULLIF("+net+", 0) AS margin"), f); err != nil {
-		return nil, err
+	} else {
+		var err error
+		if list, err = productsWhere(q, list.Select("v.id"), f); err != nil {
+			return nil, err
+		}
 	}
 	if clause != "" {
 		list = list.Where(clause, args...)
 	}
-	var rows []struct{ ID uint64 }
-	err = list.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&rows).Error
-	ids := make([]uint64, len(rows))
-	for i, r := range rows {
-		ids[i] = r.ID
-	}
-	return ids, err
+	var ids []uint64
+	return ids, list.Order(order(f.Sort, 1)).Offset(offset).Limit(most).Scan(&ids).Error
 }
 
 // ProductRow is a product in a list: the figures of its variants, added up.
@@ -340,23 +278,23 @@ type ProductRow struct {
 
 // Products lists a page of products (from page 1), and whether there is another.
 // It takes the same number of queries however many rows there are.
-func Products(q db.Q, f ListFilter, page int, now time.Time) ([]ProductRow, bool, error) {
-	return pageOf(q, f, page, now, ProductIDs, ProductRows)
+func Products(q db.Q, f ListFilter, page int) ([]ProductRow, bool, error) {
+	return pageOf(q, f, page, ProductIDs, ProductRows)
 }
 
 // pageOf reads a page of a list by what finds its rows and what reads them.
-func pageOf[T any](q db.Q, f ListFilter, page int, now time.Time,
-	find func(db.Q, ListFilter, int, int, time.Time) ([]uint64, error), read func(db.Q, []uint64, time.Time) ([]T, error)) ([]T, bool, error) {
-	ids, err := find(q, f, (page-1)*db.PageSize, db.PageSize+1, now)
+func pageOf[T any](q db.Q, f ListFilter, page int,
+	find func(db.Q, ListFilter, int, int) ([]uint64, error), read func(db.Q, []uint64) ([]T, error)) ([]T, bool, error) {
+	ids, err := find(q, f, (page-1)*db.PageSize, db.PageSize+1)
 	if err != nil {
 		return nil, false, err
 	}
-	rows, err := read(q, ids[:min(len(ids), db.PageSize)], now)
+	rows, err := read(q, ids[:min(len(ids), db.PageSize)])
 	return rows, len(ids) > db.PageSize, err
 }
 
 // ProductRows reads some products as they stand in a list, in the order asked for.
-func ProductRows(q db.Q, ids []uint64, now time.Time) ([]ProductRow, error) {
+func ProductRows(q db.Q, ids []uint64) ([]ProductRow, error) {
 	if len(ids) == 0 {
 		return nil, nil
 	}
@@ -371,7 +309,7 @@ func ProductRows(q db.Q, ids []uint64, now time.Time) ([]ProductRow, error) {
 	for i := range rows {
 		at[rows[i].ID] = &rows[i]
 	}
-	variants, err := listVariants(q, "v.product_id IN ?", ids, now)
+	variants, err := listVariants(q, "v.product_id IN ?", ids)
 	for _, v := range variants {
 		row := at[v.ProductID]
 		if row.Variants == 0 {
@@ -425,16 +363,16 @@ type VariantRow struct {
 }
 
 // Variants lists a page of variants, and whether there is another.
-func Variants(q db.Q, f ListFilter, page int, now time.Time) ([]VariantRow, bool, error) {
-	return pageOf(q, f, page, now, VariantIDs, VariantRows)
+func Variants(q db.Q, f ListFilter, page int) ([]VariantRow, bool, error) {
+	return pageOf(q, f, page, VariantIDs, VariantRows)
 }
 
 // VariantRows reads some variants as they stand in a list, in the order asked for.
-func VariantRows(q db.Q, ids []uint64, now time.Time) ([]VariantRow, error) {
+func VariantRows(q db.Q, ids []uint64) ([]VariantRow, error) {
 	if len(ids) == 0 {
 		return nil, nil
 	}
-	rows, err := listVariants(q, "v.id IN ?", ids, now)
+	rows, err := listVariants(q, "v.id IN ?", ids)
 	at := map[uint64]VariantRow{}
 	for _, r := range rows {
 		at[r.ID] = r
@@ -448,26 +386,16 @@ func VariantRows(q db.Q, ids []uint64, now time.Time) ([]VariantRow, error) {
 	return list, err
 }
 
-func listVariants(q db.Q, where string, ids []uint64, now time.Time) ([]VariantRow, error) {
-	classes, err := prices.TaxClasses(q)
-	if err != nil {
-		return nil, err
-	}
-	percent := map[uint64]decimal.Decimal{}
-	for _, c := range classes {
-		percent[c.ID] = c.At(now)
-	}
+func listVariants(q db.Q, where string, ids []uint64) ([]VariantRow, error) {
 	var rows []struct {
 		VariantRow
-		TaxClassID             uint64
-		Bundle                 bool
-		Last                   decimal.Decimal
-		VariantCost, ProductOf *decimal.Decimal
+		Bundle bool
 	}
-	err = db.SQL(q).Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
+	err := db.SQL(q).Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
 		COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, v.retired, COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand, k.for_sale, k.value,
-		k.last_cost AS last, v.cost AS variant_cost, p.cost AS product_of, v.restock_level, k.low, p.tax_class_id, p.bundle
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).Scan(&rows).Error
+		NULLIF(k.cost, 0) AS cost, k.margin, k.under, v.restock_level, k.low, p.bundle
+		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id
+		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
@@ -480,24 +408,8 @@ func listVariants(q db.Q, where string, ids []uint64, now time.Time) ([]VariantR
 	parts, err := BundleParts(q, bundles, 0)
 	list := make([]VariantRow, len(rows))
 	for i, r := range rows {
-		cost := corecost.Of(r.OnHand, r.Value, r.Last).Average()
-		if !cost.IsPositive() {
-			cost = unitCost(decimal.Zero, r.VariantCost, r.ProductOf)
-		}
 		if in, ok := parts[r.ID]; ok {
-			var more decimal.Decimal
-			more, cost = bundleOf(in)
-			r.ForSale = r.ForSale.Add(more)
-		}
-		if cost.IsPositive() {
-			r.Cost = &cost
-		}
-		if r.Price != nil && r.Cost != nil {
-			net := q.Basis().Net(*r.Price, percent[r.TaxClassID])
-			r.Under = net.LessThan(cost)
-			if m, ok := price.MarginOf(net, cost); ok {
-				r.Margin = &m
-			}
+			r.ForSale = r.ForSale.Add(catalog.Available(coreParts(in)))
 		}
 		list[i] = r.VariantRow
 	}

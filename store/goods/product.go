@@ -6,7 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
-	corecost "itemrack/core/cost"
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/stock"
@@ -50,8 +50,8 @@ type ProductView struct {
 	TaxClass tax.Class       `json:"tax_class"`
 	UnitOf   unit.Unit       `json:"unit_of"`
 	Axes     []catalog.Axis  `json:"axes"`
-	AxisIDs  []uint64        `json:"axis_i_ds"`
-	ValueIDs [][]uint64      `json:"value_i_ds"`
+	AxisIDs  []uint64        `json:"axis_ids"`
+	ValueIDs [][]uint64      `json:"value_ids"`
 	Variants []VariantView   `json:"variants"`
 	Settled  catalog.Settled `json:"settled"`
 	Packs    []Pack          `json:"packs"`
@@ -82,7 +82,23 @@ func (p ProductView) Variant(id uint64) (VariantView, bool) {
 
 // Goods is what is known of the prices of one of the product's variants.
 func (p ProductView) Goods(v VariantView) price.Goods {
-	return p.Pricing.Goods(p.ID, v.ID, p.TaxClassID, unitCost(v.LastCost, v.OwnCost, p.Cost))
+	goods := p.Pricing.Goods(p.ID, v.ID, p.TaxClassID, cost.Of(v.OnHand, v.Value, v.LastCost), v.OwnCost, p.Cost)
+	if p.Bundle {
+		goods.Held = price.Cost{Amount: v.Average, From: price.FromParts}
+	}
+	return goods
+}
+
+// LeastMargin is the margin of the variant of which the least is left, in words; empty
+// where there is none.
+func (p ProductView) LeastMargin() string {
+	var least price.Standing
+	for _, v := range p.Variants {
+		if m := v.Answer.Margin; m != nil && (least.Margin == nil || m.LessThan(*least.Margin)) {
+			least = v.Answer.Standing
+		}
+	}
+	return least.MarginText()
 }
 
 // ReadProduct reads a product with all of its variants; prices are those of a
@@ -198,7 +214,7 @@ func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names m
 	for _, r := range rows {
 		p := byID[r.ProductID]
 		view := VariantView{ID: r.ID, ProductID: r.ProductID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel, OwnRestock: r.OwnRestockLevel, OwnCost: r.Cost, Retired: r.Retired,
-			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: corecost.Of(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
+			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: cost.Of(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
 			ForSale: r.ForSale, Here: r.Here, Low: r.Low}
 		if r.PictureID != nil {
 			view.PictureID = *r.PictureID
@@ -208,12 +224,20 @@ func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names m
 				view.Choice = append(view.Choice, names[*value])
 			}
 		}
-		view.Answer = p.Pricing.Book.Find(p.Goods(view), price.Regular, one, moment)
-		view.Price, view.PriceSource, view.Under = view.Answer.Amount, view.Answer.Source, view.Answer.UnderCost
 		if p.Bundle {
 			bundles = append(bundles, view.ID)
 		}
 		p.Variants = append(p.Variants, view)
 	}
-	return bundleFigures(q, byID, bundles, branch)
+	if err := bundleFigures(q, byID, bundles, branch); err != nil {
+		return err
+	}
+	for _, p := range byID {
+		for i := range p.Variants {
+			v := &p.Variants[i]
+			v.Answer = p.Pricing.Book.Find(p.Goods(*v), price.Regular, one, moment)
+			v.Price, v.PriceSource, v.Under = v.Answer.Amount, v.Answer.Source, v.Answer.Under
+		}
+	}
+	return nil
 }

@@ -94,9 +94,6 @@ func SettleRestock(tx db.Tx, products []uint64) error {
 		if err := db.SQL(tx.Q).Exec("UPDATE variant SET restock_level = COALESCE(own_restock_level, CASE product_id"+strings.Repeat(" WHEN ? THEN ?", len(list))+" END) WHERE product_id IN ?", append(args, part)...).Error; err != nil {
 			return err
 		}
-		if err := db.SQL(tx.Q).Exec("UPDATE cost_pool c JOIN variant v ON v.id = c.variant_id SET c.low = COALESCE(c.for_sale < v.restock_level, FALSE) WHERE v.product_id IN ?", part).Error; err != nil {
-			return err
-		}
 	}
 	return nil
 }

@@ -1,222 +1,127 @@
 package goods
 
 import (
-	"slices"
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
+	"itemrack/core/cost"
 	"itemrack/core/price"
-	"itemrack/core/stock"
+	"itemrack/core/sale"
 	"itemrack/core/unit"
 	"itemrack/store/internal/db"
 	"itemrack/store/prices"
 )
 
-// unitCost is the cost that prices are held against: of the last purchase, else
-// what the variant or its product is expected to cost.
-func unitCost(last decimal.Decimal, expected ...*decimal.Decimal) decimal.Decimal {
-	if last.IsPositive() {
-		return last
-	}
-	for _, e := range expected {
-		if e != nil {
-			return *e
-		}
-	}
-	return decimal.Zero
+// Sellable is what a basket, a delivery or a label needs to know of a variant.
+type Sellable = sale.Sellable
+
+// sellableRow is a variant with what of its product is needed to settle its price.
+type sellableRow struct {
+	Sellable
+	product  Product
+	unit     string
+	buyClass uint64
+	own      *decimal.Decimal // expected cost of the variant
+	pool     cost.Pool
+	parts    decimal.Decimal // what the parts of a bundle cost
 }
 
-// Reprice works out what the variants of some products cost on the Regular list
-// now, and keeps it for lists and searches.
-func Reprice(tx db.Tx, products []uint64, now time.Time) error {
-	for start := 0; start < len(products); start += 500 {
-		part := products[start:min(start+500, len(products))]
-		views, err := priced(tx.Q, part, now)
-		if err != nil {
+// Sellables reads some variants with their prices at a moment, in one round trip.
+func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, error) {
+	found := map[uint64]Sellable{}
+	if len(ids) == 0 {
+		return found, nil
+	}
+	in := "SELECT product_id FROM variant WHERE id IN (" + db.IDs(ids) + ")"
+	p, parts, err := prices.Finding(q, in, moment)
+	if err != nil {
+		return nil, err
+	}
+	var rows []sellableRow
+	packs := map[uint64][]Pack{}
+	var inherited Inheritance
+	above, err := inheritanceParts(q, &inherited)
+	if err != nil {
+		return nil, err
+	}
+	parts = append(parts, packsPart(in, packs), db.Part{SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit, p.category_id, p.supplier_id, p.tax_class_id,
+		p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup, p.ending, p.cost, v.cost, v.restock_level, v.list_price,
+		EXISTS (SELECT 1 FROM bundle_part b WHERE b.variant_id = v.id), k.quantity, k.value, k.last_cost, k.cost,
+		COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '')
+		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(ids) + ")",
+		Row: func(scan func(into ...any) error) error {
+			var r sellableRow
+			err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle, &r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
+				&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own, &r.Restock, &r.Listed, &r.Bundled, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts, &r.Barcode)
+			rows = append(rows, r)
 			return err
+		}})
+	if err := db.Read(q, append(parts, above...)...); err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
+			return nil, err
 		}
-		var args, ids []any
-		for _, v := range views {
-			var amount any
-			if v.answer.Source != price.NoPrice {
-				amount = v.answer.Amount
-			}
-			if same(v.now, v.answer) {
-				continue
-			}
-			args = append(args, v.id, amount)
-			ids = append(ids, v.id)
+	}
+	return found, nil
+}
+
+// settle works out what a variant costs.
+func (r sellableRow) settle(p prices.Pricing, in Inheritance, packs []Pack) (Sellable, error) {
+	s := r.Sellable
+	var err error
+	if s.Unit, err = unit.ByCode(r.unit); err != nil {
+		return s, err
+	}
+	r.product.Name = s.Name
+	p.Rule(r.product.ID, in.Settle(r.product))
+	s.ProductID, s.Book, s.LastCost = r.product.ID, p.Book, r.pool.Last
+	s.Expected, s.TaxClass = [2]*decimal.Decimal{r.own, r.product.Cost}, r.product.TaxClassID
+	s.Percent, s.BuyPercent = p.Percent(r.product.TaxClassID), p.Percent(r.buyClass)
+	s.Goods = p.Goods(s.ProductID, s.ID, r.product.TaxClassID, r.pool, r.own, r.product.Cost)
+	if s.Bundle {
+		s.Goods.Held = price.Cost{Amount: r.parts, From: price.FromParts}
+	}
+	s.Packed = map[uint64]price.Goods{}
+	for _, pack := range packs {
+		s.Packs = append(s.Packs, sale.Pack{ID: pack.ID, Name: pack.Name, Factor: pack.Factor, Bought: pack.Bought})
+		s.Packed[pack.ID] = p.Pack(s.ProductID, s.ID, pack.ID, pack.Factor, s.Goods)
+	}
+	a := s.PriceOf(price.Regular, 0, decimal.New(1, 0), p.Moment)
+	s.Price, s.HasPrice = a.Amount, a.Source != price.NoPrice
+	return s, nil
+}
+
+// Bundled reads what is in the bundles among some variants.
+func Bundled(q db.Q, found map[uint64]Sellable) (map[uint64][]sale.Part, error) {
+	var bundles []uint64
+	for _, v := range found {
+		if v.Bundle {
+			bundles = append(bundles, v.ID)
 		}
-		if len(ids) == 0 {
-			continue
-		}
-		sql := "UPDATE variant SET list_price = CASE id" + strings.Repeat(" WHEN ? THEN ?", len(ids)) + " END WHERE id IN ?"
-		if err := db.SQL(tx.Q).Exec(sql, append(args, ids)...).Error; err != nil {
+	}
+	parts := map[uint64][]sale.Part{}
+	if len(bundles) == 0 {
+		return parts, nil
+	}
+	return parts, db.Read(q, db.Part{SQL: `SELECT b.bundle_id, b.variant_id, b.quantity, p.name, v.label, p.tracking FROM bundle_part b JOIN variant v ON v.id = b.variant_id
+		JOIN product p ON p.id = v.product_id WHERE b.bundle_id IN (` + db.IDs(bundles) + ") ORDER BY b.bundle_id, v.sku",
+		Row: func(scan func(into ...any) error) error {
+			var bundle uint64
+			var part sale.Part
+			var name, label string
+			err := scan(&bundle, &part.Variant, &part.Quantity, &name, &label, &part.Tracking)
+			part.Name = catalog.FullName(name, label)
+			parts[bundle] = append(parts[bundle], part)
 			return err
-		}
-	}
-	return nil
-}
-
-func same(now *decimal.Decimal, a price.Answer) bool {
-	if now == nil {
-		return a.Source == price.NoPrice
-	}
-	return a.Source != price.NoPrice && a.Amount.Equal(*now)
-}
-
-type pricedVariant struct {
-	id     uint64
-	now    *decimal.Decimal
-	answer price.Answer
-}
-
-// priced finds the Regular price of each variant of some products.
-func priced(q db.Q, products []uint64, now time.Time) ([]pricedVariant, error) {
-	var rows []struct {
-		Product
-		VariantID         uint64
-		VariantCost, Last *decimal.Decimal
-		ListPrice         *decimal.Decimal
-	}
-	err := db.SQL(q).Raw(`SELECT p.id, p.name, p.category_id, p.supplier_id, p.tax_class_id, p.own_tax_class, p.markup, p.ending, p.restock_level, p.cost, v.id AS variant_id, v.cost AS variant_cost, c.last_cost AS last, v.list_price
-		FROM product p JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id WHERE p.id IN ?`, products).Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
-	p, err := prices.Find(q, products, now)
-	if err != nil {
-		return nil, err
-	}
-	in, err := ReadInheritance(q)
-	if err != nil {
-		return nil, err
-	}
-	list := make([]pricedVariant, len(rows))
-	one := decimal.New(1, 0)
-	for i, r := range rows {
-		if _, ok := p.Rules[r.ID]; !ok {
-			p.Rule(r.ID, in.Settle(r.Product))
-		}
-		last := decimal.Zero
-		if r.Last != nil {
-			last = *r.Last
-		}
-		list[i] = pricedVariant{r.VariantID, r.ListPrice, p.Book.Find(p.Goods(r.ID, r.VariantID, r.TaxClassID, unitCost(last, r.VariantCost, r.Cost)), price.Regular, one, now)}
-	}
-	return list, nil
+		}})
 }
 
 // ProductsOf finds the products of some variants, each once.
 func ProductsOf(q db.Q, variants []uint64) ([]uint64, error) {
 	var ids []uint64
 	return ids, db.SQL(q).Raw("SELECT DISTINCT product_id FROM variant WHERE id IN ?", variants).Scan(&ids).Error
-}
-
-// Sellable is what a basket, a delivery or a label needs to know of a variant.
-// Price is for one on the Regular list.
-type Sellable struct {
-	ID        uint64          `json:"id"`
-	ProductID uint64          `json:"product_id"`
-	Name      string          `json:"name"`
-	ShortName string          `json:"short_name"`
-	Label     string          `json:"label"`
-	SKU       string          `json:"sku"`
-	Barcode   string          `json:"barcode"`
-	Tracking  stock.Tracking  `json:"tracking"`
-	Unit      unit.Unit       `json:"unit"`
-	TaxClass  uint64          `json:"tax_class"`
-	BuyTax    uint64          `json:"buy_tax"`
-	Bundle    bool            `json:"bundle"`
-	Price     decimal.Decimal `json:"price"`
-	LastCost  decimal.Decimal `json:"last_cost"`
-	HasPrice  bool            `json:"has_price"`
-	Goods     price.Goods     `json:"goods"`
-	Book      price.Book      `json:"book"`
-	Packs     []Pack          `json:"packs"`
-	packs     map[uint64]price.Goods
-}
-
-// FullName is the product with the variant.
-func (s Sellable) FullName() string { return catalog.FullName(s.Name, s.Label) }
-
-// Pack finds one of the packs.
-func (s Sellable) Pack(id uint64) (Pack, bool) {
-	at := slices.IndexFunc(s.Packs, func(p Pack) bool { return p.ID == id })
-	if at < 0 {
-		return Pack{}, false
-	}
-	return s.Packs[at], true
-}
-
-// PriceOf works out the price of one, or of one pack, on a list for a quantity.
-func (s Sellable) PriceOf(list uint64, pack *uint64, quantity decimal.Decimal, moment time.Time) price.Answer {
-	if pack != nil {
-		return s.Book.Find(s.packs[*pack], list, quantity, moment)
-	}
-	return s.Book.Find(s.Goods, list, quantity, moment)
-}
-
-// Sellables reads some variants with their prices at a moment.
-func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, error) {
-	found := map[uint64]Sellable{}
-	if len(ids) == 0 {
-		return found, nil
-	}
-	var rows []struct {
-		Product
-		VariantID   uint64
-		Label       string
-		SKU         string `gorm:"column:sku"`
-		Barcode     string
-		VariantCost *decimal.Decimal
-		LastCost    decimal.Decimal
-	}
-	err := db.SQL(q).Raw(`SELECT p.*, v.id AS variant_id, v.label, v.sku, v.cost AS variant_cost, c.last_cost,
-		COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE v.id IN ?`, ids).Scan(&rows).Error
-	if err != nil || len(rows) == 0 {
-		return found, err
-	}
-	var products []uint64
-	for _, r := range rows {
-		products = append(products, r.ID)
-	}
-	products = slices.Compact(slices.Sorted(slices.Values(products)))
-	p, err := prices.Find(q, products, moment)
-	if err != nil {
-		return nil, err
-	}
-	packs, err := Packs(q, products)
-	if err != nil {
-		return nil, err
-	}
-	in, err := ReadInheritance(q)
-	if err != nil {
-		return nil, err
-	}
-	one := decimal.New(1, 0)
-	for _, r := range rows {
-		u, err := unit.ByCode(r.Unit)
-		if err != nil {
-			return nil, err
-		}
-		p.Rule(r.ID, in.Settle(r.Product))
-		s := Sellable{ID: r.VariantID, ProductID: r.ID, Name: r.Name, ShortName: r.ShortName, Label: r.Label, SKU: r.SKU, Barcode: r.Barcode, Tracking: stock.Tracking(r.Tracking), Unit: u, TaxClass: r.TaxClassID,
-			BuyTax: r.TaxClassID, Bundle: r.Bundle, LastCost: r.LastCost, Book: p.Book, Packs: packs[r.ID], packs: map[uint64]price.Goods{}}
-		if r.BuyTaxClassID != nil {
-			s.BuyTax = *r.BuyTaxClassID
-		}
-		s.Goods = p.Goods(r.ID, r.VariantID, r.TaxClassID, unitCost(r.LastCost, r.VariantCost, r.Cost))
-		for _, pack := range s.Packs {
-			s.packs[pack.ID] = p.Pack(r.ID, r.VariantID, pack.ID, pack.Factor, s.Goods)
-		}
-		a := s.PriceOf(price.Regular, nil, one, moment)
-		s.Price, s.HasPrice = a.Amount, a.Source != price.NoPrice
-		found[s.ID] = s
-	}
-	return found, nil
 }

@@ -13,13 +13,11 @@ func UpdateVariant(tx db.Tx, id uint64, columns map[string]any) error {
 	return db.SQL(tx.Q).Table("variant").Where("id = ?", id).Updates(columns).Error
 }
 
-// DropVariants drops variants that nothing refers to but the catalog itself.
+// DropVariants drops variants that nothing refers to but the catalog itself;
+// book.Forget dropped their pools before.
 func DropVariants(tx db.Tx, ids []uint64) error {
 	if len(ids) == 0 {
 		return nil
-	}
-	if err := db.SQL(tx.Q).Exec("DELETE FROM cost_pool WHERE variant_id IN ? AND quantity = 0 AND value = 0", ids).Error; err != nil {
-		return err
 	}
 	for _, table := range []string{"barcode", "price", "basket_line", "delivery_line", "count_event", "count_row"} {
 		where := " WHERE variant_id IN ?"
@@ -70,7 +68,7 @@ func SetSKU(tx db.Tx, variant uint64, sku string) error {
 	return err
 }
 
-// NewVariants writes variants with their empty cost pools.
+// NewVariants writes variants; book.Restand gives them their empty pools.
 func NewVariants(tx db.Tx, list []Variant) error {
 	if len(list) == 0 {
 		return nil
@@ -79,20 +77,7 @@ func NewVariants(tx db.Tx, list []Variant) error {
 	if db.Duplicate(err) {
 		return fault.Clash("sku", "", "SKUs that are free", "One of the SKUs was taken meanwhile. Try again.")
 	}
-	if err != nil {
-		return err
-	}
-	for start := 0; start < len(list); start += 1000 {
-		part := list[start:min(start+1000, len(list))]
-		args := make([]any, 0, 2*len(part))
-		for _, v := range part {
-			args = append(args, v.ID, v.RestockLevel != nil && v.RestockLevel.IsPositive())
-		}
-		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO cost_pool (variant_id, low) VALUES ", len(part), "(?, ?)"), args...).Error; err != nil {
-			return err
-		}
-	}
-	return nil
+	return err
 }
 
 // VariantNames reads what some variants are called.

@@ -5,9 +5,11 @@ package migrations
 import (
 	"context"
 	"embed"
+	"time"
 
 	"github.com/pressly/goose/v3"
 
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
 )
@@ -23,6 +25,15 @@ func Migrate(ctx context.Context, s *db.Store) error {
 	}
 	if _, err = provider.Up(ctx); err != nil {
 		return err
+	}
+	for more := true; more; {
+		err = s.Do(ctx, func(tx db.Tx) error {
+			more, err = book.CatchUp(tx, time.Now().UTC())
+			return err
+		})
+		if err != nil {
+			return err
+		}
 	}
 	return s.Do(ctx, func(tx db.Tx) error { // words that an older version did not keep
 		var ids []uint64

@@ -1,27 +1,39 @@
 package office
 
 import (
+	"context"
 	"time"
 
 	"itemrack/store/internal/db"
 )
 
-// ClaimKey claims a request key. When the key was used before it returns the
-// result that was kept with it and false; an answer still being worked out is
-// waited for.
-func ClaimKey(tx db.Tx, key string, now time.Time) (result string, first bool, err error) {
-	err = db.SQL(tx.Q).Exec("INSERT INTO request_key (k, created_at) VALUES (?, ?)", key, now).Error
-	if err == nil {
-		return "", true, nil
+// Once does work in a transaction under a request key. When the key was used before,
+// the result that was kept with it goes to again, and nothing is done; a request that
+// is still being worked on is waited for. Without a key work is done each time. The
+// key is claimed as the transaction begins, and the result kept as it ends.
+func Once(ctx context.Context, s *db.Store, key string, now time.Time, work func(tx db.Tx) (string, error), again func(result string) error) error {
+	if key == "" {
+		return s.Do(ctx, func(tx db.Tx) error {
+			_, err := work(tx)
+			return err
+		})
 	}
-	if !db.Duplicate(err) {
-		return "", false, err
-	}
-	err = db.SQL(tx.Q).Raw("SELECT result FROM request_key WHERE k = ?", key).Scan(&result).Error
-	return result, false, err
-}
-
-// KeepResult keeps the result of a request under its key.
-func KeepResult(tx db.Tx, key, result string) error {
-	return db.SQL(tx.Q).Exec("UPDATE request_key SET result = ? WHERE k = ?", result, key).Error
+	claim := new(db.Batch)
+	claim.Add("INSERT INTO request_key (k, created_at) VALUES (?, ?)", key, now)
+	return db.Between(ctx, s, claim, func(tx db.Tx, failed error) (*db.Batch, error) {
+		if db.Duplicate(failed) {
+			var result string
+			if err := db.SQL(tx.Q).Raw("SELECT result FROM request_key WHERE k = ?", key).Scan(&result).Error; err != nil {
+				return nil, err
+			}
+			return nil, again(result)
+		}
+		if failed != nil {
+			return nil, failed
+		}
+		result, err := work(tx)
+		keep := new(db.Batch)
+		keep.Add("UPDATE request_key SET result = ? WHERE k = ?", result, key)
+		return keep, err
+	})
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"time"
 
+	"itemrack/core/staff"
 	"itemrack/store/internal/db"
 )
 
@@ -13,6 +14,12 @@ import (
 func UserByLogin(q db.Q, login string) (User, error) {
 	var u User
 	return u, db.SQL(q).Raw("SELECT * FROM user WHERE login = ?", login).Scan(&u).Error
+}
+
+// FirstManager finds the manager who came first.
+func FirstManager(q db.Q) (User, error) {
+	var u User
+	return u, db.SQL(q).Raw("SELECT * FROM user WHERE role = ? ORDER BY id LIMIT 1", staff.Manager).Scan(&u).Error
 }
 
 // ReadUser finds a person by number.

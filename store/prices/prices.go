@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/tax"
@@ -24,19 +25,22 @@ func PackPrice(q db.Q, product, pack uint64, moment time.Time) (*decimal.Decimal
 
 // PriceLists lists the price lists, Regular first.
 func PriceLists(q db.Q) ([]price.List, error) {
-	var rows []PriceList
-	err := db.SQL(q).Raw("SELECT * FROM price_list ORDER BY id").Scan(&rows).Error
-	lists := make([]price.List, len(rows))
-	for i, r := range rows {
-		lists[i] = price.List{ID: r.ID, Name: r.Name, Rule: price.Rule{Kind: price.RuleKind(r.RuleKind), Percent: r.RulePercent, Amount: r.RuleAmount}}
-		if r.RuleListID != nil {
-			lists[i].Rule.List = *r.RuleListID
-		}
-		if e := price.SaidEnding(&r.Ending); e != nil {
-			lists[i].Rule.Ending = *e
-		}
-	}
-	return lists, err
+	lists := []price.List{}
+	return lists, db.Read(q, listsPart(&lists))
+}
+
+func listsPart(into *[]price.List) db.Part {
+	return db.Part{SQL: "SELECT id, name, rule_kind, rule_percent, rule_amount, COALESCE(rule_list_id, 0), ending FROM price_list ORDER BY id",
+		Row: func(scan func(into ...any) error) error {
+			var l price.List
+			var ending string
+			err := scan(&l.ID, &l.Name, &l.Rule.Kind, &l.Rule.Percent, &l.Rule.Amount, &l.Rule.List, &ending)
+			if e := price.SaidEnding(&ending); e != nil {
+				l.Rule.Ending = *e
+			}
+			*into = append(*into, l)
+			return err
+		}}
 }
 
 // SavePriceList writes a price list; a new one gets its number.
@@ -68,53 +72,70 @@ func DropPriceList(tx db.Tx, id uint64) error {
 
 // Pricing is what the prices of some products are found in, at one moment.
 type Pricing struct {
-	Book    price.Book `json:"book"`
-	Moment  time.Time  `json:"moment"`
+	*found
+	Moment time.Time `json:"moment"`
+}
+
+// found is what was read; copies of a Pricing share it.
+type found struct {
+	Book    price.Book  `json:"book"`
+	Classes []tax.Class `json:"-"`
 	rows    map[priceKey]price.Rows
-	Rules   map[uint64]price.Rule
+	rules   map[uint64]price.Rule
 	from    map[uint64]string
-	percent map[uint64]decimal.Decimal // by tax class
-	Classes []tax.Class
 }
 
 type priceKey struct{ product, variant, pack uint64 }
 
 // Find reads the prices of some products on all lists.
 func Find(q db.Q, products []uint64, moment time.Time) (Pricing, error) {
-	p := Pricing{Book: price.Book{Basis: q.Basis(), Zone: q.Zone()}, Moment: moment, rows: map[priceKey]price.Rows{}, Rules: map[uint64]price.Rule{}, from: map[uint64]string{}, percent: map[uint64]decimal.Decimal{}}
-	var err error
-	if p.Book.Lists, err = PriceLists(q); err != nil {
+	p, parts, err := Finding(q, db.IDs(products), moment)
+	if err != nil {
 		return p, err
 	}
-	if p.Classes, err = TaxClasses(q); err != nil {
-		return p, err
+	return p, db.Read(q, parts...)
+}
+
+// Finding is Find as several queries; products is what stands in brackets behind IN.
+// The prices are there once the queries are read.
+func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, error) {
+	set, err := q.Terms()
+	if err != nil {
+		return Pricing{}, nil, err
 	}
-	for _, c := range p.Classes {
-		p.percent[c.ID] = c.At(moment)
+	p := Pricing{found: &found{Book: price.Book{Basis: set.Basis, Minor: set.Minor(), Zone: set.Zone}, rows: map[priceKey]price.Rows{},
+		rules: map[uint64]price.Rule{}, from: map[uint64]string{}}, Moment: moment}
+	lists, err := db.Copied(q, "price lists", &p.Book.Lists, func(into *[]price.List) []db.Part { return []db.Part{listsPart(into)} })
+	if err != nil {
+		return p, nil, err
 	}
-	var rows []Price
-	if err := db.SQL(q).Raw("SELECT * FROM price WHERE product_id IN ? ORDER BY from_at, id", products).Scan(&rows).Error; err != nil {
-		return p, err
+	classes, err := TaxClassesParts(q, &p.Classes)
+	if err != nil {
+		return p, nil, err
 	}
-	for _, r := range rows {
-		key := priceKey{product: r.ProductID}
-		if r.VariantID != nil {
-			key.variant = *r.VariantID
-		}
-		if r.PackID != nil {
-			key.pack = *r.PackID
-		}
-		if p.rows[key] == nil {
-			p.rows[key] = price.Rows{}
-		}
-		p.rows[key][r.PriceListID] = append(p.rows[key][r.PriceListID], price.Dated{Since: r.FromAt, From: r.FromQuantity, Amount: r.Amount})
+	own := db.Part{SQL: `SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at, from_quantity, amount
+		FROM price WHERE product_id IN (` + products + ") ORDER BY from_at, id", Row: p.row}
+	return p, append(append(lists, classes...), own), nil
+}
+
+// row takes a price as it is kept.
+func (p Pricing) row(scan func(into ...any) error) error {
+	var key priceKey
+	var list uint64
+	var d price.Dated
+	if err := scan(&key.product, &key.variant, &key.pack, &list, &d.Since, &d.From, &d.Amount); err != nil {
+		return err
 	}
-	return p, nil
+	if p.rows[key] == nil {
+		p.rows[key] = price.Rows{}
+	}
+	p.rows[key][list] = append(p.rows[key][list], d)
+	return nil
 }
 
 // Rule says which rule a product has, once its defaults are settled.
 func (p Pricing) Rule(product uint64, s catalog.Settled) {
-	p.Rules[product], p.from[product] = s.Rule(), s.MarkupFrom
+	p.rules[product], p.from[product] = s.Rule(), s.MarkupFrom
 }
 
 // Rows are the prices of a variant's own (0 for its product's) on each list, or
@@ -123,14 +144,26 @@ func (p Pricing) Rows(product, variant, pack uint64) price.Rows {
 	return p.rows[priceKey{product, variant, pack}]
 }
 
-// Goods is what is known of the prices of a variant; class is its tax class.
-func (p Pricing) Goods(product, variant, class uint64, cost decimal.Decimal) price.Goods {
-	return price.Goods{Own: p.Rows(product, variant, 0), Product: p.Rows(product, 0, 0), Rule: p.Rules[product], RuleFrom: p.from[product], Cost: cost, Percent: p.percent[class]}
+// Percent is the rate of a tax class.
+func (p Pricing) Percent(class uint64) decimal.Decimal {
+	for _, c := range p.Classes {
+		if c.ID == class {
+			return c.At(p.Moment)
+		}
+	}
+	return decimal.Zero
+}
+
+// Goods is what is known of the prices of a variant; class is its tax class, pool what
+// is in stock, expected what the variant and its product are expected to cost.
+func (p Pricing) Goods(product, variant, class uint64, pool cost.Pool, expected ...*decimal.Decimal) price.Goods {
+	return price.Goods{Own: p.Rows(product, variant, 0), Product: p.Rows(product, 0, 0), Rule: p.rules[product], RuleFrom: p.from[product],
+		Cost: price.NextCost(pool.Last, expected...), Held: price.CostOf(pool, expected...), Percent: p.Percent(class)}
 }
 
 // Pack is what is known of the prices of a pack of goods.
 func (p Pricing) Pack(product, variant, pack uint64, factor decimal.Decimal, unit price.Goods) price.Goods {
-	return price.Goods{Own: p.Rows(product, variant, pack), Product: p.Rows(product, 0, pack), Cost: unit.Cost, Percent: unit.Percent, Factor: factor, Unit: &unit}
+	return price.Goods{Own: p.Rows(product, variant, pack), Product: p.Rows(product, 0, pack), Cost: unit.Cost, Held: unit.Held, Percent: unit.Percent, Factor: factor, Unit: &unit}
 }
 
 // SetPrice gives something a price from a moment on.
@@ -147,11 +180,12 @@ func DropPrices(tx db.Tx, product uint64, variant, pack *uint64, list uint64, fr
 	return db.SQL(tx.Q).Exec("DELETE FROM price WHERE product_id = ? AND variant_id <=> ? AND pack_id <=> ? AND price_list_id = ? AND from_at >= ?", product, variant, pack, list, from).Error
 }
 
-// Due lists the products of which a price begins after one moment and up to
-// another.
+// Due lists the products of which a price, or the tax on it, begins after one moment and
+// up to another.
 func Due(q db.Q, after, until time.Time) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT DISTINCT product_id FROM price WHERE from_at > ? AND from_at <= ?", after, until).Scan(&ids).Error
+	return ids, db.SQL(q).Raw(`SELECT product_id FROM price WHERE from_at > ? AND from_at <= ?
+		UNION SELECT p.id FROM tax_rate r JOIN product p ON p.tax_class_id = r.tax_class_id WHERE r.from_at > ? AND r.from_at <= ?`, after, until, after, until).Scan(&ids).Error
 }
 
 // AddPrices writes prices, and fills in the number.

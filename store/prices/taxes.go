@@ -11,24 +11,33 @@ import (
 
 // TaxClasses returns the tax classes with their rates, in the order they were made.
 func TaxClasses(q db.Q) ([]tax.Class, error) {
-	var rows []struct {
-		ID      uint64
-		Name    string
-		FromAt  *time.Time
-		Percent decimal.Decimal
-	}
-	err := db.SQL(q).Raw("SELECT c.id, c.name, r.from_at, r.percent FROM tax_class c LEFT JOIN tax_rate r ON r.tax_class_id = c.id ORDER BY c.id, r.from_at").Scan(&rows).Error
 	var classes []tax.Class
-	for _, r := range rows {
-		if n := len(classes); n == 0 || classes[n-1].ID != r.ID {
-			classes = append(classes, tax.Class{ID: r.ID, Name: r.Name})
-		}
-		if r.FromAt != nil {
-			c := &classes[len(classes)-1]
-			c.Rates = append(c.Rates, tax.Rate{From: *r.FromAt, Percent: r.Percent})
-		}
-	}
-	return classes, err
+	return classes, db.Read(q, taxClassesPart(&classes))
+}
+
+// TaxClassesParts is TaxClasses as one of several queries, or none where a copy is kept.
+func TaxClassesParts(q db.Q, into *[]tax.Class) ([]db.Part, error) {
+	return db.Copied(q, "tax classes", into, func(into *[]tax.Class) []db.Part { return []db.Part{taxClassesPart(into)} })
+}
+
+func taxClassesPart(into *[]tax.Class) db.Part {
+	return db.Part{SQL: "SELECT c.id, c.name, r.from_at, r.percent FROM tax_class c LEFT JOIN tax_rate r ON r.tax_class_id = c.id ORDER BY c.id, r.from_at",
+		Row: func(scan func(into ...any) error) error {
+			var c tax.Class
+			var from *time.Time
+			var percent *decimal.Decimal
+			if err := scan(&c.ID, &c.Name, &from, &percent); err != nil {
+				return err
+			}
+			if n := len(*into); n == 0 || (*into)[n-1].ID != c.ID {
+				*into = append(*into, c)
+			}
+			if from != nil {
+				last := &(*into)[len(*into)-1]
+				last.Rates = append(last.Rates, tax.Rate{From: *from, Percent: *percent})
+			}
+			return nil
+		}}
 }
 
 // SetTaxRate gives a class a rate from a moment on.

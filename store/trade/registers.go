@@ -7,6 +7,8 @@ import (
 
 	"itemrack/core/fault"
 	coresale "itemrack/core/sale"
+	"itemrack/core/serial"
+	"itemrack/core/unit"
 	"itemrack/store/internal/db"
 )
 
@@ -141,9 +143,16 @@ func ReadDrawerRow(q db.Q, id uint64) (DrawerRow, error) {
 	return row, err
 }
 
-// Core gives the line to the rule of returns.
-func (l SaleLineView) Core() coresale.Sold {
-	return coresale.Sold{Quantity: l.Quantity, Paid: l.Paid, Tax: l.Tax, Cost: l.Cost, Back: l.Back, Refunded: l.Refunded, TaxBack: l.TaxBack, CostReturned: l.CostReturned}
+// core gives the line to the rule of returns.
+func (l SaleLineView) core() (coresale.SoldLine, error) {
+	s := coresale.SoldLine{ID: l.ID, Line: l.Line, Variant: l.VariantID, Bundle: l.Bundle, Serials: serial.Kept(l.Serials), Came: serial.Kept(l.BackSerials),
+		Sold: coresale.Sold{Quantity: l.Quantity, Paid: l.Paid, Tax: l.Tax, Cost: l.Cost, Back: l.Back, Refunded: l.Refunded, TaxBack: l.TaxBack, CostReturned: l.CostReturned}}
+	for _, p := range l.Parts {
+		s.Parts = append(s.Parts, coresale.TakenPart{Variant: p.VariantID, Quantity: p.Quantity, Cost: p.Cost, Serials: serial.Kept(p.Serials)})
+	}
+	var err error
+	s.Unit, err = unit.ByCode(l.Unit)
+	return s, err
 }
 
 // Register is where sales are made; Code begins its sale numbers.

@@ -37,13 +37,15 @@ type SaleLineView struct {
 }
 
 // SaleByNumber reads a sale.
-func SaleByNumber(q db.Q, number string) (SaleView, error) { return sale(q, number, "") }
+func SaleByNumber(q db.Q, number string) (SaleView, error) { return readSale(q, number, "") }
 
 // LockSale reads a sale and keeps others from returning any of it until the
 // transaction ends.
-func LockSale(tx db.Tx, number string) (SaleView, error) { return sale(tx.Q, number, " FOR UPDATE") }
+func LockSale(tx db.Tx, number string) (SaleView, error) {
+	return readSale(tx.Q, number, " FOR UPDATE")
+}
 
-func sale(q db.Q, number, lock string) (SaleView, error) {
+func readSale(q db.Q, number, lock string) (SaleView, error) {
 	var v SaleView
 	if lock != "" {
 		var id uint64
@@ -89,27 +91,6 @@ func TodaySales(q db.Q, from, to time.Time) (count int, gross decimal.Decimal, e
 	err = db.SQL(q).Raw(`SELECT COUNT(*) AS count, COALESCE(SUM(s.gross), 0) AS gross FROM document d JOIN sale s ON s.document_id = d.id
 		LEFT JOIN document x ON x.reverses_id = d.id WHERE d.kind = 'Sale' AND d.happened_at >= ? AND d.happened_at < ? AND x.id IS NULL`, from, to).Scan(&row).Error
 	return row.Count, row.Gross, err
-}
-
-// LotOut is how much of a lot a line of a sale took that is not back yet.
-type LotOut struct {
-	Line     int             `json:"line"`
-	Variant  uint64          `json:"variant"`
-	Lot      uint64          `json:"lot"`
-	Quantity decimal.Decimal `json:"quantity"`
-}
-
-// LotsOut lists, by line, the lots of a sale that are still out, in the order
-// they went.
-func LotsOut(q db.Q, sale uint64) (map[int][]LotOut, error) {
-	var rows []LotOut
-	err := db.SQL(q).Raw(`SELECT line, variant_id AS variant, lot_id AS lot, -SUM(quantity) AS quantity FROM entry WHERE lot_id <> 0 AND
-		document_id IN (SELECT ? UNION ALL SELECT document_id FROM sale_return WHERE sale_id = ?) GROUP BY line, variant_id, lot_id ORDER BY line, MIN(id)`, sale, sale).Scan(&rows).Error
-	byLine := map[int][]LotOut{}
-	for _, r := range rows {
-		byLine[r.Line] = append(byLine[r.Line], r)
-	}
-	return byLine, err
 }
 
 // CardRefunded is how much of a sale went back to its card.
@@ -195,18 +176,3 @@ type ReturnLine struct {
 	Tax        decimal.Decimal `json:"tax"`
 	Cost       decimal.Decimal `json:"cost"`
 }
-
-// AddSale writes a sale, and fills in the number.
-func AddSale(tx db.Tx, row *Sale) error { return db.Insert(tx, row) }
-
-// AddSaleLines writes the lines of a sale, and fills in the number.
-func AddSaleLines(tx db.Tx, row *[]SaleLine) error { return db.Insert(tx, row) }
-
-// AddSaleParts writes what a bundle that was sold took from stock, and fills in the number.
-func AddSaleParts(tx db.Tx, row *[]SalePart) error { return db.Insert(tx, row) }
-
-// AddReturn writes what came back of a sale, and fills in the number.
-func AddReturn(tx db.Tx, row *SaleReturn) error { return db.Insert(tx, row) }
-
-// AddReturnLines writes the lines of a return, and fills in the number.
-func AddReturnLines(tx db.Tx, row *[]ReturnLine) error { return db.Insert(tx, row) }

@@ -27,7 +27,7 @@ func apiDelivery(c *kit.Call, id uint64) (deliveryAnswer, error) {
 	if err != nil {
 		return deliveryAnswer{}, err
 	}
-	totals, err := shopbuying.DeliveryTotals(view.Delivery, lines)
+	totals, err := shopbuying.DeliveryTotals(view.Delivery, lines, c.Terms.Minor())
 	return deliveryAnswer{view, lines, totals}, err
 }
 

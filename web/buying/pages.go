@@ -25,7 +25,7 @@ func deliveries(c *kit.Call) error {
 		kit.Col("their number", func(r trade.DeliveryView) any { return r.SupplierNumber }),
 		kit.Col("to", func(r trade.DeliveryView) any { return r.Branch }),
 		kit.Col("units", func(r trade.DeliveryView) any { units, _ := number.Parse(r.Units); return units }),
-		kit.Col("net", func(r trade.DeliveryView) any { return kit.Fixed(r.Net, 2) }),
+		kit.Col("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
 		kit.Col("by", func(r trade.DeliveryView) any { return r.By }),
 		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed }),
 	}
@@ -68,7 +68,7 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	if err != nil {
 		return nil, d, err
 	}
-	totals, err := shopbuying.DeliveryTotals(d.Delivery, rows)
+	totals, err := shopbuying.DeliveryTotals(d.Delivery, rows, c.Terms.Minor())
 	if err != nil {
 		return nil, d, err
 	}
@@ -149,7 +149,7 @@ func deliveryRack(c *kit.Call) error {
 	for i, v := range p.Variants {
 		variants[i] = v.ID
 		if !v.LastCost.IsZero() && last == "" {
-			last = v.LastCost.StringFixed(kit.CostPlaces(v.LastCost))
+			last = kit.CostText(v.LastCost, c.Terms.Minor())
 		}
 	}
 	typed, err := trade.LastTyped(c.Q(), variants, data["D"].(trade.DeliveryView).CostsIncludeTax)
@@ -158,7 +158,7 @@ func deliveryRack(c *kit.Call) error {
 	}
 	for _, id := range variants {
 		if before, ok := typed[id]; ok {
-			last = before.StringFixed(kit.CostPlaces(before))
+			last = kit.CostText(before, c.Terms.Minor())
 			break
 		}
 	}

@@ -7,7 +7,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	corecost "itemrack/core/cost"
-	"itemrack/core/price"
 	"itemrack/shop/reports"
 	"itemrack/store/goods"
 	"itemrack/web/kit"
@@ -33,34 +32,19 @@ func figures(c *kit.Call, p goods.ProductView) productFigures {
 			f.Low++
 		}
 	}
-	switch {
-	case p.Bundle && len(p.Variants) > 0:
+	f.Average = corecost.Pool{Quantity: f.OnHand, Value: f.Value}.Average()
+	if p.Bundle && len(p.Variants) > 0 {
 		f.Average = p.Variants[0].Average // of its parts
-		f.Margin = margin(c, p, f.PriceMin, f.Average)
-	case f.OnHand.IsPositive():
-		f.Average = corecost.Pool{Quantity: f.OnHand, Value: f.Value}.Average()
-		f.Margin = margin(c, p, f.PriceMin, f.Average)
 	}
+	f.Margin = p.LeastMargin()
 	return f
-}
-
-// margin is the margin of a price of a product in words, or nothing.
-func margin(c *kit.Call, p goods.ProductView, gross, cost decimal.Decimal) string {
-	if cost.IsZero() {
-		return ""
-	}
-	m, ok := price.MarginOf(c.Q().Basis().Net(gross, p.TaxClass.At(c.Shop.Now())), cost)
-	if !ok {
-		return ""
-	}
-	return price.Describe(m)
 }
 
 // productStrip is the figures over a product's rack.
 func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
-	price := c.Money(f.PriceMin, "price, "+c.Q().Basis().String())
+	price := c.Money(f.PriceMin, "price, "+c.Terms.Basis.String())
 	if !f.PriceMin.Equal(f.PriceMax) {
-		price.Amount += "–" + f.PriceMax.StringFixed(2)
+		price.Amount += "–" + c.Terms.Minor().Text(f.PriceMax)
 	}
 	return []kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}, {Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
 		{Amount: kit.Quantity(unit, f.ForSale), Name: "available"}, c.Money(f.Value, "stock value")}

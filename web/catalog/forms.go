@@ -42,7 +42,7 @@ func productChoices(c *kit.Call) (map[string]any, error) {
 		return nil, err
 	}
 	sets, _, err := goods.ValueSets(c.Q())
-	return map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Brands": brands, "Sets": sets, "Units": unit.All, "Now": c.Shop.Now(), "Basis": c.Q().Basis().String()}, err
+	return map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Brands": brands, "Sets": sets, "Units": unit.All, "Now": c.Shop.Now(), "Basis": c.Terms.Basis.String()}, err
 }
 
 // newProductRack draws the rack that a product would have, as it is typed.
@@ -71,7 +71,7 @@ func newProductRack(c *kit.Call) error {
 	typed, hint := map[string]string{}, ""
 	switch view {
 	case "price":
-		hint = all.Price.Amount.StringFixed(2)
+		hint = c.Terms.Minor().Text(all.Price.Amount)
 		typed = cellTexts(in.OwnPrices)
 	case "cost":
 		hint, typed = in.Cost, cellTexts(in.OwnCosts)
@@ -156,11 +156,11 @@ func changeRack(c *kit.Call) error {
 			cell.Note = kit.Plural(len(byVariant[v.ID]), "barcode", "barcodes")
 		default:
 			a := p.Pricing.Book.Find(p.Goods(v), list, one, c.Shop.Now())
-			cell.Hint = a.Amount.StringFixed(2)
+			cell.Hint = c.Terms.Minor().Text(a.Amount)
 			if a.Source == price.OwnPrice {
-				cell.Value, cell.Note = a.Amount.StringFixed(2), "own"
+				cell.Value, cell.Note = c.Terms.Minor().Text(a.Amount), "own"
 			}
-			if a.UnderCost {
+			if a.Under {
 				cell.Note, cell.Low = "under cost", true
 			}
 		}
@@ -168,7 +168,7 @@ func changeRack(c *kit.Call) error {
 	})
 	rack.Untotal()
 	rack.Dense = true
-	return c.Page("product_rack", "Catalog", "Rack of "+p.Name, map[string]any{"P": p, "Rack": rack, "Figures": figures(c, p), "Hung": hung, "Edits": rackEdits, "List": list, "Lists": p.Pricing.Book.Lists, "Basis": c.Q().Basis().String(), "Codes": byVariant,
+	return c.Page("product_rack", "Catalog", "Rack of "+p.Name, map[string]any{"P": p, "Rack": rack, "Figures": figures(c, p), "Hung": hung, "Edits": rackEdits, "List": list, "Lists": p.Pricing.Book.Lists, "Basis": c.Terms.Basis.String(), "Codes": byVariant,
 		"Rows": p.Pricing.Rows(p.ID, 0, 0)[list], "Now": c.Shop.Now()})
 }
 

@@ -94,7 +94,7 @@ func shown(c *kit.Call, column lists.ListColumn, value any, unit string) listCel
 	case int:
 		cell.Text = strconv.Itoa(v)
 	case time.Time:
-		cell.Text = v.In(c.Shop.Zone).Format("2 Jan 2006")
+		cell.Text = v.In(c.Terms.Zone).Format("2 Jan 2006")
 	case decimal.Decimal:
 		switch column.Code {
 		case "on_hand", "for_sale":
@@ -102,7 +102,7 @@ func shown(c *kit.Call, column lists.ListColumn, value any, unit string) listCel
 		case "margin":
 			cell.Text = strings.Replace(v.StringFixed(1), "-", "−", 1)
 		default:
-			cell.Text = strings.Replace(money.Group(v.StringFixed(2)), "-", "−", 1)
+			cell.Text = strings.Replace(money.Group(c.Terms.Minor().Text(v)), "-", "−", 1)
 		}
 	default:
 		cell.Text = fmt.Sprint(v)
@@ -112,10 +112,9 @@ func shown(c *kit.Call, column lists.ListColumn, value any, unit string) listCel
 
 // listRows reads a page of the list.
 func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
-	now := c.Shop.Now()
 	var list []listRow
 	if l.Variants {
-		rows, more, err := goods.Variants(c.Q(), l.Filter, c.PageNumber(), now)
+		rows, more, err := goods.Variants(c.Q(), l.Filter, c.PageNumber())
 		for _, r := range rows {
 			row := listRow{ID: r.ProductID, Variant: r.ID, Name: r.Name, Label: r.Label, Picture: r.PictureID, Discontinued: r.Discontinued || r.Retired, Tracking: r.Tracking, Low: r.Low, Under: r.Under}
 			for _, column := range l.Columns {
@@ -125,7 +124,7 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 		}
 		return list, more, err
 	}
-	rows, more, err := goods.Products(c.Q(), l.Filter, c.PageNumber(), now)
+	rows, more, err := goods.Products(c.Q(), l.Filter, c.PageNumber())
 	for _, r := range rows {
 		row := listRow{ID: r.ID, Variant: r.Variant, Name: r.Name, Picture: r.PictureID, Discontinued: r.Discontinued, Tracking: r.Tracking, Low: r.Low > 0, Under: r.Under}
 		for _, column := range l.Columns {
@@ -270,7 +269,7 @@ func apiProducts(c *kit.Call) (kit.List[goods.ProductRow], error) { return pageO
 func apiVariants(c *kit.Call) (kit.List[goods.VariantRow], error) { return pageOf(c, goods.Variants) }
 
 // pageOf reads a page of the catalog's list for a program.
-func pageOf[T any](c *kit.Call, read func(q store.Q, f goods.ListFilter, page int, now time.Time) ([]T, bool, error)) (kit.List[T], error) {
+func pageOf[T any](c *kit.Call, read func(q store.Q, f goods.ListFilter, page int) ([]T, bool, error)) (kit.List[T], error) {
 	l, err := listOf(c)
 	if err != nil {
 		return kit.List[T]{}, err
@@ -278,7 +277,7 @@ func pageOf[T any](c *kit.Call, read func(q store.Q, f goods.ListFilter, page in
 	if err := prices.PricesDue(c.Until, c.Shop); err != nil {
 		return kit.List[T]{}, err
 	}
-	rows, more, err := read(c.Q(), l.Filter, c.PageNumber(), c.Shop.Now())
+	rows, more, err := read(c.Q(), l.Filter, c.PageNumber())
 	return kit.ListOf(rows, more), err
 }
 
@@ -317,7 +316,7 @@ func listed(c *kit.Call, query string) ([]uint64, error) {
 		return nil, err
 	}
 	l.Filter.Sort = ""
-	return goods.ProductIDs(c.Q(), l.Filter, 0, 20_001, c.Shop.Now())
+	return goods.ProductIDs(c.Q(), l.Filter, 0, 20_001)
 }
 
 func apiUndoBulk(c *kit.Call, id uint64) (shopcatalog.BulkResult, error) {

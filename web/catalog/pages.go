@@ -57,7 +57,7 @@ func product(c *kit.Call) error {
 	case "price", "value":
 		rack = kit.Hang(p, kit.RackLook, hung, func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
 			if hung == "price" {
-				cell := kit.CellView{Figure: v.Price.StringFixed(2), Retired: v.Retired}
+				cell := kit.CellView{Figure: c.Terms.Minor().Text(v.Price), Retired: v.Retired}
 				switch {
 				case v.PriceSource == price.NoPrice:
 					cell.Figure = "–"
@@ -70,7 +70,7 @@ func product(c *kit.Call) error {
 				}
 				return cell, decimal.Zero
 			}
-			return kit.CellView{Figure: v.Value.StringFixed(2)}, v.Value
+			return kit.CellView{Figure: c.Terms.Minor().Text(v.Value)}, v.Value
 		})
 		rack.Untotal()
 	default:

@@ -2,6 +2,7 @@
 // server while the cost is typed.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
 import { values } from "./form.js";
+import { figure, typed } from "./money.js";
 import { onScan } from "./scanline.js";
 
 const form = document.getElementById("quick");
@@ -25,10 +26,10 @@ async function suggest() {
     const s = await ask("POST", "/api/v1/prices/suggest", { category, supplier, tax_class_id, cost, price });
     if (mine !== turn) return;
     suggestion = s;
-    form.elements.price.placeholder = s.by_rule ? Number(s.price).toFixed(2) : "";
+    form.elements.price.placeholder = s.by_rule ? typed(s.price) : "";
     const words = [];
     if (s.category) words.push((s.new_category ? "makes " : "in ") + s.category);
-    if (s.has_price) words.push(`${Number(s.price).toFixed(2)}` + (s.by_rule ? ` by ${s.rule}, from ${s.rule_from}` : ""));
+    if (s.has_price) words.push(figure(s.price) + (s.by_rule ? ` by ${s.rule}, from ${s.rule_from}` : ""));
     if (s.margin) words.push(`margin ${s.margin}`, `markup ${s.markup}`);
     if (s.under_cost) words.push("▾ under cost");
     if (s.marked) words.push("▾ the ending could not be had below");
@@ -52,7 +53,7 @@ const add = guarded(async () => {
     if (variants.length > 10) variants.shift();
     const s = suggestion || {};
     added.prepend(make("tr", {}, make("td", {}, make("a", { href: "/catalog/" + made.id, textContent: made.name })), make("td", { className: "mono", textContent: v.sku }), make("td", { className: "mono", textContent: v.barcode }),
-      make("td", { className: "small", textContent: s.category || body.category }), make("td", { className: "num", textContent: body.cost || "–" }), make("td", { className: "num", textContent: s.has_price ? Number(s.price).toFixed(2) : body.price || "–" }), make("td", { className: "num", textContent: s.margin || "–" })));
+      make("td", { className: "small", textContent: s.category || body.category }), make("td", { className: "num", textContent: body.cost || "–" }), make("td", { className: "num", textContent: s.has_price ? figure(s.price) : body.price || "–" }), make("td", { className: "num", textContent: s.margin || "–" })));
     while (added.children.length > 10) added.lastChild.remove();
     document.getElementById("none-yet").hidden = true;
     labels.hidden = false;

@@ -64,10 +64,7 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 	if tag.Picture = tag.V.PictureID; tag.Picture == 0 && tag.P.PictureID != nil {
 		tag.Picture = *tag.P.PictureID
 	}
-	if tag.Cost = tag.V.Average; tag.Cost.IsZero() {
-		tag.Cost = tag.P.Goods(tag.V).Cost
-	}
-	tag.Margin = margin(c, tag.P, tag.V.Price, tag.Cost)
+	tag.Cost, tag.Margin = tag.V.Answer.Cost.Amount, tag.V.Answer.MarginText()
 	if tag.P.Bundle {
 		parts, err := goods.BundleParts(c.Q(), []uint64{variant}, c.Who.Branch)
 		if err != nil {

@@ -13,12 +13,20 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/goods"
 )
 
-func (c *Call) Q() store.Q { return c.Shop.Store.Read(c.Until) }
+// Q reads from the database while the request lasts.
+func (c *Call) Q() store.Q {
+	if c.read == nil {
+		q := c.Shop.Store.Read(c.Until)
+		c.read = &q
+	}
+	return *c.read
+}
 
 // Text reads a text in the path, copied: Fiber takes its memory back after the
 // request.
@@ -103,8 +111,10 @@ type Call struct {
 	fiber.Ctx
 	Shop   *deed.Shop
 	Who    staff.Actor
+	Terms  terms.Terms // of the shop; deeds that programs ask for read their own
 	Until  context.Context
 	server *Server
+	read   *store.Q
 }
 
 // Optional is a figure as a cell; nil where there is none.

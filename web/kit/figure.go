@@ -14,17 +14,22 @@ type Figure struct {
 
 // Money is a figure that is an amount.
 func (c *Call) Money(amount decimal.Decimal, name string) Figure {
-	return Figure{Amount: c.Shop.Currency.Format(amount), Name: name}
+	return Figure{Amount: c.Terms.Currency.Format(amount), Name: name}
 }
 
-// Cost is a figure that is a unit cost, to 2 or 4 decimals.
+// Cost is a figure that is a unit cost.
 func (c *Call) Cost(amount decimal.Decimal, name string) Figure {
-	return Figure{Amount: c.Shop.Currency.Symbol + amount.StringFixed(CostPlaces(amount)), Name: name}
+	return Figure{Amount: costFigure(amount, c.Terms.Currency), Name: name}
 }
 
-// CostText is a cost as it is typed: all its digits, two decimals at least.
-func CostText(cost decimal.Decimal) string {
-	places := int32(2)
+// costFigure is a unit cost to look at: with two decimals more than the currency's at most.
+func costFigure(cost decimal.Decimal, currency money.Currency) string {
+	return currency.Symbol + CostText(cost.Round(currency.Minor.Places()+2), currency.Minor)
+}
+
+// CostText is a cost with all its digits, and those of the currency at least.
+func CostText(cost decimal.Decimal, minor money.Minor) string {
+	places := minor.Places()
 	for places < money.CostPlaces && !cost.Equal(cost.Round(places)) {
 		places++
 	}

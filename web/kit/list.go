@@ -105,15 +105,18 @@ func (c *Call) InZone(at *time.Time) any {
 	if at == nil {
 		return nil
 	}
-	return at.In(c.Shop.Zone)
+	return at.In(c.Terms.Zone)
 }
 
-// AmountCell is an amount as a cell, in whole pence; nil where there is none.
-func AmountCell(amount *decimal.Decimal) any {
+// Amount is an amount as a cell, with the decimals of the currency.
+func (c *Call) Amount(amount decimal.Decimal) any { return Fixed(amount, c.Terms.Minor().Places()) }
+
+// AmountOf is an amount as a cell; nil where there is none.
+func (c *Call) AmountOf(amount *decimal.Decimal) any {
 	if amount == nil {
 		return nil
 	}
-	return Fixed(*amount, 2)
+	return c.Amount(*amount)
 }
 
 // Fixed is a figure with so many decimals, zeros and all.

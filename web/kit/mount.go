@@ -17,8 +17,8 @@ import (
 
 // mount puts every route in place.
 func (s *Server) mount(app *fiber.App) {
-	app.Get("/login", func(c fiber.Ctx) error { return (&Call{Ctx: c, server: s, Shop: s.Shop}).login() })
-	app.Post("/login", func(c fiber.Ctx) error { return (&Call{Ctx: c, server: s, Shop: s.Shop}).signIn() })
+	app.Get("/login", s.unsigned((*Call).login))
+	app.Post("/login", s.unsigned((*Call).signIn))
 	app.Get("/api/v1/openapi.json", s.openAPI)
 	var routes []Route
 	for _, p := range s.places {
@@ -63,7 +63,13 @@ func (s *Server) handle(r Route) fiber.Handler {
 		if c.Request().Header.ContentLength() > bodyLimit && !r.Streamed {
 			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20), "The request is larger than %d MB.", bodyLimit>>20)
 		}
-		return r.Handler(&Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx})
+		call := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx}
+		if c.Method() == fiber.MethodGet || !strings.HasPrefix(c.Path(), "/api/") {
+			if err := call.learn(); err != nil {
+				return err
+			}
+		}
+		return r.Handler(call)
 	}
 }
 
@@ -72,8 +78,20 @@ func (s *Server) unsigned(handler func(*Call) error) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		ctx, cancel := context.WithTimeout(context.Background(), deadline)
 		defer cancel()
-		return handler(&Call{Ctx: c, server: s, Shop: s.Shop, Until: ctx})
+		call := &Call{Ctx: c, server: s, Shop: s.Shop, Until: ctx}
+		if err := call.learn(); err != nil {
+			return err
+		}
+		return handler(call)
 	}
+}
+
+// learn reads what the shop is set to, for the pages.
+func (c *Call) learn() error {
+	var err error
+	c.Terms, err = c.Q().Terms()
+	c.Locals("terms", c.Terms)
+	return err
 }
 
 // identify finds who asks: the owner of a token, or of the session.

@@ -18,6 +18,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/core/unit"
 	"itemrack/store/book"
 	"itemrack/store/office"
@@ -54,17 +55,34 @@ type view struct {
 	query    func(name string) string
 }
 
-func parsePages(s *Server) (*pageSet, error) {
+// pagesFor are the templates as they write amounts and moments in a shop of some terms;
+// they are parsed when such a shop is first seen.
+func (s *Server) pagesFor(set terms.Terms) (*pageSet, error) {
+	name := set.Currency.Code + " " + set.Zone.String()
+	if have, ok := s.pages.Load(name); ok {
+		return have.(*pageSet), nil
+	}
+	made, err := parsePages(s, set)
+	if err != nil {
+		return nil, err
+	}
+	s.pages.Store(name, made)
+	return made, nil
+}
+
+func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 	funcs := template.FuncMap{
-		"static":   func(name string) string { return "/static/" + s.version + "/" + name },
-		"money":    s.Shop.Currency.Format,
-		"amount":   func(d decimal.Decimal) string { return strings.Replace(money.Group(d.StringFixed(2)), "-", "−", 1) },
-		"cost":     func(d decimal.Decimal) string { return s.Shop.Currency.Symbol + d.StringFixed(CostPlaces(d)) },
+		"static": func(name string) string { return "/static/" + s.version + "/" + name },
+		"money":  set.Currency.Format,
+		"amount": func(d decimal.Decimal) string {
+			return strings.Replace(money.Group(set.Minor().Text(d)), "-", "−", 1)
+		},
+		"cost":     func(d decimal.Decimal) string { return costFigure(d, set.Currency) },
 		"qty":      Quantity,
 		"signed":   Signed,
-		"when":     s.when,
-		"clock":    func(t time.Time) string { return t.In(s.Shop.Zone).Format("15:04") },
-		"day":      func(t time.Time) string { return t.In(s.Shop.Zone).Format("2 Jan 2006") },
+		"when":     func(t time.Time) string { return when(t, s.Shop.Now(), set) },
+		"clock":    func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
+		"day":      func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
 		"json":     toJSON,
 		"add":      func(a, b int) int { return a + b },
 		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
@@ -73,7 +91,7 @@ func parsePages(s *Server) (*pageSet, error) {
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
-		"costText": CostText,
+		"costText": func(d decimal.Decimal) string { return CostText(d, set.Minor()) },
 		"deref":    func(d *decimal.Decimal) string { return FigureText(d) },
 		"orNone":   orNone,
 		"dict":     dict,
@@ -89,7 +107,9 @@ func parsePages(s *Server) (*pageSet, error) {
 			return *s
 		},
 		"has":    func(list []uint64, id uint64) bool { return slices.Contains(list, id) },
-		"symbol": func() string { return s.Shop.Currency.Symbol },
+		"symbol": func() string { return set.Currency.Symbol },
+		"minor":  func() money.Minor { return set.Minor() },
+		"places": func() int32 { return set.Minor().Places() },
 		"bars":   bars,
 		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
 	}
@@ -106,7 +126,7 @@ func parsePages(s *Server) (*pageSet, error) {
 			return nil, err
 		}
 	}
-	set := &pageSet{byName: map[string]*template.Template{}, fragments: base}
+	made := &pageSet{byName: map[string]*template.Template{}, fragments: base}
 	for _, p := range s.places {
 		names, err := fs.Glob(p.Files, "*.html")
 		if err != nil {
@@ -121,19 +141,12 @@ func parsePages(s *Server) (*pageSet, error) {
 			if err != nil {
 				return nil, err
 			}
-			if set.byName[name], err = one.ParseFS(p.Files, file); err != nil {
+			if made.byName[name], err = one.ParseFS(p.Files, file); err != nil {
 				return nil, fmt.Errorf("page %s: %w", name, err)
 			}
 		}
 	}
-	return set, nil
-}
-
-func CostPlaces(d decimal.Decimal) int32 {
-	if d.Equal(d.Round(2)) {
-		return 2
-	}
-	return 4
+	return made, nil
 }
 
 // Quantity writes a quantity with the decimals of its unit.
@@ -154,8 +167,8 @@ func Signed(code string, q decimal.Decimal) string {
 }
 
 // when writes a moment as a colleague would: the time today, else the day.
-func (s *Server) when(t time.Time) string {
-	local, now := t.In(s.Shop.Zone), s.Shop.Now().In(s.Shop.Zone)
+func when(t, at time.Time, set terms.Terms) string {
+	local, now := t.In(set.Zone), at.In(set.Zone)
 	switch {
 	case local.Format(time.DateOnly) == now.Format(time.DateOnly):
 		return "Today " + local.Format("15:04")
@@ -213,12 +226,20 @@ func (c *Call) Page(name, at, title string, data any) error {
 			}
 		}
 	}
-	return c.send(c.server.pages.byName[name], "layout", v)
+	pages, err := c.server.pagesFor(c.Terms)
+	if err != nil {
+		return err
+	}
+	return c.send(pages.byName[name], "layout", v)
 }
 
 // Fragment sends a part of a page.
 func (c *Call) Fragment(name string, data any) error {
-	return c.send(c.server.pages.fragments, name, data)
+	pages, err := c.server.pagesFor(c.Terms)
+	if err != nil {
+		return err
+	}
+	return c.send(pages.fragments, name, data)
 }
 
 func (c *Call) send(t *template.Template, name string, data any) error {

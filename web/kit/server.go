@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -20,6 +21,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/shop/deed"
 	"itemrack/store/office"
 )
@@ -35,7 +37,7 @@ const bodyLimit = 25 << 20
 type Server struct {
 	Shop     *deed.Shop
 	sessions *session.Store
-	pages    *pageSet
+	pages    sync.Map // *pageSet by what it writes amounts and moments in
 	places   []Place
 	version  string // of the static files, in their addresses
 }
@@ -49,7 +51,11 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 		return nil, err
 	}
 	server.version = files.version()
-	if server.pages, err = parsePages(server); err != nil {
+	usual, err := terms.Read(nil)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := server.pagesFor(usual); err != nil {
 		return nil, err
 	}
 	storage := office.WebSessions(s.Store)
@@ -156,6 +162,11 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 	}
 	who, _ := c.Locals("who").(staff.Actor)
 	view := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: context.Background()}
+	if set, ok := c.Locals("terms").(terms.Terms); ok {
+		view.Terms = set
+	} else if view.Terms, err = terms.Read(nil); err != nil {
+		return err
+	}
 	c.Status(p.Status)
 	return view.Page("problem", "", p.Detail, p)
 }

@@ -69,7 +69,7 @@ func labelList(c *kit.Call) error {
 	for _, w := range in.Labels {
 		ids = append(ids, w.Variant)
 	}
-	rows, err := goods.VariantRows(c.Q(), ids[:min(len(ids), 1000)], c.Shop.Now())
+	rows, err := goods.VariantRows(c.Q(), ids[:min(len(ids), 1000)])
 	if err != nil {
 		return err
 	}

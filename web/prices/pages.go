@@ -34,7 +34,7 @@ func prices(c *kit.Call) error {
 	if done, err := pricesFile(c, lists, rules, classes, suppliers); done {
 		return err
 	}
-	return c.Page("prices", "Prices", "Prices", map[string]any{"Lists": lists, "Rules": rules, "Classes": classes, "Suppliers": suppliers, "Now": c.Shop.Now(), "Basis": c.Q().Basis().String(), "Regular": price.Regular,
+	return c.Page("prices", "Prices", "Prices", map[string]any{"Lists": lists, "Rules": rules, "Classes": classes, "Suppliers": suppliers, "Now": c.Shop.Now(), "Basis": c.Terms.Basis.String(), "Regular": price.Regular,
 		"Edits": c.Who.Can(staff.DeedPrices), "Settles": c.Who.Can(staff.DeedSettings)})
 }
 

@@ -31,6 +31,10 @@ func apiBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
 	return shopregister.Basket(c.Until, c.Shop, c.Who, id)
 }
 
+func apiChange(c *kit.Call, id uint64) (coresale.Left, error) {
+	return shopregister.Change(c.Until, c.Shop, c.Who, id, c.Query("cash"))
+}
+
 func apiDropBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
 	return shopregister.DropBasket(c.Until, c.Shop, c.Who, id)
 }

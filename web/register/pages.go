@@ -5,7 +5,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/paper"
-	coresale "itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/device"
@@ -49,7 +48,7 @@ func register(c *kit.Call) error {
 }
 
 func registerProducts(c *kit.Call) error {
-	rows, more, err := goods.Products(c.Q(), goods.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.PageNumber(), c.Shop.Now())
+	rows, more, err := goods.Products(c.Q(), goods.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.PageNumber())
 	if err != nil {
 		return err
 	}
@@ -70,7 +69,7 @@ func registerRack(c *kit.Call) error {
 		return err
 	}
 	rack := kit.Hang(p, kit.RackPick, "for sale here", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
-		cell := kit.CellView{Figure: p.UnitOf.Format(v.Here), Note: v.Price.StringFixed(2)}
+		cell := kit.CellView{Figure: p.UnitOf.Format(v.Here), Note: c.Terms.Minor().Text(v.Price)}
 		if p.Tracking == string(stock.NotStocked) {
 			cell.Figure = "–"
 		}
@@ -110,7 +109,7 @@ func cashUp(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("cash_up", "Register", "Cash up the drawer", map[string]any{"At": at, "Values": coresale.Denominations})
+	return c.Page("cash_up", "Register", "Cash up the drawer", map[string]any{"At": at, "Values": c.Terms.Currency.Pieces()})
 }
 
 func drawers(c *kit.Call) error {
@@ -121,9 +120,9 @@ func drawers(c *kit.Call) error {
 		kit.Col("by", func(r trade.DrawerRow) any { return r.Opener }),
 		kit.Col("cashed up", func(r trade.DrawerRow) any { return c.InZone(r.ClosedAt) }),
 		kit.Col("cashed up by", func(r trade.DrawerRow) any { return r.Closer }),
-		kit.Col("float", func(r trade.DrawerRow) any { return kit.Fixed(r.Float, 2) }),
-		kit.Col("should be there", func(r trade.DrawerRow) any { return kit.AmountCell(r.ShouldBe) }),
-		kit.Col("counted", func(r trade.DrawerRow) any { return kit.AmountCell(r.Counted) }),
+		kit.Col("float", func(r trade.DrawerRow) any { return c.Amount(r.Float) }),
+		kit.Col("should be there", func(r trade.DrawerRow) any { return c.AmountOf(r.ShouldBe) }),
+		kit.Col("counted", func(r trade.DrawerRow) any { return c.AmountOf(r.Counted) }),
 	}
 	return kit.Listed(c, "drawers", "Register", "Cash-ups", columns, trade.Drawers, map[string]any{})
 }

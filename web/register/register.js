@@ -1,6 +1,7 @@
 // The register: scans and picks go to the basket, which the server keeps and
 // computes; this module only shows what came back.
 import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
+import { figure, money, typed, units } from "./money.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 import { showTag } from "./swingtag.js";
@@ -9,7 +10,6 @@ const root = document.getElementById("register");
 const register = root.dataset.register;
 const base = `/api/v1/registers/${register}/basket`;
 const box = document.getElementById("form-error");
-const money = (text) => root.dataset.symbol + Number(text).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ",");
 let basket = JSON.parse(document.getElementById("basket-data").textContent);
 let payKey = newKey();
 
@@ -42,12 +42,12 @@ function start() {
   }
 
   function row(l) {
-    const quantity = make("input", { value: Number(l.quantity).toFixed(l.pack ? 0 : l.decimals), inputMode: "decimal", className: "num", "aria-label": `Units of ${l.name} ${l.detail}`, disabled: l.tracking === "serial" });
+    const quantity = make("input", { value: units(l.quantity), inputMode: "decimal", className: "num", "aria-label": `Units of ${l.name} ${l.detail}`, disabled: l.tracking === "serial" });
     quantity.addEventListener("change", () => changeLine(l.id, { quantity: quantity.value }, quantity));
-    quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = Number(l.quantity).toFixed(l.pack ? 0 : l.decimals); quantity.blur(); } });
+    quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = units(l.quantity); quantity.blur(); } });
     const facts = make("small", {});
     const words = [l.pack ? "× " + l.pack : "", l.detail];
-    if (l.tracking !== "not stocked" && l.tracking !== "serial") words.push(`${Number(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${Number(l.elsewhere)} elsewhere` : ""));
+    if (l.tracking !== "not stocked" && l.tracking !== "serial") words.push(`${units(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${units(l.elsewhere)} elsewhere` : ""));
     words.push(...(l.lots || []));
     facts.append(words.filter(Boolean).join(" · "));
     const name = make("div", {}, l.name, facts);
@@ -60,7 +60,7 @@ function start() {
     if (l.short) name.append(make("small", { className: "short-note", textContent: "✗ " + l.short }));
     const off = make("button", { type: "button", className: "off", textContent: "×", title: "Take it off", "aria-label": `Take ${l.name} ${l.detail} off` });
     off.addEventListener("click", () => changeLine(l.id, { quantity: "0" }));
-    const line = make("li", { className: "line" }, quantity, name, make("span", { className: "num each", textContent: Number(l.price).toFixed(2) }), make("b", { className: "num", textContent: Number(l.total).toFixed(2) }), off);
+    const line = make("li", { className: "line" }, quantity, name, make("span", { className: "num each", textContent: figure(l.price) }), make("b", { className: "num", textContent: figure(l.total) }), off);
     line.dataset.line = l.id;
     line.dataset.variant = l.variant_id;
     line.addEventListener("focusin", () => { for (const other of list.children) other.classList.toggle("on", other === line); showTag(l.variant_id); });
@@ -137,21 +137,30 @@ function start() {
   function openCash() {
     if (basket.lines.length === 0) return;
     cashPanel.hidden = false;
-    const total = Number(basket.totals.gross);
-    const notes = [...new Set([total, Math.ceil(total / 5) * 5, Math.ceil(total / 10) * 10, Math.ceil(total / 20) * 20])].slice(0, 4);
-    document.getElementById("notes").replaceChildren(...notes.map((n) => {
-      const button = make("button", { type: "button", className: "act", textContent: money(n) });
-      button.addEventListener("click", () => { handed.value = n.toFixed(2); figureChange(); handed.focus(); });
+    document.getElementById("notes").replaceChildren(...basket.notes.map((n, i) => {
+      const button = make("button", { type: "button", className: "act", textContent: i ? money(n) : "exactly " + money(n) });
+      button.addEventListener("click", () => {
+        handed.value = typed(n);
+        if (i === 0) { payCash(); return; }
+        figureChange();
+        handed.focus();
+      });
       return button;
     }));
     handed.value = "";
+    handed.placeholder = typed(basket.totals.gross);
     figureChange();
     handed.focus();
   }
   function closeCash() { cashPanel.hidden = true; showRefusal(box, null); document.getElementById("cash").focus(); }
-  function figureChange() {
-    const rest = Number(handed.value) - Number(basket.totals.gross);
-    change.textContent = handed.value === "" ? "" : rest < -0.001 ? `${money(-rest)} short` : `change ${money(rest)}`;
+  let asked = 0;
+  async function figureChange() {
+    const turn = ++asked;
+    if (cashPanel.hidden || handed.value.trim() === "") { change.textContent = ""; return; }
+    try {
+      const left = await ask("GET", `${base}/change?cash=${encodeURIComponent(handed.value)}`);
+      if (turn === asked) change.textContent = left.short ? `${money(left.short)} short` : `change ${money(left.change)}`;
+    } catch { if (turn === asked) change.textContent = ""; }
   }
   handed.addEventListener("input", figureChange);
 
@@ -159,21 +168,23 @@ function start() {
     showRefusal(box, null);
     for (const b of document.querySelectorAll("#pay button, #cash-panel button")) b.disabled = true;
     try {
-      const done = await ask("POST", "/api/v1/sales", { register_id: Number(register), basket_id: basket.id, ...tender }, payKey);
+      const done = await ask("POST", "/api/v1/sales", { register_id: Number(register), basket_id: basket.id, total: basket.totals.gross, ...tender }, payKey);
       location.href = `/sales/${done.number}` + (done.printer ? "?printer=" + encodeURIComponent(done.printer) : "");
     } catch (refusal) {
       if (!refusal.lost) payKey = newKey();
+      if (refusal.field === "total" || refusal.field === "basket_id") draw(await ask("GET", base));
       showRefusal(box, refusal);
       for (const b of document.querySelectorAll("#pay button, #cash-panel button")) b.disabled = false;
       if (!cashPanel.hidden) handed.focus();
     }
   });
   const payCard = () => { if (basket.lines.length) pay({ card: basket.totals.gross }); };
+  const payCash = () => pay({ cash: handed.value.trim() || handed.placeholder });
   document.getElementById("card").addEventListener("click", payCard);
   document.getElementById("cash").addEventListener("click", openCash);
   document.getElementById("pay").addEventListener("submit", (event) => event.preventDefault());
   document.getElementById("cash-back").addEventListener("click", closeCash);
-  cashPanel.addEventListener("submit", (event) => { event.preventDefault(); pay({ cash: handed.value.trim() }); });
+  cashPanel.addEventListener("submit", (event) => { event.preventDefault(); payCash(); });
   document.getElementById("clear").addEventListener("click", guarded(async () => { draw(await ask("DELETE", base)); say("The basket is given up; nothing was posted."); }));
 
   draw(basket);

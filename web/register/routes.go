@@ -27,6 +27,7 @@ var api = []kit.Route{
 	kit.TakeOn("POST", "/registers/:id/open", staff.DeedDrawer, "Open the drawer with its float", apiOpenDrawer),
 	kit.TakeOn("POST", "/registers/:id/cash-up", staff.DeedDrawer, "Cash up the drawer with what was counted", apiCashUp),
 	kit.On("GET", "/registers/:id/basket", staff.DeedSell, "Read the basket that the register is at", apiBasket),
+	kit.On("GET", "/registers/:id/basket/change", staff.DeedSell, "Work out the change for ?cash=, or what it is short of the basket", apiChange),
 	kit.On("DELETE", "/registers/:id/basket", staff.DeedSell, "Give up the basket", apiDropBasket),
 	kit.TakeOn("POST", "/registers/:id/basket/lines", staff.DeedSell, "Scan or pick something onto the basket", apiAddToBasket),
 	kit.TakeOn("PATCH", "/registers/:id/basket/lines/:line", staff.DeedSell, "Change the quantity or serial number of a line; 0 removes it", apiChangeBasketLine),

@@ -1,4 +1,5 @@
 import { ask, guarded, newKey, showRefusal } from "./api.js";
+import { money } from "./money.js";
 import { onScan } from "./scanline.js";
 
 onScan((text) => { location.href = location.pathname + "?sale=" + encodeURIComponent(text); });
@@ -15,8 +16,8 @@ if (form) {
     try {
       const done = await ask("POST", "/api/v1/returns", { register_id: Number(form.dataset.register), sale: form.dataset.sale, lines }, key);
       const said = [];
-      if (Number(done.cash) > 0) said.push(`£${Number(done.cash).toFixed(2)} in cash`);
-      if (Number(done.card) > 0) said.push(`£${Number(done.card).toFixed(2)} to the card`);
+      if (Number(done.cash) > 0) said.push(`${money(done.cash)} in cash`);
+      if (Number(done.card) > 0) said.push(`${money(done.card)} to the card`);
       const line = form.querySelector("[data-done]");
       line.hidden = false;
       line.innerHTML = "";

@@ -7,7 +7,6 @@ import (
 
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/shop/stockroom"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/trade"
@@ -45,7 +44,7 @@ func document(c *kit.Call) error {
 		return err
 	}
 	data := map[string]any{"D": d, "Entries": entries, "Postings": postings}
-	if c.Who.Can(staff.DeedReverse) && d.ReversedBy == "" && stockroom.Reversible(stock.Kind(d.Kind)) {
+	if c.Who.Can(staff.DeedReverse) && d.ReversedBy == "" && stock.Kind(d.Kind).Reversible() {
 		data["Reverses"] = true
 	}
 	if stock.Kind(d.Kind) == stock.Delivery {

@@ -85,7 +85,7 @@ func openingRack(c *kit.Call) error {
 	}
 	rack := kit.Hang(p, kit.RackNumber, "on hand", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
 		if cost == "" && !p.Goods(v).Cost.IsZero() {
-			cost = kit.CostText(p.Goods(v).Cost)
+			cost = kit.CostText(p.Goods(v).Cost, c.Terms.Minor())
 		}
 		return kit.CellView{Hint: "0", Value: typed[v.ID], Note: p.UnitOf.Format(v.OnHand) + " now"}, decimal.Zero
 	})

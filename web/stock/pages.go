@@ -30,7 +30,7 @@ func stockList(c *kit.Call) error {
 		kit.Col("available", func(r book.StockRow) any { return r.ForSale }),
 		kit.Col("unit", func(r book.StockRow) any { return r.Unit }),
 		kit.Col("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
-		kit.Col("value", func(r book.StockRow) any { return kit.Fixed(r.Value, 2) }),
+		kit.Col("value", func(r book.StockRow) any { return c.Amount(r.Value) }),
 		kit.Col("running low", func(r book.StockRow) any { return r.Low }),
 	}
 	at, past, err := asAt(c)
@@ -49,7 +49,7 @@ func stockList(c *kit.Call) error {
 
 // asAt is the moment that the address asks figures for, and whether it is past.
 func asAt(c *kit.Call) (time.Time, bool, error) {
-	at, err := c.Shop.Moment("at", c.Query("at"))
+	at, err := c.Shop.Moment(c.Terms, "at", c.Query("at"))
 	now := c.Shop.Now()
 	if err == nil && at.After(now) {
 		err = fault.Field("at", c.Query("at"), "now or earlier", "What stock there will be is not known.")
@@ -74,7 +74,7 @@ func notForSale(c *kit.Call) error {
 		kit.Col("lot", func(r book.OffRow) any { return r.Lot }),
 		kit.Col("serial numbers", func(r book.OffRow) any { return r.Serials }),
 		kit.Col("units", func(r book.OffRow) any { return r.Quantity }),
-		kit.Col("worth", func(r book.OffRow) any { return kit.Fixed(r.Worth(), 2) }),
+		kit.Col("worth", func(r book.OffRow) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
 		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) }),
 	}
 	return kit.Listed(c, "not_for_sale", "Stock", "Not for sale", columns, func(q store.Q, _ int) ([]book.OffRow, bool, error) {
@@ -112,7 +112,7 @@ type branchValue struct {
 
 // byBranch adds places up by branch; the value is shared so that the branches
 // add up to it.
-func byBranch(places []book.Place, value decimal.Decimal) []branchValue {
+func byBranch(places []book.Place, value decimal.Decimal, minor money.Minor) []branchValue {
 	var list []branchValue
 	var weights []decimal.Decimal
 	for _, p := range places {
@@ -125,7 +125,7 @@ func byBranch(places []book.Place, value decimal.Decimal) []branchValue {
 		b.Quantity = b.Quantity.Add(p.Quantity)
 		weights[len(list)-1] = b.Quantity
 	}
-	for i, share := range money.Split(value, weights) {
+	for i, share := range minor.Split(value, weights) {
 		list[i].Value = share
 	}
 	return list
@@ -170,7 +170,7 @@ func stockCard(c *kit.Call) error {
 		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)
 	}
 	return c.Page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Figures": catalog.CardStrip(c, tag), "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
-		"ByBranch": byBranch(tag.Places, tag.V.Value), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
+		"ByBranch": byBranch(tag.Places, tag.V.Value, c.Terms.Minor()), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
 		"Kinds": stock.Movements})
 }
 
@@ -187,9 +187,9 @@ func movementsFile(c *kit.Call, variant uint64, filter book.MovementFilter) erro
 		kit.Col("serial number", func(r book.Movement) any { return r.Serial }),
 		kit.Col("who", func(r book.Movement) any { return r.Who }),
 		kit.Col("units", func(r book.Movement) any { return r.Quantity }),
-		kit.Col("value", func(r book.Movement) any { return kit.Fixed(r.Value, 2) }),
+		kit.Col("value", func(r book.Movement) any { return c.Amount(r.Value) }),
 		kit.Col("units after", func(r book.Movement) any { return r.QuantityAfter }),
-		kit.Col("value after", func(r book.Movement) any { return kit.Fixed(r.ValueAfter, 2) }),
+		kit.Col("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) }),
 	}
 	return kit.Listed(c, "movements", "Stock", "Movements", columns, func(q store.Q, _ int) ([]book.Movement, bool, error) {
 		rows, more, err := book.Movements(q, variant, filter)

@@ -31,7 +31,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	began := s.DayBegan()
+	began := c.Terms.DayBegan(s.Now())
 	count, gross, err := trade.TodaySales(c.Q(), began, s.Now())
 	if err != nil {
 		return err
@@ -51,6 +51,6 @@ func today(c *kit.Call) error {
 		}
 	}
 	return c.Page("today", "Today", "Today", map[string]any{"Lists": lists, "Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
-		"Figures": []kit.Figure{c.Money(gross, kit.Plural(count, "sale", "sales")+" today"), c.Money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(s.Zone).Format("Monday"))),
+		"Figures": []kit.Figure{c.Money(gross, kit.Plural(count, "sale", "sales")+" today"), c.Money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(c.Terms.Zone).Format("Monday"))),
 			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.Who.Can(staff.DeedSell)})
 }

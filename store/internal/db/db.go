@@ -13,31 +13,25 @@ import (
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/schema"
-
-	"itemrack/core/cost"
-	"itemrack/core/tax"
 )
 
 // PageSize is how many rows a list shows at a time.
 const PageSize = 50
 
-// Store is a shop's database. Basis, Zone and Costing are the shop's, which never
-// change once it is set up; prices and costs are found and explained by them.
+// Store is a shop's database.
 type Store struct {
-	db      *gorm.DB
-	sql     *sql.DB
-	Basis   tax.Basis
-	Zone    *time.Location
-	Costing cost.Method
+	db     *gorm.DB
+	sql    *sql.DB
+	copies *copies
 }
 
 // Q runs queries, inside a transaction or outside of one.
 type Q struct {
-	db      *gorm.DB
-	basis   tax.Basis
-	zone    *time.Location
-	costing cost.Method
-	long    bool
+	db     *gorm.DB
+	set    *set
+	copies *copies
+	steady bool // it changes nothing that copies are kept of
+	long   bool
 }
 
 // Long reads lists in pages of 5000 rows, for files.
@@ -72,28 +66,29 @@ func Open(dsn string) (*Store, error) {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
 	c.ParseTime, c.Loc, c.InterpolateParams = true, time.UTC, true
+	c.MultiStatements = true // a deed reads and writes in few round trips
 	c.Collation = "utf8mb4_unicode_ci"
 	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'"}
 	if err := create(c); err != nil {
 		return nil, err
 	}
-	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c, DSN: c.FormatDSN()}), &gorm.Config{
+	pool, err := sql.Open("mysql", c.FormatDSN())
+	if err != nil {
+		return nil, fmt.Errorf("open the database: %w", err)
+	}
+	pool.SetMaxOpenConns(40)
+	pool.SetMaxIdleConns(40)
+	pool.SetConnMaxLifetime(time.Hour)
+	db, err := gorm.Open(mysql.New(mysql.Config{Conn: counted{pool}, DSNConfig: c}), &gorm.Config{
 		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
 		SkipDefaultTransaction: true,
 		Logger:                 watch{},
 		NowFunc:                func() time.Time { return time.Now().UTC() },
 	})
 	if err != nil {
-		return nil, fmt.Errorf("open the database: %w", err)
+		return nil, errors.Join(fmt.Errorf("open the database: %w", err), pool.Close())
 	}
-	pool, err := db.DB()
-	if err != nil {
-		return nil, err
-	}
-	pool.SetMaxOpenConns(40)
-	pool.SetMaxIdleConns(40)
-	pool.SetConnMaxLifetime(time.Hour)
-	return &Store{db: db, sql: pool, Basis: tax.With, Zone: time.UTC, Costing: cost.MovingAverage}, nil
+	return &Store{db: db, sql: pool, copies: &copies{byName: map[string]kept{}}}, nil
 }
 
 // create makes the database itself, where the account may.
@@ -123,9 +118,9 @@ func (s *Store) Close() error { return s.sql.Close() }
 func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
 
 // Read returns queries outside of any transaction.
-func (s *Store) Read(ctx context.Context) Q { return s.q(s.db.WithContext(ctx)) }
-
-func (s *Store) q(db *gorm.DB) Q { return Q{db: db, basis: s.Basis, zone: s.Zone, costing: s.Costing} }
+func (s *Store) Read(ctx context.Context) Q {
+	return Q{db: s.db.WithContext(ctx), set: new(set), copies: s.copies, steady: true}
+}
 
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12
@@ -138,9 +133,16 @@ const twice = 2
 // does a row that was not there when work looked, and is when it writes: the next
 // time work sees it, and says so.
 func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
+	return Between(ctx, s, nil, func(tx Tx, _ error) (*Batch, error) { return nil, work(tx) })
+}
+
+// Between is Do with statements that are sent as the transaction begins, and with
+// those that work returns as it ends, so that neither takes a round trip. Work is told
+// how the first ones failed.
+func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
 	var err error
 	for try := range tries {
-		err = s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return work(Tx{s.q(db)}) })
+		err = s.transact(ctx, "START TRANSACTION", first, work)
 		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) {
 			return err
 		}
@@ -181,12 +183,3 @@ func (s *Store) DropDatabase(name string) error {
 // Insert writes a row, or a slice of them, of any table but the book's and fills
 // in their numbers.
 func Insert(tx Tx, rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
-
-// Zone is the shop's time zone.
-func (q Q) Zone() *time.Location { return q.zone }
-
-// Costing is how the shop values its stock.
-func (q Q) Costing() cost.Method { return q.costing }
-
-// Basis says how the shop keeps its prices.
-func (q Q) Basis() tax.Basis { return q.basis }

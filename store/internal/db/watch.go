@@ -2,17 +2,19 @@ package db
 
 import (
 	"context"
+	"database/sql"
 	"log/slog"
 	"sync/atomic"
 	"time"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 )
 
-// countKey is the key under which a context carries its count of statements.
+// countKey is the key under which a context carries its count of round trips.
 type countKey struct{}
 
-// Counting returns a context whose statements are counted.
+// Counting returns a context whose round trips to the database are counted.
 func Counting(ctx context.Context) (context.Context, *atomic.Int64) {
 	n := new(atomic.Int64)
 	return context.WithValue(ctx, countKey{}, n), n
@@ -21,7 +23,7 @@ func Counting(ctx context.Context) (context.Context, *atomic.Int64) {
 // slow is from when on a statement is worth a line in the log.
 const slow = 500 * time.Millisecond
 
-// watch is GORM's logger: it counts statements and tells of slow ones.
+// watch is GORM's logger: it tells of slow statements.
 type watch struct{}
 
 // LogMode keeps the watch as it is.
@@ -36,13 +38,37 @@ func (watch) Warn(_ context.Context, text string, data ...any) { slog.Warn(text,
 // Error passes an error on.
 func (watch) Error(_ context.Context, text string, data ...any) { slog.Error(text, "data", data) }
 
-// Trace counts a statement.
-func (watch) Trace(ctx context.Context, began time.Time, statement func() (string, int64), _ error) {
-	if n, ok := ctx.Value(countKey{}).(*atomic.Int64); ok {
-		n.Add(1)
-	}
+// Trace tells of a slow statement.
+func (watch) Trace(_ context.Context, began time.Time, statement func() (string, int64), _ error) {
 	if took := time.Since(began); took > slow {
 		text, _ := statement()
 		slog.Warn("slow statement", "ms", took.Milliseconds(), "sql", text[:min(len(text), 300)])
 	}
+}
+
+// counted is a way to the database whose round trips are counted.
+type counted struct{ gorm.ConnPool }
+
+func count(ctx context.Context) {
+	if n, ok := ctx.Value(countKey{}).(*atomic.Int64); ok {
+		n.Add(1)
+	}
+}
+
+// ExecContext counts a statement and passes it on.
+func (c counted) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
+	count(ctx)
+	return c.ConnPool.ExecContext(ctx, query, args...)
+}
+
+// QueryContext counts a query and passes it on.
+func (c counted) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
+	count(ctx)
+	return c.ConnPool.QueryContext(ctx, query, args...)
+}
+
+// QueryRowContext counts a query and passes it on.
+func (c counted) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
+	count(ctx)
+	return c.ConnPool.QueryRowContext(ctx, query, args...)
 }

@@ -1,0 +1,114 @@
+// Package scan says what a code means that was scanned or typed: how many, of what, of
+// which lot, with which number. Its main rule: a code is looked up whole, in one order;
+// what no way finds is words.
+package scan
+
+import (
+	"regexp"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/barcode"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/serial"
+	"itemrack/core/text"
+)
+
+// Longest is how many characters a code or words to search for have at most.
+const Longest = 120
+
+// Asked is a scan without the number before it: "12 x 2000000000015" asks for twelve of
+// 2000000000015. Times is the number as it was typed, empty for none; Each is it, or 1.
+type Asked struct {
+	Code  string
+	Times string
+	Each  decimal.Decimal
+}
+
+var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
+
+// Read takes a scan apart at its times sign.
+func Read(scanned string) (Asked, error) {
+	a := Asked{Code: strings.TrimSpace(scanned), Each: decimal.New(1, 0)}
+	m := times.FindStringSubmatch(a.Code)
+	if m == nil {
+		return a, nil
+	}
+	a.Times, a.Code = m[1], m[2]
+	var err error
+	if a.Each, err = decimal.NewFromString(a.Times); err != nil {
+		return a, fault.Field("code", scanned, "a number before the times sign", "%q is not a number.", a.Times)
+	}
+	return a, nil
+}
+
+// By is what a code is looked up as.
+type By string
+
+// What a code can be.
+const (
+	ByBarcode  By = "barcode"
+	BySKU      By = "sku"
+	BySerial   By = "serial number"
+	ByDocument By = "document"
+)
+
+// Try is one way to look a code up, and what the code says besides: lot, expiry and
+// serial number of an element string, weight or price of a scale's label.
+type Try struct {
+	By     By
+	Key    string
+	Lot    string
+	Expiry time.Time
+	Serial string
+	Weight *decimal.Decimal
+	Amount *decimal.Decimal
+}
+
+// Scales are the prefixes of the numbers that the shop's scales print, with a weight
+// and with a price; empty for none.
+type Scales struct {
+	Weight, Price string
+	Minor         money.Minor
+}
+
+// weightDecimals is how many of the digits of a weight stand behind the mark.
+const weightDecimals = 3
+
+// Tries are the ways to look a code up, the first to be found being meant: a barcode, a
+// SKU, a serial number; the item of an element string; that of a scale's label; a
+// document. Texts too long for a code have none.
+func Tries(code string, scales Scales) []Try {
+	code = strings.TrimSpace(code)
+	if code == "" || text.Len(code) > Longest {
+		return nil
+	}
+	tries := []Try{{By: ByBarcode, Key: barcode.Key(code)}, {By: BySKU, Key: code}, {By: BySerial, Key: serial.Normal(code)}}
+	if barcode.IsElements(code) {
+		if e, err := barcode.ParseElements(code); err == nil && e.GTIN != "" {
+			tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(e.GTIN), Lot: e.Lot, Expiry: e.Expiry, Serial: serial.Normal(e.Serial)})
+		}
+	}
+	if item, weight, ok := (barcode.Embedded{Prefix: scales.Weight, Decimals: weightDecimals}).Split(code); ok {
+		tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(item), Weight: &weight})
+	}
+	if item, amount, ok := (barcode.Embedded{Prefix: scales.Price, Decimals: scales.Minor.Places()}).Split(code); ok {
+		tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(item), Amount: &amount})
+	}
+	return append(tries, Try{By: ByDocument, Key: code})
+}
+
+// Units is how many base units a scan stands for: what was asked for, times what the
+// pack holds that was scanned, times what a scale weighed. Nil figures are not there.
+func (a Asked) Units(factor, weight *decimal.Decimal) decimal.Decimal {
+	units := a.Each
+	for _, by := range []*decimal.Decimal{factor, weight} {
+		if by != nil {
+			units = units.Mul(*by)
+		}
+	}
+	return units
+}
