@@ -44,13 +44,16 @@ type Picture struct {
 // Y are of its top left corner, for a text of its anchor on the baseline; all in
 // mm from the page's top left. Size is the em of a text in mm. Gray 0 is ink.
 type Shape struct {
-	X, Y, W, H float64
-	Text       string
-	Face       Face
-	Size       float64
-	Anchor     Anchor
-	Gray       uint8
-	Picture    *Picture `json:",omitempty"`
+	X       float64  `json:",omitzero"`
+	Y       float64  `json:",omitzero"`
+	W       float64  `json:",omitzero"`
+	H       float64  `json:",omitzero"`
+	Text    string   `json:",omitzero"`
+	Face    Face     `json:",omitzero"`
+	Size    float64  `json:",omitzero"`
+	Anchor  Anchor   `json:",omitzero"`
+	Gray    uint8    `json:",omitzero"`
+	Picture *Picture `json:",omitempty"`
 }
 
 // Page is one sheet or label.

@@ -31,7 +31,9 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 		reverses = doc.Reverses
 	}
 	b := new(db.Batch)
-	sharePractice(b)
+	if err := sharePractice(tx.Q, b); err != nil {
+		return 0, err
+	}
 	b.Add("INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note, reverses_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
 		doc.Kind, doc.Number, doc.Branch, doc.By, doc.HappenedAt, doc.RecordedAt, doc.Note, reverses)
 	b.Add("SET @document = LAST_INSERT_ID()")

@@ -74,16 +74,21 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 			h.Balances[k] = q
 			return err
 		}},
-		lotsPart(h.Lots, in), unitsPart(h.Units, in, serials),
 	}
 	parts = append(append(parts, classes...), shelves...)
-	var strange []uint64
+	var strange, told []uint64
 	for _, id := range ids {
 		if v, ok := known[id]; ok {
 			h.Items[id] = v.Item()
 		} else {
 			strange = append(strange, id)
 		}
+		if v, ok := known[id]; !ok || v.Item().Tracking != stock.Counted {
+			told = append(told, id)
+		}
+	}
+	if len(told) > 0 { // pieces that are told apart
+		parts = append(parts, lotsPart(h.Lots, db.IDs(told)), unitsPart(h.Units, db.IDs(told), serials))
 	}
 	if len(strange) > 0 {
 		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))

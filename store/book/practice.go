@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"itemrack/store/internal/db"
-	"itemrack/store/office"
 )
 
 // PracticeSetting says whether what is posted is practice: "on" until the shop
@@ -14,14 +13,18 @@ const PracticeSetting = "practice"
 
 // Practising reports whether what is posted is practice, which can be cleared.
 func Practising(q db.Q) (bool, error) {
-	value, err := office.Setting(q, PracticeSetting)
+	value, err := q.Setting(PracticeSetting)
 	return value == "on", err
 }
 
-// sharePractice keeps the shop from beginning for real until the transaction
-// ends.
-func sharePractice(b *db.Batch) {
-	b.Add("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting)
+// sharePractice keeps a shop that practises from beginning for real until the
+// transaction ends. One that has begun never practises again.
+func sharePractice(q db.Q, b *db.Batch) error {
+	practising, err := Practising(q)
+	if practising {
+		b.Add("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting)
+	}
+	return err
 }
 
 // LockPractice waits for what is being posted, holds off what would be, and

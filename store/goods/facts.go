@@ -1,8 +1,10 @@
 package goods
 
 import (
+	"cmp"
 	"itemrack/core/fault"
 	"itemrack/store/internal/db"
+	"slices"
 )
 
 // Packs lists the packs of some products.
@@ -13,11 +15,13 @@ func Packs(q db.Q, products []uint64) (map[uint64][]Pack, error) {
 
 // packsPart is Packs as one of several queries; products is what stands in brackets.
 func packsPart(products string, into map[uint64][]Pack) db.Part {
-	return db.Part{SQL: "SELECT id, product_id, name, factor, bought FROM pack WHERE product_id IN (" + products + ") ORDER BY product_id, factor, id",
+	return db.Part{SQL: "SELECT id, product_id, name, factor, bought FROM pack WHERE product_id IN (" + products + ")",
 		Row: func(scan func(into ...any) error) error {
 			var p Pack
 			err := scan(&p.ID, &p.ProductID, &p.Name, &p.Factor, &p.Bought)
-			into[p.ProductID] = append(into[p.ProductID], p)
+			list := into[p.ProductID]
+			at, _ := slices.BinarySearchFunc(list, p, func(a, b Pack) int { return cmp.Or(a.Factor.Cmp(b.Factor), cmp.Compare(a.ID, b.ID)) })
+			into[p.ProductID] = slices.Insert(list, at, p)
 			return err
 		}}
 }

@@ -40,7 +40,7 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 		return nil, err
 	}
 	var rows []sellableRow
-	packs := map[uint64][]Pack{}
+	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
 	var inherited Inheritance
 	above, err := inheritanceParts(q, &inherited)
 	if err != nil {
@@ -48,25 +48,48 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	}
 	parts = append(parts, packsPart(in, packs), db.Part{SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit, p.category_id, p.supplier_id, p.tax_class_id,
 		p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup, p.ending, p.cost, v.cost, v.restock_level, v.list_price,
-		EXISTS (SELECT 1 FROM bundle_part b WHERE b.variant_id = v.id), k.quantity, k.value, k.last_cost, k.cost,
-		COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '')
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(ids) + ")",
+		k.quantity, k.value, k.last_cost, k.cost FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(ids) + ")",
 		Row: func(scan func(into ...any) error) error {
 			var r sellableRow
 			err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle, &r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
-				&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own, &r.Restock, &r.Listed, &r.Bundled, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts, &r.Barcode)
+				&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own, &r.Restock, &r.Listed, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts)
 			rows = append(rows, r)
 			return err
-		}})
+		}}, bundledPart(ids, bundled), barcodesPart(ids, barcodes))
 	if err := db.Read(q, append(parts, above...)...); err != nil {
 		return nil, err
 	}
 	for _, r := range rows {
+		r.Bundled, r.Barcode = bundled[r.ID], barcodes[r.ID]
 		if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
 			return nil, err
 		}
 	}
 	return found, nil
+}
+
+// bundledPart finds which variants bundles hold.
+func bundledPart(variants []uint64, into map[uint64]bool) db.Part {
+	return db.Part{SQL: "SELECT DISTINCT variant_id FROM bundle_part WHERE variant_id IN (" + db.IDs(variants) + ")", Row: func(scan func(into ...any) error) error {
+		var id uint64
+		err := scan(&id)
+		into[id] = true
+		return err
+	}}
+}
+
+// barcodesPart reads the first barcode of each of some variants.
+func barcodesPart(variants []uint64, into map[uint64]string) db.Part {
+	first := map[uint64]uint64{}
+	return db.Part{SQL: "SELECT id, variant_id, code FROM barcode WHERE variant_id IN (" + db.IDs(variants) + ") AND pack_id IS NULL", Row: func(scan func(into ...any) error) error {
+		var id, variant uint64
+		var code string
+		err := scan(&id, &variant, &code)
+		if was := first[variant]; was == 0 || id < was {
+			first[variant], into[variant] = id, code
+		}
+		return err
+	}}
 }
 
 // settle works out what a variant costs.

@@ -1,6 +1,8 @@
 package prices
 
 import (
+	"cmp"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -114,7 +116,7 @@ func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, err
 		return p, nil, err
 	}
 	own := db.Part{SQL: `SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at, from_quantity, amount
-		FROM price WHERE product_id IN (` + products + ") ORDER BY from_at, id", Row: p.row}
+		FROM price WHERE product_id IN (` + products + ")", Row: p.row}
 	return p, append(append(lists, classes...), own), nil
 }
 
@@ -129,7 +131,9 @@ func (p Pricing) row(scan func(into ...any) error) error {
 	if p.rows[key] == nil {
 		p.rows[key] = price.Rows{}
 	}
-	p.rows[key][list] = append(p.rows[key][list], d)
+	dated := p.rows[key][list]
+	at, _ := slices.BinarySearchFunc(dated, d, func(a, b price.Dated) int { return cmp.Or(a.Since.Compare(b.Since), a.From.Cmp(b.From)) })
+	p.rows[key][list] = slices.Insert(dated, at, d)
 	return nil
 }
 

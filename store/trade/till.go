@@ -49,20 +49,17 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.PricedAt)
 				t.Lines = append(t.Lines, l)
 				return err
-			}},
-		db.Part{SQL: "SELECT name, value FROM setting WHERE name IN ('shop_name', ?)", Args: []any{book.PracticeSetting}, Row: func(scan func(into ...any) error) error {
-			var name, value string
-			err := scan(&name, &value)
-			if name == book.PracticeSetting {
-				t.Practice = value == "on"
-			} else {
-				t.Shop = value
-			}
-			return err
-		}})
-	if err == nil && t.Register == 0 {
-		err = fault.Missing("register", register, "There is no register %d.", register)
+			}})
+	if err != nil {
+		return t, err
 	}
+	if t.Register == 0 {
+		return t, fault.Missing("register", register, "There is no register %d.", register)
+	}
+	if t.Practice, err = book.Practising(tx.Q); err != nil {
+		return t, err
+	}
+	t.Shop, err = tx.Setting("shop_name")
 	return t, err
 }
 

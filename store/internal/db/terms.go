@@ -18,12 +18,16 @@ import (
 type set struct {
 	once   sync.Once
 	terms  terms.Terms
-	change uint64 // of what copies are kept of
+	said   map[string]string // all settings, by their names
+	change uint64            // of what copies are kept of
 	err    error
 }
 
 // settings is how the settings are read.
-const settings = "SELECT name, value FROM setting WHERE name IN ('currency', 'prices', 'zone', 'costing') UNION ALL SELECT 'change', n FROM house_change"
+const settings = "SELECT name, value FROM setting UNION ALL SELECT '" + changes + "', n FROM house_change"
+
+// changes is the name under which the count of changes comes with the settings.
+const changes = "the count of changes"
 
 // Terms are what the shop is set to. A transaction reads them as it begins, other
 // queries when they are first asked for.
@@ -40,21 +44,27 @@ func (q Q) Terms() (terms.Terms, error) {
 	return q.set.terms, q.set.err
 }
 
+// Setting is a setting as it was when the transaction began, or the queries first asked.
+func (q Q) Setting(name string) (string, error) {
+	_, err := q.Terms()
+	return q.set.said[name], err
+}
+
 // read takes the settings from their rows.
 func (s *set) read(rows *sql.Rows) {
-	said := map[string]string{}
+	s.said = map[string]string{}
 	for rows.Next() {
 		var name, value string
 		if s.err = rows.Scan(&name, &value); s.err != nil {
 			return
 		}
-		said[name] = value
+		s.said[name] = value
 	}
 	if s.err = rows.Err(); s.err != nil {
 		return
 	}
-	if s.change, s.err = strconv.ParseUint(said["change"], 10, 64); s.err == nil {
-		s.terms, s.err = terms.Read(said)
+	if s.change, s.err = strconv.ParseUint(s.said[changes], 10, 64); s.err == nil {
+		s.terms, s.err = terms.Read(s.said)
 	}
 }
 
