@@ -180,7 +180,7 @@ func TestTheShopsCycle(t *testing.T) {
 
 	// in step
 	p.open("/stock/in-step")
-	p.sees(".done", "all agree")
+	p.sees("#agrees:not([hidden])", "all agree")
 	p.accessible()
 	s.InStep(t)
 	assert.Contains(t, product, "/catalog/2?made=1")

@@ -3,6 +3,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"flag"
@@ -414,22 +415,18 @@ func printReport(out io.Writer, report lists.ListReport) {
 }
 
 func verify(ctx context.Context, s *shopdeed.Shop, _ []string, out io.Writer) error {
-	checks, err := book.Verify(ctx, s.Store)
-	if err != nil {
-		return err
-	}
 	var first error
-	for _, c := range checks {
+	_, err := book.Verify(ctx, s.Store, func(c book.Check) {
 		if c.Wrong == "" {
 			fmt.Fprintf(out, "agrees     %s (%d)\n", c.Name, c.Seen)
-			continue
+			return
 		}
 		fmt.Fprintf(out, "DISAGREES  %s: %s\n", c.Name, c.Wrong)
 		if first == nil {
 			first = fmt.Errorf("%w: %s: %s", errDisagree, c.Name, c.Wrong)
 		}
-	}
-	return first
+	})
+	return cmp.Or(err, first)
 }
 
 func seed(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {

@@ -100,7 +100,7 @@ func TestFirstInFirstOutIsProved(t *testing.T) {
 	s.Stock(t, v, "4", "1.00")
 	s.InStep(t)
 	require.NoError(t, s.Spoil("UPDATE cost_layer SET value = value + 1"))
-	checks, err := reports.Verify(context.Background(), s.Shop, s.Maren)
+	checks, err := reports.Verify(context.Background(), s.Shop, s.Maren, func(book.Check) {})
 	require.NoError(t, err)
 	wrong := 0
 	for _, c := range checks {

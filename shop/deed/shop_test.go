@@ -639,7 +639,7 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 		"every drawer's cash is in the books":                       {"UPDATE sale SET change_given = change_given + 1", "UPDATE sale SET change_given = change_given - 1"},
 	} {
 		require.NoError(t, s.Spoil(spoil[0]))
-		checks, err := book.Verify(ctx, s.Store)
+		checks, err := book.Verify(ctx, s.Store, func(book.Check) {})
 		require.NoError(t, err)
 		named := ""
 		for _, c := range checks {

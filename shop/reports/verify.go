@@ -8,10 +8,10 @@ import (
 	"itemrack/store/book"
 )
 
-// Verify holds all records against each other.
-func Verify(ctx context.Context, s *deed.Shop, who staff.Actor) ([]book.Check, error) {
+// Verify holds all records against each other; tell is told of each check as it is done.
+func Verify(ctx context.Context, s *deed.Shop, who staff.Actor, tell func(book.Check)) ([]book.Check, error) {
 	if err := who.May(staff.DeedVerify); err != nil {
 		return nil, err
 	}
-	return book.Verify(ctx, s.Store)
+	return book.Verify(ctx, s.Store, tell)
 }

@@ -57,6 +57,12 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		return h, err
 	}
 	in, layers := db.IDs(ids), map[uint64][]cost.Layer{}
+	var first []db.Part
+	if lock != "" {
+		if first, err = practiceParts(q); err != nil {
+			return h, err
+		}
+	}
 	// the pools first: whoever has them has all that hangs on them
 	parts := []db.Part{
 		{SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE variant_id IN (" + in + ") ORDER BY variant_id" + lock, Row: func(scan func(into ...any) error) error {
@@ -102,7 +108,7 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 			return err
 		}})
 	}
-	if err := db.Read(q, parts...); err != nil {
+	if err := db.Read(q, append(first, parts...)...); err != nil {
 		return h, err
 	}
 	for _, id := range ids {

@@ -22,9 +22,21 @@ func Practising(q db.Q) (bool, error) {
 func sharePractice(q db.Q, b *db.Batch) error {
 	practising, err := Practising(q)
 	if practising {
-		b.Add("SELECT value FROM setting WHERE name = ? LOCK IN SHARE MODE", PracticeSetting)
+		b.Add(practiceShared)
 	}
 	return err
+}
+
+const practiceShared = "SELECT value FROM setting WHERE name = '" + PracticeSetting + "' LOCK IN SHARE MODE"
+
+// practiceParts is sharePractice as a query before all others: whoever ends the practice
+// takes the setting first, too.
+func practiceParts(q db.Q) ([]db.Part, error) {
+	practising, err := Practising(q)
+	if !practising {
+		return nil, err
+	}
+	return []db.Part{{SQL: practiceShared, Row: func(func(into ...any) error) error { return nil }}}, err
 }
 
 // LockPractice waits for what is being posted, holds off what would be, and

@@ -72,6 +72,13 @@ var checks = []struct{ name, seen, wrong string }{
 	{"every sale's cost is what its entries took out", "SELECT COUNT(*) FROM sale_line",
 		`SELECT CONCAT(d.number, ': differs by ', SUM(x.v)) FROM (SELECT document_id, cost AS v FROM sale_line UNION ALL
 			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id) x JOIN document d ON d.id = x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
+	{"the figures of each product are those of its variants", "SELECT COUNT(*) FROM product_figure",
+		`SELECT CONCAT('product ', x.product_id, ' says ', COALESCE(f.on_hand, 'nothing'), ' on hand worth ', COALESCE(f.value, 'nothing'), ', its variants ', x.on_hand, ' worth ', x.value) FROM (
+			SELECT v.product_id, SUM(k.quantity) AS on_hand, SUM(k.for_sale) AS for_sale, SUM(k.value) AS value, MIN(v.list_price) AS price_min, MAX(v.list_price) AS price_max,
+				MIN(k.margin) AS margin_min, MAX(k.under) AS under, SUM(k.low) AS low
+			FROM variant v JOIN cost_pool k ON k.variant_id = v.id GROUP BY v.product_id) x LEFT JOIN product_figure f ON f.product_id = x.product_id
+		WHERE NOT (f.on_hand <=> x.on_hand AND f.for_sale <=> x.for_sale AND f.value <=> x.value AND f.price_min <=> x.price_min AND f.price_max <=> x.price_max AND
+			f.margin_min <=> x.margin_min AND f.under <=> x.under AND f.low <=> x.low) LIMIT 1`},
 	{"no line came back more often than it was sold", "SELECT COUNT(*) FROM return_line",
 		`SELECT CONCAT(d.number, ' line ', l.line, ': ', r.q, ' back of ', l.quantity) FROM (SELECT sale_line_id, SUM(quantity) AS q, SUM(amount) AS a FROM return_line GROUP BY sale_line_id) r
 			JOIN sale_line l ON l.id = r.sale_line_id JOIN document d ON d.id = l.document_id WHERE r.q > l.quantity OR r.a > l.paid LIMIT 1`},
@@ -83,9 +90,19 @@ var checks = []struct{ name, seen, wrong string }{
 			SELECT -(counted - should_be) FROM drawer WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
 }
 
+// Checks are the names of the checks, in their order.
+func Checks() []string {
+	names := make([]string, len(checks))
+	for i, c := range checks {
+		names[i] = c.name
+	}
+	return names
+}
+
 // Verify holds the records against each other in one snapshot, so that it may
-// run while the shop sells, and says of each check what came of it.
-func Verify(ctx context.Context, s *db.Store) ([]Check, error) {
+// run while the shop sells, and says of each check what came of it; tell is told of each
+// as it is done.
+func Verify(ctx context.Context, s *db.Store, tell func(Check)) ([]Check, error) {
 	var done []Check
 	err := s.Snapshot(ctx, func(q db.Q) error {
 		table := db.SQL(q)
@@ -98,6 +115,7 @@ func Verify(ctx context.Context, s *db.Store) ([]Check, error) {
 				return fmt.Errorf("%s: %w", c.name, err)
 			}
 			done = append(done, check)
+			tell(check)
 		}
 		return nil
 	})

@@ -74,7 +74,7 @@ func apiReverse(c *kit.Call, in noteInput) (deed.Posted, error) {
 }
 
 func apiVerify(c *kit.Call) ([]book.Check, error) {
-	return reports.Verify(c.Until, c.Shop, c.Who)
+	return reports.Verify(c.Until, c.Shop, c.Who, func(book.Check) {})
 }
 
 func apiOpenStock(c *kit.Call, in lists.OpenStockInput) (deed.Posted, error) {

@@ -13,7 +13,6 @@ import (
 	"itemrack/core/paper"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/shop/reports"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
@@ -81,25 +80,6 @@ func notForSale(c *kit.Call) error {
 		rows, err := book.NotForSale(q, 500)
 		return rows, false, err
 	}, map[string]any{"Conditions": stock.Conditions})
-}
-
-func inStep(c *kit.Call) error {
-	began := time.Now()
-	checks, err := reports.Verify(c.Until, c.Shop, c.Who)
-	if err != nil {
-		return err
-	}
-	wrong := 0
-	for _, check := range checks {
-		if check.Wrong != "" {
-			wrong++
-		}
-	}
-	accounts, err := book.Accounts(c.Q())
-	if err != nil {
-		return err
-	}
-	return c.Page("in_step", "Stock", "In step", map[string]any{"Checks": checks, "Wrong": wrong, "Took": time.Since(began).Round(time.Millisecond), "Accounts": accounts})
 }
 
 // branchValue is what a branch has of a variant, and its share of the value.

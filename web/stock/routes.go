@@ -12,6 +12,7 @@ var pages = []kit.Route{
 	kit.Page("GET", "/stock", staff.DeedLook, stockList),
 	kit.Page("GET", "/stock/not-for-sale", staff.DeedLook, notForSale),
 	kit.Page("GET", "/stock/in-step", staff.DeedVerify, inStep),
+	kit.Page("GET", "/stock/in-step/checks", staff.DeedVerify, inStepChecks),
 	kit.Page("GET", "/stock/opening", staff.DeedCatalog, openStock),
 	kit.Page("POST", "/stock/opening/lines", staff.DeedCatalog, openingLines),
 	kit.Page("POST", "/stock/opening/rack/:id", staff.DeedCatalog, openingRack),
