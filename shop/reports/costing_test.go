@@ -1,14 +1,7 @@
-package deed_test
+package reports_test
 
 import (
 	"context"
-	"sync"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
-	"itemrack/core/cost"
 	"itemrack/shop/buying"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
@@ -17,19 +10,18 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
-// firstIn is a shop that values its stock first in, first out.
-func firstIn(t *testing.T) *testkit.Shop {
-	plan := testkit.Plan
-	plan.Costing = string(cost.FIFO)
-	return testkit.Planned(t, plan)
-}
+var ctx = context.Background()
 
 // TestFirstInFirstOutInTheBook has the figures of the domain, through deliveries
 // and sales: 10 at 20.00, 5 at 26.00 with 5.00 freight, 4 sold, the rest sold.
 func TestFirstInFirstOutInTheBook(t *testing.T) {
-	s, ctx := firstIn(t), context.Background()
+	s, ctx := testkit.FirstIn(t), context.Background()
 	settings, err := office.ReadSettings(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
 	assert.Equal(t, "first in, first out", settings.Costing)
@@ -67,35 +59,9 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestFirstInFirstOutOnTwoRegisters sells the same variant on both registers at
-// once: no layer is taken twice.
-func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
-	s, ctx := firstIn(t), context.Background()
-	v := s.Simple(t, "Bow line", "counted", "5.00")
-	for _, each := range []string{"1.00", "2.00", "3.00"} {
-		s.Stock(t, v, "4", each)
-	}
-	s.Open(t, 1)
-	s.Open(t, 2)
-	var wait sync.WaitGroup
-	for n := range 12 {
-		wait.Add(1)
-		go func() {
-			defer wait.Done()
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(n%2 + 1), Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
-			assert.NoError(t, err)
-		}()
-	}
-	wait.Wait()
-	layers, err := book.Layers(s.Store.Read(ctx), v, 10)
-	require.NoError(t, err)
-	assert.Empty(t, layers)
-	s.InStep(t)
-}
-
 // TestFirstInFirstOutIsProved spoils a layer: In step says which variant.
 func TestFirstInFirstOutIsProved(t *testing.T) {
-	s := firstIn(t)
+	s := testkit.FirstIn(t)
 	v := s.Simple(t, "Bow line", "counted", "5.00")
 	s.Stock(t, v, "4", "1.00")
 	s.InStep(t)

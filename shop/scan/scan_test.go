@@ -1,12 +1,7 @@
-package deed_test
+package scan_test
 
 import (
 	"fmt"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
@@ -17,6 +12,10 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
@@ -55,13 +54,6 @@ func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 	s.InStep(t)
 }
 
-// draftFor begins a delivery to scan into.
-func draftFor(t *testing.T, s *testkit.Shop) uint64 {
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
-	require.NoError(t, err)
-	return draft.ID
-}
-
 // scanned are the lines of a delivery in words.
 func scannedLines(t *testing.T, s *testkit.Shop, id uint64) []string {
 	_, rows, err := trade.ReadDelivery(s.Store.Read(ctx), id)
@@ -95,7 +87,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	cream, watch, bar := make("Sun cream", "lot", "2000000000107"), make("Paddle watch", "serial", "2000000000206"), make("Energy bar", "counted", "2000000000305")
 	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 3, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "2000000000404"})
 	require.NoError(t, err)
-	id := draftFor(t, s)
+	id := s.DraftFor(t)
 	scan := func(code string) (shopscan.DeliveryScanned, error) {
 		return buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: code})
 	}
@@ -127,7 +119,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	require.NoError(t, err)
 	_, err = scan("2000000000305")
 	assert.ErrorContains(t, err, "posted already")
-	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", draftFor(t, s), buying.DeliveryScan{Code: posted.Number})
+	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", s.DraftFor(t), buying.DeliveryScan{Code: posted.Number})
 	assert.ErrorContains(t, err, "is a document")
 	_, err = buying.ScanDelivery(ctx, s.Shop, s.Tobi, "", id, buying.DeliveryScan{Code: "2000000000305"})
 	assert.True(t, fault.Is(err, fault.Forbidden))

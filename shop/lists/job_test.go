@@ -1,19 +1,10 @@
-package deed_test
+package lists_test
 
 import (
 	"archive/zip"
 	"bytes"
-	"encoding/binary"
 	"fmt"
-	"hash/crc32"
 	"image/jpeg"
-	"strings"
-	"testing"
-	"time"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"itemrack/core/fault"
 	"itemrack/sheet"
 	"itemrack/shop/catalog"
@@ -24,12 +15,13 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
-)
+	"strings"
+	"testing"
+	"time"
 
-// fixCRC mends the checksum of the head of a PNG.
-func fixCRC(data []byte) {
-	binary.BigEndian.PutUint32(data[29:33], crc32.ChecksumIEEE(data[12:29]))
-}
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
 
 // begin keeps a list and tries it, or reads it in, and waits for the end.
 func ran(t *testing.T, s *testkit.Shop, id uint64, dryRun bool) lists.ImportView {
@@ -109,7 +101,7 @@ func TestXLSXIsReadAsCSVIs(t *testing.T) {
 	rows, err := storelists.ImportRows(s.Store.Read(ctx), v.ID, "", 0, 5)
 	require.NoError(t, err)
 	require.Equal(t, []any{lists.ImportDone, 2}, []any{v.State, v.Changed}, "%+v", rows)
-	p := view(t, s, made.ID)
+	p := s.View(t, made.ID)
 	assert.Equal(t, []string{"34.95", "33.00"}, []string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2)})
 	found, err := goods.Find(s.Store.Read(ctx), "00123", 2)
 	require.NoError(t, err)
@@ -120,10 +112,10 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	lot, board := s.Simple(t, "Sun cream", "lot", "14.50"), s.Simple(t, "Board", "serial", "549.00")
-	p := view(t, s, 2)
+	p := s.View(t, 2)
 	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0, catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
 	require.NoError(t, err)
-	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2027-06-30,,\n" + view(t, s, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
+	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2027-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
 	v := ran(t, s, begun(t, s, lists.ImportOpening, text).ID, true)
 	assert.Equal(t, []any{3, 1}, []any{v.Made, v.Refused})
 	rows, err := storelists.ImportRows(s.Store.Read(ctx), v.ID, lists.RowRefused, 0, 5)
@@ -131,8 +123,8 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	assert.Equal(t, lists.UnknownCode, rows[0].Field, "set apart, so that it can be made")
 	v = ran(t, s, begun(t, s, lists.ImportOpening, strings.Replace(text, "NOWHERE,1,1,,,,\n", "", 1)).ID, false)
 	require.Equal(t, lists.ImportDone, v.State, v.Says)
-	assert.Equal(t, []string{"4", "12", "2"}, []string{view(t, s, made.ID).Variants[0].ForSale.String(), view(t, s, 2).Variants[0].ForSale.String(), view(t, s, 3).Variants[0].ForSale.String()}, "two boxes of 6 are 12")
-	assert.Equal(t, "72.00", view(t, s, 2).Variants[0].Value.StringFixed(2))
+	assert.Equal(t, []string{"4", "12", "2"}, []string{s.View(t, made.ID).Variants[0].ForSale.String(), s.View(t, 2).Variants[0].ForSale.String(), s.View(t, 3).Variants[0].ForSale.String()}, "two boxes of 6 are 12")
+	assert.Equal(t, "72.00", s.View(t, 2).Variants[0].Value.StringFixed(2))
 	s.InStep(t)
 	back, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", v.DocumentNumber, "practice")
 	require.NoError(t, err)
@@ -155,7 +147,7 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 func TestPicturesComeWithAList(t *testing.T) {
 	s := testkit.New(t)
 	var picture, archive bytes.Buffer
-	require.NoError(t, jpeg.Encode(&picture, shot(60, 60, 255), nil))
+	require.NoError(t, jpeg.Encode(&picture, testkit.Shot(60, 60, 255), nil))
 	z := zip.NewWriter(&archive)
 	f, err := z.Create("folder/Vest.JPG")
 	require.NoError(t, err)
@@ -167,8 +159,8 @@ func TestPicturesComeWithAList(t *testing.T) {
 	assert.Equal(t, 1, v.Pictures)
 	v = ran(t, s, v.ID, false)
 	require.Equal(t, lists.ImportDone, v.State, v.Says)
-	assert.NotNil(t, view(t, s, 1).PictureID)
-	assert.Nil(t, view(t, s, 2).PictureID)
+	assert.NotNil(t, s.View(t, 1).PictureID)
+	assert.Nil(t, s.View(t, 2).PictureID)
 
 	var evil bytes.Buffer
 	z = zip.NewWriter(&evil)
@@ -277,7 +269,7 @@ func TestTypedOpeningStock(t *testing.T) {
 		require.NoError(t, err, code)
 		return out
 	}
-	sku := view(t, s, 1).Variants[0].SKU
+	sku := s.View(t, 1).Variants[0].SKU
 	out := scan(sku, nil)
 	out = scan("4 x "+sku, out.Lines)
 	require.Len(t, out.Lines, 1)

@@ -1,9 +1,11 @@
-package deed_test
+package lists_test
 
 import (
 	"bufio"
 	"database/sql"
 	"fmt"
+	"itemrack/shop/lists"
+	"itemrack/shop/testkit"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -12,9 +14,6 @@ import (
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/require"
-
-	"itemrack/shop/lists"
-	"itemrack/shop/testkit"
 )
 
 // longList writes a stock list of so many variants, 20 to a product.

@@ -1,7 +1,14 @@
-package deed_test
+package catalog_test
 
 import (
 	"fmt"
+	"itemrack/core/fault"
+	"itemrack/shop/catalog"
+	"itemrack/shop/lists"
+	"itemrack/shop/testkit"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
 	"slices"
 	"strings"
 	"sync"
@@ -10,14 +17,6 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"itemrack/core/fault"
-	"itemrack/shop/catalog"
-	"itemrack/shop/lists"
-	"itemrack/shop/testkit"
-	"itemrack/store"
-	"itemrack/store/book"
-	"itemrack/store/goods"
 )
 
 // manyProducts fills a shop with more than two pages of products, of one to three

@@ -1,12 +1,6 @@
-package deed_test
+package office_test
 
 import (
-	"sync"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
@@ -19,6 +13,11 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // practising is a shop that practises, with something of every kind in it.
@@ -47,7 +46,7 @@ func practising(t *testing.T) (*testkit.Shop, catalog.MadeProduct) {
 	require.NoError(t, err)
 	_, err = counts.Count(ctx, s.Shop, s.Callum, "", c.ID, counts.CountInput{Variant: v, Quantity: "4"})
 	require.NoError(t, err)
-	draftFor(t, s)
+	s.DraftFor(t)
 	s.InStep(t)
 	return s, vest
 }
@@ -82,7 +81,7 @@ func TestPracticeIsClearedByOneDeed(t *testing.T) {
 	held, err := book.Look(s.Store.Read(ctx), []uint64{v})
 	require.NoError(t, err)
 	assert.True(t, held.Pools[v].Quantity.IsZero() && held.Pools[v].Last.IsZero())
-	assert.Equal(t, "34.95", view(t, s, vest.ID).Variants[0].Price.StringFixed(2), "products and prices stay")
+	assert.Equal(t, "34.95", s.View(t, vest.ID).Variants[0].Price.StringFixed(2), "products and prices stay")
 	s.InStep(t)
 
 	// and the shop works: the first real delivery and sale have the first numbers

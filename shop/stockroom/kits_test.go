@@ -1,18 +1,17 @@
-package deed_test
+package stockroom_test
 
 import (
-	"sync"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"itemrack/core/fault"
 	"itemrack/shop/catalog"
 	"itemrack/shop/register"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // swimSet is a bundle of goggles and two caps, with four sets' worth of them at
@@ -49,7 +48,7 @@ func TestKitsAreSoldBeforeTheirParts(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, done, again)
 	assert.Equal(t, "2 2 4 worth 36.00", onHand(t, s, set, goggles, caps))
-	p := view(t, s, product)
+	p := s.View(t, product)
 	assert.Equal(t, "4 4", p.Variants[0].ForSale.String()+" "+p.Variants[0].Here.String(), "two made up, two to be")
 	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: set})
 	require.NoError(t, err)

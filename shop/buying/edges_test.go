@@ -1,0 +1,89 @@
+package buying_test
+
+import (
+	"context"
+	"itemrack/core/fault"
+	"itemrack/shop/buying"
+	shopregister "itemrack/shop/register"
+	"itemrack/shop/scan"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+var ctx = context.Background()
+
+// TestSameLotNumberOtherExpiry: two lots; same both: one lot, value added.
+func TestSameLotNumberOtherExpiry(t *testing.T) {
+	s := testkit.New(t)
+	cream := s.Simple(t, "Sun cream", "lot", "14.50")
+	for _, expiry := range []string{"2027-04-30", "2027-05-31", "2027-04-30", ""} {
+		s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: expiry}}})
+	}
+	places, err := book.Places(s.Store.Read(ctx), cream)
+	require.NoError(t, err)
+	require.Len(t, places, 3)
+	assert.Equal(t, "10", places[0].Quantity.String())
+	assert.Nil(t, places[2].Expiry)
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
+	require.NoError(t, err)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	assert.ErrorContains(t, err, "lot number is missing")
+	s.InStep(t)
+}
+
+func TestSerialNumbersThatAreRefused(t *testing.T) {
+	s := testkit.New(t)
+	board := s.Simple(t, "Board", "serial", "549.00")
+	in := func(serials string) buying.DeliveryInput {
+		return buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}}}
+	}
+	_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("A1, a 1"))
+	assert.ErrorContains(t, err, "stands there twice")
+	s.Receive(t, in("A1, A2"))
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("a2, A3"))
+	require.NoError(t, err)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	require.ErrorContains(t, err, "No. A2 is in stock already, at Floor")
+	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
+	s.Open(t, 1)
+	for serial, says := range map[string]string{"A9": "not For sale here", "": "choose a serial number"} {
+		_, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: serial}}, Cash: "600"})
+		assert.ErrorContains(t, err, says)
+	}
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}}, Cash: "2000"})
+	assert.ErrorContains(t, err, "one by one")
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
+	require.NoError(t, err)
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
+	assert.True(t, fault.Is(err, fault.Refused), "sold once")
+	s.InStep(t)
+}
+
+// TestBackDated enters a delivery with the clock of the day before.
+func TestBackDated(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	then := &testkit.Shop{Shop: s.At(s.Now().Add(-48 * time.Hour)), Callum: s.Callum}
+	then.Stock(t, v, "5", "1")
+	moves, _, err := book.Movements(s.Store.Read(ctx), v, book.MovementFilter{})
+	require.NoError(t, err)
+	require.Len(t, moves, 1)
+	assert.WithinDuration(t, time.Now().Add(-48*time.Hour), moves[0].HappenedAt, time.Minute)
+}
+
+// TestTheLastCostIsProposedWithoutItsFreight: a line without a cost takes what
+// was typed last, not what it came to with freight.
+func TestTheLastCostIsProposedWithoutItsFreight(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Receive(t, buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "1.00"}}})
+	assert.Equal(t, "2", s.Held(t, v).Pools[v].Last.String(), "the landed cost")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "5"}}})
+	assert.Equal(t, "15.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
+	s.InStep(t)
+}

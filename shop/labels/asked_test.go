@@ -1,0 +1,65 @@
+package labels_test
+
+import (
+	"itemrack/core/fault"
+	"itemrack/core/label"
+	"itemrack/shop/labels"
+	"itemrack/shop/prices"
+	"itemrack/shop/testkit"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "29.95"})
+	require.NoError(t, err)
+	text := func(in labels.LabelRequest) string {
+		sheet, err := labels.Labels(ctx, s.Shop, s.Tobi, in)
+		require.NoError(t, err)
+		all := ""
+		for _, shape := range sheet.Pages[0].Shapes {
+			all += shape.Text + "|"
+		}
+		return all
+	}
+	one := []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1, Lot: "K614", Expiry: "2027-06-30", Serial: "BW1"}}
+	shelf := text(labels.LabelRequest{Template: "shelf-a4", Labels: one})
+	assert.Contains(t, shelf, "£29.95|")
+	assert.Contains(t, shelf, "£34.95|", "the former price, struck through")
+	large := text(labels.LabelRequest{Template: "roll-100x50", Labels: one})
+	for _, want := range []string{"Lot K614|", "Use by 30 Jun 2027|", "No. BW1|"} {
+		assert.Contains(t, large, want)
+	}
+	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
+	require.NoError(t, err)
+	assert.Contains(t, text(labels.LabelRequest{List: club.ID, Labels: one}), "£25.00|")
+
+	template, err := labels.LabelTemplate(ctx, s.Shop, "a4-40x25")
+	require.NoError(t, err)
+	template.Name = "Ours"
+	template.Fields = append(template.Fields[:3:3], label.Field{Kind: label.Barcode, X: 0, Y: 9, W: 20, H: 15})
+	page, remarks, err := labels.Design(ctx, s.Shop, s.Maren, template, made.Variants[0].ID)
+	require.NoError(t, err)
+	assert.NotEmpty(t, page.Shapes)
+	assert.Contains(t, strings.Join(remarks, " "), "too small", "said in words while it is designed")
+	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "k", "new", template)
+	require.NoError(t, err)
+	assert.Equal(t, "own-1", kept.Code)
+	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Template: "own-1", Labels: one})
+	assert.ErrorContains(t, err, "too small")
+	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", template)
+	assert.True(t, fault.Is(err, fault.Conflict), "a name of its own")
+	_, err = labels.DropLabelTemplate(ctx, s.Shop, s.Maren, "a4-40x25")
+	assert.True(t, fault.Is(err, fault.Refused))
+	_, err = labels.DropLabelTemplate(ctx, s.Shop, s.Maren, "own-1")
+	require.NoError(t, err)
+	for _, bad := range []labels.LabelRequest{{Template: "x", Labels: one}, {Labels: one, Skip: 55}, {Labels: []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1, Expiry: "soon"}}}, {}} {
+		_, err := labels.Labels(ctx, s.Shop, s.Tobi, bad)
+		assert.Error(t, err, "%+v", bad)
+	}
+}

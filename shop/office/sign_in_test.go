@@ -1,0 +1,35 @@
+package office_test
+
+import (
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/office"
+	"itemrack/shop/testkit"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestSignIn(t *testing.T) {
+	s := testkit.New(t)
+	who, err := office.SignIn(ctx, s.Shop, " Maren ", testkit.Password)
+	require.NoError(t, err)
+	assert.Equal(t, staff.Manager, who.Role)
+	for _, pair := range [][2]string{{"maren", "wrong"}, {"nobody", testkit.Password}, {"", ""}} {
+		_, err := office.SignIn(ctx, s.Shop, pair[0], pair[1])
+		assert.True(t, fault.Is(err, fault.Forbidden))
+	}
+	token, err := office.MakeToken(ctx, s.Shop, who)
+	require.NoError(t, err)
+	same, err := office.PersonByToken(ctx, s.Shop, token)
+	require.NoError(t, err)
+	assert.Equal(t, who, same)
+	nobody, err := office.PersonByToken(ctx, s.Shop, token+"x")
+	require.NoError(t, err)
+	assert.Zero(t, nobody.ID)
+	for _, bad := range []office.NewPerson{{Login: "x", Name: "X", Password: "short", Role: staff.Clerk}, {Login: "x", Name: "X", Password: testkit.Password, Role: "king"}, {Login: "maren", Name: "X", Password: testkit.Password, Role: staff.Clerk, Branch: 1}} {
+		_, err := office.MakePerson(ctx, s.Shop, bad)
+		assert.NotNil(t, fault.Of(err))
+	}
+}

@@ -1,0 +1,39 @@
+package register_test
+
+import (
+	"context"
+	"itemrack/shop/register"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// TestFirstInFirstOutOnTwoRegisters sells the same variant on both registers at
+// once: no layer is taken twice.
+func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
+	s, ctx := testkit.FirstIn(t), context.Background()
+	v := s.Simple(t, "Bow line", "counted", "5.00")
+	for _, each := range []string{"1.00", "2.00", "3.00"} {
+		s.Stock(t, v, "4", each)
+	}
+	s.Open(t, 1)
+	s.Open(t, 2)
+	var wait sync.WaitGroup
+	for n := range 12 {
+		wait.Add(1)
+		go func() {
+			defer wait.Done()
+			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(n%2 + 1), Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+			assert.NoError(t, err)
+		}()
+	}
+	wait.Wait()
+	layers, err := book.Layers(s.Store.Read(ctx), v, 10)
+	require.NoError(t, err)
+	assert.Empty(t, layers)
+	s.InStep(t)
+}
