@@ -12,7 +12,9 @@ import (
 	"itemrack/core/cost"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	shopregister "itemrack/shop/register"
+	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 )
@@ -67,3 +69,16 @@ func Shot(w, h int, alpha uint8) image.Image {
 
 // D reads a decimal.
 func D(text string) decimal.Decimal { return decimal.RequireFromString(text) }
+
+// Beside is another server on the same database.
+func (s *Shop) Beside(t testing.TB) *deed.Shop {
+	t.Helper()
+	db, err := store.Open(s.DSN)
+	require.NoError(t, err)
+	other := deed.New(context.Background(), db)
+	t.Cleanup(func() {
+		other.Close()
+		require.NoError(t, db.Close())
+	})
+	return other
+}

@@ -145,6 +145,14 @@ func people(t testing.TB, s *deed.Shop) {
 	require.NoError(t, err)
 }
 
+// People lets a manager, a clerk and a stock keeper sign in to a shop that was opened
+// without them.
+func (s *Shop) People(t testing.TB) {
+	t.Helper()
+	people(t, s.Shop)
+	s.known(t)
+}
+
 // known finds the people of a shop.
 func (s *Shop) known(t testing.TB) *Shop {
 	t.Helper()

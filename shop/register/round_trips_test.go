@@ -1,0 +1,106 @@
+package register_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/catalog"
+	"itemrack/shop/register"
+	"itemrack/shop/testkit"
+	"itemrack/store"
+)
+
+// TestASaleTakesFewRoundTrips counts the questions to the database, printer and all: as
+// many for one line as for six.
+func TestASaleTakesFewRoundTrips(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Open(t, 1)
+	for _, v := range made.Variants {
+		s.Stock(t, v.ID, "10", "13.95")
+	}
+	sell := func(key string, lines int) int64 {
+		in := register.SaleInput{Register: 1, Cash: "300"}
+		for _, v := range made.Variants[:lines] {
+			in.Lines = append(in.Lines, register.SaleLineInput{Variant: v.ID, Quantity: "1"})
+		}
+		counted, n := store.Counting(ctx)
+		_, err := register.Sell(counted, s.Shop, s.Tobi, key, in)
+		require.NoError(t, err)
+		return n.Load()
+	}
+	sell("first", 1) // makes the register's range of numbers
+	assert.LessOrEqual(t, sell("one", 1), int64(10))
+	assert.Equal(t, sell("one more", 1), sell("six", 6), "no question per line")
+
+	_, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
+	require.NoError(t, err)
+	counted, n := store.Counting(ctx)
+	view, err := register.AddToBasket(counted, s.Shop, s.Tobi, "scan", 1, register.BasketAdd{Code: made.Variants[1].Barcode})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, n.Load(), int64(14), "a scan")
+	counted, n = store.Counting(ctx)
+	_, err = register.Sell(counted, s.Shop, s.Tobi, "basket", register.SaleInput{Register: 1, Basket: view.ID, Cash: "100", Total: view.Totals.Gross.String()})
+	require.NoError(t, err)
+	assert.LessOrEqual(t, n.Load(), int64(10))
+	s.InStep(t)
+}
+
+// TestACopyIsOfToday changes, by another server on the same database, what the first one
+// may have a copy of.
+func TestACopyIsOfToday(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Paddle float", "counted", "")
+	s.Stock(t, v, "50", "10.00")
+	s.Open(t, 1)
+	other := s.Beside(t)
+	asked := func() string {
+		view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v})
+		require.NoError(t, err)
+		gross := view.Totals.Gross.StringFixed(2)
+		_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+		require.NoError(t, err)
+		return gross
+	}
+	things, err := catalog.Categories(ctx, s.Shop, s.Maren)
+	require.NoError(t, err)
+	for markup, want := range map[string]string{"100": "24.00", "150": "30.00", "40": "16.80"} {
+		_, err := catalog.SaveCategory(ctx, other, s.Maren, "", things[1].ID, catalog.CategoryInput{Parent: things[0].ID, Name: "Things", Markup: markup})
+		require.NoError(t, err)
+		assert.Equal(t, want, asked(), "markup %s", markup)
+	}
+}
+
+// TestThePriceThatWasShownIsPaid sells a basket that has grown in another window.
+func TestThePriceThatWasShownIsPaid(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Open(t, 1)
+	for _, v := range made.Variants[:2] {
+		s.Stock(t, v.ID, "10", "13.95")
+	}
+	shown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
+	require.NoError(t, err)
+	left, err := register.Change(ctx, s.Shop, s.Tobi, 1, "50")
+	require.NoError(t, err)
+	assert.Equal(t, "15.05", left.Change.StringFixed(2))
+	left, err = register.Change(ctx, s.Shop, s.Tobi, 1, "20.5")
+	require.NoError(t, err)
+	assert.Equal(t, "14.45", left.Short.StringFixed(2))
+	_, err = register.Change(ctx, s.Shop, s.Tobi, 1, "2o")
+	assert.Equal(t, "cash", fault.Of(err).Field)
+
+	grown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[1].ID})
+	require.NoError(t, err)
+	pay := register.SaleInput{Register: 1, Basket: shown.ID, Cash: "50", Total: shown.Totals.Gross.String()}
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "old window", pay)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "total", fault.Of(err).Field)
+	pay.Total, pay.Cash = grown.Totals.Gross.String(), "100"
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "looked again", pay)
+	require.NoError(t, err)
+	s.InStep(t)
+}
