@@ -36,14 +36,14 @@ func TestMain(m *testing.M) {
 
 // client speaks to an application as a browser or a program does.
 type client struct {
-	t       *testing.T
+	t       testing.TB
 	app     *fiber.App
 	cookies map[string]string
 	token   string
 	csrf    string
 }
 
-func newClient(t *testing.T, s *testkit.Shop) *client {
+func newClient(t testing.TB, s *testkit.Shop) *client {
 	app, err := New(s.Shop)
 	require.NoError(t, err)
 	return &client{t: t, app: app, cookies: map[string]string{}}

@@ -99,7 +99,7 @@ func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView
 	if err := price.CheckBegin("price", from, s.Now()); err != nil {
 		return row, err
 	}
-	row.FromAt = from
+	row.FromAt, row.Later = from, from.After(s.Now())
 	if in.Pack != 0 {
 		if !slices.ContainsFunc(view.Packs, func(p goods.Pack) bool { return p.ID == in.Pack }) {
 			return row, fault.Missing("pack_id", in.Pack, "%s has no pack %d.", view.Name, in.Pack)

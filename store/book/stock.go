@@ -83,33 +83,36 @@ func (r StockRow) Average() decimal.Decimal {
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
 
-// StockList lists a page of variants by product name. It takes only as many
-// products as hold the page: each of them has a variant that is listed.
+// StockList lists a page of variants by product name. Those before the page are passed
+// over in the indexes: only the rows of the page are looked up.
 func StockList(q db.Q, text string, page int) ([]StockRow, bool, error) {
-	offset := (page - 1) * q.PageRows()
-	from := "product p"
+	from := "product p STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id"
 	if strings.TrimSpace(text) == "" {
-		from = "product p FORCE INDEX (name)"
+		from = "product p FORCE INDEX (name) STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id"
 	}
-	products := goods.Words(db.SQL(q).Table(from).Select("p.id"), text).
-		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id = p.id AND c.quantity > 0))").
-		Order("p.name, p.id").Limit(offset + q.PageRows() + 1)
+	var ids []uint64
+	err := goods.Words(db.SQL(q).Table(from).Select("v.id"), text).
+		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool c ON c.variant_id = x.id WHERE x.product_id = p.id AND c.quantity > 0))").
+		Order("p.name").Limit(q.PageRows() + 1).Offset((page - 1) * q.PageRows()).Scan(&ids).Error
+	if err != nil || len(ids) == 0 {
+		return nil, false, err
+	}
 	var rows []StockRow
-	err := db.SQL(q).Table("(?) x", products).Select(stockColumns).Joins("JOIN product p ON p.id = x.id JOIN variant v ON v.product_id = p.id JOIN cost_pool c ON c.variant_id = v.id").
-		Order("p.name, p.id, v.id").Limit(q.PageRows() + 1).Offset(offset).Scan(&rows).Error
-	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+	err = db.SQL(q).Raw("SELECT "+stockColumns+" FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE v.id IN ? ORDER BY p.name, v.id",
+		ids[:min(len(ids), q.PageRows())]).Scan(&rows).Error
+	return rows, len(ids) > q.PageRows(), err
 }
 
 // Low lists variants below their restock level, and how many there are.
 func Low(q db.Q, most int) ([]StockRow, int, error) {
 	var rows []StockRow
-	err := db.SQL(q).Raw("SELECT "+stockColumns+` FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON p.id = v.product_id
-		WHERE c.low ORDER BY c.variant_id LIMIT ?`, most).Scan(&rows).Error
+	err := db.SQL(q).Raw("SELECT "+stockColumns+` FROM (SELECT variant_id FROM cost_pool FORCE INDEX (low) WHERE low = 1 ORDER BY variant_id LIMIT ?) x
+		STRAIGHT_JOIN cost_pool c ON c.variant_id = x.variant_id STRAIGHT_JOIN variant v ON v.id = c.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id ORDER BY c.variant_id`, most).Scan(&rows).Error
 	if err != nil {
 		return nil, 0, err
 	}
 	var n int
-	return rows, n, db.SQL(q).Raw("SELECT COUNT(*) FROM cost_pool WHERE low").Scan(&n).Error
+	return rows, n, db.SQL(q).Raw("SELECT COUNT(*) FROM cost_pool WHERE low = 1").Scan(&n).Error
 }
 
 // OffRow is goods that are not for sale.
@@ -144,7 +147,7 @@ func NotForSale(q db.Q, most int) ([]OffRow, error) {
 		c.quantity AS pool_quantity, c.value AS pool_value,
 		(SELECT MAX(d.happened_at) FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id = b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
 		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id), '') AS serials
-		FROM balance b JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id = s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
+		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id = s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
 		WHERE b.condition <> 'For sale' AND b.quantity > 0
 		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).Scan(&rows).Error

@@ -45,7 +45,7 @@ func StockAt(q db.Q, text string, page int, at time.Time) ([]StockRow, bool, err
 // worth now, less what was recorded since.
 func StockWorth(q db.Q, at time.Time) (decimal.Decimal, error) {
 	var sums struct{ Now, Since decimal.Decimal }
-	err := db.SQL(q).Raw(`SELECT (SELECT COALESCE(SUM(value), 0) FROM cost_pool) AS now,
+	err := db.SQL(q).Raw(`SELECT (SELECT COALESCE(SUM(value), 0) FROM product_figure) AS now,
 		(SELECT COALESCE(SUM(e.value), 0) FROM document d JOIN entry e ON e.document_id = d.id WHERE d.recorded_at > ?) AS since`, at).Scan(&sums).Error
 	return sums.Now.Sub(sums.Since), err
 }

@@ -228,6 +228,20 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 	} else if f.Words == "" && pooled[name] {
 		list = db.SQL(q).Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
 	}
+	if name := strings.TrimPrefix(f.Sort, "-"); clause == "" && f.Words == "" && (name == "" || name == "name") {
+		// passed over in the indexes
+		list = db.SQL(q).Table("product p FORCE INDEX (name) STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id")
+		list, err := productsWhere(q, list.Select("v.id"), f)
+		if err != nil {
+			return nil, err
+		}
+		by := "p.name"
+		if f.Sort == "-name" {
+			by += " DESC"
+		}
+		var ids []uint64
+		return ids, list.Order(by).Offset(offset).Limit(most).Scan(&ids).Error
+	}
 	if byProduct[strings.TrimPrefix(f.Sort, "-")] {
 		// each product that is found has a variant that is: so many of them hold the page
 		products, err := productsWhere(q, db.SQL(q).Table("product p").Joins(around).Select("p.id"), f)
@@ -274,6 +288,7 @@ type ProductRow struct {
 	Value        decimal.Decimal  `json:"value"`
 	MarginMin    *decimal.Decimal `json:"margin_min"`
 	Under        bool             `json:"under"` // a variant is priced under cost
+	Bundle       bool             `json:"bundle"`
 }
 
 // Products lists a page of products (from page 1), and whether there is another.
@@ -299,40 +314,42 @@ func ProductRows(q db.Q, ids []uint64) ([]ProductRow, error) {
 		return nil, nil
 	}
 	var rows []ProductRow
-	err := db.SQL(q).Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at
-		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id WHERE p.id IN ?`, ids).Scan(&rows).Error
+	err := db.SQL(q).Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at,
+		p.bundle, n.variants, n.variant, f.on_hand, f.for_sale, f.value, f.price_min IS NOT NULL AS priced, COALESCE(f.price_min, 0) AS price_min, COALESCE(f.price_max, 0) AS price_max, f.margin_min, f.under, f.low
+		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id JOIN product_figure f ON f.product_id = p.id
+		JOIN (SELECT product_id, COUNT(*) AS variants, MIN(id) AS variant FROM variant WHERE product_id IN ? GROUP BY product_id) n ON n.product_id = p.id
+		WHERE p.id IN ?`, ids, ids).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
 	slices.SortFunc(rows, func(a, b ProductRow) int { return slices.Index(ids, a.ID) - slices.Index(ids, b.ID) })
-	at := map[uint64]*ProductRow{}
-	for i := range rows {
-		at[rows[i].ID] = &rows[i]
+	return rows, addBundles(q, rows)
+}
+
+// addBundles adds to the products that are bundles how many their parts make.
+func addBundles(q db.Q, rows []ProductRow) error {
+	var bundles []uint64
+	for _, r := range rows {
+		if r.Bundle {
+			bundles = append(bundles, r.ID)
+		}
 	}
-	variants, err := listVariants(q, "v.product_id IN ?", ids)
-	for _, v := range variants {
-		row := at[v.ProductID]
-		if row.Variants == 0 {
-			row.Variant = v.ID
-		}
-		row.Variants++
-		row.OnHand, row.ForSale, row.Value = row.OnHand.Add(v.OnHand), row.ForSale.Add(v.ForSale), row.Value.Add(v.Value)
-		row.Under = row.Under || v.Under
-		if v.Low {
-			row.Low++
-		}
-		if v.Margin != nil && (row.MarginMin == nil || v.Margin.LessThan(*row.MarginMin)) {
-			row.MarginMin = v.Margin
-		}
-		if v.Price == nil {
+	if len(bundles) == 0 {
+		return nil
+	}
+	variants, err := listVariants(q, "v.product_id IN ?", bundles)
+	for i := range rows {
+		if !rows[i].Bundle {
 			continue
 		}
-		if !row.Priced || v.Price.LessThan(row.PriceMin) {
-			row.PriceMin = *v.Price
+		rows[i].ForSale = decimal.Zero
+		for _, v := range variants {
+			if v.ProductID == rows[i].ID {
+				rows[i].ForSale = rows[i].ForSale.Add(v.ForSale)
+			}
 		}
-		row.PriceMax, row.Priced = decimal.Max(row.PriceMax, *v.Price), true
 	}
-	return rows, err
+	return err
 }
 
 // VariantRow is a variant in a list.

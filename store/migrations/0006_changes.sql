@@ -23,8 +23,15 @@ CREATE TRIGGER tax_rate_delete AFTER DELETE ON tax_rate FOR EACH ROW UPDATE hous
 CREATE TRIGGER shelf_insert AFTER INSERT ON shelf FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER shelf_update AFTER UPDATE ON shelf FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER shelf_delete AFTER DELETE ON shelf FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+-- a price that was to begin later when it was written: lists wait for it
+ALTER TABLE price ADD later BOOLEAN NOT NULL DEFAULT FALSE, ADD INDEX (later, from_at);
+UPDATE price SET later = TRUE WHERE from_at > UTC_TIMESTAMP();
+-- the order of lists by product, without looking at a row
+CREATE INDEX in_order ON variant (product_id, id);
 
 -- +goose Down
+DROP INDEX in_order ON variant;
+ALTER TABLE price DROP later;
 DROP TRIGGER category_insert;
 DROP TRIGGER category_update;
 DROP TRIGGER category_delete;

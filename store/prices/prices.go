@@ -184,11 +184,11 @@ func DropPrices(tx db.Tx, product uint64, variant, pack *uint64, list uint64, fr
 	return db.SQL(tx.Q).Exec("DELETE FROM price WHERE product_id = ? AND variant_id <=> ? AND pack_id <=> ? AND price_list_id = ? AND from_at >= ?", product, variant, pack, list, from).Error
 }
 
-// Due lists the products of which a price, or the tax on it, begins after one moment and
-// up to another.
+// Due lists the products of which a price that was written before, or the tax on it,
+// begins after one moment and up to another.
 func Due(q db.Q, after, until time.Time) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw(`SELECT product_id FROM price WHERE from_at > ? AND from_at <= ?
+	return ids, db.SQL(q).Raw(`SELECT product_id FROM price WHERE later AND from_at > ? AND from_at <= ?
 		UNION SELECT p.id FROM tax_rate r JOIN product p ON p.tax_class_id = r.tax_class_id WHERE r.from_at > ? AND r.from_at <= ?`, after, until, after, until).Scan(&ids).Error
 }
 

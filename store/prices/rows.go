@@ -46,6 +46,7 @@ type Price struct {
 	FromQuantity decimal.Decimal `json:"from_quantity"`
 	Amount       decimal.Decimal `json:"amount"`
 	UserID       *uint64         `json:"user_id"`
+	Later        bool            `json:"-"` // it was to begin later when it was written
 }
 
 // AddTaxClass writes a tax class, and fills in the number.
