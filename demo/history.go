@@ -352,7 +352,7 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 	if err != nil {
 		return 0, err
 	}
-	figures, err := counts.CountStands(h.ctx, then, plan.ID)
+	figures, err := counts.CountStands(h.ctx, then, h.people["maren"], plan.ID)
 	if err != nil {
 		return 0, err
 	}

@@ -400,7 +400,7 @@ func TestTheCycleThroughTheAPI(t *testing.T) {
 	delivery := do("POST", "/deliveries", `{"supplier_id":1,"branch_id":1,"extra":"5.00","lines":[{"variant_id":1,"quantity":"10","cost":"20"}]}`)
 	assert.Equal(t, 1.0, delivery["id"])
 	draft := do("GET", "/deliveries/1", "")
-	assert.Equal(t, "205", draft["totals"].(map[string]any)["Net"])
+	assert.Equal(t, "205", draft["totals"].(map[string]any)["net"])
 	assert.Equal(t, "D-0001", do("POST", "/deliveries/1/post", "")["number"])
 	do("POST", "/registers/1/open", `{"float":"100"}`)
 	basket := do("POST", "/registers/1/basket/lines", `{"code":"3 x TWV-S"}`)

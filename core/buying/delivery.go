@@ -41,14 +41,20 @@ type Bill struct {
 // Landed is what a line comes to. Value is Net with its share of extra costs;
 // UnitCost is Value ÷ quantity to 6 decimals.
 type Landed struct {
-	Net, Tax, Extra, Value, UnitCost decimal.Decimal
+	Net      decimal.Decimal `json:"net"`
+	Tax      decimal.Decimal `json:"tax"`
+	Extra    decimal.Decimal `json:"extra"`
+	Value    decimal.Decimal `json:"value"`
+	UnitCost decimal.Decimal `json:"unit_cost"`
 }
 
 // Totals is what a delivery comes to. Net includes the extra costs.
 type Totals struct {
-	Net, Tax, Gross decimal.Decimal
-	Units           decimal.Decimal
-	Lines           []Landed
+	Net   decimal.Decimal `json:"net"`
+	Tax   decimal.Decimal `json:"tax"`
+	Gross decimal.Decimal `json:"gross"`
+	Units decimal.Decimal `json:"units"`
+	Lines []Landed        `json:"lines"`
 }
 
 // Compute works out net, tax and landed cost of each line, and the totals.

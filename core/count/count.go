@@ -27,9 +27,9 @@ const (
 // RowKey is what is counted together: a variant, lot and condition at a branch,
 // over all of its shelves.
 type RowKey struct {
-	Variant   uint64
-	Lot       uint64
-	Condition stock.Condition
+	Variant   uint64          `json:"variant"`
+	Lot       uint64          `json:"lot"`
+	Condition stock.Condition `json:"condition"`
 }
 
 // Event is one thing a counter did: a scan (+1) or a typed quantity, which adds
@@ -46,12 +46,12 @@ type Event struct {
 // Row is what a row came to. Without a counted event Counted is false: blank is
 // not zero.
 type Row struct {
-	Key      RowKey
-	Counted  bool
-	Quantity decimal.Decimal
-	Expected decimal.Decimal // at the last event, or now for a row not counted
-	Moved    bool            // stock moved between the first and the last event
-	Serials  []string        // found, for serial-numbered goods
+	Key      RowKey          `json:"key"`
+	Counted  bool            `json:"counted"`
+	Quantity decimal.Decimal `json:"quantity"`
+	Expected decimal.Decimal `json:"expected"` // at the last event, or now for a row not counted
+	Moved    bool            `json:"moved"`    // stock moved between the first and the last event
+	Serials  []string        `json:"serials"`  // found, for serial-numbered goods
 }
 
 // Variance is counted less expected; zero for a row that was not counted.

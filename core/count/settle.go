@@ -29,9 +29,16 @@ func (u Uncounted) Check() error {
 // missing, how many units too many or too few, and what those are worth.
 type Figure struct {
 	Row
-	Missing []string
-	Differs decimal.Decimal
-	Value   decimal.Decimal
+	Missing []string        `json:"missing"`
+	Differs decimal.Decimal `json:"differs"`
+	Value   decimal.Decimal `json:"value"`
+}
+
+// Hidden is a row as those see it who count without knowing what the book has: what was
+// counted, and nothing that tells what was expected.
+func (f Figure) Hidden() Figure {
+	f.Expected, f.Moved, f.Missing, f.Differs, f.Value = decimal.Zero, false, nil, decimal.Zero, decimal.Zero
+	return f
 }
 
 // Settlement is a count that is settled at a branch, in a draft: the one that is posted,

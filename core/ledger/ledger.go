@@ -30,8 +30,8 @@ const (
 
 // Posting is an amount on an account: a debit when positive, a credit when not.
 type Posting struct {
-	Account Account
-	Amount  decimal.Decimal
+	Account Account         `json:"account"`
+	Amount  decimal.Decimal `json:"amount"`
 }
 
 // Postings collects what a document posts, one sum for each account.

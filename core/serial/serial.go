@@ -57,9 +57,9 @@ func ReadList(text string) ([]string, error) {
 // Lot is a batch: its number and the day up to which it may be sold. The same
 // number with another expiry is another lot. A zero Expiry never expires.
 type Lot struct {
-	ID     uint64
-	Number string
-	Expiry time.Time
+	ID     uint64    `json:"id"`
+	Number string    `json:"number"`
+	Expiry time.Time `json:"expiry"`
 }
 
 // Expired reports whether the lot may no longer be sold on a day: it may on its

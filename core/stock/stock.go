@@ -100,10 +100,10 @@ var Movements = []Kind{Opening, Delivery, Sale, Return, ConditionChange, KitMade
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.
 type Key struct {
-	Variant   uint64
-	Shelf     uint64
-	Lot       uint64
-	Condition Condition
+	Variant   uint64    `json:"variant_id"`
+	Shelf     uint64    `json:"shelf_id"`
+	Lot       uint64    `json:"lot_id"`
+	Condition Condition `json:"condition"`
 }
 
 // Compare orders keys; locks are taken in this order.

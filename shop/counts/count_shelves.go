@@ -212,27 +212,37 @@ func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 
 // CountFigures is a count as it stands: its rows with what was counted, and its log.
 type CountFigures struct {
-	Count  counts.CountView
-	Rows   []CountFigure
-	Events []counts.CountEventView
+	Count  counts.CountView        `json:"count"`
+	Rows   []CountFigure           `json:"rows"`
+	Events []counts.CountEventView `json:"events"`
 }
 
 // CountFigure is a row of a count with names, and with what settling makes of it.
 type CountFigure struct {
 	count.Figure
-	RowID   uint64
-	Item    goods.Sellable
-	Lot     serial.Lot
-	Planned bool
-	Reason  string
+	RowID   uint64         `json:"row_id"`
+	Item    goods.Sellable `json:"item"`
+	Lot     serial.Lot     `json:"lot"`
+	Planned bool           `json:"planned"`
+	Reason  string         `json:"reason"`
 }
 
-// CountStands works out a count as it stands; settling posts what it shows.
-func CountStands(ctx context.Context, s *deed.Shop, id uint64) (CountFigures, error) {
+// CountStands works out a count as it stands; settling posts what it shows. Of a blind
+// count that is not closed only those who may settle see what is expected.
+func CountStands(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (CountFigures, error) {
 	q := s.Store.Read(ctx)
 	figures, held, err := readCount(s, q, id)
 	if err != nil {
 		return figures, err
+	}
+	if figures.Count.Blind && figures.Count.State != string(count.Closed) && !who.Can(staff.DeedSettle) {
+		for i := range figures.Rows {
+			figures.Rows[i].Figure = figures.Rows[i].Hidden()
+		}
+		for i := range figures.Events {
+			figures.Events[i] = figures.Events[i].Hidden()
+		}
+		return figures, nil
 	}
 	if figures.Count.State == string(count.Closed) {
 		return figures, nil // what it came to stays as it was settled

@@ -61,7 +61,7 @@ func TestCountEdges(t *testing.T) {
 	s.Sold(t, b.ID, "1")
 	_, err = typed(counts.CountInput{Variant: b.ID, Quantity: "2"})
 	require.NoError(t, err)
-	figures, err := counts.CountStands(ctx, s.Shop, plan.ID)
+	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
 	require.NoError(t, err)
 	moved := 0
 	for _, f := range figures.Rows {

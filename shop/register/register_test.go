@@ -74,7 +74,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	require.NoError(t, err)
 	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Code: "AB2"})
 	assert.ErrorContains(t, err, "counted already")
-	figures, err := counts.CountStands(ctx, s.Shop, plan.ID)
+	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"AB3"}, figures.Rows[0].Missing)
 	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})

@@ -39,3 +39,9 @@ type Shelf struct {
 
 // AddShelf writes a shelf, and fills in the number.
 func AddShelf(tx db.Tx, row *Shelf) error { return db.Insert(tx, row) }
+
+// ShelfRows lists the shelves, each branch's default one first.
+func ShelfRows(q db.Q) ([]Shelf, error) {
+	var rows []Shelf
+	return rows, db.SQL(q).Raw("SELECT * FROM shelf ORDER BY branch_id, is_default DESC, id").Scan(&rows).Error
+}

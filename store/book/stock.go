@@ -60,6 +60,33 @@ func Units(q db.Q, variant uint64, most int) ([]UnitView, error) {
 		"WHERE u.variant_id = ? ORDER BY u.state = 'in stock' DESC, u.number LIMIT ?", variant, most).Scan(&rows).Error
 }
 
+// UnitRow is a serial-numbered unit in a list; a unit that is not in stock has no branch.
+type UnitRow struct {
+	Variant   uint64          `json:"variant_id"`
+	Name      string          `json:"name"`
+	SKU       string          `gorm:"column:sku" json:"sku"`
+	Number    string          `json:"number"`
+	State     string          `json:"state"`
+	Branch    string          `json:"branch"`
+	Condition string          `json:"condition"`
+	Cost      decimal.Decimal `json:"cost"`
+}
+
+// UnitRows lists units by variant and number: of one variant, or in one state.
+func UnitRows(q db.Q, variant uint64, state string, page int) ([]UnitRow, bool, error) {
+	list := db.SQL(q).Table("unit u").Select("u.variant_id AS variant, p.name, v.sku, u.number, u.state, u.`condition`, u.cost, IF(u.state = 'in stock', b.name, '') AS branch").
+		Joins("JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON s.id = u.shelf_id JOIN branch b ON b.id = s.branch_id")
+	if variant != 0 {
+		list = list.Where("u.variant_id = ?", variant)
+	}
+	if state != "" {
+		list = list.Where("u.state = ?", state)
+	}
+	var rows []UnitRow
+	err := list.Order("u.variant_id, u.number").Limit(q.PageRows() + 1).Offset((page - 1) * q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+}
+
 // StockRow is a variant in the list of stock.
 type StockRow struct {
 	ID           uint64           `json:"id"`

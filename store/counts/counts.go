@@ -150,6 +150,12 @@ type CountEventView struct {
 	Who   string `json:"who"`
 }
 
+// Hidden is an entry as those see it who count blind: without what the book had.
+func (e CountEventView) Hidden() CountEventView {
+	e.OnHand = decimal.Zero
+	return e
+}
+
 // CountEvents lists the log of a count in the order it was written.
 func CountEvents(q db.Q, id uint64) ([]CountEventView, error) {
 	var rows []CountEventView

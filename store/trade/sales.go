@@ -176,3 +176,28 @@ type ReturnLine struct {
 	Tax        decimal.Decimal `json:"tax"`
 	Cost       decimal.Decimal `json:"cost"`
 }
+
+// SaleRow is a sale in a list.
+type SaleRow struct {
+	ID         uint64          `json:"document_id"`
+	Number     string          `json:"number"`
+	HappenedAt time.Time       `json:"happened_at"`
+	Branch     string          `json:"branch"`
+	Register   string          `json:"register"`
+	Clerk      string          `json:"clerk"`
+	Gross      decimal.Decimal `json:"gross"`
+	Tax        decimal.Decimal `json:"tax"`
+	Cash       decimal.Decimal `json:"cash"`
+	Card       decimal.Decimal `json:"card"`
+	Void       bool            `json:"void"`
+}
+
+// Sales lists the sales, newest first.
+func Sales(q db.Q, page int) ([]SaleRow, bool, error) {
+	var rows []SaleRow
+	err := db.SQL(q).Raw(`SELECT d.id, d.number, d.happened_at, b.name AS branch, r.name AS register, u.name AS clerk, s.gross, s.tax, s.handed - s.change_given AS cash, s.card,
+		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS void
+		FROM sale s JOIN document d ON d.id = s.document_id JOIN branch b ON b.id = d.branch_id JOIN register r ON r.id = s.register_id JOIN user u ON u.id = d.user_id
+		ORDER BY s.document_id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+}

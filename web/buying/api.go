@@ -7,6 +7,7 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
+	"itemrack/store/goods"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
@@ -42,3 +43,9 @@ func apiScanDelivery(c *kit.Call, id uint64, in shopbuying.DeliveryScan) (scan.D
 func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
 	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
 }
+
+func apiDeliveries(c *kit.Call, page int) ([]trade.DeliveryView, bool, error) {
+	return trade.Deliveries(c.Q(), page)
+}
+
+func apiSuppliers(c *kit.Call) ([]goods.Supplier, error) { return goods.Suppliers(c.Q()) }

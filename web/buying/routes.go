@@ -18,6 +18,8 @@ var pages = []kit.Route{
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
+	kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
+	kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
 	kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),
 	kit.Take("PUT", "/deliveries/:id", staff.DeedReceive, "Change a draft", apiSaveDelivery),
 	kit.On("GET", "/deliveries/:id", staff.DeedLook, "Read a delivery with its lines and totals", apiDelivery),

@@ -117,3 +117,18 @@ func apiRenameValue(c *kit.Call, id uint64, in shopcatalog.ValueInSet) (shopcata
 func apiDropValue(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 	return shopcatalog.DropValue(c.Until, c.Shop, c.Who, id)
 }
+
+// setAnswer is a value set with its values.
+type setAnswer struct {
+	goods.ValueSet
+	Values []goods.Value `json:"values"`
+}
+
+func apiValueSets(c *kit.Call) ([]setAnswer, error) {
+	sets, values, err := goods.ValueSets(c.Q())
+	list := make([]setAnswer, len(sets))
+	for i, s := range sets {
+		list[i] = setAnswer{s, values[s.ID]}
+	}
+	return list, err
+}

@@ -4,6 +4,7 @@ package catalog
 import (
 	"embed"
 	"html/template"
+	"strings"
 
 	"itemrack/core/staff"
 	"itemrack/web/kit"
@@ -11,6 +12,15 @@ import (
 
 // pictureKinds are the media types of a picture.
 var pictureKinds = []string{"image/jpeg", "image/png", "image/webp"}
+
+// listQueries are what narrows and orders a list of the catalog.
+var listQueries = func() []string {
+	pairs := []string{"q", "words", "page", "the number of the page, from 1", "sort", "a column, with - before it for falling"}
+	for _, name := range kit.FilterNames {
+		pairs = append(pairs, name, "only those with this "+strings.ReplaceAll(name, "_", " "))
+	}
+	return pairs
+}()
 
 // pages are the addresses that people open.
 var pages = []kit.Route{
@@ -30,9 +40,9 @@ var pages = []kit.Route{
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
-	kit.Ask("GET", "/find", staff.DeedLook, "Find a barcode, SKU, serial or document number, or words of a product's name", apiFind),
-	kit.Ask("GET", "/products", staff.DeedLook, "List products, a page at a time", apiProducts),
-	kit.Ask("GET", "/variants", staff.DeedLook, "List variants, a page at a time", apiVariants),
+	kit.Ask("GET", "/find", staff.DeedLook, "Find a barcode, SKU, serial or document number, or words of a product's name", apiFind).Asks("q", "what to find"),
+	kit.Ask("GET", "/products", staff.DeedLook, "List products, a page at a time", apiProducts).Asks(listQueries...),
+	kit.Ask("GET", "/variants", staff.DeedLook, "List variants, a page at a time", apiVariants).Asks(listQueries...),
 	kit.Take("POST", "/products", staff.DeedCatalog, "Make a product with its variants", apiMakeProduct),
 	kit.On("GET", "/products/:id", staff.DeedLook, "Read a product with its variants", apiProduct),
 	kit.TakeOn("POST", "/products/:id/values", staff.DeedCatalog, "Add values to a product's axes and make the variants they bring", apiAddValues),
@@ -57,6 +67,7 @@ var api = []kit.Route{
 	kit.On("DELETE", "/categories/:id", staff.DeedCatalog, "Drop an empty category", apiDropCategory),
 	kit.TakeOn("POST", "/categories/:id/merge", staff.DeedCatalog, "Merge a category into another", apiMergeCategory),
 	kit.On("POST", "/categories/:id/picture", staff.DeedCatalog, "Give a category the picture of its tile", apiCategoryPicture).Raw(pictureKinds...),
+	kit.All("/values", staff.DeedLook, "List the value sets with their values", apiValueSets),
 	kit.Take("POST", "/values", staff.DeedCatalog, "Add values to a value set", apiAddToSet),
 	kit.TakeOn("PUT", "/values/:id", staff.DeedCatalog, "Rename a value everywhere, and give it a swatch", apiRenameValue),
 	kit.On("DELETE", "/values/:id", staff.DeedCatalog, "Drop a value that no product has", apiDropValue),

@@ -6,6 +6,7 @@ import (
 	corecount "itemrack/core/count"
 	shopcounts "itemrack/shop/counts"
 	"itemrack/shop/deed"
+	storecounts "itemrack/store/counts"
 	"itemrack/web/kit"
 )
 
@@ -14,7 +15,7 @@ func apiPlanCount(c *kit.Call, in shopcounts.CountPlan) (shopcounts.CountRef, er
 }
 
 func apiCount(c *kit.Call, id uint64) (shopcounts.CountFigures, error) {
-	return shopcounts.CountStands(c.Until, c.Shop, id)
+	return shopcounts.CountStands(c.Until, c.Shop, c.Who, id)
 }
 
 func apiCountEvent(c *kit.Call, id uint64, in shopcounts.CountInput) (shopcounts.Counted, error) {
@@ -35,4 +36,8 @@ func apiMoveCount(c *kit.Call, id uint64, in stateInput) (shopcounts.CountRef, e
 
 func apiSettle(c *kit.Call, id uint64, in shopcounts.SettleInput) (deed.Posted, error) {
 	return shopcounts.SettleCount(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiCounts(c *kit.Call, page int) ([]storecounts.CountView, bool, error) {
+	return storecounts.Counts(c.Q(), page)
 }

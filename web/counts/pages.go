@@ -53,7 +53,7 @@ func count(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	figures, err := shopcounts.CountStands(c.Until, c.Shop, id)
+	figures, err := shopcounts.CountStands(c.Until, c.Shop, c.Who, id)
 	if err != nil {
 		return err
 	}
@@ -138,7 +138,7 @@ func settle(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	figures, err := shopcounts.CountStands(c.Until, c.Shop, id)
+	figures, err := shopcounts.CountStands(c.Until, c.Shop, c.Who, id)
 	if err != nil {
 		return err
 	}

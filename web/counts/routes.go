@@ -17,6 +17,7 @@ var pages = []kit.Route{
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
+	kit.Lists("/counts", staff.DeedLook, "List the shelf counts, newest first", apiCounts),
 	kit.Take("POST", "/counts", staff.DeedCount, "Plan a shelf count", apiPlanCount),
 	kit.On("GET", "/counts/:id", staff.DeedLook, "Read a count as it stands", apiCount),
 	kit.TakeOn("POST", "/counts/:id/events", staff.DeedCount, "Note a scan or a typed quantity", apiCountEvent),

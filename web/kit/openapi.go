@@ -66,6 +66,9 @@ func operation(r Route) object {
 	for _, m := range pathParam.FindAllStringSubmatch(r.Path, -1) {
 		params = append(params, object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
 	}
+	for _, q := range r.Queries {
+		params = append(params, object{"name": q.Name, "in": "query", "description": q.Doc, "schema": object{"type": "string"}})
+	}
 	if r.Method != fiber.MethodGet {
 		params = append(params, object{"name": "Idempotency-Key", "in": "header", "description": "The same key gets the first answer and does nothing twice", "schema": object{"type": "string", "maxLength": 100}})
 	}
@@ -93,28 +96,35 @@ func schema(t reflect.Type) object {
 	}
 	switch t.Kind() {
 	case reflect.Pointer:
-		return schema(t.Elem())
+		part := schema(t.Elem())
+		if kind, ok := part["type"].(string); ok {
+			part["type"] = []string{kind, "null"}
+		}
+		return part
 	case reflect.Slice:
-		return object{"type": "array", "items": schema(t.Elem())}
+		return object{"type": []string{"array", "null"}, "items": schema(t.Elem())} // null for none
 	case reflect.Map:
 		return object{"type": "object", "additionalProperties": schema(t.Elem())}
 	case reflect.Bool:
 		return object{"type": "boolean"}
 	case reflect.Float64:
 		return object{"type": "number"}
-	case reflect.Int, reflect.Int64, reflect.Uint64:
+	case reflect.Int, reflect.Int32, reflect.Int64, reflect.Uint8, reflect.Uint64:
 		return object{"type": "integer"}
 	case reflect.Struct:
 		properties := object{}
 		for i := range t.NumField() {
-			if t.Field(i).Anonymous { // its fields are this one's
+			if t.Field(i).Anonymous && t.Field(i).Tag.Get("json") == "" { // its fields are this one's
 				for name, part := range schema(t.Field(i).Type)["properties"].(object) {
 					properties[name] = part
 				}
 				continue
 			}
 			name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-			if name != "" {
+			if name == "" {
+				name = t.Field(i).Name
+			}
+			if name != "-" && t.Field(i).IsExported() {
 				properties[name] = schema(t.Field(i).Type)
 			}
 		}

@@ -15,9 +15,21 @@ type Route struct {
 	Handler      func(*Call) error
 	Doc          string
 	In, Out      reflect.Type // JSON bodies; nil for none
+	Queries      []Query      // what may stand behind the question mark
 	Kinds        []string     // media types of a body that is no JSON
 	Streamed     bool         // the body is worked on as it comes in
 	Unsigned     bool         // nobody need be signed in
+}
+
+// Query is what may stand behind the question mark of an address.
+type Query struct{ Name, Doc string }
+
+// Asks says what may stand behind the question mark: names, each with what it is for.
+func (r Route) Asks(pairs ...string) Route {
+	for i := 0; i+1 < len(pairs); i += 2 {
+		r.Queries = append(r.Queries, Query{pairs[i], pairs[i+1]})
+	}
+	return r
 }
 
 // Page is an address that people open.
@@ -31,6 +43,25 @@ func Ask[Out any](method, path string, deed staff.Deed, doc string, work func(c 
 		out, err := work(c)
 		return answer(c, out, err)
 	}}
+}
+
+// Lists is a route of the API that lists something, a page at a time.
+func Lists[T any](path string, deed staff.Deed, doc string, read func(c *Call, page int) ([]T, bool, error)) Route {
+	return Ask("GET", path, deed, doc+", a page at a time", func(c *Call) (List[T], error) {
+		rows, more, err := read(c, c.PageNumber())
+		return ListOf(rows, more), err
+	}).Asks("page", "the number of the page, from 1")
+}
+
+// All is a route of the API that lists all there is of something.
+func All[T any](path string, deed staff.Deed, doc string, read func(c *Call) ([]T, error)) Route {
+	return Ask("GET", path, deed, doc, func(c *Call) ([]T, error) {
+		rows, err := read(c)
+		if rows == nil {
+			rows = []T{}
+		}
+		return rows, err
+	})
 }
 
 // On is a route of the API about the thing that :id in its path names.

@@ -2,9 +2,11 @@ package kit
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"log/slog"
 	"net/http"
+	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -61,7 +63,7 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 	storage := office.WebSessions(s.Store)
 	server.sessions = session.NewStore(session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, Extractor: extractors.FromCookie("itemrack"),
 		CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true})
-	app := fiber.New(fiber.Config{AppName: "Item Rack", Immutable: true, BodyLimit: bodyLimit, StreamRequestBody: true, ErrorHandler: server.fail, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ReadBufferSize: 16 << 10})
+	app := fiber.New(fiber.Config{AppName: "Item Rack", Immutable: true, BodyLimit: bodyLimit, StreamRequestBody: true, ErrorHandler: server.fail, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ReadBufferSize: 16 << 10, JSONEncoder: encode})
 	app.Use(requestid.New())
 	app.Use(logRequests)
 	app.Use(recover.New())
@@ -169,4 +171,13 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 	}
 	c.Status(p.Status)
 	return view.Page("problem", "", p.Detail, p)
+}
+
+// fraction is what a moment has beyond its seconds, as JSON has it.
+var fraction = regexp.MustCompile(`("\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d)\.\d+Z"`)
+
+// encode writes an answer of the API: its moments to the second.
+func encode(v any) ([]byte, error) {
+	data, err := json.Marshal(v)
+	return fraction.ReplaceAll(data, []byte(`${1}Z"`)), err
 }

@@ -27,7 +27,7 @@ var api = []kit.Route{
 	kit.TakeOn("PUT", "/imports/:id/columns", staff.DeedCatalog, "Say which column each head of the file is", apiMatchImport),
 	kit.On("POST", "/imports/:id/pictures", staff.DeedCatalog, "Keep a ZIP of pictures that the list names", apiImportPictures).Raw("application/zip").AsItComes(),
 	kit.TakeOn("POST", "/imports/:id/run", staff.DeedCatalog, "Begin to read a list in, or to try it", apiRunImport),
-	kit.On("GET", "/imports/:id/rows", staff.DeedCatalog, "List what becomes of the rows", apiImportRows),
+	kit.On("GET", "/imports/:id/rows", staff.DeedCatalog, "List what becomes of the rows", apiImportRows).Asks("outcome", "with this outcome only", "after", "behind this line"),
 }
 
 //go:embed *.html *.js

@@ -4,6 +4,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/price"
+	"itemrack/core/tax"
 	"itemrack/shop/catalog"
 	shopprices "itemrack/shop/prices"
 	storeprices "itemrack/store/prices"
@@ -47,3 +48,5 @@ func apiSetTaxRate(c *kit.Call, id uint64, in shopprices.RateInput) (bool, error
 func apiDropLaterRates(c *kit.Call, id uint64) (bool, error) {
 	return shopprices.DropLaterRates(c.Until, c.Shop, c.Who, id)
 }
+
+func apiTaxClasses(c *kit.Call) ([]tax.Class, error) { return storeprices.TaxClasses(c.Q()) }

@@ -21,10 +21,11 @@ var api = []kit.Route{
 	kit.Take("POST", "/price-lists", staff.DeedPrices, "Make a price list", apiSavePriceList),
 	kit.Take("PUT", "/price-lists/:id", staff.DeedPrices, "Change a price list", apiSavePriceList),
 	kit.On("DELETE", "/price-lists/:id", staff.DeedPrices, "Drop a price list with its prices", apiDropPriceList),
+	kit.All("/tax-classes", staff.DeedLook, "List the tax classes with their rates", apiTaxClasses),
 	kit.TakeOn("POST", "/tax-classes/:id/rates", staff.DeedSettings, "Give a tax class a rate from a moment on", apiSetTaxRate),
 	kit.On("DELETE", "/tax-classes/:id/rates/later", staff.DeedSettings, "Take back the rates of a tax class that have not begun yet", apiDropLaterRates),
 	kit.TakeOn("PUT", "/suppliers/:id/defaults", staff.DeedPrices, "Change the markup and ending that a supplier's products take over", apiSupplierDefaults),
-	kit.On("GET", "/variants/:id/price", staff.DeedLook, "Explain what a customer pays for a variant on each list", apiWhyPrice),
+	kit.On("GET", "/variants/:id/price", staff.DeedLook, "Explain what a customer pays for a variant on each list", apiWhyPrice).Asks("quantity", "so many at once", "at", "at this moment, as 2026-11-26T14:30"),
 }
 
 //go:embed *.html *.js

@@ -73,3 +73,9 @@ type basketListInput struct {
 func apiBasketList(c *kit.Call, id uint64, in basketListInput) (shopregister.BasketView, error) {
 	return shopregister.PutOnList(c.Until, c.Shop, c.Who, c.Key(), id, in.List)
 }
+
+func apiSales(c *kit.Call, page int) ([]trade.SaleRow, bool, error) { return trade.Sales(c.Q(), page) }
+
+func apiDrawers(c *kit.Call, page int) ([]trade.DrawerRow, bool, error) {
+	return trade.Drawers(c.Q(), page)
+}

@@ -11,6 +11,7 @@ import (
 	"itemrack/shop/reports"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
+	"itemrack/store/office"
 	"itemrack/web/kit"
 )
 
@@ -92,4 +93,36 @@ func apiStock(c *kit.Call) (kit.List[book.StockRow], error) {
 	}
 	rows, more, err := stockRows(c.Q(), c.Query("q"), c.PageNumber(), at, past)
 	return kit.ListOf(rows, more), err
+}
+
+func apiDocuments(c *kit.Call, page int) ([]book.DocumentView, bool, error) {
+	return book.Documents(c.Q(), c.Query("kind"), page)
+}
+
+func apiUnits(c *kit.Call, page int) ([]book.UnitRow, bool, error) {
+	return book.UnitRows(c.Q(), fiber.Query[uint64](c.Ctx, "variant_id"), c.Query("state"), page)
+}
+
+// branchAnswer is a branch with its shelves.
+type branchAnswer struct {
+	office.Branch
+	Shelves []book.Shelf `json:"shelves"`
+}
+
+func apiBranches(c *kit.Call) ([]branchAnswer, error) {
+	branches, err := office.Branches(c.Q())
+	if err != nil {
+		return nil, err
+	}
+	shelves, err := book.ShelfRows(c.Q())
+	list := make([]branchAnswer, len(branches))
+	for i, b := range branches {
+		list[i] = branchAnswer{Branch: b, Shelves: []book.Shelf{}}
+		for _, s := range shelves {
+			if s.BranchID == b.ID {
+				list[i].Shelves = append(list[i].Shelves, s)
+			}
+		}
+	}
+	return list, err
 }

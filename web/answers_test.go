@@ -1,0 +1,174 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/demo"
+	"itemrack/shop/testkit"
+)
+
+var (
+	snakeCase = regexp.MustCompile(`^[a-z][a-z0-9]*(_[a-z0-9]+)*$`)
+	toSecond  = regexp.MustCompile(`^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$`)
+)
+
+// held holds a value against its schema, and says what differs.
+func held(schema map[string]any, value any, at string) []string {
+	kinds, ok := schema["type"].([]any)
+	if !ok {
+		kinds = []any{schema["type"]}
+	}
+	var kind string
+	switch v := value.(type) {
+	case nil:
+		kind = "null"
+	case bool:
+		kind = "boolean"
+	case float64:
+		kind = "number"
+		if slices.Contains(kinds, "integer") {
+			kind = "integer"
+		}
+	case string:
+		kind = "string"
+		if schema["format"] == "date-time" && !toSecond.MatchString(v) {
+			return []string{at + ": " + v + " is no moment to the second"}
+		}
+	case []any:
+		kind = "array"
+	case map[string]any:
+		kind = "object"
+	}
+	if !slices.Contains(kinds, any(kind)) {
+		return []string{fmt.Sprintf("%s is %s, described as %v", at, kind, kinds)}
+	}
+	var wrong []string
+	if list, ok := value.([]any); ok {
+		for i, v := range list {
+			wrong = append(wrong, held(schema["items"].(map[string]any), v, fmt.Sprint(at, "[", i, "]"))...)
+		}
+	}
+	fields, ok := value.(map[string]any)
+	if !ok {
+		return wrong
+	}
+	properties, closed := schema["properties"].(map[string]any)
+	for name, v := range fields {
+		if !closed {
+			wrong = append(wrong, held(schema["additionalProperties"].(map[string]any), v, at+"."+name)...)
+			continue
+		}
+		described, ok := properties[name].(map[string]any)
+		if !ok {
+			wrong = append(wrong, at+"."+name+" is not described")
+			continue
+		}
+		wrong = append(wrong, held(described, v, at+"."+name)...)
+	}
+	return wrong
+}
+
+// names lists the names of all properties of a schema.
+func names(schema map[string]any) []string {
+	var list []string
+	properties, _ := schema["properties"].(map[string]any)
+	for name, part := range properties {
+		list = append(list, name)
+		list = append(list, names(part.(map[string]any))...)
+	}
+	if items, ok := schema["items"].(map[string]any); ok {
+		list = append(list, names(items)...)
+	}
+	return list
+}
+
+// TestAnswersAreAsDescribed asks a shop with a history everything that the API answers,
+// and holds each answer against its own description; names are written alike throughout.
+func TestAnswersAreAsDescribed(t *testing.T) {
+	s := testkit.Bare(t)
+	_, err := demo.Load(context.Background(), s.Shop, 4, 26)
+	require.NoError(t, err)
+	c := newClient(t, s)
+	c.signIn("maren")
+	_, text := c.get("/api/v1/openapi.json")
+	var document struct {
+		Paths map[string]map[string]struct {
+			RequestBody struct {
+				Content map[string]struct {
+					Schema map[string]any `json:"schema"`
+				} `json:"content"`
+			} `json:"requestBody"`
+			Responses map[string]struct {
+				Content map[string]struct {
+					Schema map[string]any `json:"schema"`
+				} `json:"content"`
+			} `json:"responses"`
+		} `json:"paths"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(text), &document))
+	number := func(path string) string {
+		_, body := c.get("/api/v1" + path)
+		var list struct {
+			Items []struct {
+				Number string `json:"number"`
+			} `json:"items"`
+		}
+		require.NoError(t, json.Unmarshal([]byte(body), &list), body)
+		require.NotEmpty(t, list.Items, path)
+		return list.Items[0].Number
+	}
+	fill := map[string]string{"{id}": "1", "{figure}": "on_hand"}
+	asked := 0
+	for path, methods := range document.Paths {
+		for method, op := range methods {
+			for _, content := range op.RequestBody.Content {
+				for _, name := range names(content.Schema) {
+					assert.Regexp(t, snakeCase, name, "%s %s takes it", method, path)
+				}
+			}
+			schema := op.Responses["200"].Content["application/json"].Schema
+			for _, name := range names(schema) {
+				assert.Regexp(t, snakeCase, name, "%s %s answers it", method, path)
+			}
+			if method != "get" {
+				continue
+			}
+			address := path
+			for place, value := range fill {
+				address = strings.ReplaceAll(address, place, value)
+			}
+			if strings.Contains(address, "{number}") {
+				address = strings.ReplaceAll(address, "{number}", number(strings.TrimSuffix(path, "/{number}")))
+			}
+			if path == "/find" {
+				address += "?q=vest"
+			}
+			if strings.HasSuffix(path, "/change") {
+				address += "?cash=20"
+			}
+			status, body := c.get("/api/v1" + address)
+			if status == http.StatusNotFound && strings.HasPrefix(path, "/imports") {
+				continue // the demo shop imports from its program
+			}
+			if !assert.Equal(t, http.StatusOK, status, "%s: %s", address, body) {
+				continue
+			}
+			var value any
+			require.NoError(t, json.Unmarshal([]byte(body), &value), address)
+			wrong := held(schema, value, address)
+			assert.Empty(t, wrong[:min(len(wrong), 5)])
+			asked++
+		}
+	}
+	assert.Greater(t, asked, 25)
+}
