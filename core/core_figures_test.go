@@ -60,9 +60,11 @@ func TestLandedCost(t *testing.T) {
 	// freight 30.00 over 10 at 20.00 and 5 at 40.00
 	lines := []buying.Line{{Quantity: d("10"), Cost: d("20")}, {Quantity: d("5"), Cost: d("40")}}
 	tot = one(buying.Bill{Extra: d("30"), Spread: buying.ByValue}, lines...)
-	assert.Equal(t, []string{"21.50", "43.00"}, []string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
+	assert.Equal(t, []string{"21.50", "43.00"},
+		[]string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
 	tot = one(buying.Bill{Extra: d("30"), Spread: buying.ByQuantity}, lines...)
-	assert.Equal(t, []string{"22.00", "42.00"}, []string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
+	assert.Equal(t, []string{"22.00", "42.00"},
+		[]string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
 	assert.Equal(t, "430.00", tot.Net.StringFixed(2))
 	_, err := buying.Compute(buying.Bill{Spread: "weight"}, lines)
 	assert.Equal(t, "spread", fault.Of(err).Field)
@@ -123,7 +125,8 @@ func TestTakeBack(t *testing.T) {
 }
 
 func TestDrawer(t *testing.T) {
-	amount, err := sale.CountCash([]sale.Denomination{{Value: d("20"), Count: 5}, {Value: d("0.50"), Count: 3}}, money.Currencies[0])
+	amount, err := sale.CountCash([]sale.Denomination{{Value: d("20"), Count: 5}, {Value: d("0.50"), Count: 3}},
+		money.Currencies[0])
 	require.NoError(t, err)
 	assert.Equal(t, "101.50", amount.StringFixed(2))
 	drawer := sale.Drawer{Float: d("100"), CashIn: d("34.95"), CashBack: d("10")}

@@ -33,13 +33,17 @@ func TestPool(t *testing.T) {
 	assert.Equal(t, "27", pool.Average().String(), "with none left, the last cost")
 	assert.True(t, cost.Pool{}.Worth(d("3")).IsZero())
 	assert.Equal(t, "81.00", pool.Worth(d("3")).StringFixed(2), "found with none in stock: at the last cost")
-	assert.Equal(t, "3333.33", cost.Pool{Quantity: d("3"), Value: d("1.00")}.Worth(d("10000")).StringFixed(2), "not 10000 × 0.333333")
+	assert.Equal(t, "3333.33", cost.Pool{Quantity: d("3"), Value: d("1.00")}.Worth(d("10000")).StringFixed(2),
+		"not 10000 × 0.333333")
 }
 
 // TestPoolNeverLosesAPenny sells a pool out in any steps, by either method.
 func TestPoolNeverLosesAPenny(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		pool := cost.Pool{Method: rapid.SampledFrom(cost.Methods).Draw(t, "method")}.Bought(d("60"), d("20.02")).Bought(d("37"), d("11.11"))
+		pool := cost.Pool{
+			Method: rapid.SampledFrom(cost.Methods).Draw(t, "method"),
+		}.Bought(d("60"), d("20.02")).
+			Bought(d("37"), d("11.11"))
 		sum := d("0")
 		for pool.Quantity.IsPositive() {
 			q := decimal.Min(pool.Quantity, decimal.New(rapid.Int64Range(1, 20).Draw(t, "q"), 0))
@@ -59,7 +63,8 @@ func TestPoolNeverLosesAPenny(t *testing.T) {
 // TestFirstInFirstOutAlone has what a pool does that no document shows.
 func TestFirstInFirstOutAlone(t *testing.T) {
 	pool := cost.Pool{Method: cost.FIFO}.Bought(d("2"), d("40")).Bought(d("1"), d("27"))
-	assert.Equal(t, "121.00", pool.Worth(d("5")).StringFixed(2), "two more turn up than there are: they are worth the last cost")
+	assert.Equal(t, "121.00", pool.Worth(d("5")).StringFixed(2),
+		"two more turn up than there are: they are worth the last cost")
 	_, err := pool.Out(d("1"), d("22.33"), 0)
 	assert.ErrorContains(t, err, "20 by their layers", "the average is not what goes out")
 	pool.Value = d("66")
@@ -93,14 +98,16 @@ func TestPaperFitsCutsAndWraps(t *testing.T) {
 		for _, l := range lines {
 			require.LessOrEqual(t, wide(l, paper.Text, 2), 12.0)
 		}
-		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""), "nothing is lost")
+		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""),
+			"nothing is lost")
 	})
 }
 
 func TestSteps(t *testing.T) {
 	began := time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC)
 	mark := d("5")
-	path, notch := paper.Steps([]paper.Point{{At: began, Level: d("0")}, {At: began.Add(time.Hour), Level: d("10")}}, began.Add(2*time.Hour), &mark, 100, 56)
+	path, notch := paper.Steps([]paper.Point{{At: began, Level: d("0")}, {At: began.Add(time.Hour), Level: d("10")}},
+		began.Add(2*time.Hour), &mark, 100, 56)
 	assert.Equal(t, "M0.0 54.0H50.0V4.0H100.0", path)
 	assert.InDelta(t, 29, notch, 0.01)
 	path, notch = paper.Steps(nil, began, nil, 100, 56)
@@ -121,11 +128,20 @@ func TestBarsAreRuns(t *testing.T) {
 // TestReceiptHoldsEverythingInside draws a long receipt and holds every shape
 // on the roll.
 func TestReceiptHoldsEverythingInside(t *testing.T) {
-	r := sale.Receipt{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Title: "Sale Q1-00318", Number: "Q1-00318", Under: []string{"20 Nov 2026"}, Foot: "Keep this."}
-	for range 30 {
-		r.Lines = append(r.Lines, sale.ReceiptLine{Name: strings.Repeat("Long name ", 6), Detail: "Coral · M", Amount: "1,234.95"})
+	r := sale.Receipt{
+		Shop:   "Saltmarsh Paddle & Swim",
+		Branch: "Quay Shop",
+		Title:  "Sale Q1-00318",
+		Number: "Q1-00318",
+		Under:  []string{"20 Nov 2026"},
+		Foot:   "Keep this.",
 	}
-	r.Sums = []sale.ReceiptSum{{Label: "Total", Amount: "£37,048.50", Large: true}, {Label: "Cash", Amount: "40,000.00"}}
+	for range 30 {
+		r.Lines = append(r.Lines,
+			sale.ReceiptLine{Name: strings.Repeat("Long name ", 6), Detail: "Coral · M", Amount: "1,234.95"})
+	}
+	r.Sums = []sale.ReceiptSum{{Label: "Total", Amount: "£37,048.50", Large: true},
+		{Label: "Cash", Amount: "40,000.00"}}
 	page := r.Page(wide)
 	assert.Equal(t, 80.0, page.Width)
 	amounts := 0

@@ -42,10 +42,14 @@ func TestRefundsComeToWhatWasPaid(t *testing.T) {
 			back, err := sold.TakeBack(q)
 			require.NoError(t, err)
 			require.False(t, back.Amount.IsNegative())
-			sold.Back, sold.Refunded, sold.TaxBack, sold.CostReturned = sold.Back.Add(q), sold.Refunded.Add(back.Amount), sold.TaxBack.Add(back.Tax), sold.CostReturned.Add(back.Cost)
+			sold.Back, sold.Refunded, sold.TaxBack, sold.CostReturned = sold.Back.Add(q), sold.Refunded.Add(
+				back.Amount), sold.TaxBack.Add(back.Tax), sold.CostReturned.Add(
+				back.Cost,
+			)
 			paid, taxed, valued = paid.Add(back.Amount), taxed.Add(back.Tax), valued.Add(back.Cost)
 		}
-		require.Equal(t, []string{sold.Paid.StringFixed(2), sold.Tax.StringFixed(2), sold.Cost.StringFixed(2)}, []string{paid.StringFixed(2), taxed.StringFixed(2), valued.StringFixed(2)})
+		require.Equal(t, []string{sold.Paid.StringFixed(2), sold.Tax.StringFixed(2), sold.Cost.StringFixed(2)},
+			[]string{paid.StringFixed(2), taxed.StringFixed(2), valued.StringFixed(2)})
 		_, err := sold.TakeBack(d("1"))
 		require.True(t, fault.Is(err, fault.Refused), "nothing is left to take back")
 	}
@@ -54,10 +58,19 @@ func TestRefundsComeToWhatWasPaid(t *testing.T) {
 func TestADeliveryAlwaysBalances(t *testing.T) {
 	r := chance(3)
 	for range 1500 {
-		bill := buying.Bill{CostsIncludeTax: r.IntN(2) == 0, Extra: pence(r, 5000), ExtraPercent: d("20"), Spread: []buying.Spread{"", buying.ByValue, buying.ByQuantity}[r.IntN(3)]}
+		bill := buying.Bill{
+			CostsIncludeTax: r.IntN(2) == 0,
+			Extra:           pence(r, 5000),
+			ExtraPercent:    d("20"),
+			Spread:          []buying.Spread{"", buying.ByValue, buying.ByQuantity}[r.IntN(3)],
+		}
 		lines := make([]buying.Line, 1+r.IntN(8))
 		for i := range lines {
-			lines[i] = buying.Line{Quantity: decimal.New(1+r.Int64N(40), 0), Cost: decimal.New(r.Int64N(90_000_000), -6), Percent: []decimal.Decimal{d("0"), d("5"), d("20")}[r.IntN(3)]}
+			lines[i] = buying.Line{
+				Quantity: decimal.New(1+r.Int64N(40), 0),
+				Cost:     decimal.New(r.Int64N(90_000_000), -6),
+				Percent:  []decimal.Decimal{d("0"), d("5"), d("20")}[r.IntN(3)],
+			}
 		}
 		totals, err := buying.Compute(bill, lines)
 		require.NoError(t, err)
@@ -79,14 +92,20 @@ func TestTaxGoesThereAndBack(t *testing.T) {
 	for range 3000 {
 		amount, percent := pence(r, 500_000), decimal.New(r.Int64N(300), -1)
 		net := tax.With.Net(amount, percent, money.Hundredth)
-		require.True(t, tax.With.Price(net, percent).Sub(amount).Abs().LessThanOrEqual(d("0.0065")), "%s with %s %% in it: half a penny of net at most", amount, percent)
+		require.True(t, tax.With.Price(net, percent).Sub(amount).Abs().LessThanOrEqual(d("0.0065")),
+			"%s with %s %% in it: half a penny of net at most", amount, percent)
 		require.True(t, tax.Without.Net(amount, percent, money.Hundredth).Equal(amount))
 		for _, basis := range []tax.Basis{tax.With, tax.Without} {
-			gross, included := basis.Gross(amount, percent, money.Hundredth), basis.Tax(amount, percent, money.Hundredth)
+			gross, included := basis.Gross(amount, percent, money.Hundredth), basis.Tax(amount, percent,
+				money.Hundredth)
 			require.True(t, included.Equal(money.Hundredth.Round(included)))
 			require.True(t, gross.GreaterThanOrEqual(included))
 		}
-		require.True(t, tax.Without.Gross(amount, percent, money.Hundredth).Equal(amount.Add(tax.On(amount, percent, money.Hundredth))))
+		require.True(
+			t,
+			tax.Without.Gross(amount, percent, money.Hundredth).
+				Equal(amount.Add(tax.On(amount, percent, money.Hundredth))),
+		)
 		require.True(t, tax.With.Gross(amount, percent, money.Hundredth).Equal(amount))
 	}
 	assert.NotEqual(t, tax.With.String(), tax.Without.String())
@@ -107,11 +126,14 @@ func TestAnEndingIsWhatItSays(t *testing.T) {
 		require.True(t, got.Sub(e.End).Mod(e.Step).IsZero(), "%s with %s is %s", amount, e.Text(), got)
 		switch {
 		case e.Way == price.Up:
-			require.True(t, got.GreaterThanOrEqual(amount) && got.Sub(amount).LessThan(e.Step), "%s with %s is %s", amount, e.Text(), got)
+			require.True(t, got.GreaterThanOrEqual(amount) && got.Sub(amount).LessThan(e.Step), "%s with %s is %s",
+				amount, e.Text(), got)
 		case e.Way == price.Down && amount.GreaterThanOrEqual(e.End.Add(e.Step)):
-			require.True(t, got.LessThanOrEqual(amount) && amount.Sub(got).LessThan(e.Step), "%s with %s is %s", amount, e.Text(), got)
+			require.True(t, got.LessThanOrEqual(amount) && amount.Sub(got).LessThan(e.Step), "%s with %s is %s", amount,
+				e.Text(), got)
 		case e.Way == price.Nearest && amount.GreaterThanOrEqual(e.End.Add(e.Step)):
-			require.True(t, got.Sub(amount).Abs().Mul(d("2")).LessThanOrEqual(e.Step), "%s with %s is %s", amount, e.Text(), got)
+			require.True(t, got.Sub(amount).Abs().Mul(d("2")).LessThanOrEqual(e.Step), "%s with %s is %s", amount,
+				e.Text(), got)
 		}
 		again, _ := e.Apply(got, money.Hundredth)
 		require.True(t, again.Equal(got), "what ends so already stays")
@@ -179,7 +201,8 @@ func TestUnitsTakeWhatTheyCanHold(t *testing.T) {
 		assert.Equal(t, u, again)
 		finest := decimal.New(1, -u.Decimals)
 		assert.NoError(t, u.Check("quantity", finest))
-		assert.Error(t, u.Check("quantity", finest.Div(d("10"))), "a quantity finer than its unit is an error, not a rounding")
+		assert.Error(t, u.Check("quantity", finest.Div(d("10"))),
+			"a quantity finer than its unit is an error, not a rounding")
 		q, err := u.Parse("quantity", u.Format(finest))
 		require.NoError(t, err)
 		assert.True(t, q.Equal(finest))
@@ -229,6 +252,7 @@ func TestWordsOnPaper(t *testing.T) {
 		for _, line := range lines {
 			require.LessOrEqual(t, even(line, paper.Face(""), 2), 8.0, text)
 		}
-		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""), "no letter is lost")
+		require.Equal(t, strings.ReplaceAll(text, " ", ""), strings.ReplaceAll(strings.Join(lines, ""), " ", ""),
+			"no letter is lost")
 	}
 }

@@ -34,23 +34,30 @@ type Person struct {
 }
 
 // People are who works in the demo shop.
-var People = []Person{
-	{"maren", "Maren Holt", staff.Manager},
-	{"tobi", "Tobi Ashdown", staff.Clerk},
-	{"ines", "Ines Varga", staff.Clerk},
-	{"callum", "Callum Reeve", staff.Stock},
-}
+var People = []Person{{"maren", "Maren Holt", staff.Manager}, {"tobi", "Tobi Ashdown", staff.Clerk},
+	{"ines", "Ines Varga", staff.Clerk}, {"callum", "Callum Reeve", staff.Stock}}
 
 // Layout is the demo shop before anything is in it.
 var Layout = office.Layout{
 	Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", Prefix: "20",
 	Branches: []office.BranchPlan{
-		{Name: "Quay Shop", Shelves: append([]string{"Floor"}, numbered("Wall ", "A", "B", "C", "D", "Back room B1", "Back room B2", "Back room B3", "Back room B4", "Back room B5", "Back room B6")...),
-			Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
-		{Name: "Boathouse", Shelves: []string{"Floor", "Loft", "Bench"}, Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
+		{
+			Name: "Quay Shop",
+			Shelves: append(
+				[]string{"Floor"},
+				numbered("Wall ", "A", "B", "C", "D", "Back room B1", "Back room B2", "Back room B3", "Back room B4",
+					"Back room B5", "Back room B6")...),
+			Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}},
+		},
+		{
+			Name:      "Boathouse",
+			Shelves:   []string{"Floor", "Loft", "Bench"},
+			Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}},
+		},
 		{Name: "Stores", Shelves: numbered("", "Bay 1", "Bay 2", "Bay 3", "Bay 4", "Bay 5", "Bay 6", "Bay 7", "Bay 8")},
 	},
-	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}},
+	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)},
+		{Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}},
 }
 
 // numbered puts a prefix before the single letters of a list.
@@ -114,29 +121,19 @@ func people(ctx context.Context, s *deed.Shop) (map[string]staff.Actor, error) {
 // categories are those that say something for the products in them, from the
 // root down; the others come with the stock list.
 var categories = []struct{ above, name, colour, tax, markup, ending, restock string }{
-	{"", "Swim", "#2F5D73", "Standard", "", "", ""},
-	{"Swim", "Wetsuits", "#2F5D73", "", "110", "1/0.95/nearest", "3"},
+	{"", "Swim", "#2F5D73", "Standard", "", "", ""}, {"Swim", "Wetsuits", "#2F5D73", "", "110", "1/0.95/nearest", "3"},
 	{"Swim", "Rash vests", "#D9604C", "", "110", "1/0.95/nearest", ""},
 	{"Swim", "Boots and gloves", "#54646F", "", "105", "1/0.95/nearest", ""},
 	{"Swim", "Swimwear", "#B0506B", "", "115", "1/0.95/nearest", ""},
 	{"Swim", "Children", "#E2B93B", "Zero", "100", "1/0.95/nearest", ""},
-	{"Swim", "Goggles and caps", "#7A57A5", "", "", "", ""},
-	{"Swim", "Training", "#2E5F9E", "", "", "", ""},
-	{"Swim", "Safety", "#DB7A2C", "", "", "", ""},
-	{"", "Paddle", "#2F7F74", "Standard", "", "", ""},
-	{"Paddle", "Boards", "#2F7F74", "", "60", "10/9/nearest", ""},
-	{"Paddle", "Paddles", "#8A6848", "", "", "", ""},
-	{"Paddle", "Wear", "#A4552F", "", "", "", ""},
-	{"Paddle", "Board care", "#4E7A86", "", "", "", ""},
-	{"", "Shore", "#C79A2B", "Standard", "", "", ""},
-	{"Shore", "Bags", "#C79A2B", "", "", "", ""},
-	{"Shore", "Sun and skin", "#E0A030", "", "", "", ""},
-	{"Shore", "Food", "#8C9A3B", "Reduced", "", "", ""},
-	{"Shore", "Repair", "#6B7780", "", "", "", ""},
-	{"Shore", "Rope and webbing", "#92694B", "", "", "", ""},
-	{"Shore", "Warm and dry", "#6C4A86", "", "", "", ""},
-	{"", "Services", "#0B6A5D", "Standard", "", "", ""},
-}
+	{"Swim", "Goggles and caps", "#7A57A5", "", "", "", ""}, {"Swim", "Training", "#2E5F9E", "", "", "", ""},
+	{"Swim", "Safety", "#DB7A2C", "", "", "", ""}, {"", "Paddle", "#2F7F74", "Standard", "", "", ""},
+	{"Paddle", "Boards", "#2F7F74", "", "60", "10/9/nearest", ""}, {"Paddle", "Paddles", "#8A6848", "", "", "", ""},
+	{"Paddle", "Wear", "#A4552F", "", "", "", ""}, {"Paddle", "Board care", "#4E7A86", "", "", "", ""},
+	{"", "Shore", "#C79A2B", "Standard", "", "", ""}, {"Shore", "Bags", "#C79A2B", "", "", "", ""},
+	{"Shore", "Sun and skin", "#E0A030", "", "", "", ""}, {"Shore", "Food", "#8C9A3B", "Reduced", "", "", ""},
+	{"Shore", "Repair", "#6B7780", "", "", "", ""}, {"Shore", "Rope and webbing", "#92694B", "", "", "", ""},
+	{"Shore", "Warm and dry", "#6C4A86", "", "", "", ""}, {"", "Services", "#0B6A5D", "Standard", "", "", ""}}
 
 // makeCategories makes the category tree with what products take over from it.
 func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
@@ -150,7 +147,22 @@ func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	}
 	ids := map[string]uint64{}
 	for _, c := range categories {
-		made, err := catalog.SaveCategory(ctx, s, who, "", 0, catalog.CategoryInput{Parent: ids[c.above], Name: c.name, Colour: c.colour, TaxClass: class[c.tax], Markup: c.markup, Ending: c.ending, Restock: c.restock})
+		made, err := catalog.SaveCategory(
+			ctx,
+			s,
+			who,
+			"",
+			0,
+			catalog.CategoryInput{
+				Parent:   ids[c.above],
+				Name:     c.name,
+				Colour:   c.colour,
+				TaxClass: class[c.tax],
+				Markup:   c.markup,
+				Ending:   c.ending,
+				Restock:  c.restock,
+			},
+		)
 		if err != nil {
 			return err
 		}

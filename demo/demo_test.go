@@ -98,7 +98,8 @@ func TestSeed(t *testing.T) {
 	assert.Len(t, rows, 50)
 	assert.False(t, more)
 	s.InStep(t)
-	assert.Error(t, demo.Seed(ctx, s.Shop, staff.Actor{ID: who.ID, Role: staff.Clerk}, 10, 2, func(int) {}), "a clerk may not import")
+	assert.Error(t, demo.Seed(ctx, s.Shop, staff.Actor{ID: who.ID, Role: staff.Clerk}, 10, 2, func(int) {}),
+		"a clerk may not import")
 }
 
 // TestTheCatalogComesBackAsItWas exports the demo catalog, reads it into an empty

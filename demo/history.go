@@ -120,7 +120,8 @@ func (h *history) deliveries(ago int, at time.Time) error {
 			return err
 		}
 		return h.receive(at.Add(10*time.Minute), "Pale Dune Supplies", "PD-8810", "6.50",
-			h.lot("SUN", "48", "5.90", "K614", 60), h.lot("SUN", "60", "6.10", "K702", 420), h.lot("BAR", "96", "0.98", "L20", 45), h.lot("GLU", "12", "3.40", "G7", 300))
+			h.lot("SUN", "48", "5.90", "K614", 60), h.lot("SUN", "60", "6.10", "K702", 420),
+			h.lot("BAR", "96", "0.98", "L20", 45), h.lot("GLU", "12", "3.40", "G7", 300))
 	case ago == h.days/2:
 		if err := h.receive(at, "Kelpline Textiles", "KT-441", "9.00", h.restock("SRV", "14.20")...); err != nil {
 			return err
@@ -129,7 +130,8 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	case ago == h.days/5:
 		return h.receive(at, "Northfold Neoprene", "NN-1187", "22.00", h.restock("NWS", "53.10")...)
 	case ago == 3:
-		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90), h.plain("WAX", "40", "1.40"))
+		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90),
+			h.plain("WAX", "40", "1.40"))
 	}
 	return nil
 }
@@ -308,11 +310,34 @@ func (h *history) oneReturn(at time.Time, clerk staff.Actor) error {
 		return nil
 	}
 	then := h.shop.At(at)
-	_, err = shopregister.TakeBack(h.ctx, then, clerk, "", shopregister.ReturnInput{Register: 1, Sale: number, Lines: []shopregister.ReturnLineInput{{Line: line.Line, Quantity: "1"}}})
+	_, err = shopregister.TakeBack(
+		h.ctx,
+		then,
+		clerk,
+		"",
+		shopregister.ReturnInput{
+			Register: 1,
+			Sale:     number,
+			Lines:    []shopregister.ReturnLineInput{{Line: line.Line, Quantity: "1"}},
+		},
+	)
 	if err != nil || h.rand.IntN(2) == 0 || line.Serials != "" {
 		return err
 	}
-	_, err = stockroom.ChangeCondition(h.ctx, h.shop.At(at.Add(20*time.Minute)), clerk, "", stockroom.ChangeInput{Variant: line.VariantID, Branch: 1, From: string(stock.ToLookOver), To: string(stock.ForSale), Quantity: "1", Note: "looked over"})
+	_, err = stockroom.ChangeCondition(
+		h.ctx,
+		h.shop.At(at.Add(20*time.Minute)),
+		clerk,
+		"",
+		stockroom.ChangeInput{
+			Variant:  line.VariantID,
+			Branch:   1,
+			From:     string(stock.ToLookOver),
+			To:       string(stock.ForSale),
+			Quantity: "1",
+			Note:     "looked over",
+		},
+	)
 	return err
 }
 
@@ -364,7 +389,12 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 		if i == 1 && q.IsPositive() {
 			q = q.Sub(decimal.New(1, 0))
 		}
-		in := counts.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot, Condition: string(f.Key.Condition), Quantity: q.String()}
+		in := counts.CountInput{
+			Variant:   f.Key.Variant,
+			Lot:       f.Key.Lot,
+			Condition: string(f.Key.Condition),
+			Quantity:  q.String(),
+		}
 		if _, err := counts.Count(h.ctx, then, h.people["callum"], "", plan.ID, in); err != nil {
 			return 0, err
 		}

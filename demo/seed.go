@@ -15,10 +15,13 @@ import (
 )
 
 var (
-	seedColours = []catalog.Value{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"}, {Name: "Kelp", Swatch: "#3F6B4F"}, {Name: "Sand", Swatch: "#D8C29A"}}
-	seedSizes   = []string{"XS", "S", "M", "L", "XL"}
-	seedFirst   = []string{"Tidal", "Harbour", "Estuary", "Reef", "Headland", "Lagoon", "Spindrift", "Breakwater", "Saltern", "Skerry"}
-	seedSecond  = []string{"rash vest", "wetsuit", "shorts", "jacket", "cap", "towel", "leggings", "boots", "gloves", "poncho"}
+	seedColours = []catalog.Value{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"},
+		{Name: "Kelp", Swatch: "#3F6B4F"}, {Name: "Sand", Swatch: "#D8C29A"}}
+	seedSizes = []string{"XS", "S", "M", "L", "XL"}
+	seedFirst = []string{"Tidal", "Harbour", "Estuary", "Reef", "Headland", "Lagoon", "Spindrift", "Breakwater",
+		"Saltern", "Skerry"}
+	seedSecond = []string{"rash vest", "wetsuit", "shorts", "jacket", "cap", "towel", "leggings", "boots", "gloves",
+		"poncho"}
 )
 
 // seedBatch is how many variants are made in one transaction.
@@ -38,7 +41,8 @@ func Seed(ctx context.Context, s *deed.Shop, who staff.Actor, variants int, seed
 		rows = append(rows, catalog.ListRow{Line: n + 2, Tracking: stock.Counted, Style: fmt.Sprintf("G%05d", product),
 			Product:  fmt.Sprintf("%s %s %05d", seedFirst[product%10], seedSecond[product/10%10], product),
 			Category: []string{"Season", seedSecond[product/10%10]}, Supplier: fmt.Sprintf("Supplier %02d", product%40),
-			Axes:  []catalog.ListValue{{Axis: "Colour", Value: seedColours[cell/len(seedSizes)]}, {Axis: "Size", Value: catalog.Value{Name: seedSizes[cell%len(seedSizes)]}}},
+			Axes: []catalog.ListValue{{Axis: "Colour", Value: seedColours[cell/len(seedSizes)]},
+				{Axis: "Size", Value: catalog.Value{Name: seedSizes[cell%len(seedSizes)]}}},
 			Price: &price, Cost: &cost, Opening: &opening, Restock: &restock})
 		if len(rows) == seedBatch || n == variants-1 {
 			report, err := lists.ImportRows(ctx, s, who, "", lists.RowsOf(rows), 1, false)

@@ -43,7 +43,8 @@ type Memory interface {
 	KeepPrint(ctx context.Context, device, unless, title, pages string, at time.Time) (bool, error)
 	// KeepCharge keeps a charge under a reference unless one is there, and
 	// returns what is kept.
-	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string, at time.Time) (string, decimal.Decimal, error)
+	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string,
+		at time.Time) (string, decimal.Decimal, error)
 	ChangeCharge(ctx context.Context, reference, state string) error
 }
 
@@ -76,7 +77,8 @@ func Charge(ctx context.Context, memory Memory, reference string, amount decimal
 		return err
 	}
 	if state == NoAnswer {
-		return fault.Refuse("card", amount.StringFixed(2), "ask again, or take cash", "The card terminal gives no answer. Ask again: nothing is charged twice.")
+		return fault.Refuse("card", amount.StringFixed(2), "ask again, or take cash",
+			"The card terminal gives no answer. Ask again: nothing is charged twice.")
 	}
 	if state == Declines {
 		return fault.Refuse("card", amount.StringFixed(2), "another card, or cash", "The card was declined.")
@@ -88,7 +90,8 @@ func Charge(ctx context.Context, memory Memory, reference string, amount decimal
 	if kept == Approved && charged.Equal(amount) {
 		return nil
 	}
-	return fault.Clash("card", amount.StringFixed(2), charged.StringFixed(2), "The terminal charged %s under this reference before, and it is %s.", charged.StringFixed(2), kept)
+	return fault.Clash("card", amount.StringFixed(2), charged.StringFixed(2),
+		"The terminal charged %s under this reference before, and it is %s.", charged.StringFixed(2), kept)
 }
 
 // Return gives back what was charged under a reference.

@@ -42,7 +42,8 @@ func rasterise(t *testing.T, pages []paper.Page, dpi int) []string {
 	require.NoError(t, os.WriteFile(file, pdf, 0o600))
 	said, err := exec.Command("qpdf", "--check", file).CombinedOutput()
 	require.NoError(t, err, string(said))
-	said, err = exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-png", file, filepath.Join(folder, "page")).CombinedOutput()
+	said, err = exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-png", file, filepath.Join(folder, "page")).
+		CombinedOutput()
 	require.NoError(t, err, string(said))
 	shots, err := filepath.Glob(filepath.Join(folder, "page*.png"))
 	require.NoError(t, err)
@@ -53,7 +54,8 @@ func rasterise(t *testing.T, pages []paper.Page, dpi int) []string {
 // zbar reads every symbol of a picture, with Debian's reader.
 func zbar(t *testing.T, shot string) []string {
 	t.Helper()
-	said, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Sean8.enable", "-Supca.enable", "-Si25.enable", "-Sqrcode.enable", "-Scode128.enable", shot).Output()
+	said, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Sean8.enable", "-Supca.enable", "-Si25.enable", "-Sqrcode.enable", "-Scode128.enable", shot).
+		Output()
 	require.NoError(t, err, "no symbol was read from %s", shot)
 	return strings.Fields(string(said))
 }
@@ -78,7 +80,8 @@ func crop(t *testing.T, shot string, template label.Template, dpi int) image.Ima
 // held calls a reader with the barcode field of a label, held straight and then a
 // little askew as a hand holds a scanner, until it reads: readers of matrices miss
 // some whose sides are exactly upright.
-func held(t *testing.T, shot string, template label.Template, dpi int, read func(picture image.Image) (string, bool)) string {
+func held(t *testing.T, shot string, template label.Template, dpi int,
+	read func(picture image.Image) (string, bool)) string {
 	t.Helper()
 	alone := crop(t, shot, template, dpi)
 	for degrees := range 6 {
@@ -111,7 +114,8 @@ func dmtx(t *testing.T, shot string, template label.Template, dpi int) string {
 func zxing(t *testing.T, shot string, template label.Template, dpi int) string {
 	t.Helper()
 	hints := map[gozxing.DecodeHintType]any{gozxing.DecodeHintType_TRY_HARDER: true}
-	readers := []gozxing.Reader{oned.NewMultiFormatUPCEANReader(hints), oned.NewCode128Reader(), oned.NewITFReader(), qrcode.NewQRCodeReader(), datamatrix.NewDataMatrixReader()}
+	readers := []gozxing.Reader{oned.NewMultiFormatUPCEANReader(hints), oned.NewCode128Reader(), oned.NewITFReader(),
+		qrcode.NewQRCodeReader(), datamatrix.NewDataMatrixReader()}
 	return held(t, shot, template, dpi, func(picture image.Image) (string, bool) {
 		bitmap, err := gozxing.NewBinaryBitmapFromImage(picture)
 		require.NoError(t, err)
@@ -133,14 +137,33 @@ func sample(t *testing.T, code string) label.Item {
 	}
 	var out bytes.Buffer
 	require.NoError(t, png.Encode(&out, shot))
-	return label.Item{Name: "Tidewater rash vest", ShortName: "Rash vest", Values: []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}}, SKU: "TWV-COR-M", Price: "£34.95", FormerPrice: "£39.95",
-		UnitPrice: "£34.95 / pc", Part: "KT-1180", Barcode: code, Lot: "K614", Expiry: time.Date(2027, 6, 30, 0, 0, 0, 0, time.UTC), Serial: "BW26-01184",
-		Picture: &paper.Picture{Key: "shot", Type: "png", Data: out.Bytes(), Width: 60, Height: 40}}
+	return label.Item{
+		Name:        "Tidewater rash vest",
+		ShortName:   "Rash vest",
+		Values:      []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}},
+		SKU:         "TWV-COR-M",
+		Price:       "£34.95",
+		FormerPrice: "£39.95",
+		UnitPrice:   "£34.95 / pc",
+		Part:        "KT-1180",
+		Barcode:     code,
+		Lot:         "K614",
+		Expiry:      time.Date(2027, 6, 30, 0, 0, 0, 0, time.UTC),
+		Serial:      "BW26-01184",
+		Picture:     &paper.Picture{Key: "shot", Type: "png", Data: out.Bytes(), Width: 60, Height: 40},
+	}
 }
 
 // codes is a number for each symbology.
-var codes = map[barcode.Symbology]string{barcode.AsEAN13: "2000000000015", barcode.AsEAN8: "96385074", barcode.AsUPCA: "012345678905", barcode.AsITF14: "12000000000012",
-	barcode.AsCode128: "TWV-COR-M", barcode.AsQR: "2000000000015", barcode.AsDataMatrix: "2000000000015"}
+var codes = map[barcode.Symbology]string{
+	barcode.AsEAN13:      "2000000000015",
+	barcode.AsEAN8:       "96385074",
+	barcode.AsUPCA:       "012345678905",
+	barcode.AsITF14:      "12000000000012",
+	barcode.AsCode128:    "TWV-COR-M",
+	barcode.AsQR:         "2000000000015",
+	barcode.AsDataMatrix: "2000000000015",
+}
 
 // one is a template with one symbol of a kind, a label to the page, so that each
 // page is read by itself.
@@ -181,7 +204,8 @@ func TestEveryTemplateWithEverySymbolIsRead(t *testing.T) {
 				} else {
 					assert.Equal(t, []string{barcode.Key(want)}, keys(zbar(t, shot)), "%s as %s at %d dpi", template.Code, kind, dpi)
 				}
-				assert.Equal(t, barcode.Key(want), barcode.Key(zxing(t, shot, template, dpi)), "%s as %s at %d dpi", template.Code, kind, dpi)
+				assert.Equal(t, barcode.Key(want), barcode.Key(zxing(t, shot, template, dpi)), "%s as %s at %d dpi",
+					template.Code, kind, dpi)
 			}
 		}
 	}
@@ -234,7 +258,8 @@ func TestEverySheetIsRead(t *testing.T) {
 
 func TestNothingLeavesTheLabel(t *testing.T) {
 	long := sample(t, "2099999999998")
-	long.Name, long.Price = "A very long name of a thing that no label of forty millimetres could ever hold in one line", "£1,234.95"
+	long.Name, long.Price = "A very long name of a thing that no label of forty millimetres could ever hold in one "+
+		"line", "£1,234.95"
 	long.Values = []label.AxisValue{{Axis: "Colour", Value: "Harbour green"}, {Axis: "Size", Value: "XXL"}}
 	for _, template := range label.Shipped() {
 		for _, item := range []label.Item{sample(t, "2000000000015"), long, {Name: "Board wax", Price: "£4.50", Barcode: "012345678905"}, {Name: "Rope 8 mm", Price: "£1.80", Barcode: "R8"}} {
@@ -271,7 +296,15 @@ func TestNothingLeavesTheLabel(t *testing.T) {
 	small, _ := label.ByCode(label.Shipped(), "")
 	_, _, err := small.Draw(label.Item{Name: "x", Barcode: strings.Repeat("LONG-CODE-", 4)}, face.Measure)
 	assert.ErrorContains(t, err, "too small")
-	_, _, err = small.Draw(label.Item{Name: "x", Values: []label.AxisValue{{Axis: "Colour", Value: strings.Repeat("Very long colour ", 9)}}, Price: "£1.00", Barcode: "2000000000015"}, face.Measure)
+	_, _, err = small.Draw(
+		label.Item{
+			Name:    "x",
+			Values:  []label.AxisValue{{Axis: "Colour", Value: strings.Repeat("Very long colour ", 9)}},
+			Price:   "£1.00",
+			Barcode: "2000000000015",
+		},
+		face.Measure,
+	)
 	assert.ErrorContains(t, err, "never cut")
 	_, remarks, err := small.Draw(label.Item{Name: "x"}, face.Measure)
 	require.NoError(t, err)
@@ -307,7 +340,8 @@ func TestTenThousandLabels(t *testing.T) {
 	require.NoError(t, err)
 	pdf, err := device.PDF("labels", pages)
 	require.NoError(t, err)
-	t.Logf("10,000 labels: %d pages, %.1f MB, %s", len(pages), float64(len(pdf))/1e6, time.Since(began).Round(time.Millisecond))
+	t.Logf("10,000 labels: %d pages, %.1f MB, %s", len(pages), float64(len(pdf))/1e6,
+		time.Since(began).Round(time.Millisecond))
 	assert.Len(t, pages, 182)
 	file := filepath.Join(t.TempDir(), "labels.pdf")
 	require.NoError(t, os.WriteFile(file, pdf, 0o600))
@@ -317,9 +351,22 @@ func TestTenThousandLabels(t *testing.T) {
 }
 
 func TestReceiptBarcodeIsRead(t *testing.T) {
-	r := sale.Receipt{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Title: "Sale Q1-00318", Number: "Q1-00318", Under: []string{"20 Nov 2026 10:42"},
-		Lines: []sale.ReceiptLine{{Name: "A name so long that it runs into the second line of the receipt", Detail: "Coral · M", Amount: "34.95"}},
-		Sums:  []sale.ReceiptSum{{Label: "Total", Amount: "£34.95", Large: true}}, Foot: "Keep this."}
+	r := sale.Receipt{
+		Shop:   "Saltmarsh Paddle & Swim",
+		Branch: "Quay Shop",
+		Title:  "Sale Q1-00318",
+		Number: "Q1-00318",
+		Under:  []string{"20 Nov 2026 10:42"},
+		Lines: []sale.ReceiptLine{
+			{
+				Name:   "A name so long that it runs into the second line of the receipt",
+				Detail: "Coral · M",
+				Amount: "34.95",
+			},
+		},
+		Sums: []sale.ReceiptSum{{Label: "Total", Amount: "£34.95", Large: true}},
+		Foot: "Keep this.",
+	}
 	page := r.Page(face.Measure)
 	assert.Equal(t, []string{"Q1-00318"}, zbar(t, rasterise(t, []paper.Page{page}, 203)[0]))
 	svg := page.SVG("Receipt <1>")

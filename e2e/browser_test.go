@@ -38,7 +38,8 @@ func TestMain(m *testing.M) {
 	}
 	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
 		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").
-		Set("disable-gpu").Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1")
+		Set("disable-gpu").
+		Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1")
 	address, err := l.Launch()
 	if err != nil {
 		panic(err)
@@ -130,7 +131,8 @@ func (p *person) leave(do func()) {
 	do()
 	end := time.Now().Add(30 * time.Second)
 	for time.Now().Before(end) { // a page on its way may never answer
-		if gone, err := p.Timeout(time.Second).Eval("() => !window.leaving && document.readyState === 'complete'"); err == nil && gone.Value.Bool() {
+		if gone, err := p.Timeout(time.Second).Eval("() => !window.leaving && document.readyState === 'complete'"); err == nil &&
+			gone.Value.Bool() {
 			return
 		}
 		time.Sleep(10 * time.Millisecond)
@@ -162,7 +164,9 @@ func (p *person) types(text string) {
 // them one by one.
 func (p *person) scan(code string) {
 	p.t.Helper()
-	p.MustEval(`code => { for (const key of [...code, "Enter"]) document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })) }`, code)
+	p.MustEval(
+		`code => { for (const key of [...code, "Enter"]) document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })) }`,
+		code)
 }
 
 // fill writes into a field in place of what it holds, and leaves it.
@@ -209,7 +213,8 @@ func (p *person) sees(selector, text string) {
 	got := ""
 	end := time.Now().Add(10 * time.Second)
 	for time.Now().Before(end) {
-		found, err := p.Eval("s => [...document.querySelectorAll(s)].map(e => e.value || e.innerText).join('\\n')", selector)
+		found, err := p.Eval("s => [...document.querySelectorAll(s)].map(e => e.value || e.innerText).join('\\n')",
+			selector)
 		if err == nil {
 			got = found.Value.Str()
 			if strings.Contains(strings.Join(strings.Fields(got), " "), text) {
@@ -223,13 +228,15 @@ func (p *person) sees(selector, text string) {
 
 // said is what the page says of what was done.
 func (p *person) said() string {
-	return p.MustEval("() => [...document.querySelectorAll('.field-error, #said')].map((e) => e.innerText).join(' ')").Str()
+	return p.MustEval("() => [...document.querySelectorAll('.field-error, #said')].map((e) => e.innerText).join(' ')").
+		Str()
 }
 
 // misses waits until an element holds a text no more.
 func (p *person) misses(selector, text string) {
 	p.t.Helper()
-	p.MustWait(`(s, text) => ![...document.querySelectorAll(s)].some((e) => e.innerText.includes(text))`, selector, text)
+	p.MustWait(`(s, text) => ![...document.querySelectorAll(s)].some((e) => e.innerText.includes(text))`, selector,
+		text)
 }
 
 // text is what an element says.
@@ -244,7 +251,10 @@ func (p *person) accessible(rules ...string) {
 	p.t.Helper()
 	_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
 	require.NoError(p.t, err)
-	found, err := p.Evaluate(rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).ByPromise())
+	found, err := p.Evaluate(
+		rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).
+			ByPromise(),
+	)
 	require.NoError(p.t, err)
 	if said := found.Value.Str(); said != "" {
 		p.t.Errorf("%s is not accessible:\n%s", p.MustInfo().URL, said)

@@ -26,7 +26,9 @@ import (
 func (p *person) press(selector, text string) {
 	p.t.Helper()
 	p.MustElementR(selector, text)
-	p.MustEval(`(s, text) => { const b = [...document.querySelectorAll(s)].find((e) => e.innerText.includes(text)); b.click(); b.click(); }`, selector, text)
+	p.MustEval(
+		`(s, text) => { const b = [...document.querySelectorAll(s)].find((e) => e.innerText.includes(text)); b.click(); b.click(); }`,
+		selector, text)
 }
 
 // pressed presses a button that brings the page anew.
@@ -40,7 +42,8 @@ func (p *person) follows(selector, text string) {
 	p.t.Helper()
 	p.MustElementR(selector, text)
 	p.leave(func() {
-		p.MustEval(`(s, text) => [...document.querySelectorAll(s)].find((e) => e.innerText.includes(text)).click()`, selector, text)
+		p.MustEval(`(s, text) => [...document.querySelectorAll(s)].find((e) => e.innerText.includes(text)).click()`,
+			selector, text)
 	})
 }
 
@@ -93,7 +96,8 @@ func TestFactsAreChanged(t *testing.T) {
 	p.leave(p.ctrlEnter)
 	p.sees("h1", "Tidewater vest")
 	v := product(t, s)
-	assert.Equal(t, []string{"Tidewater vest", "110", "Dries fast."}, []string{v.Name, v.Markup.String(), v.Description})
+	assert.Equal(t, []string{"Tidewater vest", "110", "Dries fast."},
+		[]string{v.Name, v.Markup.String(), v.Description})
 	p.open("/catalog/1/edit")
 	p.sees("#suppliers-of [data-part]", "OT-7")
 	p.sees("#attributes [data-value]", "cold wash")
@@ -104,7 +108,8 @@ func TestFactsAreChanged(t *testing.T) {
 	p.MustElement("#picture").MustSetFiles(text)
 	p.sees("#picture-error", "not a picture")
 	p.leave(func() {
-		p.MustElement("#picture").MustSetFiles(picture(t, "a.png", color.NRGBA{R: 200, A: 255}), picture(t, "b.png", color.NRGBA{B: 200, A: 255}))
+		p.MustElement("#picture").
+			MustSetFiles(picture(t, "a.png", color.NRGBA{R: 200, A: 255}), picture(t, "b.png", color.NRGBA{B: 200, A: 255}))
 	})
 	assert.Len(t, p.MustElements("#pictures figure"), 2)
 	lead := *product(t, s).PictureID
@@ -167,7 +172,19 @@ func TestAProductIsDropped(t *testing.T) {
 func TestThePartsOfABundle(t *testing.T) {
 	s := testkit.New(t)
 	board, leash := s.Simple(t, "Board", "counted", "549"), s.Simple(t, "Leash", "counted", "29")
-	_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Kit", Category: "Paddle", TaxClass: 1, Price: "560", Parts: []catalog.PartInput{{Variant: board, Quantity: "1"}}})
+	_, err := catalog.MakeProduct(
+		context.Background(),
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Kit",
+			Category: "Paddle",
+			TaxClass: 1,
+			Price:    "560",
+			Parts:    []catalog.PartInput{{Variant: board, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	found, err := goods.ReadProduct(s.Store.Read(context.Background()), 2, 1, s.Now())
 	require.NoError(t, err)
@@ -421,10 +438,12 @@ func TestSettingsPage(t *testing.T) {
 func TestTheListsTools(t *testing.T) {
 	s := testkit.New(t)
 	s.Vest(t)
-	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Care", Markup: "100"})
+	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0,
+		catalog.CategoryInput{Name: "Care", Markup: "100"})
 	require.NoError(t, err)
 	for _, name := range []string{"Wax", "Soap"} {
-		_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Care", Tracking: "counted", TaxClass: 1, Cost: "2"})
+		_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: name, Category: "Care", Tracking: "counted", TaxClass: 1, Cost: "2"})
 		require.NoError(t, err)
 	}
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -470,7 +489,8 @@ func TestTheLabelsPage(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.95")
-	_, err := shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
+	_, err := shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0,
+		shopprices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
 	p.open("/catalog/1/labels")
@@ -556,7 +576,8 @@ func TestTheTabsOfANewProduct(t *testing.T) {
 	p.sees("h1", "Drift hat")
 	v := product(t, s)
 	require.Len(t, v.Variants, 2)
-	assert.Equal(t, []string{"5.1", "4", "4006381333931"}, []string{v.Variants[0].OwnCost.String(), v.Variants[0].RestockLevel.String(), v.Variants[1].Barcode})
+	assert.Equal(t, []string{"5.1", "4", "4006381333931"},
+		[]string{v.Variants[0].OwnCost.String(), v.Variants[0].RestockLevel.String(), v.Variants[1].Barcode})
 	rows, _, err := goods.Products(s.Store.Read(context.Background()), goods.ListFilter{}, 1)
 	require.NoError(t, err)
 	assert.Len(t, rows, 1, "twice pressed, once made")
@@ -567,9 +588,11 @@ func TestABasketOnAnotherList(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Energy bar", "counted", "1.60")
 	s.Stock(t, v, "30", "0.98")
-	_, err := catalog.SavePack(context.Background(), s.Shop, s.Maren, "", 1, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
+	_, err := catalog.SavePack(context.Background(), s.Shop, s.Maren, "", 1, 0,
+		catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
 	require.NoError(t, err)
-	_, err = shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-50"})
+	_, err = shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0,
+		shopprices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-50"})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")

@@ -46,13 +46,28 @@ const presses45 = 45
 // the empty form to the labels on screen, and counts the keys.
 func TestASeasonsStyleByKeyboard(t *testing.T) {
 	s := testkit.New(t)
-	_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Last season's vest", Category: "Swim > Rash vests", Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Price: "20",
-		Axes: []catalog.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"}, {Name: "Size", Text: "XS-XXL"}}})
+	_, err := catalog.MakeProduct(
+		context.Background(),
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Last season's vest",
+			Category: "Swim > Rash vests",
+			Supplier: "Kelpline Textiles",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "20",
+			Axes: []catalog.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"},
+				{Name: "Size", Text: "XS-XXL"}},
+		},
+	)
 	require.NoError(t, err)
 	p := &counter{person: sit(t, serve(t, s), 1280, 800).as("maren")}
 	p.open("/catalog")
 	// the last product's category and supplier are offered again
-	p.MustEval(`() => localStorage.setItem("last-product", JSON.stringify({ category: "Swim > Rash vests", supplier: "Kelpline Textiles" }))`)
+	p.MustEval(
+		`() => localStorage.setItem("last-product", JSON.stringify({ category: "Swim > Rash vests", supplier: "Kelpline Textiles" }))`)
 	p.leave(func() { p.person.keys('n') })
 	p.types("Breeze vest")
 	p.keys(input.Tab)
@@ -94,7 +109,8 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 	p.MustElement("#file").MustSetFiles(file("broken.csv", "product,price\n\"never closed,1\n"))
 	p.sees("#form-error", "quote")
 	list := "Artikel;product;Farbe;size;category;supplier;price;cost;opening quantity;picture\n"
-	good := list + "1;Drift hat;Coral;S;Swim > Hats;Oar & Thole;12,95;5,10;4;hat.png\n2;Drift hat;Coral;M;Swim > Hats;Oar & Thole;12,95;5,10;2;hat.png\n"
+	good := list + "1;Drift hat;Coral;S;Swim > Hats;Oar & Thole;12,95;5,10;4;hat.png\n2;Drift hat;Coral;M;Swim > " +
+		"Hats;Oar & Thole;12,95;5,10;2;hat.png\n"
 	bad := strings.Replace(good, "Coral;M;Swim > Hats;Oar & Thole;12,95", "Coral;M;Swim > Hats;Oar & Thole;1e9", 1)
 	p.leave(func() { p.MustElement("#file").MustSetFiles(file("hats.csv", bad)) })
 	p.sees("h1", "hats.csv")
@@ -133,7 +149,8 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 	found, err := goods.ReadProduct(s.Store.Read(context.Background()), id, 1, s.Now())
 	require.NoError(t, err)
 	require.Len(t, found.Variants, 2)
-	assert.Equal(t, []string{"12.95", "4"}, []string{found.Variants[0].Price.StringFixed(2), found.Variants[0].ForSale.String()})
+	assert.Equal(t, []string{"12.95", "4"},
+		[]string{found.Variants[0].Price.StringFixed(2), found.Variants[0].ForSale.String()})
 	p.open("/catalog/import")
 	p.sees("table", "hats2.csv")
 	p.open("/")
@@ -144,7 +161,8 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 // TestQuickEntry adds two things by keyboard, the price made by the rule.
 func TestQuickEntry(t *testing.T) {
 	s := testkit.New(t)
-	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Care", Markup: "110"})
+	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0,
+		catalog.CategoryInput{Name: "Care", Markup: "110"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/catalog")
@@ -240,7 +258,8 @@ func TestTheDesigner(t *testing.T) {
 	p.fill(`#field [name="w"]`, "40")
 	p.fill(`#size [name="name"]`, "Our rail label")
 	p.leave(p.ctrlEnter)
-	assert.Equal(t, "Our rail label", p.MustEval("() => document.querySelector('#template').selectedOptions[0].text").Str())
+	assert.Equal(t, "Our rail label",
+		p.MustEval("() => document.querySelector('#template').selectedOptions[0].text").Str())
 	p.open("/labels/kinds")
 	p.sees("main", "Our rail label")
 	p.open("/catalog/1/labels")
@@ -289,12 +308,17 @@ func TestCatalogPagesAreAccessible(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	ctx := context.Background()
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 1, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Variant: made.Variants[0].ID, Price: "300"})
+	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 1, 0,
+		catalog.PackInput{Name: "box of 12", Factor: "12", Variant: made.Variants[0].ID, Price: "300"})
 	require.NoError(t, err)
-	list, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "list.csv", strings.NewReader("product,price\nRope,4\nRope,x\n"))
+	list, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "list.csv",
+		strings.NewReader("product,price\nRope,4\nRope,x\n"))
 	require.NoError(t, err)
-	pages := []string{"/catalog", "/catalog?q=none", "/catalog?by=variant&columns=sku,barcode,price,margin,available", "/catalog?q=tidewatr", "/catalog/new", "/catalog/quick", "/catalog/categories", "/catalog/categories?at=1", "/catalog/values",
-		"/catalog/import", "/catalog/import?kind=opening", "/catalog/import/" + itoa(list.ID), "/catalog/1?variant=2", "/catalog/1?hang=price", "/catalog/1/edit", "/catalog/1/labels", "/labels?variants=1,2", "/labels/kinds", "/labels/kinds/tag-a4", "/prices", "/settings"}
+	pages := []string{"/catalog", "/catalog?q=none", "/catalog?by=variant&columns=sku,barcode,price,margin,available",
+		"/catalog?q=tidewatr", "/catalog/new", "/catalog/quick", "/catalog/categories", "/catalog/categories?at=1",
+		"/catalog/values", "/catalog/import", "/catalog/import?kind=opening", "/catalog/import/" + itoa(list.ID),
+		"/catalog/1?variant=2", "/catalog/1?hang=price", "/catalog/1/edit", "/catalog/1/labels", "/labels?variants=1,2",
+		"/labels/kinds", "/labels/kinds/tag-a4", "/prices", "/settings"}
 	for _, figure := range []string{"price", "cost", "restock_level", "sku", "barcode"} {
 		pages = append(pages, "/catalog/1/rack?set="+figure)
 	}

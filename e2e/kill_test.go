@@ -64,7 +64,8 @@ func run(t *testing.T, bin, dsn, port string) program {
 
 // sell asks for a sale of one under a key; ok is whether it was acknowledged.
 func sell(address, token, key string, variant uint64) (number string, ok bool) {
-	body, _ := json.Marshal(register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"})
+	body, _ := json.Marshal(
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"})
 	request, _ := http.NewRequest(http.MethodPost, address+"/api/v1/sales", bytes.NewReader(body))
 	request.Header.Set("Authorization", "Bearer "+token)
 	request.Header.Set("Idempotency-Key", key)
@@ -146,7 +147,8 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 		numbers[number] = true
 	}
 	assert.Len(t, numbers, len(acknowledged))
-	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()), s.Now().Add(time.Hour))
+	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
+		s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(acknowledged), sales, "each sale once, and none besides")
 	s.InStep(t)
@@ -171,7 +173,16 @@ func TestTheCommandLine(t *testing.T) {
 	s := testkit.New(t)
 	bin := build(t)
 	file := filepath.Join(t.TempDir(), "list.csv")
-	require.NoError(t, os.WriteFile(file, []byte("product,size,category,price,cost,opening quantity\nVest,M,Swim,34.95,13.95,6\nVest,L,Swim,34.95,13.95,\n"), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(
+			file,
+			[]byte(
+				"product,size,category,price,cost,opening "+
+					"quantity\nVest,M,Swim,34.95,13.95,6\nVest,L,Swim,34.95,13.95,\n"),
+			0o600,
+		),
+	)
 	say := func(args ...string) (string, error) {
 		out, err := command(bin, s.DSN, args...).CombinedOutput()
 		return string(out), err

@@ -86,7 +86,8 @@ func TestAShopPractises(t *testing.T) {
 	p.sees("h1", "Opening stock OS-0001")
 	held, err := book.Look(s.Store.Read(ctx), []uint64{vest.Variants[0].ID, vest.Variants[4].ID, cream, watch})
 	require.NoError(t, err)
-	assert.Equal(t, "3 12 2 2", held.Pools[vest.Variants[0].ID].Quantity.String()+" "+held.Pools[vest.Variants[4].ID].Quantity.String()+" "+held.Pools[cream].Quantity.String()+" "+held.Pools[watch].Quantity.String())
+	assert.Equal(t, "3 12 2 2",
+		held.Pools[vest.Variants[0].ID].Quantity.String()+" "+held.Pools[vest.Variants[4].ID].Quantity.String()+" "+held.Pools[cream].Quantity.String()+" "+held.Pools[watch].Quantity.String())
 	p.open("/stock/opening")
 	p.sees("#lines", "Nothing typed yet")
 	s.InStep(t)
@@ -111,7 +112,19 @@ func TestAShopPractises(t *testing.T) {
 func TestKitsOnTheSwingTag(t *testing.T) {
 	s, ctx := testkit.New(t), context.Background()
 	goggles, caps := s.Simple(t, "Goggles", "counted", "12.00"), s.Simple(t, "Cap", "counted", "5.00")
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Swim set", Category: "Swim > Sets", TaxClass: 1, Price: "19.00", Parts: []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}}})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Swim set",
+			Category: "Swim > Sets",
+			TaxClass: 1,
+			Price:    "19.00",
+			Parts:    []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}},
+		},
+	)
 	require.NoError(t, err)
 	s.Stock(t, goggles, "4", "6.00")
 	s.Stock(t, caps, "8", "1.50")
@@ -146,7 +159,8 @@ func TestKitsOnTheSwingTag(t *testing.T) {
 func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Goggles", "counted", "12.00")
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
+	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
 	p.open("/buying/" + itoa(draft.ID))
@@ -159,7 +173,8 @@ func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
 		setTimeout(() => { field("cost").value = "9.9"; }, 0); // typed, and not left yet
 	}`)
 	p.sees("#sums", "40 units")
-	assert.Equal(t, "9.9 cost", p.MustEval(`() => document.activeElement.value + " " + document.activeElement.dataset.f`).Str())
+	assert.Equal(t, "9.9 cost",
+		p.MustEval(`() => document.activeElement.value + " " + document.activeElement.dataset.f`).Str())
 	p.types("5")
 	p.focus("#scan")
 	p.sees("#sums", "net £398.00")

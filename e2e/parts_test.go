@@ -19,7 +19,9 @@ import (
 // focused is what the focused element is called.
 func (p *person) focused() string {
 	p.t.Helper()
-	return p.MustEval("() => document.activeElement.getAttribute('aria-label') || document.activeElement.id || document.activeElement.innerText").Str()
+	return p.MustEval("() => document.activeElement.getAttribute('aria-label') || document.activeElement.id || " +
+		"document.activeElement.innerText").
+		Str()
 }
 
 // TestTheKeysOfTheRack moves, types, selects and fills with the keyboard.
@@ -275,7 +277,8 @@ func TestACardThatIsDeclined(t *testing.T) {
 	s.Open(t, 1)
 	_, err := office.SetDevice(context.Background(), s.Shop, s.Tobi, device.CardTerminal, device.Declines)
 	require.NoError(t, err)
-	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v, Quantity: "2"})
+	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1,
+		register.BasketAdd{Variant: v, Quantity: "2"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")
 	p.open("/register/1")

@@ -232,7 +232,8 @@ func readLabels(t *testing.T, p *person, want []string) {
 // readPDF fetches a PDF as the person is signed in, and reads its symbols.
 func readPDF(t *testing.T, p *person, path string, dpi int) []string {
 	t.Helper()
-	bytes := p.MustEval(`path => fetch(path).then(r => r.arrayBuffer()).then(b => Array.from(new Uint8Array(b)))`, path).Arr()
+	bytes := p.MustEval(`path => fetch(path).then(r => r.arrayBuffer()).then(b => Array.from(new Uint8Array(b)))`, path).
+		Arr()
 	data := make([]byte, len(bytes))
 	for i, b := range bytes {
 		data[i] = byte(b.Int())
@@ -245,7 +246,8 @@ func readPDF(t *testing.T, p *person, path string, dpi int) []string {
 	require.NoError(t, err)
 	var codes []string
 	for _, shot := range shots {
-		read, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Scode128.enable", shot).Output()
+		read, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Scode128.enable", shot).
+			Output()
 		require.NoError(t, err)
 		codes = append(codes, strings.Fields(string(read))...)
 	}
@@ -290,7 +292,8 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 	p.keys(input.Enter)
 	p.sees("#total", "£4.00") // the only product that begins so, and its only variant
 	// the first answer is thrown away after the server has done its work
-	p.MustEval(`() => { const real = fetch; let lost = false; window.fetch = async (url, o) => { const r = await real(url, o); if (String(url).includes('/sales') && !lost) { lost = true; throw new TypeError('lost'); } return r; }; }`)
+	p.MustEval(
+		`() => { const real = fetch; let lost = false; window.fetch = async (url, o) => { const r = await real(url, o); if (String(url).includes('/sales') && !lost) { lost = true; throw new TypeError('lost'); } return r; }; }`)
 	p.leave(func() {
 		p.MustEval(`() => { const b = document.getElementById('card'); b.click(); b.click(); b.click(); }`)
 	})
@@ -307,19 +310,50 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	made := s.Vest(t)
 	m := made.Variants[1].ID
 	s.Stock(t, m, "10", "13.95")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: s.Simple(t, "Sun cream", "lot", "14.50"), Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2027-04-30"}}})
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: m, Quantity: "1"}}})
+	s.Receive(
+		t,
+		buying.DeliveryInput{
+			Lines: []scan.GoodsLine{
+				{Variant: s.Simple(t, "Board", "serial", "549.00"), Quantity: "2", Cost: "310", Serials: "A1,A2"}},
+		},
+	)
+	s.Receive(
+		t,
+		buying.DeliveryInput{
+			Lines: []scan.GoodsLine{
+				{
+					Variant:  s.Simple(t, "Sun cream", "lot", "14.50"),
+					Quantity: "5",
+					Cost:     "6",
+					Lot:      "K1",
+					Expiry:   "2027-04-30",
+				},
+			},
+		},
+	)
+	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: m, Quantity: "1"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	sold := s.Sold(t, m, "2")
-	_, err = register.TakeBack(context.Background(), s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = register.TakeBack(
+		context.Background(),
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "A1"})
 	require.NoError(t, err)
 	count, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
-	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID, counts.CountInput{Variant: m, Quantity: "7"})
+	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
+		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
 	pages := []string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
 		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",

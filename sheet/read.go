@@ -53,9 +53,11 @@ func Open(file io.ReadSeeker) (Reader, error) {
 	case bytes.HasPrefix(start, []byte("PK\x03\x04")):
 		return openXLSX(file)
 	case bytes.HasPrefix(start, []byte("\xd0\xcf\x11\xe0")):
-		return nil, fault.Field("file", "", "XLSX or CSV", "The file is of an old spreadsheet format. Save it as XLSX or CSV.")
+		return nil, fault.Field("file", "", "XLSX or CSV",
+			"The file is of an old spreadsheet format. Save it as XLSX or CSV.")
 	case bytes.HasPrefix(start, []byte("%PDF")):
-		return nil, fault.Field("file", "", "XLSX or CSV", "The file is a PDF, not a table. Save the table as XLSX or CSV.")
+		return nil, fault.Field("file", "", "XLSX or CSV",
+			"The file is a PDF, not a table. Save the table as XLSX or CSV.")
 	}
 	return openCSV(file, start)
 }
@@ -109,7 +111,8 @@ func isUTF8(file io.Reader) (bool, error) {
 		n, err := file.Read(buffer[rest:])
 		part := buffer[:rest+n]
 		if bytes.IndexByte(part, 0) >= 0 {
-			return false, fault.Field("file", "", "XLSX or CSV", "The file is not a table: it holds bytes that no text has.")
+			return false, fault.Field("file", "", "XLSX or CSV",
+				"The file is not a table: it holds bytes that no text has.")
 		}
 		rest = 0
 		for valid && len(part) > 0 {
@@ -163,7 +166,8 @@ func (r csvReader) Next() (int, []string, error) {
 		record, err := r.Read()
 		var broken *csv.ParseError
 		if errors.As(err, &broken) {
-			return 0, nil, fault.Field("file", "", "every quote closed", "Line %d of the file is broken: %v.", broken.StartLine, broken.Err)
+			return 0, nil, fault.Field("file", "", "every quote closed", "Line %d of the file is broken: %v.",
+				broken.StartLine, broken.Err)
 		}
 		if err != nil {
 			return 0, nil, err
@@ -183,7 +187,8 @@ func (r csvReader) Close() error { return nil }
 
 func tooWide(cells int) error {
 	if cells > MostCells {
-		return fault.Field("file", cells, "300 columns or fewer", "A row of the file has %d columns. Is its separator a comma, semicolon, tab or stroke?", cells)
+		return fault.Field("file", cells, "300 columns or fewer",
+			"A row of the file has %d columns. Is its separator a comma, semicolon, tab or stroke?", cells)
 	}
 	return nil
 }
@@ -210,14 +215,16 @@ const (
 )
 
 func openXLSX(file io.Reader) (Reader, error) {
-	book, err := excelize.OpenReader(file, excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: toDisk})
+	book, err := excelize.OpenReader(file,
+		excelize.Options{RawCellValue: true, UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: toDisk})
 	if err != nil {
 		return nil, fault.Field("file", "", "XLSX or CSV", "The file looks like XLSX and can't be read: %v.", err)
 	}
 	rows, err := book.Rows(book.GetSheetName(0))
 	if err != nil {
 		_ = book.Close()
-		return nil, fault.Field("file", "", "a table on the first sheet", "The first sheet of the file can't be read: %v.", err)
+		return nil, fault.Field("file", "", "a table on the first sheet",
+			"The first sheet of the file can't be read: %v.", err)
 	}
 	return &xlsxReader{file: book, rows: rows}, nil
 }
@@ -228,7 +235,8 @@ func (r *xlsxReader) Next() (int, []string, error) {
 		r.line++
 		record, err := r.rows.Columns(excelize.Options{RawCellValue: true})
 		if err != nil {
-			return 0, nil, fault.Field("file", "", "a whole XLSX file", "Row %d of the file can't be read: %v.", r.line, err)
+			return 0, nil, fault.Field("file", "", "a whole XLSX file", "Row %d of the file can't be read: %v.", r.line,
+				err)
 		}
 		if err := tooWide(len(record)); err != nil {
 			return 0, nil, err

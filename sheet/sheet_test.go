@@ -42,7 +42,9 @@ func TestSeparatorsAndEncodings(t *testing.T) {
 	want := [][]string{{"product", "price"}, {"Größe, lang", "1"}}
 	latin, err := charmap.Windows1252.NewEncoder().String("product;price\r\n\"Größe, lang\";1\r\n")
 	require.NoError(t, err)
-	wide, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().String("product\tprice\nGröße, lang\t1\n")
+	wide, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).
+		NewEncoder().
+		String("product\tprice\nGröße, lang\t1\n")
 	require.NoError(t, err)
 	for name, data := range map[string]string{
 		"commas": "product,price\n\"Größe, lang\",1\n", "mark": "\ufeffproduct|price\n\n  \nGröße, lang|1", "Windows-1252": latin, "UTF-16": wide, "a comma in a quoted head": "product;price\n\"Größe, lang\";1\n"} {
@@ -80,9 +82,30 @@ func TestWhatIsNoTable(t *testing.T) {
 }
 
 func TestWhatIsWrittenIsReadAgain(t *testing.T) {
-	rows := [][]any{{"00123", decimal.RequireFromString("34.95"), decimal.RequireFromString("-4"), true, time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC), nil, 7},
-		{"2000000000015", decimal.RequireFromString("13.994012"), decimal.RequireFromString("0.30"), false, nil, "=1+1", 0}, {"Größe, \"lang\"", nil, nil, nil, nil, "-5 %", nil}}
-	want := [][]string{{"code", "price", "n", "yes", "day", "text", "count"}, {"00123", "34.95", "-4", "yes", "2026-12-31", "", "7"}, {"2000000000015", "13.994012", "0.3", "no", "", "=1+1", "0"}, {"Größe, \"lang\"", "", "", "", "", "-5 %", ""}}
+	rows := [][]any{
+		{
+			"00123",
+			decimal.RequireFromString("34.95"),
+			decimal.RequireFromString("-4"),
+			true,
+			time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC),
+			nil,
+			7,
+		},
+		{
+			"2000000000015",
+			decimal.RequireFromString("13.994012"),
+			decimal.RequireFromString("0.30"),
+			false,
+			nil,
+			"=1+1",
+			0,
+		},
+		{"Größe, \"lang\"", nil, nil, nil, nil, "-5 %", nil},
+	}
+	want := [][]string{{"code", "price", "n", "yes", "day", "text", "count"},
+		{"00123", "34.95", "-4", "yes", "2026-12-31", "", "7"},
+		{"2000000000015", "13.994012", "0.3", "no", "", "=1+1", "0"}, {"Größe, \"lang\"", "", "", "", "", "-5 %", ""}}
 	for _, f := range []Format{CSV, XLSX} {
 		var out bytes.Buffer
 		w, err := NewWriter(f, &out, want[0])

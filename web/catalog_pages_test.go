@@ -66,7 +66,8 @@ func square(t *testing.T) string {
 func TestTheCatalogThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
 	c := manager(t, s)
-	swim := c.answered("POST", "/api/v1/categories", `{"name":"Swim","markup":"110","ending":"1/0.95/nearest","restock_level":"2"}`)
+	swim := c.answered("POST", "/api/v1/categories",
+		`{"name":"Swim","markup":"110","ending":"1/0.95/nearest","restock_level":"2"}`)
 	assert.Equal(t, "Swim", swim["path"])
 	c.refused("POST", "/api/v1/categories", `{"name":"swim"}`, "name")
 	c.refused("POST", "/api/v1/categories", `{"name":"X","markup":"lots"}`, "markup")
@@ -74,18 +75,23 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	assert.Equal(t, []any{"34.95", "52.1 %", true}, []any{asked["price"], asked["margin"], asked["by_rule"]})
 	c.refused("POST", "/api/v1/prices/suggest", `{"category":"Swim","cost":"13..95"}`, "cost")
 
-	made := c.answered("POST", "/api/v1/products", `{"name":"Rash vest","category":"Swim","supplier":"Kelpline Textiles","tracking":"counted","cost":"13.95","axes":[{"name":"Colour","text":"Coral, Slate"},{"name":"Size","text":"s-l"}],"own_costs":[{"choice":["Coral","L"],"text":"14.50"}],"own_levels":[{"choice":["Coral","L"],"text":"5"}],"barcodes":[{"choice":["Slate","S"],"text":"4006381333931"}]}`)
+	made := c.answered("POST", "/api/v1/products",
+		`{"name":"Rash vest","category":"Swim","supplier":"Kelpline Textiles","tracking":"counted","cost":"13.95","axes":[{"name":"Colour","text":"Coral, Slate"},{"name":"Size","text":"s-l"}],"own_costs":[{"choice":["Coral","L"],"text":"14.50"}],"own_levels":[{"choice":["Coral","L"],"text":"5"}],"barcodes":[{"choice":["Slate","S"],"text":"4006381333931"}]}`)
 	require.Len(t, made["variants"], 6)
 	c.refused("POST", "/api/v1/products", `{"name":"","category":"Swim","tracking":"counted"}`, "name")
 	c.refused("POST", "/api/v1/products", `{"name":"A","category":"Swim","tracking":"counted","price":"1e9"}`, "price")
-	c.refused("POST", "/api/v1/products", `{"name":"A","category":"Swim","tracking":"counted","barcode":"4006381333931"}`, "barcode")
+	c.refused("POST", "/api/v1/products",
+		`{"name":"A","category":"Swim","tracking":"counted","barcode":"4006381333931"}`, "barcode")
 	read := c.answered("GET", "/api/v1/products/1", "")
 	first := read["variants"].([]any)[0].(map[string]any)
 	assert.Equal(t, []any{"Coral · S", "34.95"}, []any{first["label"], first["price"]})
 
-	assert.Contains(t, c.answered("POST", "/api/v1/products/1/cells", `{"figure":"sku","cells":[{"variant_id":1,"text":"VEST-1"}]}`)["says"], "1")
+	assert.Contains(t,
+		c.answered("POST", "/api/v1/products/1/cells", `{"figure":"sku","cells":[{"variant_id":1,"text":"VEST-1"}]}`)["says"],
+		"1")
 	c.refused("POST", "/api/v1/products/1/cells", `{"figure":"sku","cells":[{"variant_id":2,"text":"VEST-1"}]}`, "sku")
-	c.refused("POST", "/api/v1/products/1/cells", `{"figure":"weather","cells":[{"variant_id":2,"text":"1"}]}`, "figure")
+	c.refused("POST", "/api/v1/products/1/cells", `{"figure":"weather","cells":[{"variant_id":2,"text":"1"}]}`,
+		"figure")
 	more := c.answered("POST", "/api/v1/products/1/values", `{"axes":[{"name":"Colour","text":"Kelp"}]}`)
 	assert.Len(t, more["variants"], 3)
 	c.answered("POST", "/api/v1/products/1/values/change", `{"axis":"Colour","value":"Kelp","do":"retire"}`)
@@ -100,13 +106,16 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	assert.Contains(t, body, "VEST-1")
 	c.answered("DELETE", "/api/v1/variants/1/barcodes/012345678905", "")
 
-	pack := c.answered("POST", "/api/v1/products/1/packs", `{"name":"box of 6","factor":"6","variant_id":1,"barcode":"96385074","price":"190"}`)
-	c.answered("PUT", fmt.Sprintf("/api/v1/products/1/packs/%v", pack["id"]), `{"name":"box of 5","factor":"5","variant_id":1}`)
+	pack := c.answered("POST", "/api/v1/products/1/packs",
+		`{"name":"box of 6","factor":"6","variant_id":1,"barcode":"96385074","price":"190"}`)
+	c.answered("PUT", fmt.Sprintf("/api/v1/products/1/packs/%v", pack["id"]),
+		`{"name":"box of 5","factor":"5","variant_id":1}`)
 	c.refused("POST", "/api/v1/products/1/packs", `{"name":"half","factor":"0.5"}`, "factor")
 	c.answered("DELETE", fmt.Sprintf("/api/v1/products/1/packs/%v", pack["id"]), "")
 
 	list := c.answered("POST", "/api/v1/price-lists", `{"name":"Club","kind":"other list","list_id":1,"percent":"−10"}`)
-	c.answered("PUT", fmt.Sprintf("/api/v1/price-lists/%v", list["id"]), `{"name":"Club","kind":"other list","list_id":1,"percent":"-20"}`)
+	c.answered("PUT", fmt.Sprintf("/api/v1/price-lists/%v", list["id"]),
+		`{"name":"Club","kind":"other list","list_id":1,"percent":"-20"}`)
 	_, body = c.get("/api/v1/variants/1/price?quantity=3")
 	assert.Contains(t, body, "27.96", "34.95 less 20 %")
 	prices := c.answered("POST", "/api/v1/products/1/prices", `{"price":"30","from":"2031-01-01","variants":[]}`)
@@ -122,13 +131,15 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	}
 	c.answered("DELETE", fmt.Sprintf("/api/v1/price-lists/%v", list["id"]), "")
 
-	c.answered("PUT", "/api/v1/products/1", `{"name":"Rash vest","short_name":"Vest","category":"Swim","tracking":"counted","brand":"Breakwater Own","attributes":{"Material":"Nylon"},"suppliers":[{"supplier":"Kelpline Textiles","part":"KT-1180"}]}`)
+	c.answered("PUT", "/api/v1/products/1",
+		`{"name":"Rash vest","short_name":"Vest","category":"Swim","tracking":"counted","brand":"Breakwater Own","attributes":{"Material":"Nylon"},"suppliers":[{"supplier":"Kelpline Textiles","part":"KT-1180"}]}`)
 	c.answered("POST", "/api/v1/values", `{"set":"Colour","values":[{"name":"Tide","swatch":"#2F6F8F"}]}`)
 	status, _ = c.send("POST", "/api/v1/products/1/pictures?name=vest.png", "image/png", square(t))
 	require.Less(t, status, 300)
 	status, body = c.send("POST", "/api/v1/products/1/pictures?name=x.png", "image/png", "not a picture")
 	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
-	status, _ = c.send("POST", fmt.Sprintf("/api/v1/categories/%v/picture?name=tile.png", swim["id"]), "image/png", square(t))
+	status, _ = c.send("POST", fmt.Sprintf("/api/v1/categories/%v/picture?name=tile.png", swim["id"]), "image/png",
+		square(t))
 	require.Less(t, status, 300)
 	picture := fmt.Sprint(c.answered("GET", "/api/v1/products/1", "")["picture_id"])
 	for _, small := range []string{"", "?small=1"} {
@@ -142,9 +153,11 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	c.answered("PATCH", "/api/v1/products/1/pictures/"+picture, `{"do":"drop"}`)
 
 	c.answered("POST", "/api/v1/products/1/prices", `{"price":"34.95"}`)
-	preview := c.answered("POST", "/api/v1/products/bulk", `{"products":[1],"what":"price_percent","to":"10","preview":true}`)
+	preview := c.answered("POST", "/api/v1/products/bulk",
+		`{"products":[1],"what":"price_percent","to":"10","preview":true}`)
 	assert.NotEmpty(t, preview["rows"])
-	done := c.answered("POST", "/api/v1/products/bulk", `{"query":"q=rash","what":"brand","to":"Other","preview":false}`)
+	done := c.answered("POST", "/api/v1/products/bulk",
+		`{"query":"q=rash","what":"brand","to":"Other","preview":false}`)
 	assert.Equal(t, "Other", c.answered("GET", "/api/v1/products/1", "")["brand"])
 	c.answered("POST", fmt.Sprintf("/api/v1/products/bulk/%v/undo", done["id"]), "")
 	assert.Equal(t, "Breakwater Own", c.answered("GET", "/api/v1/products/1", "")["brand"])
@@ -159,7 +172,8 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 		assert.Contains(t, body, link, "what is filtered stays filtered")
 	}
 	c.answered("DELETE", "/api/v1/views/1", "")
-	opened := c.answered("POST", "/api/v1/opening-stock", `{"branch_id":1,"lines":[{"variant_id":1,"quantity":"4","cost":"13.95"}]}`)
+	opened := c.answered("POST", "/api/v1/opening-stock",
+		`{"branch_id":1,"lines":[{"variant_id":1,"quantity":"4","cost":"13.95"}]}`)
 	assert.NotEmpty(t, opened)
 	next := c.answered("POST", "/api/v1/products/1/successor", `{"tracking":"lot","unit":"pc"}`)
 	assert.Equal(t, "Rash vest", next["name"])
@@ -191,7 +205,8 @@ func TestTheRackAsItIsTyped(t *testing.T) {
 	_, body := c.get("/api/v1/products")
 	assert.Contains(t, body, `"items":`)
 	assert.NotContains(t, body, "Rash vest", "a drawing keeps nothing")
-	status, body := c.json("POST", "/catalog/new/rack", `{"name":"X","category":"Swim","tracking":"counted","price":"1.2.3"}`)
+	status, body := c.json("POST", "/catalog/new/rack",
+		`{"name":"X","category":"Swim","tracking":"counted","price":"1.2.3"}`)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, body, "not an amount")
 }
@@ -201,7 +216,18 @@ func TestPagesOfAProduct(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.955")
-	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", Tracking: "counted", Cost: "13.955", Style: "TWV", Attributes: map[string]string{"Material": "Nylon"}, Description: "Dries <fast>."}, Suppliers: []catalog.SupplierInput{{Supplier: "Kelpline Textiles", Part: "KT-1180"}}}
+	facts := catalog.ProductFacts{
+		NewProduct: catalog.NewProduct{
+			Name:        "Tidewater rash vest",
+			Category:    "Swim > Rash vests",
+			Tracking:    "counted",
+			Cost:        "13.955",
+			Style:       "TWV",
+			Attributes:  map[string]string{"Material": "Nylon"},
+			Description: "Dries <fast>.",
+		},
+		Suppliers: []catalog.SupplierInput{{Supplier: "Kelpline Textiles", Part: "KT-1180"}},
+	}
 	_, err := catalog.SaveProduct(context.Background(), s.Shop, s.Maren, "", made.ID, facts)
 	require.NoError(t, err)
 	c := manager(t, s)
@@ -257,7 +283,8 @@ func TestPagesOfAProduct(t *testing.T) {
 func TestAnImportThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
 	c := manager(t, s)
-	status, body := c.send("POST", "/api/v1/imports?kind=catalog&name=hats.csv", "text/csv", "Hut;Price;Bild;Category\nDrift hat;12,95;hat.png;Swim\nSun hat;1.2.3;;Swim\n")
+	status, body := c.send("POST", "/api/v1/imports?kind=catalog&name=hats.csv", "text/csv",
+		"Hut;Price;Bild;Category\nDrift hat;12,95;hat.png;Swim\nSun hat;1.2.3;;Swim\n")
 	require.Less(t, status, 300, body)
 	var job struct {
 		ID    uint64
@@ -346,7 +373,8 @@ func TestTheFirstStartPage(t *testing.T) {
 	for _, want := range []string{"EUR", "without tax", "moving average", "Europe/Berlin", "21"} {
 		assert.Contains(t, body, want)
 	}
-	status, _ = again.send("POST", "/logout", "application/x-www-form-urlencoded", url.Values{"_csrf": {again.csrf}}.Encode())
+	status, _ = again.send("POST", "/logout", "application/x-www-form-urlencoded",
+		url.Values{"_csrf": {again.csrf}}.Encode())
 	assert.Equal(t, http.StatusSeeOther, status)
 	status, _ = again.get("/settings")
 	assert.Equal(t, http.StatusSeeOther, status, "signed out")

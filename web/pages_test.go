@@ -42,7 +42,8 @@ func TestListsArePaged(t *testing.T) {
 			list.WriteString("Thing " + string(a) + string(b) + ",Swim,1.00,0.50,1\n")
 		}
 	}
-	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1,
+		false)
 	assert.NoError(t, err)
 	assert.Equal(t, 120, report.Made)
 	c := newClient(t, s)
@@ -109,12 +110,14 @@ func TestABlindCountHidesWhatIsExpected(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "37", "5")
 	page := func(blind bool, branch uint64) string {
-		plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: branch, Blind: blind})
+		plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "",
+			counts.CountPlan{Branch: 1, Category: branch, Blind: blind})
 		assert.NoError(t, err)
 		c := newClient(t, s)
 		c.signIn("callum")
 		_, body := c.get("/counts/1")
-		_, err = counts.SettleCount(context.Background(), s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+		_, err = counts.SettleCount(context.Background(), s.Shop, s.Callum, "", plan.ID,
+			counts.SettleInput{Uncounted: "leave"})
 		assert.NoError(t, err)
 		return body
 	}
@@ -134,10 +137,12 @@ func TestTooManyTries(t *testing.T) {
 	_, _ = c.get("/login")
 	last := 0
 	for range 32 {
-		last, _ = c.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {"maren"}, "password": {"guess"}, "_csrf": {c.csrf}}.Encode())
+		last, _ = c.send("POST", "/login", "application/x-www-form-urlencoded",
+			url.Values{"login": {"maren"}, "password": {"guess"}, "_csrf": {c.csrf}}.Encode())
 	}
 	assert.Equal(t, http.StatusForbidden, last)
-	_, body := c.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {"maren"}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
+	_, body := c.send("POST", "/login", "application/x-www-form-urlencoded",
+		url.Values{"login": {"maren"}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
 	assert.Contains(t, body, "Too many tries")
 	fresh := newClient(t, s)
 	fresh.signIn("tobi") // others are not kept out
@@ -155,7 +160,17 @@ func TestListsAsFiles(t *testing.T) {
 		s.Sold(t, made.Variants[1].ID+5, "1")
 	}
 	sold := s.Sold(t, made.Variants[1].ID, "1")
-	_, err := register.TakeBack(context.Background(), s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err := register.TakeBack(
+		context.Background(),
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	assert.NoError(t, err)
 	_, err = counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	assert.NoError(t, err)
@@ -170,15 +185,19 @@ func TestListsAsFiles(t *testing.T) {
 	}
 	stock := rows("/stock?format=csv")
 	assert.Len(t, stock, 1+7)
-	assert.Equal(t, []string{"'=Whistle", "", "WHI", "1140", "1140", "pc", "1", "1140", "no"}, stock[1], "a name is no formula")
+	assert.Equal(t, []string{"'=Whistle", "", "WHI", "1140", "1140", "pc", "1", "1140", "no"}, stock[1],
+		"a name is no formula")
 	assert.Len(t, rows("/stock?q=tidewater&format=csv"), 1+6)
 	sales := rows("/documents?kind=Sale&format=csv")
 	assert.Len(t, sales, 1+61, "every page of them")
-	assert.Equal(t, []string{sold.Number, "Sale", "Quay Shop", "Tobi Ashdown"}, []string{sales[1][0], sales[1][1], sales[1][3], sales[1][4]})
+	assert.Equal(t, []string{sold.Number, "Sale", "Quay Shop", "Tobi Ashdown"},
+		[]string{sales[1][0], sales[1][1], sales[1][3], sales[1][4]})
 	at, err := time.ParseInLocation("2006-01-02 15:04:05", sales[1][2], s.Terms(t).Zone)
 	assert.NoError(t, err)
 	assert.WithinDuration(t, s.Now(), at, time.Minute, "by the shop's clock")
-	assert.Equal(t, []string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To look over", "Quay Shop", "", "", "1", "13.95"}, rows("/stock/not-for-sale?format=csv")[1][:9])
+	assert.Equal(t,
+		[]string{"Tidewater rash vest", "Coral · M", "TWV-COR-M", "To look over", "Quay Shop", "", "", "1", "13.95"},
+		rows("/stock/not-for-sale?format=csv")[1][:9])
 	deliveries := rows("/buying?format=csv")
 	assert.Equal(t, []string{"D-0002", "1200", "1200"}, []string{deliveries[1][0], deliveries[1][5], deliveries[1][6]})
 	assert.Len(t, rows("/counts?format=csv"), 1+1)
@@ -186,7 +205,12 @@ func TestListsAsFiles(t *testing.T) {
 	moves := rows(fmt.Sprintf("/stock/%d?format=csv", made.Variants[1].ID))
 	assert.Equal(t, []string{"Return", "Sale", "Delivery"}, []string{moves[1][2], moves[2][2], moves[3][2]})
 	assert.Equal(t, []string{"-1", "-13.95", "2", "27.9"}, moves[2][9:])
-	assert.Equal(t, [][]string{{"category", "products", "tax class", "markup %", "ending", "restock level", "tile colour"}, {"Swim", "0", "", "", "", "", ""}, {"Swim > Rash vests", "1", "", "", "", "", ""}}, rows("/catalog/categories?format=csv")[:3])
+	assert.Equal(
+		t,
+		[][]string{{"category", "products", "tax class", "markup %", "ending", "restock level", "tile colour"},
+			{"Swim", "0", "", "", "", "", ""}, {"Swim > Rash vests", "1", "", "", "", "", ""}},
+		rows("/catalog/categories?format=csv")[:3],
+	)
 	values := rows("/catalog/values?format=csv")
 	assert.Contains(t, values, []string{"Colour", "Coral", "#D9604C"})
 	assert.Contains(t, values, []string{"Size", "M", ""})

@@ -22,7 +22,8 @@ import (
 
 // Places are the places of work in the order in which they hang on the rail, and
 // after them those that are reached from others.
-var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place, stock.Place, register.Place, counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
+var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place, stock.Place, register.Place,
+	counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
 
 // New builds the application of a shop.
 func New(s *deed.Shop) (*fiber.App, error) { return kit.New(s, Places...) }

@@ -90,7 +90,8 @@ func (c *client) json(method, path, body string, headers ...string) (int, string
 func (c *client) signIn(login string) {
 	c.t.Helper()
 	_, _ = c.get("/login")
-	status, _ := c.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {login}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
+	status, _ := c.send("POST", "/login", "application/x-www-form-urlencoded",
+		url.Values{"login": {login}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
 	require.Equal(c.t, http.StatusSeeOther, status)
 	_, _ = c.get("/")
 }
@@ -99,7 +100,8 @@ var logins = map[staff.Role]string{staff.Manager: "maren", staff.Clerk: "tobi", 
 
 // example puts numbers into a path's places.
 func example(path string) string {
-	path = strings.NewReplacer(":number", "D-0001", ":figure", "on_hand", ":name", "card%20terminal", ":line", "1", ":event", "1", ":product", "1", ":id", "1").Replace(path)
+	path = strings.NewReplacer(":number", "D-0001", ":figure", "on_hand", ":name", "card%20terminal", ":line", "1", ":event", "1", ":product", "1", ":id", "1").
+		Replace(path)
 	return path
 }
 
@@ -177,7 +179,8 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 	}
 	fresh := newClient(t, s)
 	_, _ = fresh.get("/login")
-	status, _ := fresh.send("POST", "/login", "application/x-www-form-urlencoded", url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "X-Csrf-Token", "x")
+	status, _ := fresh.send("POST", "/login", "application/x-www-form-urlencoded",
+		url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "X-Csrf-Token", "x")
 	assert.Equal(t, http.StatusForbidden, status)
 }
 
@@ -187,13 +190,18 @@ func TestTokensAndProblems(t *testing.T) {
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
-	status, body := c.json("POST", "/api/v1/products", `{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key", "k1")
+	status, body := c.json("POST", "/api/v1/products",
+		`{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key",
+		"k1")
 	require.Equal(t, http.StatusOK, status, body)
-	status, again := c.json("POST", "/api/v1/products", `{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key", "k1")
+	status, again := c.json("POST", "/api/v1/products",
+		`{"name":"Whistle","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.00"}`, "Idempotency-Key",
+		"k1")
 	require.Equal(t, http.StatusOK, status)
 	assert.Equal(t, body, again, "the same key gets the first answer")
 
-	status, body = c.json("POST", "/api/v1/products", `{"name":"Thing","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.005"}`)
+	status, body = c.json("POST", "/api/v1/products",
+		`{"name":"Thing","category":"Swim","tax_class_id":1,"tracking":"counted","price":"4.005"}`)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	var p kit.Problem
 	require.NoError(t, json.Unmarshal([]byte(body), &p))
@@ -336,10 +344,13 @@ func TestNoQueryPerRow(t *testing.T) {
 	number := s.Sold(t, first.Variants[0].ID, "1").Number
 	plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 2, Category: 1})
 	require.NoError(t, err)
-	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: first.Variants[0].ID})
+	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1,
+		register.BasketAdd{Variant: first.Variants[0].ID})
 	require.NoError(t, err)
-	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1", "/register/1/rack/1", "/sales/" + number, "/stock", "/stock/1", "/stock/not-for-sale",
-		"/counts", "/counts/1", "/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/basket", "/api/v1/find?q=vest"}
+	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1",
+		"/register/1/rack/1", "/sales/" + number, "/stock", "/stock/1", "/stock/not-for-sale", "/counts", "/counts/1",
+		"/counts/1/settle", "/documents", "/documents/" + number, "/drawers", "/api/v1/registers/1/basket",
+		"/api/v1/find?q=vest"}
 	count := func() map[string]string {
 		taken := map[string]string{}
 		for _, path := range pages {
@@ -360,7 +371,8 @@ func TestNoQueryPerRow(t *testing.T) {
 			_, _ = fmt.Fprintf(&list, "Style %03d,%s,Swim > Rash vests,9.95,4.00,5,9\n", n, size)
 		}
 	}
-	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1,
+		false)
 	require.NoError(t, err)
 	require.Equal(t, 360, report.Made)
 	s.Stock(t, first.Variants[0].ID, "40", "5")
@@ -368,7 +380,8 @@ func TestNoQueryPerRow(t *testing.T) {
 		s.Sold(t, n, "1")
 		_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: n})
 		require.NoError(t, err)
-		_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: n, Quantity: "1"})
+		_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", plan.ID,
+			counts.CountInput{Variant: n, Quantity: "1"})
 		require.NoError(t, err)
 	}
 	many := count()
@@ -394,10 +407,15 @@ func TestTheCycleThroughTheAPI(t *testing.T) {
 		require.NoError(t, json.Unmarshal([]byte(said), &answer))
 		return answer
 	}
-	made := do("POST", "/products", `{"name":"Tidewater rash vest","category":"Swim > Rash vests","supplier":"Kelpline Textiles","tax_class_id":1,"tracking":"counted","price":"34.95","style":"TWV",
-		"axes":[{"name":"Size","values":[{"name":"S"},{"name":"M"}]}]}`)
+	made := do(
+		"POST",
+		"/products",
+		`{"name":"Tidewater rash vest","category":"Swim > Rash vests","supplier":"Kelpline Textiles","tax_class_id":1,"tracking":"counted","price":"34.95","style":"TWV",
+		"axes":[{"name":"Size","values":[{"name":"S"},{"name":"M"}]}]}`,
+	)
 	assert.Equal(t, "TWV-S", made["variants"].([]any)[0].(map[string]any)["sku"])
-	delivery := do("POST", "/deliveries", `{"supplier_id":1,"branch_id":1,"extra":"5.00","lines":[{"variant_id":1,"quantity":"10","cost":"20"}]}`)
+	delivery := do("POST", "/deliveries",
+		`{"supplier_id":1,"branch_id":1,"extra":"5.00","lines":[{"variant_id":1,"quantity":"10","cost":"20"}]}`)
 	assert.Equal(t, 1.0, delivery["id"])
 	draft := do("GET", "/deliveries/1", "")
 	assert.Equal(t, "205", draft["totals"].(map[string]any)["net"])
@@ -409,7 +427,8 @@ func TestTheCycleThroughTheAPI(t *testing.T) {
 	assert.Equal(t, []any{"Q1-00001", "15.15"}, []any{sale["number"], sale["change"]})
 	back := do("POST", "/returns", `{"register_id":1,"sale":"Q1-00001","lines":[{"line":1,"quantity":"1"}]}`)
 	assert.Equal(t, "34.95", back["cash"])
-	do("POST", "/condition-changes", `{"variant_id":1,"branch_id":1,"from":"To look over","to":"For sale","quantity":"1"}`)
+	do("POST", "/condition-changes",
+		`{"variant_id":1,"branch_id":1,"from":"To look over","to":"For sale","quantity":"1"}`)
 	count := do("POST", "/counts", `{"branch_id":1,"category_id":2}`)
 	assert.Equal(t, 2.0, count["rows"])
 	do("POST", "/counts/1/events", `{"variant_id":1,"quantity":"7"}`)

@@ -28,19 +28,24 @@ var floors = map[string][]string{
 // sideways is the one order in which the areas of a floor may import each other: each
 // those that stand before it.
 var sideways = map[string][]string{
-	"store": {"internal/db", "office", "prices", "goods", "book", "trade", "counts", "labels", "lists", "devices", "migrations", ""},
-	"shop":  {"deed", "scan", "catalog", "prices", "buying", "stockroom", "lists", "register", "counts", "reports", "labels", "office", "testkit"},
-	"web":   {"kit", "catalog", "today", "prices", "buying", "stock", "register", "counts", "lists", "labels", "settings", ""},
+	"store": {"internal/db", "office", "prices", "goods", "book", "trade", "counts", "labels", "lists", "devices",
+		"migrations", ""},
+	"shop": {"deed", "scan", "catalog", "prices", "buying", "stockroom", "lists", "register", "counts", "reports",
+		"labels", "office", "testkit"},
+	"web": {"kit", "catalog", "today", "prices", "buying", "stock", "register", "counts", "lists", "labels", "settings",
+		""},
 }
 
 // coreMay is what core may import from outside of the project and the standard
 // library: a decimal library and barcode encoders.
-var coreMay = []string{"github.com/shopspring/decimal", "github.com/boombuler/barcode", "github.com/makiuchi-d/gozxing/datamatrix/encoder"}
+var coreMay = []string{"github.com/shopspring/decimal", "github.com/boombuler/barcode",
+	"github.com/makiuchi-d/gozxing/datamatrix/encoder"}
 
 // TestNoArrowGoesUp lists the packages with go list and holds the floors, and the order
 // of the areas on each.
 func TestNoArrowGoesUp(t *testing.T) {
-	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}}{{range .Imports}} {{.}}{{end}}`, "itemrack/...").Output()
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}}{{range .Imports}} {{.}}{{end}}`, "itemrack/...").
+		Output()
 	require.NoError(t, err)
 	seen := 0
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
@@ -57,7 +62,9 @@ func TestNoArrowGoesUp(t *testing.T) {
 				assert.True(t, outside(imported), "%s imports %s", name, imported)
 			}
 			if strings.HasPrefix(name, "core/") {
-				assert.NotContains(t, []string{"database/sql", "net/http", "html/template", "os", "math/rand", "math/rand/v2"}, imported, name)
+				assert.NotContains(t,
+					[]string{"database/sql", "net/http", "html/template", "os", "math/rand", "math/rand/v2"}, imported,
+					name)
 			}
 		}
 	}

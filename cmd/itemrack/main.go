@@ -85,8 +85,18 @@ func run(ctx context.Context, args []string, out io.Writer) error {
 		fmt.Fprint(out, usage)
 		return errors.New("name a command")
 	}
-	commands := map[string]command{"serve": opened(serve), "demo": opened(runDemo), "migrate": opened(migrate), "import": opened(importFile), "export": opened(exportCatalog), "labels": opened(labels),
-		"verify": opened(verify), "seed": opened(seed), "user": opened(user), "token": opened(token)}
+	commands := map[string]command{
+		"serve":   opened(serve),
+		"demo":    opened(runDemo),
+		"migrate": opened(migrate),
+		"import":  opened(importFile),
+		"export":  opened(exportCatalog),
+		"labels":  opened(labels),
+		"verify":  opened(verify),
+		"seed":    opened(seed),
+		"user":    opened(user),
+		"token":   opened(token),
+	}
 	run, ok := commands[args[0]]
 	if !ok {
 		fmt.Fprint(out, usage)
@@ -211,7 +221,8 @@ func runDemo(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer
 		return err
 	}
 	if made {
-		fmt.Fprintf(out, "The demo shop is made, with %d days of history, in %s.\n", *days, time.Since(began).Round(100*time.Millisecond))
+		fmt.Fprintf(out, "The demo shop is made, with %d days of history, in %s.\n", *days,
+			time.Since(began).Round(100*time.Millisecond))
 	} else {
 		fmt.Fprintln(out, "The demo shop is there from before; its data is kept (make demo-fresh starts over).")
 	}
@@ -394,7 +405,8 @@ func printReport(out io.Writer, report lists.ListReport) {
 				continue
 			}
 		}
-		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome, strings.TrimSpace(catalog.FullName(r.Product, r.Variant)+" "+r.SKU))
+		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome,
+			strings.TrimSpace(catalog.FullName(r.Product, r.Variant)+" "+r.SKU))
 		if r.Detail != "" {
 			fmt.Fprintf(out, ": %s", r.Detail)
 		}
@@ -407,7 +419,8 @@ func printReport(out io.Writer, report lists.ListReport) {
 	if report.DryRun {
 		verb = "would be "
 	}
-	fmt.Fprintf(out, "%d %smade, %d %schanged, %d the same, %d refused.", report.Made, verb, report.Changed, verb, report.Same, report.Refused)
+	fmt.Fprintf(out, "%d %smade, %d %schanged, %d the same, %d refused.", report.Made, verb, report.Changed, verb,
+		report.Same, report.Refused)
 	if report.Opening != "" && !report.DryRun && report.Refused == 0 {
 		fmt.Fprintf(out, " Opening stock is posted as %s.", report.Opening)
 	}
@@ -444,7 +457,8 @@ func seed(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) e
 		return err
 	}
 	began := time.Now()
-	err = demo.Seed(ctx, s, who, *variants, *number, func(done int) { fmt.Fprintf(out, "\r%d of %d variants", done, *variants) })
+	err = demo.Seed(ctx, s, who, *variants, *number,
+		func(done int) { fmt.Fprintf(out, "\r%d of %d variants", done, *variants) })
 	fmt.Fprintf(out, "\nin %s\n", time.Since(began).Round(time.Millisecond))
 	return err
 }

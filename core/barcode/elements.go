@@ -31,8 +31,7 @@ type ai struct {
 var identifiers = []ai{
 	{"00", 18, 0, true}, {"01", 14, 0, true}, {"02", 14, 0, true}, {"10", 0, 20, false}, {"11", 6, 0, true}, {"12", 6, 0, true}, {"13", 6, 0, true},
 	{"15", 6, 0, true}, {"16", 6, 0, true}, {"17", 6, 0, true}, {"20", 2, 0, true}, {"21", 0, 20, false}, {"22", 0, 20, false}, {"30", 0, 8, true},
-	{"37", 0, 8, true}, {"240", 0, 30, false}, {"241", 0, 30, false}, {"250", 0, 30, false}, {"400", 0, 30, false},
-}
+	{"37", 0, 8, true}, {"240", 0, 30, false}, {"241", 0, 30, false}, {"250", 0, 30, false}, {"400", 0, 30, false}}
 
 // symbologyIdentifiers go before what a reader sends of a symbol with element
 // strings (ISO/IEC 15424).
@@ -86,7 +85,8 @@ func ParseElements(text string) (Elements, error) {
 }
 
 func wrongElements(text, why string) *fault.Error {
-	return fault.Field("barcode", text, "an element string such as (01)02000000000015(10)K614", "The element string can't be read. %s", why)
+	return fault.Field("barcode", text, "an element string such as (01)02000000000015(10)K614", "The element string "+
+		"can't be read. %s", why)
 }
 
 // nextElement cuts the next identifier and its value off.
@@ -204,7 +204,8 @@ func (e Elements) String() string {
 // A code that is no GTIN can't have them.
 func ElementsOf(code, lot string, expiry time.Time, serial string) (Elements, error) {
 	if !Digits(code) || !gtinLength(len(code)) {
-		return Elements{}, fault.Field("barcode", code, "a GTIN of 8, 12, 13 or 14 digits", "Only a GTIN can stand in an element string; %q is none.", code)
+		return Elements{}, fault.Field("barcode", code, "a GTIN of 8, 12, 13 or 14 digits", "Only a GTIN can stand "+
+			"in an element string; %q is none.", code)
 	}
 	return Elements{GTIN: Key(code), Lot: lot, Expiry: expiry, Serial: serial}, nil
 }

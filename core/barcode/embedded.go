@@ -25,7 +25,8 @@ func CheckEmbedded(field, prefix, own string) error {
 		return nil
 	}
 	if len(prefix) != 2 || !Digits(prefix) || prefix[0] != '2' || prefix == own {
-		return fault.Field(field, prefix, "20 to 29, not the prefix of the shop's own numbers", "The prefix %q can't be the scale's.", prefix)
+		return fault.Field(field, prefix, "20 to 29, not the prefix of the shop's own numbers",
+			"The prefix %q can't be the scale's.", prefix)
 	}
 	return nil
 }

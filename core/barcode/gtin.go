@@ -51,17 +51,20 @@ func Parse(text string) (string, error) {
 		return "", fault.Field("barcode", text, "a number such as 2000000000015", "A barcode can't be empty.")
 	}
 	if len(code) > maxLength {
-		return "", fault.Field("barcode", text, "48 characters or fewer", "A barcode of %d characters is too long.", len(code))
+		return "", fault.Field("barcode", text, "48 characters or fewer", "A barcode of %d characters is too long.",
+			len(code))
 	}
 	for i := 0; i < len(code); i++ {
 		if code[i] < ' ' || code[i] > '~' {
-			return "", fault.Field("barcode", text, "letters, digits and signs of ASCII", "The barcode holds a character that no scanner sends.")
+			return "", fault.Field("barcode", text, "letters, digits and signs of ASCII",
+				"The barcode holds a character that no scanner sends.")
 		}
 	}
 	if Digits(code) && gtinLength(len(code)) {
 		body, last := code[:len(code)-1], code[len(code)-1]
 		if right := CheckDigit(body); right != last {
-			return "", fault.Field("barcode", text, body+string(right), "The check digit of %s is %c, not %c.", code, right, last)
+			return "", fault.Field("barcode", text, body+string(right), "The check digit of %s is %c, not %c.", code,
+				right, last)
 		}
 	}
 	return code, nil
@@ -83,7 +86,8 @@ func CheckPrefix(prefix string) error {
 	if len(prefix) == 2 && Digits(prefix) && (prefix == "02" || prefix == "04" || prefix[0] == '2') {
 		return nil
 	}
-	return fault.Field("barcode_prefix", prefix, "02, 04 or 20 to 29", "The prefix %q belongs to somebody else.", prefix)
+	return fault.Field("barcode_prefix", prefix, "02, 04 or 20 to 29", "The prefix %q belongs to somebody else.",
+		prefix)
 }
 
 // Own makes the nth number of the shop as an EAN-13: prefix, ten digits, check
@@ -93,7 +97,8 @@ func Own(prefix string, n uint64) (string, error) {
 		return "", err
 	}
 	if n >= 1e10 {
-		return "", fault.Refuse("barcode_prefix", prefix, "another prefix", "All numbers under %s are given out.", prefix)
+		return "", fault.Refuse("barcode_prefix", prefix, "another prefix", "All numbers under %s are given out.",
+			prefix)
 	}
 	body := fmt.Sprintf("%s%010d", prefix, n)
 	return body + string(CheckDigit(body)), nil

@@ -105,7 +105,8 @@ func EncodeAs(kind Symbology, text string) (Symbol, error) {
 		if fault.Of(err) != nil {
 			return Symbol{}, err
 		}
-		return Symbol{}, fault.Field("barcode", text, "a text that it can hold", "%q can't be drawn as %s: %v.", text, kind, err)
+		return Symbol{}, fault.Field("barcode", text, "a text that it can hold", "%q can't be drawn as %s: %v.", text,
+			kind, err)
 	}
 	s.Rows, s.Text = rows, read
 	return s, nil
@@ -158,14 +159,16 @@ var length = map[Symbology]int{AsEAN13: 13, AsEAN8: 8, AsUPCA: 12, AsITF14: 14}
 func gtinOf(kind Symbology, text string) (string, error) {
 	n := length[kind]
 	if !Digits(text) || !gtinLength(len(text)) {
-		return "", fault.Field("barcode", text, fmt.Sprintf("a number of %d digits", n), "%s holds a number of %d digits; %q is none.", kind, n, text)
+		return "", fault.Field("barcode", text, fmt.Sprintf("a number of %d digits", n),
+			"%s holds a number of %d digits; %q is none.", kind, n, text)
 	}
 	if _, err := Parse(text); err != nil {
 		return "", err
 	}
 	key := Key(text)
 	if strings.Trim(key[:14-n], "0") != "" {
-		return "", fault.Field("barcode", text, fmt.Sprintf("a number of %d digits", n), "%s has more digits than the %d that %s holds.", text, n, kind)
+		return "", fault.Field("barcode", text, fmt.Sprintf("a number of %d digits", n),
+			"%s has more digits than the %d that %s holds.", text, n, kind)
 	}
 	return key[14-n:], nil
 }

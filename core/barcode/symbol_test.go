@@ -92,7 +92,11 @@ func TestElementStrings(t *testing.T) {
 func TestElementsComeBackAsTheyWere(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		body := rapid.StringMatching(`[0-9]{13}`).Draw(t, "body")
-		e := Elements{GTIN: body + string(CheckDigit(body)), Lot: rapid.StringMatching(`[A-Z0-9/-]{0,20}`).Draw(t, "lot"), Serial: rapid.StringMatching(`[A-Z0-9-]{0,20}`).Draw(t, "serial")}
+		e := Elements{
+			GTIN:   body + string(CheckDigit(body)),
+			Lot:    rapid.StringMatching(`[A-Z0-9/-]{0,20}`).Draw(t, "lot"),
+			Serial: rapid.StringMatching(`[A-Z0-9-]{0,20}`).Draw(t, "serial"),
+		}
 		if rapid.Bool().Draw(t, "expires") {
 			e.Expiry = time.Date(2026+rapid.IntRange(0, 40).Draw(t, "years"), 2, 28, 0, 0, 0, 0, time.UTC)
 		}

@@ -63,7 +63,8 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 		bill.Spread = ByValue
 	}
 	if bill.Spread != ByValue && bill.Spread != ByQuantity {
-		return Totals{}, fault.Field("spread", bill.Spread, "value or quantity", "Extra costs can't be spread by %q.", bill.Spread)
+		return Totals{}, fault.Field("spread", bill.Spread, "value or quantity", "Extra costs can't be spread by %q.",
+			bill.Spread)
 	}
 	t := Totals{Lines: make([]Landed, len(lines))}
 	weights := make([]decimal.Decimal, len(lines))

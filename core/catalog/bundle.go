@@ -48,7 +48,8 @@ func CheckParts(parts []Part) error {
 	}
 	for _, p := range parts {
 		if !p.Quantity.IsPositive() {
-			return fault.Field("parts", p.Quantity, "more than 0", "%s: a bundle holds more than none of its parts.", p.Name)
+			return fault.Field("parts", p.Quantity, "more than 0", "%s: a bundle holds more than none of its parts.",
+				p.Name)
 		}
 	}
 	return nil

@@ -60,18 +60,21 @@ func CheckAxes(axes []Axis) error {
 	for _, a := range axes {
 		name := strings.ToLower(strings.TrimSpace(a.Name))
 		if name == "" || names[name] {
-			return fault.Field("axes", a.Name, "a name of its own", "Each axis needs a name of its own, such as Colour.")
+			return fault.Field("axes", a.Name, "a name of its own",
+				"Each axis needs a name of its own, such as Colour.")
 		}
 		names[name] = true
 		if len(a.Values) == 0 || len(a.Values) > MaxValues {
-			return fault.Field("axes", a.Name, "1 to 60 values", "%s has %d values; it needs 1 to 60.", a.Name, len(a.Values))
+			return fault.Field("axes", a.Name, "1 to 60 values", "%s has %d values; it needs 1 to 60.", a.Name,
+				len(a.Values))
 		}
 		cells *= len(a.Values)
 		seen := map[string]bool{}
 		for _, v := range a.Values {
 			value := strings.ToLower(strings.TrimSpace(v.Name))
 			if value == "" || seen[value] {
-				return fault.Field("axes", v.Name, "each value once", "%s: %q stands there twice or is empty.", a.Name, v.Name)
+				return fault.Field("axes", v.Name, "each value once", "%s: %q stands there twice or is empty.", a.Name,
+					v.Name)
 			}
 			seen[value] = true
 			if _, err := ParseSwatch(v.Swatch); err != nil {
@@ -80,7 +83,8 @@ func CheckAxes(axes []Axis) error {
 		}
 	}
 	if cells > MaxVariants {
-		return fault.Field("axes", cells, "600 variants or fewer", "That makes %d variants; a product has 600 at most.", cells)
+		return fault.Field("axes", cells, "600 variants or fewer", "That makes %d variants; a product has 600 at most.",
+			cells)
 	}
 	return nil
 }

@@ -91,7 +91,8 @@ func TestHang(t *testing.T) {
 	rack = Hang(axes("Size:S M"), []Choice{{"M"}})
 	require.Len(t, rack.Rails, 1)
 	assert.Equal(t, []int{NotMade, 0}, []int{rack.Rails[0].Slots[0].Variant, rack.Rails[0].Slots[1].Variant})
-	rack = Hang(axes("Colour:Red Blue", "Size:S M", "Length:Short Long"), Cells(axes("Colour:Red Blue", "Size:S M", "Length:Short Long")))
+	rack = Hang(axes("Colour:Red Blue", "Size:S M", "Length:Short Long"),
+		Cells(axes("Colour:Red Blue", "Size:S M", "Length:Short Long")))
 	require.Len(t, rack.Rails, 4)
 	assert.Equal(t, "Red · Long", rack.Rails[1].Label)
 	assert.Equal(t, Choice{"Red", "M", "Long"}, rack.Rails[1].Slots[1].Choice)

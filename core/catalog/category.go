@@ -28,11 +28,13 @@ func SplitPath(text string) []string {
 func MeantCategory(paths []string, text string) ([]string, error) {
 	path := SplitPath(text)
 	if len(path) == 0 {
-		return nil, fault.Field("category", text, "Swim > Rash vests", "A product needs a category; it is how reports group later.")
+		return nil, fault.Field("category", text, "Swim > Rash vests",
+			"A product needs a category; it is how reports group later.")
 	}
 	for _, part := range path {
 		if len(part) > 80 {
-			return nil, fault.Field("category", text, "80 characters or fewer for each", "The name of the category is too long.")
+			return nil, fault.Field("category", text, "80 characters or fewer for each",
+				"The name of the category is too long.")
 		}
 	}
 	full := strings.Join(path, PathMark)

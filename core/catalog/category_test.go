@@ -11,7 +11,8 @@ import (
 )
 
 func TestTheCategoryThatIsMeant(t *testing.T) {
-	paths := []string{"Paddle", "Paddle > Boards", "Paddle > Board care", "Shore", "Shore > Bags", "Swim", "Swim > Rash vests", "Swim > Été", "Sale > Bags"}
+	paths := []string{"Paddle", "Paddle > Boards", "Paddle > Board care", "Shore", "Shore > Bags", "Swim",
+		"Swim > Rash vests", "Swim > Été", "Sale > Bags"}
 	for text, want := range map[string]string{
 		"Swim > Rash vests":   "Swim > Rash vests",
 		"swim>rash  VESTS":    "Swim > Rash vests", // as it is written there

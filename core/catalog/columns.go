@@ -26,33 +26,22 @@ var ListColumns = []Column{
 	{"brand", []string{"make", "maker", "manufacturer"}, "Kelpline"},
 	{"supplier", []string{"vendor", "supplier name"}, "Kelpline Textiles"},
 	{"supplier part", []string{"part number", "part no", "supplier code", "supplier sku", "vendor code"}, "KT-1180"},
-	{"tax class", []string{"tax", "vat", "tax rate", "vat rate"}, "Standard"},
-	{"tracking", nil, "counted"},
-	{"unit", []string{"base unit", "uom"}, "piece"},
-	{"colour", []string{"color", "shade"}, "Coral"},
-	{"swatch", []string{"colour code", "color code", "hex"}, "#D9604C"},
-	{"size", nil, "M"},
-	{"length", nil, ""},
+	{"tax class", []string{"tax", "vat", "tax rate", "vat rate"}, "Standard"}, {"tracking", nil, "counted"},
+	{"unit", []string{"base unit", "uom"}, "piece"}, {"colour", []string{"color", "shade"}, "Coral"},
+	{"swatch", []string{"colour code", "color code", "hex"}, "#D9604C"}, {"size", nil, "M"}, {"length", nil, ""},
 	{"litres", []string{"volume", "liters"}, ""},
 	{"sku", []string{"code", "item code", "item no", "article no", "stock code", "our code"}, "TWV-COR-M"},
-	{"barcode", []string{"ean", "gtin", "upc", "ean13", "ean code", "bar code"}, ""},
-	{"more barcodes", nil, ""},
+	{"barcode", []string{"ean", "gtin", "upc", "ean13", "ean code", "bar code"}, ""}, {"more barcodes", nil, ""},
 	{"price", []string{"selling price", "retail price", "rrp", "sale price", "unit price", "price with tax"}, "34.95"},
 	{"cost", []string{"cost price", "purchase price", "buying price", "unit cost", "net cost"}, "13.95"},
 	{"opening quantity", []string{"quantity", "qty", "stock", "on hand", "opening stock"}, "12"},
 	{"restock level", []string{"reorder level", "minimum", "min stock"}, "3"},
-	{"content", []string{"contents", "net content"}, ""},
-	{"pack", []string{"pack name", "case"}, ""},
+	{"content", []string{"contents", "net content"}, ""}, {"pack", []string{"pack name", "case"}, ""},
 	{"pack factor", []string{"pack size", "units per pack", "case size"}, ""},
-	{"pack barcode", []string{"case barcode"}, ""},
-	{"pack price", []string{"case price"}, ""},
-	{"discontinued", nil, ""},
-	{"picture", []string{"image", "photo", "picture file", "image file"}, ""},
-	{"description", []string{"text", "long description"}, ""},
-	{"supplier text", []string{"buying text"}, ""},
-	{"sku pattern", nil, ""},
-	{"parts", []string{"components"}, ""},
-}
+	{"pack barcode", []string{"case barcode"}, ""}, {"pack price", []string{"case price"}, ""},
+	{"discontinued", nil, ""}, {"picture", []string{"image", "photo", "picture file", "image file"}, ""},
+	{"description", []string{"text", "long description"}, ""}, {"supplier text", []string{"buying text"}, ""},
+	{"sku pattern", nil, ""}, {"parts", []string{"components"}, ""}}
 
 // OpeningColumns are the columns of an opening stock list.
 var OpeningColumns = []Column{
@@ -62,8 +51,7 @@ var OpeningColumns = []Column{
 	{"lot", []string{"batch", "lot number", "batch number"}, ""},
 	{"expiry", []string{"use by", "best before", "expiry date"}, ""},
 	{"serial numbers", []string{"serial", "serials", "serial number"}, ""},
-	{"shelf", []string{"place", "location", "bin"}, ""},
-}
+	{"shelf", []string{"place", "location", "bin"}, ""}}
 
 // Prefixes begin the heads of columns that a shop names itself: an axis, an
 // attribute, the price on a list, the swatches of an axis.
@@ -75,7 +63,8 @@ const (
 
 // plainHead is a head as it is compared: small letters, one blank between words.
 func plainHead(head string) string {
-	return strings.Join(strings.FieldsFunc(letters.Plain(head), func(r rune) bool { return !letters.Code(r) && r != ':' }), " ")
+	return strings.Join(
+		strings.FieldsFunc(letters.Plain(head), func(r rune) bool { return !letters.Code(r) && r != ':' }), " ")
 }
 
 // Matching says which column each head of a file is, by the head's place; an
@@ -157,7 +146,8 @@ func (m Matching) Check(columns []Column, need ...string) error {
 	}
 	for _, name := range need {
 		if !seen[name] {
-			return fault.Field("columns", strings.Join(m, ", "), name, "The file has no column %q. Say which of its columns that is.", name)
+			return fault.Field("columns", strings.Join(m, ", "), name,
+				"The file has no column %q. Say which of its columns that is.", name)
 		}
 	}
 	return nil

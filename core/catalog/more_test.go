@@ -57,7 +57,11 @@ func TestValuesAsTheyAreTyped(t *testing.T) {
 func TestWhatAProductTakesOver(t *testing.T) {
 	fifty, ten, three := d("50"), d("110"), d("3")
 	end := price.Ending{Step: d("1"), End: d("0.95"), Way: price.Nearest}
-	s := Settle([]Defaults{{Name: "Tidewater rash vest"}, {Name: "Rash vests", Markup: &ten}, {Name: "Swim", Markup: &fifty, TaxClass: 1, Restock: &three}, {Name: "Kelpline Textiles", Ending: &end}, {Name: "the shop", TaxClass: 2}})
+	s := Settle(
+		[]Defaults{{Name: "Tidewater rash vest"}, {Name: "Rash vests", Markup: &ten},
+			{Name: "Swim", Markup: &fifty, TaxClass: 1, Restock: &three}, {Name: "Kelpline Textiles", Ending: &end},
+			{Name: "the shop", TaxClass: 2}},
+	)
 	assert.Equal(t, []any{"110", "Rash vests", false}, []any{s.Markup.String(), s.MarkupFrom, s.MarkupIsHere})
 	assert.Equal(t, []any{uint64(1), "Swim"}, []any{s.TaxClass, s.TaxFrom})
 	assert.Equal(t, []any{"3", "Swim", "Kelpline Textiles"}, []any{s.Restock.String(), s.RestockFrom, s.EndingFrom})
@@ -68,7 +72,9 @@ func TestWhatAProductTakesOver(t *testing.T) {
 }
 
 func TestBundles(t *testing.T) {
-	parts := []Part{{Name: "Board", Quantity: d("1"), Available: d("3"), Cost: d("310")}, {Name: "Leash", Quantity: d("2"), Available: d("5"), Cost: d("4.5")}, {Name: "Lesson", Quantity: d("1"), NotStocked: true}}
+	parts := []Part{{Name: "Board", Quantity: d("1"), Available: d("3"), Cost: d("310")},
+		{Name: "Leash", Quantity: d("2"), Available: d("5"), Cost: d("4.5")},
+		{Name: "Lesson", Quantity: d("1"), NotStocked: true}}
 	assert.Equal(t, "2", Available(parts).String(), "five leashes make two pairs")
 	assert.Equal(t, "319", BundleCost(parts).String())
 	assert.Equal(t, "0", Available(nil).String())

@@ -84,7 +84,8 @@ func (r *OpeningReader) Row(line int, record []string) OpeningRow {
 // ParseDay reads a date as 2026-12-31 or 31/12/2026, at midnight UTC.
 func ParseDay(field, text string) (time.Time, error) {
 	for _, layout := range []string{time.DateOnly, "2/1/2006", "2.1.2006"} {
-		if day, err := time.Parse(layout, strings.TrimSpace(text)); err == nil && day.Year() >= 1970 && day.Year() < 2200 {
+		if day, err := time.Parse(layout, strings.TrimSpace(text)); err == nil && day.Year() >= 1970 &&
+			day.Year() < 2200 {
 			return day, nil
 		}
 	}

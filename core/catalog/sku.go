@@ -38,7 +38,8 @@ func SKU(pattern, style string, axes []Axis, choice Choice) (string, error) {
 		b.WriteString(rest[:open])
 		end := strings.IndexByte(rest[open:], '}')
 		if end < 0 {
-			return "", fault.Field("sku_pattern", pattern, "{style}-{colour:3}-{size}", "A { in the SKU pattern is not closed.")
+			return "", fault.Field("sku_pattern", pattern, "{style}-{colour:3}-{size}",
+				"A { in the SKU pattern is not closed.")
 		}
 		text, err := expand(rest[open+1:open+end], pattern, style, axes, choice)
 		if err != nil {
@@ -59,7 +60,8 @@ func expand(field, pattern, style string, axes []Axis, choice Choice) (string, e
 		}
 	}
 	if !found {
-		return "", fault.Field("sku_pattern", pattern, "{style} and the names of the axes", "{%s} is not an axis of this product.", name)
+		return "", fault.Field("sku_pattern", pattern, "{style} and the names of the axes",
+			"{%s} is not an axis of this product.", name)
 	}
 	if limited {
 		n, err := strconv.Atoi(width)
@@ -76,11 +78,13 @@ func expand(field, pattern, style string, axes []Axis, choice Choice) (string, e
 func CheckSKU(text string) (string, error) {
 	sku := strings.ToUpper(strings.TrimSpace(text))
 	if sku == "" || len(sku) > MaxSKU {
-		return "", fault.Field("sku", text, "1 to 40 characters", "The SKU %q has %d characters; it takes 1 to 40.", text, len(sku))
+		return "", fault.Field("sku", text, "1 to 40 characters", "The SKU %q has %d characters; it takes 1 to 40.",
+			text, len(sku))
 	}
 	for i := 0; i < len(sku); i++ {
 		if sku[i] <= ' ' || sku[i] > '~' {
-			return "", fault.Field("sku", text, "letters, digits and signs, no spaces", "The SKU %q holds a character that can't be scanned.", text)
+			return "", fault.Field("sku", text, "letters, digits and signs, no spaces",
+				"The SKU %q holds a character that can't be scanned.", text)
 		}
 	}
 	return sku, nil

@@ -94,7 +94,8 @@ func (r ListRow) UnitOf() unit.Unit {
 }
 
 // listAxes maps a column to the name of its axis, in order.
-var listAxes = []struct{ column, axis string }{{"colour", "Colour"}, {"size", "Size"}, {"length", "Length"}, {"litres", "Litres"}}
+var listAxes = []struct{ column, axis string }{{"colour", "Colour"}, {"size", "Size"}, {"length", "Length"},
+	{"litres", "Litres"}}
 
 // MaxListRows bounds a stock list.
 const MaxListRows = 500_000
@@ -121,7 +122,13 @@ func NewListReader(match Matching) (*ListReader, error) {
 	if err := match.Check(ListColumns, "product"); err != nil {
 		return nil, err
 	}
-	r := &ListReader{columns: map[string]int{}, axes: slices.Clone(listAxes), seed: maphash.MakeSeed(), first: map[uint64]int{}, vary: map[uint64]string{}}
+	r := &ListReader{
+		columns: map[string]int{},
+		axes:    slices.Clone(listAxes),
+		seed:    maphash.MakeSeed(),
+		first:   map[uint64]int{},
+		vary:    map[uint64]string{},
+	}
 	for i, name := range match {
 		if name == "" {
 			continue
@@ -145,9 +152,20 @@ func NewListReader(match Matching) (*ListReader, error) {
 // Row reads one record; the first thing wrong with it is its refusal.
 func (r *ListReader) Row(line int, record []string) ListRow {
 	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
-	row := ListRow{Line: line, Product: strings.Join(strings.Fields(c.text("product", 120)), " "), ShortName: c.text("short name", 40), Style: Letters(c.text("style", 20)), SKUPattern: c.text("sku pattern", 120),
-		Brand: c.text("brand", 80), Supplier: c.text("supplier", 120), Part: c.text("supplier part", 60), TaxClass: c.text("tax class", 40), Description: c.text("description", 4000),
-		SupplierText: c.text("supplier text", 4000), Picture: c.text("picture", 200)}
+	row := ListRow{
+		Line:         line,
+		Product:      strings.Join(strings.Fields(c.text("product", 120)), " "),
+		ShortName:    c.text("short name", 40),
+		Style:        Letters(c.text("style", 20)),
+		SKUPattern:   c.text("sku pattern", 120),
+		Brand:        c.text("brand", 80),
+		Supplier:     c.text("supplier", 120),
+		Part:         c.text("supplier part", 60),
+		TaxClass:     c.text("tax class", 40),
+		Description:  c.text("description", 4000),
+		SupplierText: c.text("supplier text", 4000),
+		Picture:      c.text("picture", 200),
+	}
 	if row.Product == "" {
 		c.keep(fault.Field("product", "", "1 to 120 characters", "The product's name is missing."))
 	}
@@ -190,7 +208,12 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 	}
 	if row.Opening != nil && row.Opening.IsPositive() {
 		if row.Kept() != stock.Counted {
-			c.keep(fault.Field("opening quantity", row.Opening, "an empty cell", "Opening stock in this list is for counted products; one kept by %s takes an opening stock list with its lots and numbers.", row.Tracking))
+			c.keep(
+				fault.Field("opening quantity", row.Opening, "an empty cell",
+					"Opening stock in this list is for counted products; one kept by %s takes an opening stock list "+
+						"with its lots and numbers.",
+					row.Tracking),
+			)
 		} else if row.Cost == nil {
 			c.keep(fault.Field("cost", "", "what one cost", "Opening stock needs its cost."))
 		}
@@ -215,7 +238,10 @@ func (r *ListReader) readAxes(c *cells, row *ListRow) {
 		}
 	}
 	if len(row.Axes) > MaxAxes {
-		c.keep(fault.Field("product", row.Product, "three axes or fewer", "%s varies in %d ways in this row; three is the most.", row.Product, len(row.Axes)))
+		c.keep(
+			fault.Field("product", row.Product, "three axes or fewer",
+				"%s varies in %d ways in this row; three is the most.", row.Product, len(row.Axes)),
+		)
 	}
 }
 
@@ -295,10 +321,16 @@ func (c *cells) text(name string, most int) string { return c.short(name, c.cell
 
 func (c *cells) short(name, text string, most int) string {
 	if strings.HasPrefix(text, "=") {
-		c.keep(fault.Field(name, text, "the words themselves", "The cell holds a formula, %q, and not what it comes to.", text))
+		c.keep(
+			fault.Field(name, text, "the words themselves", "The cell holds a formula, %q, and not what it comes to.",
+				text),
+		)
 	}
 	if strings.ContainsRune(text, 0) || len(text) > most {
-		c.keep(fault.Field(name, text[:min(len(text), 60)], "a shorter text", "The %s is longer than the %d characters it can have.", name, most))
+		c.keep(
+			fault.Field(name, text[:min(len(text), 60)], "a shorter text",
+				"The %s is longer than the %d characters it can have.", name, most),
+		)
 		return ""
 	}
 	return text
@@ -394,13 +426,17 @@ func ParseContent(text string) (decimal.Decimal, string, error) {
 			return amount, strings.ToLower(parts[1]), nil
 		}
 	}
-	return decimal.Zero, "", fault.Field("content", text, "an amount of "+strings.Join(Measures, ", ")+", such as 200 ml", "%q does not say how much is in it.", text)
+	return decimal.Zero, "", fault.Field("content", text,
+		"an amount of "+strings.Join(Measures, ", ")+", such as 200 ml", "%q does not say how much is in it.", text)
 }
 
 // refuseExponent catches a number that a spreadsheet has spoilt: 1.23E+11.
 func refuseExponent(field, text string) error {
-	if mantissa, exponent, ok := strings.Cut(strings.ToUpper(text), "E+"); ok && barcode.Digits(strings.ReplaceAll(mantissa, ".", "")) && barcode.Digits(exponent) {
-		return fault.Field(field, text, "all its digits", "%s was shortened by a spreadsheet; its digits are lost. Format the column as text and save again.", text)
+	if mantissa, exponent, ok := strings.Cut(strings.ToUpper(text), "E+"); ok &&
+		barcode.Digits(strings.ReplaceAll(mantissa, ".", "")) &&
+		barcode.Digits(exponent) {
+		return fault.Field(field, text, "all its digits",
+			"%s was shortened by a spreadsheet; its digits are lost. Format the column as text and save again.", text)
 	}
 	return nil
 }
@@ -415,14 +451,19 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 	product := maphash.String(r.seed, "p"+strings.ToLower(row.Product))
 	vary := strings.Join(names, ", ")
 	if known, ok := r.vary[product]; ok && known != vary {
-		return fault.Field("product", row.Product, known, "%s varies by %q in its first row and by %q here.", row.Product, known, vary)
+		return fault.Field("product", row.Product, known, "%s varies by %q in its first row and by %q here.",
+			row.Product, known, vary)
 	}
 	r.vary[product] = vary
 	keys := []struct{ field, value, key string }{
 		{"sku", row.SKU, "s" + row.SKU},
 		{"barcode", row.Barcode, "b" + barcode.Key(row.Barcode)},
 		{"pack barcode", row.PackBarcode, "b" + barcode.Key(row.PackBarcode)},
-		{"product", row.Product + " " + row.Choice().Label(), "v" + strings.ToLower(row.Product) + "\x1f" + row.Choice().Key()},
+		{
+			"product",
+			row.Product + " " + row.Choice().Label(),
+			"v" + strings.ToLower(row.Product) + "\x1f" + row.Choice().Key(),
+		},
 	}
 	for _, code := range row.MoreBarcodes {
 		keys = append(keys, struct{ field, value, key string }{"more barcodes", code, "b" + barcode.Key(code)})
@@ -433,7 +474,8 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 		}
 		sum := maphash.String(r.seed, k.key)
 		if line, ok := r.first[sum]; ok {
-			return fault.Field(k.field, k.value, "each one once", "%s stands in line %d already.", strings.TrimSpace(k.value), line)
+			return fault.Field(k.field, k.value, "each one once", "%s stands in line %d already.",
+				strings.TrimSpace(k.value), line)
 		}
 		r.first[sum] = row.Line
 	}

@@ -26,24 +26,36 @@ func read(t testing.TB, text string) []ListRow {
 }
 
 func TestReadAStockList(t *testing.T) {
-	rows := read(t, "Product,Colour,Swatch,Size,Category,Supplier,SKU,Barcode,Price,Cost,Opening quantity,More barcodes,Price: Club,Attribute: Material,Content,Pack,Pack factor,Pack barcode,Pack price,Discontinued\n"+
-		"Vest,Coral,#d9604c #54646f dots,M,Swim > Vests,Kelpline,,00123,34.95,13.95,6,96385074,31.45,Nylon,200 ml,box of 12,12,2000000000015,380,no\n"+
-		"Vest,Coral,,L,Swim > Vests,Kelpline,v-l,2000000000022,36.95,13.95,,,,,,,,,,\n")
+	rows := read(
+		t,
+		"Product,Colour,Swatch,Size,Category,Supplier,SKU,Barcode,Price,Cost,Opening quantity,More barcodes,Price: "+
+			"Club,Attribute: Material,Content,Pack,Pack factor,Pack barcode,Pack price,Discontinued\n"+
+			"Vest,Coral,#d9604c #54646f dots,M,Swim > Vests,Kelpline,,00123,34.95,13.95,6,96385074,31.45,Nylon,200 "+
+			"ml,box of 12,12,2000000000015,380,no\n"+
+			"Vest,Coral,,L,Swim > Vests,Kelpline,v-l,2000000000022,36.95,13.95,,,,,,,,,,\n",
+	)
 	for _, r := range rows {
 		require.Nil(t, r.Refused)
 	}
 	first := rows[0]
-	assert.Equal(t, []any{"00123", []string{"96385074"}, []string{"Swim", "Vests"}, Choice{"Coral", "M"}, stock.Counted, "6"},
+	assert.Equal(t,
+		[]any{"00123", []string{"96385074"}, []string{"Swim", "Vests"}, Choice{"Coral", "M"}, stock.Counted, "6"},
 		[]any{first.Barcode, first.MoreBarcodes, first.Category, first.Choice(), first.Kept(), first.Opening.String()})
-	assert.Equal(t, []any{"#D9604C #54646F dots", "31.45", "Nylon", "200", "ml", "box of 12", "12", "2000000000015", "380", false},
-		[]any{first.Axes[0].Value.Swatch, first.Prices["Club"].String(), first.Attributes["Material"], first.Content.String(), first.Measure, first.Pack, first.Factor.String(), first.PackBarcode, first.PackPrice.String(), *first.Discontinued})
+	assert.Equal(
+		t,
+		[]any{"#D9604C #54646F dots", "31.45", "Nylon", "200", "ml", "box of 12", "12", "2000000000015", "380", false},
+		[]any{first.Axes[0].Value.Swatch, first.Prices["Club"].String(), first.Attributes["Material"],
+			first.Content.String(), first.Measure, first.Pack, first.Factor.String(), first.PackBarcode,
+			first.PackPrice.String(), *first.Discontinued},
+	)
 	assert.Equal(t, "V-L", rows[1].SKU)
 	assert.Nil(t, rows[1].Opening)
 	assert.Equal(t, 3, rows[1].Line)
 	merged := MergeAxes(read(t, "product,size,price\nA,L,1\nA,S,1\nA,XL,1\n"))
 	assert.Equal(t, []Value{{Name: "S"}, {Name: "L"}, {Name: "XL"}}, merged[0].Values)
 	merged = MergeAxes(read(t, "product,axis: Finish,price\nA,Zinc,1\nA,Ash,1\n"))
-	assert.Equal(t, []any{"Finish", "Zinc"}, []any{merged[0].Name, merged[0].Values[0].Name}, "other values stay in the file's order")
+	assert.Equal(t, []any{"Finish", "Zinc"}, []any{merged[0].Name, merged[0].Values[0].Name},
+		"other values stay in the file's order")
 }
 
 func TestAStockListIsRefusedByRow(t *testing.T) {
@@ -70,7 +82,8 @@ func TestAStockListIsRefusedByRow(t *testing.T) {
 		require.NotNil(t, rows[0].Refused, row)
 		assert.Equal(t, field, rows[0].Refused.Field, row)
 	}
-	rows := read(t, "product,size,sku,barcode,price\nA,S,X,,1\nA,M,x,,1\nA,S,Y,,1\nB,,Z,012345678905,1\nC,,W,0012345678905,1\nA,,Q,,1\n")
+	rows := read(t,
+		"product,size,sku,barcode,price\nA,S,X,,1\nA,M,x,,1\nA,S,Y,,1\nB,,Z,012345678905,1\nC,,W,0012345678905,1\nA,,Q,,1\n")
 	assert.Nil(t, rows[0].Refused)
 	assert.Equal(t, "sku", rows[1].Refused.Field)
 	assert.Contains(t, rows[2].Refused.Detail, "line 2 already")
@@ -81,7 +94,8 @@ func TestAStockListIsRefusedByRow(t *testing.T) {
 func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 	heads := []string{"Item Name", "Färbung", "EAN", "price: Club", "axis:Thickness", "Nonsense", "Barcode"}
 	match := Match(heads, ListColumns, map[string]string{"faerbung": "colour"})
-	assert.Equal(t, Matching{"product", "colour", "", "price: Club", "axis: Thickness", "", "barcode"}, match, "its own name goes before another")
+	assert.Equal(t, Matching{"product", "colour", "", "price: Club", "axis: Thickness", "", "barcode"}, match,
+		"its own name goes before another")
 	assert.NoError(t, match.Check(ListColumns, "product"))
 	memory := match.Memory(heads)
 	assert.Equal(t, "product", memory["item name"])
@@ -92,11 +106,13 @@ func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 }
 
 func TestOpeningStockRows(t *testing.T) {
-	reader, err := NewOpeningReader(Match([]string{"SKU", "Qty", "Unit cost", "Batch", "Use by", "Serials", "Bin"}, OpeningColumns, nil))
+	reader, err := NewOpeningReader(
+		Match([]string{"SKU", "Qty", "Unit cost", "Batch", "Use by", "Serials", "Bin"}, OpeningColumns, nil))
 	require.NoError(t, err)
 	row := reader.Row(2, []string{"SUN50", "12.5", "3.10", "K614", "31/12/2027", "ab 1; ab 2", "Wall A"})
 	require.Nil(t, row.Refused)
-	assert.Equal(t, []any{"12.5", "K614", 2027, []string{"AB1", "AB2"}, "Wall A"}, []any{row.Quantity.String(), row.Lot, row.Expiry.Year(), row.Serials, row.Shelf})
+	assert.Equal(t, []any{"12.5", "K614", 2027, []string{"AB1", "AB2"}, "Wall A"},
+		[]any{row.Quantity.String(), row.Lot, row.Expiry.Year(), row.Serials, row.Shelf})
 	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""}, {"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"}} {
 		assert.NotNil(t, reader.Row(3, bad).Refused, "%v", bad)
 	}

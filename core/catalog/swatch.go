@@ -36,7 +36,8 @@ var colourCode = regexp.MustCompile(`^#[0-9A-F]{6}$`)
 // "#D9604C #54646F stripes". An empty text is no swatch.
 func ParseSwatch(text string) (Swatch, error) {
 	parts := strings.Fields(text)
-	wrong := fault.Field("swatch", text, "#D9604C, or #D9604C #54646F stripes", "%q is not a colour such as #D9604C, nor two with a pattern.", text)
+	wrong := fault.Field("swatch", text, "#D9604C, or #D9604C #54646F stripes",
+		"%q is not a colour such as #D9604C, nor two with a pattern.", text)
 	if len(parts) > 3 {
 		return Swatch{}, wrong
 	}
@@ -70,8 +71,30 @@ func (s Swatch) String() string {
 }
 
 // usualColours are swatches for the names of colours that shops use.
-var usualColours = map[string]string{"coral": "#D9604C", "slate": "#54646F", "kelp": "#3F6B4F", "sand": "#D8C29A", "foam": "#DDE8E4", "tide": "#2F5D73", "navy": "#24364F", "black": "#22282B", "white": "#F6F5F0",
-	"red": "#B8382F", "blue": "#2E5F9E", "green": "#3C7A4B", "yellow": "#E2B93B", "orange": "#DB7A2C", "grey": "#8A9195", "gray": "#8A9195", "pink": "#D98BA3", "purple": "#6C4A86", "brown": "#7A5A3C", "teal": "#2F7F74", "silver": "#B4BBC0", "gold": "#C79A2B"}
+var usualColours = map[string]string{
+	"coral":  "#D9604C",
+	"slate":  "#54646F",
+	"kelp":   "#3F6B4F",
+	"sand":   "#D8C29A",
+	"foam":   "#DDE8E4",
+	"tide":   "#2F5D73",
+	"navy":   "#24364F",
+	"black":  "#22282B",
+	"white":  "#F6F5F0",
+	"red":    "#B8382F",
+	"blue":   "#2E5F9E",
+	"green":  "#3C7A4B",
+	"yellow": "#E2B93B",
+	"orange": "#DB7A2C",
+	"grey":   "#8A9195",
+	"gray":   "#8A9195",
+	"pink":   "#D98BA3",
+	"purple": "#6C4A86",
+	"brown":  "#7A5A3C",
+	"teal":   "#2F7F74",
+	"silver": "#B4BBC0",
+	"gold":   "#C79A2B",
+}
 
 // UsualSwatch proposes a swatch for a colour's name: that of the first word it
 // knows, the last word first ("Harbour green"), or none.

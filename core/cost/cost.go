@@ -34,7 +34,8 @@ func ParseMethod(text string) (Method, error) {
 	if m := Method(text); slices.Contains(Methods, m) {
 		return m, nil
 	}
-	return "", fault.Field("costing", text, "moving average, or first in, first out", "Stock can't be valued by %q.", text)
+	return "", fault.Field("costing", text, "moving average, or first in, first out", "Stock can't be valued by %q.",
+		text)
 }
 
 // Layer is what is left of goods that came in together. Document is the one that

@@ -33,7 +33,8 @@ func Plan(variants map[uint64]stock.Tracking, balances map[RowKey]decimal.Decima
 		list = append(list, key)
 	}
 	slices.SortFunc(list, func(a, b RowKey) int {
-		return cmp.Or(cmp.Compare(a.Variant, b.Variant), cmp.Compare(a.Lot, b.Lot), cmp.Compare(a.Condition, b.Condition))
+		return cmp.Or(cmp.Compare(a.Variant, b.Variant), cmp.Compare(a.Lot, b.Lot),
+			cmp.Compare(a.Condition, b.Condition))
 	})
 	return list
 }
@@ -49,7 +50,8 @@ func (s State) Open(number string) error {
 // Counts refuses to count in a count that is not planned or being counted.
 func (s State) Counts(number string) error {
 	if s != Planned && s != Counting {
-		return fault.Refuse("count", number, "a count that is open", "%s is %s; nothing more can be counted in it.", number, s)
+		return fault.Refuse("count", number, "a count that is open", "%s is %s; nothing more can be counted in it.",
+			number, s)
 	}
 	return nil
 }
@@ -77,7 +79,10 @@ type Noted struct {
 // Note works out which row an event is of, and what the book has there at that moment.
 func Note(held stock.Holding, branch uint64, in Noted) (Event, error) {
 	item := held.Items[in.Variant]
-	e := Event{Row: RowKey{Variant: in.Variant, Lot: in.Lot, Condition: stock.Condition(in.Condition)}, Quantity: decimal.New(1, 0)}
+	e := Event{
+		Row:      RowKey{Variant: in.Variant, Lot: in.Lot, Condition: stock.Condition(in.Condition)},
+		Quantity: decimal.New(1, 0),
+	}
 	if e.Row.Condition == "" {
 		e.Row.Condition = stock.ForSale
 	}
@@ -99,7 +104,8 @@ func Note(held stock.Holding, branch uint64, in Noted) (Event, error) {
 		err = e.lot(held, branch, in)
 	}
 	for key, q := range held.Balances {
-		if key.Variant == in.Variant && key.Lot == e.Row.Lot && key.Condition == e.Row.Condition && held.Shelves[key.Shelf].Branch == branch {
+		if key.Variant == in.Variant && key.Lot == e.Row.Lot && key.Condition == e.Row.Condition &&
+			held.Shelves[key.Shelf].Branch == branch {
 			e.OnHand = e.OnHand.Add(q)
 		}
 	}
@@ -112,10 +118,12 @@ func (e *Event) number(held stock.Holding, branch uint64, typed string) error {
 	e.Serial = serial.Normal(typed)
 	u, known := held.Units[stock.UnitKey{Variant: e.Row.Variant, Serial: e.Serial}]
 	if e.Serial == "" || !e.Quantity.Equal(decimal.New(1, 0)) {
-		return fault.Field("serial", typed, "the number on the unit", "%s is counted by scanning its serial numbers.", item.Name)
+		return fault.Field("serial", typed, "the number on the unit", "%s is counted by scanning its serial numbers.",
+			item.Name)
 	}
 	if !known || held.Shelves[u.Key.Shelf].Branch != branch {
-		return fault.Refuse("serial", e.Serial, "a number in stock here", "The book does not have %s No. %s here. Set it apart and look it up.", item.Name, e.Serial)
+		return fault.Refuse("serial", e.Serial, "a number in stock here",
+			"The book does not have %s No. %s here. Set it apart and look it up.", item.Name, e.Serial)
 	}
 	e.Row.Condition = u.Key.Condition
 	return nil
@@ -135,11 +143,14 @@ func (e *Event) lot(held stock.Holding, branch uint64, in Noted) error {
 				return nil
 			}
 		}
-		return fault.Refuse("code", in.LotNumber, "a lot that the book has", "The book has no lot %s of %s with that expiry. Set it apart and look it up.", in.LotNumber, item.Name)
+		return fault.Refuse("code", in.LotNumber, "a lot that the book has",
+			"The book has no lot %s of %s with that expiry. Set it apart and look it up.", in.LotNumber, item.Name)
 	}
 	lots := map[uint64]bool{}
 	for key, q := range held.Balances {
-		if key.Variant == e.Row.Variant && key.Condition == e.Row.Condition && held.Shelves[key.Shelf].Branch == branch && q.IsPositive() {
+		if key.Variant == e.Row.Variant && key.Condition == e.Row.Condition &&
+			held.Shelves[key.Shelf].Branch == branch &&
+			q.IsPositive() {
 			lots[key.Lot] = true
 			e.Row.Lot = key.Lot
 		}
@@ -153,5 +164,6 @@ func (e *Event) lot(held stock.Holding, branch uint64, in Noted) error {
 	}
 	slices.Sort(names)
 	e.Row.Lot = 0
-	return fault.Field("lot_id", "", strings.Join(names, " or "), "%s lies here in %d lots. Type into the row of the right lot.", item.Name, len(lots))
+	return fault.Field("lot_id", "", strings.Join(names, " or "),
+		"%s lies here in %d lots. Type into the row of the right lot.", item.Name, len(lots))
 }

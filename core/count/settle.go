@@ -20,7 +20,8 @@ const (
 // Check refuses anything else.
 func (u Uncounted) Check() error {
 	if u != Leave && u != Zero {
-		return fault.Field("uncounted", u, "leave or zero", "Say what becomes of the rows that nobody counted: leave them as they are, or take them as zero.")
+		return fault.Field("uncounted", u, "leave or zero",
+			"Say what becomes of the rows that nobody counted: leave them as they are, or take them as zero.")
 	}
 	return nil
 }
@@ -70,8 +71,10 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 		return f, nil
 	}
 	if f.Differs.IsNegative() {
-		worth, err := s.Draft.Take(stock.Want{Line: s.line, Variant: f.Key.Variant, Branch: s.Branch, Condition: f.Key.Condition,
-			Quantity: f.Differs.Abs(), Lot: f.Key.Lot, Serials: f.Missing, Unsold: true})
+		worth, err := s.Draft.Take(
+			stock.Want{Line: s.line, Variant: f.Key.Variant, Branch: s.Branch, Condition: f.Key.Condition,
+				Quantity: f.Differs.Abs(), Lot: f.Key.Lot, Serials: f.Missing, Unsold: true},
+		)
 		if err != nil {
 			return f, err
 		}

@@ -35,7 +35,13 @@ func (e *Error) Error() string { return e.Detail }
 
 // Field makes an Invalid error about one field; detail is a sentence.
 func Field(field string, value any, want, detail string, args ...any) *Error {
-	return &Error{Kind: Invalid, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+	return &Error{
+		Kind:   Invalid,
+		Field:  field,
+		Value:  fmt.Sprint(value),
+		Want:   want,
+		Detail: fmt.Sprintf(detail, args...),
+	}
 }
 
 // Missing makes a NotFound error.
@@ -45,12 +51,24 @@ func Missing(field string, value any, detail string, args ...any) *Error {
 
 // Refuse makes a Refused error.
 func Refuse(field string, value any, want, detail string, args ...any) *Error {
-	return &Error{Kind: Refused, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+	return &Error{
+		Kind:   Refused,
+		Field:  field,
+		Value:  fmt.Sprint(value),
+		Want:   want,
+		Detail: fmt.Sprintf(detail, args...),
+	}
 }
 
 // Clash makes a Conflict error.
 func Clash(field string, value any, want, detail string, args ...any) *Error {
-	return &Error{Kind: Conflict, Field: field, Value: fmt.Sprint(value), Want: want, Detail: fmt.Sprintf(detail, args...)}
+	return &Error{
+		Kind:   Conflict,
+		Field:  field,
+		Value:  fmt.Sprint(value),
+		Want:   want,
+		Detail: fmt.Sprintf(detail, args...),
+	}
 }
 
 // Of returns the Error inside err, or nil if there is none.

@@ -151,7 +151,8 @@ func (f Field) letters(item Item, measure paper.Measure) ([]paper.Shape, []strin
 	}
 	if !fits {
 		if whole {
-			return nil, nil, fault.Refuse("label", text, "a larger label", "%q does not fit on this label, and size and colour are never cut.", text)
+			return nil, nil, fault.Refuse("label", text, "a larger label",
+				"%q does not fit on this label, and size and colour are never cut.", text)
 		}
 		lines = []string{paper.Cut(measure, strings.Join(lines, " "), f.face(), em, f.W)}
 		remarks = append(remarks, fmt.Sprintf("The %s is too long for the label and is cut.", f.Kind))
@@ -248,12 +249,15 @@ func (f Field) symbol(item Item, measure paper.Measure) ([]paper.Shape, []string
 	}
 	if module < drawn.Least-0.0005 {
 		need := drawn.Least * float64(drawn.Width())
-		return nil, nil, fault.Refuse("barcode", item.Barcode, fmt.Sprintf("a box %.1f mm wide, or a larger label", need),
-			"The barcode %s as %s is too small: its bars would be %.2f mm, and readers need %.3f mm.", item.Barcode, drawn.Kind, module, drawn.Least)
+		return nil, nil, fault.Refuse("barcode", item.Barcode,
+			fmt.Sprintf("a box %.1f mm wide, or a larger label", need),
+			"The barcode %s as %s is too small: its bars would be %.2f mm, and readers need %.3f mm.", item.Barcode,
+			drawn.Kind, module, drawn.Least)
 	}
 	var remarks []string
 	if module < drawn.Advised-0.0005 {
-		remarks = append(remarks, fmt.Sprintf("The %s is small: %.2f mm a module, %.3f mm is advised.", drawn.Kind, module, drawn.Advised))
+		remarks = append(remarks,
+			fmt.Sprintf("The %s is small: %.2f mm a module, %.3f mm is advised.", drawn.Kind, module, drawn.Advised))
 	}
 	if !drawn.Linear() {
 		x := onDot(f.X + (f.W-module*float64(drawn.Width()))/2 + module*float64(drawn.QuietLeft))
@@ -265,13 +269,24 @@ func (f Field) symbol(item Item, measure paper.Measure) ([]paper.Shape, []string
 		height -= digitsRoom
 	}
 	if height < 4 {
-		return nil, nil, fault.Refuse("barcode", item.Barcode, "a box 7 mm high", "The barcode %s is too low to scan: %.1f mm.", item.Barcode, height)
+		return nil, nil, fault.Refuse("barcode", item.Barcode, "a box 7 mm high",
+			"The barcode %s is too low to scan: %.1f mm.", item.Barcode, height)
 	}
 	left := onDot(f.X + (f.W-module*float64(drawn.Width()))/2 + module*float64(drawn.QuietLeft))
 	shapes := paper.Bars(drawn.Rows[0], left, f.Y, module, height)
 	if !f.Bare {
 		em, _ := paper.Fit(measure, drawn.Text, paper.Code, digitsEm, minEm, f.W)
-		shapes = append(shapes, paper.Shape{X: left + module*float64(len(drawn.Rows[0]))/2, Y: f.Y + f.H - 0.5, Text: drawn.Text, Face: paper.Code, Size: em, Anchor: paper.Middle})
+		shapes = append(
+			shapes,
+			paper.Shape{
+				X:      left + module*float64(len(drawn.Rows[0]))/2,
+				Y:      f.Y + f.H - 0.5,
+				Text:   drawn.Text,
+				Face:   paper.Code,
+				Size:   em,
+				Anchor: paper.Middle,
+			},
+		)
 	}
 	return shapes, remarks, nil
 }
@@ -293,7 +308,8 @@ func (f Field) encode(item Item) (barcode.Symbol, error) {
 		text = e.String()
 	}
 	drawn, err := barcode.EncodeAs(kind, text)
-	if e := fault.Of(err); e != nil && kind != barcode.Usual(item.Barcode) && kind != barcode.AsDataMatrix && kind != barcode.AsQR {
+	if e := fault.Of(err); e != nil && kind != barcode.Usual(item.Barcode) && kind != barcode.AsDataMatrix &&
+		kind != barcode.AsQR {
 		return barcode.Encode(item.Barcode)
 	}
 	return drawn, err
@@ -324,7 +340,8 @@ const MaxLabels = 10_000
 // its name.
 func (t Template) Print(orders []Order, skip int, measure paper.Measure) ([]paper.Page, []string, error) {
 	if skip < 0 || skip >= t.PerPage() {
-		return nil, nil, fault.Field("skip", skip, fmt.Sprintf("0 to %d", t.PerPage()-1), "The sheet has %d labels; it can't begin after the first %d.", t.PerPage(), skip)
+		return nil, nil, fault.Field("skip", skip, fmt.Sprintf("0 to %d", t.PerPage()-1),
+			"The sheet has %d labels; it can't begin after the first %d.", t.PerPage(), skip)
 	}
 	width, height := t.page()
 	var pages []paper.Page
@@ -332,7 +349,8 @@ func (t Template) Print(orders []Order, skip int, measure paper.Measure) ([]pape
 	n := 0
 	for _, o := range orders {
 		if o.Copies < 0 || n+o.Copies > MaxLabels {
-			return nil, nil, fault.Field("copies", o.Copies, "0 to 10,000 in all", "One print takes 10,000 labels at most.")
+			return nil, nil, fault.Field("copies", o.Copies, "0 to 10,000 in all",
+				"One print takes 10,000 labels at most.")
 		}
 		if o.Copies == 0 {
 			continue
@@ -356,7 +374,8 @@ func (t Template) Print(orders []Order, skip int, measure paper.Measure) ([]pape
 		}
 	}
 	if n == 0 {
-		return nil, nil, fault.Field("copies", 0, "at least one label", "Say how many labels of which variant to print.")
+		return nil, nil, fault.Field("copies", 0, "at least one label",
+			"Say how many labels of which variant to print.")
 	}
 	return pages, compact(remarks), nil
 }

@@ -47,12 +47,23 @@ func TestATemplateIsHeldAgainstItsPaper(t *testing.T) {
 func TestWhatIsUnwiseIsSaid(t *testing.T) {
 	tag, _ := ByCode(Shipped(), "a4-40x25")
 	assert.Empty(t, tag.Remarks())
-	tag.Fields = append(tag.Fields, Field{Kind: Text, X: 1, Y: 12, W: 5, H: 3, Em: 2, Words: "Sale"}, Field{Kind: SKU, X: 2, Y: 2, W: 9, H: 2, Em: 2})
-	assert.Equal(t, []string{`"name" and "SKU" lie on each other.`, `"text" lies in the quiet zone of the barcode; it will not scan.`}, tag.Remarks())
+	tag.Fields = append(tag.Fields, Field{Kind: Text, X: 1, Y: 12, W: 5, H: 3, Em: 2, Words: "Sale"},
+		Field{Kind: SKU, X: 2, Y: 2, W: 9, H: 2, Em: 2})
+	assert.Equal(
+		t,
+		[]string{`"name" and "SKU" lie on each other.`,
+			`"text" lies in the quiet zone of the barcode; it will not scan.`},
+		tag.Remarks(),
+	)
 }
 
 func TestFieldsSayWhatTheyAreFor(t *testing.T) {
-	item := Item{Name: "Vest", Values: []AxisValue{{"Color", "Coral"}, {"Size", "M"}, {"Length", "Long"}}, Lot: "K614", Price: "£5"}
+	item := Item{
+		Name:   "Vest",
+		Values: []AxisValue{{"Color", "Coral"}, {"Size", "M"}, {"Length", "Long"}},
+		Lot:    "K614",
+		Price:  "£5",
+	}
 	for kind, want := range map[Kind]string{Values: "Coral · M · Long", Colour: "Coral", Size: "M · Long", ShortName: "Vest", Price: "£5", Serial: "", Expiry: ""} {
 		assert.Equal(t, want, item.text(Field{Kind: kind}), kind)
 	}

@@ -37,7 +37,8 @@ const (
 )
 
 // Kinds lists the kinds in the order they are offered.
-var Kinds = []Kind{Name, ShortName, Values, Colour, Size, SKU, Price, FormerPrice, UnitPrice, Part, Barcode, Picture, Text, Lot, Expiry, Serial}
+var Kinds = []Kind{Name, ShortName, Values, Colour, Size, SKU, Price, FormerPrice, UnitPrice, Part, Barcode, Picture,
+	Text, Lot, Expiry, Serial}
 
 // Field is one thing on a label, in a box in mm from the label's top left
 // corner. Em is the size of its text in mm; Words are the words of a text, or
@@ -141,7 +142,8 @@ func (t Template) Validate() error {
 		mm    float64
 	}{{"width", t.Width}, {"height", t.Height}} {
 		if !(side.mm >= 10 && side.mm <= maxSide) {
-			return fault.Field(side.field, side.mm, "10 to 400 mm", "A label can't be %g mm in %s.", side.mm, side.field)
+			return fault.Field(side.field, side.mm, "10 to 400 mm", "A label can't be %g mm in %s.", side.mm,
+				side.field)
 		}
 	}
 	if err := t.fits(); err != nil {
@@ -168,14 +170,17 @@ func (t Template) fits() error {
 		return fault.Field("paper", s.Paper, "A4, Letter or Roll", "There is no paper %q.", s.Paper)
 	}
 	if s.Columns < 1 || s.Rows < 1 || s.Columns*s.Rows > 500 || s.Left < 0 || s.Top < 0 || s.GapX < 0 || s.GapY < 0 {
-		return fault.Field("sheet", s.Columns*s.Rows, "1 to 500 labels and margins of 0 or more", "The sheet needs columns and rows, and margins that are not below zero.")
+		return fault.Field("sheet", s.Columns*s.Rows, "1 to 500 labels and margins of 0 or more",
+			"The sheet needs columns and rows, and margins that are not below zero.")
 	}
 	width, height := t.page()
 	if right := s.Left + float64(s.Columns)*t.Width + float64(s.Columns-1)*s.GapX; right > width+slack {
-		return fault.Field("columns", s.Columns, fmt.Sprintf("fewer columns, or narrower than %g mm", width), "%d columns take %.1f mm; %s is %g mm wide.", s.Columns, right, s.Paper, width)
+		return fault.Field("columns", s.Columns, fmt.Sprintf("fewer columns, or narrower than %g mm", width),
+			"%d columns take %.1f mm; %s is %g mm wide.", s.Columns, right, s.Paper, width)
 	}
 	if bottom := s.Top + float64(s.Rows)*t.Height + float64(s.Rows-1)*s.GapY; bottom > height+slack {
-		return fault.Field("rows", s.Rows, fmt.Sprintf("fewer rows, or lower than %g mm", height), "%d rows take %.1f mm; %s is %g mm high.", s.Rows, bottom, s.Paper, height)
+		return fault.Field("rows", s.Rows, fmt.Sprintf("fewer rows, or lower than %g mm", height),
+			"%d rows take %.1f mm; %s is %g mm high.", s.Rows, bottom, s.Paper, height)
 	}
 	return nil
 }
@@ -189,7 +194,8 @@ func (f Field) validate(at int, t Template) error {
 		return fault.Field("fields", f.Kind, "a kind of field", "Field %d: there is no %q.", at+1, f.Kind)
 	}
 	if !(f.X >= 0 && f.Y >= 0 && f.W > 0 && f.H > 0) || f.X+f.W > t.Width+slack || f.Y+f.H > t.Height+slack {
-		return fault.Field("fields", f.Kind, "a box on the label", "The field %q lies off the label, which is %g × %g mm.", f.Kind, t.Width, t.Height)
+		return fault.Field("fields", f.Kind, "a box on the label",
+			"The field %q lies off the label, which is %g × %g mm.", f.Kind, t.Width, t.Height)
 	}
 	if f.Kind != Barcode && f.Kind != Picture && !(f.Em >= minEm && f.Em <= 60) {
 		return fault.Field("fields", f.Em, "1.2 to 60 mm", "The field %q needs letters of 1.2 to 60 mm.", f.Kind)

@@ -9,8 +9,7 @@ import (
 
 // Currencies are those that a shop can keep its prices in (ISO 4217), each with the
 // coins and notes that are in its drawers.
-var Currencies = []Currency{
-	cash("GBP", "£", Hundredth, "50 20 10 5 2 1 0.50 0.20 0.10 0.05 0.02 0.01"),
+var Currencies = []Currency{cash("GBP", "£", Hundredth, "50 20 10 5 2 1 0.50 0.20 0.10 0.05 0.02 0.01"),
 	cash("EUR", "€", Hundredth, "500 200 100 50 20 10 5 2 1 0.50 0.20 0.10 0.05 0.02 0.01"),
 	cash("USD", "$", Hundredth, "100 50 20 10 5 2 1 0.50 0.25 0.10 0.05 0.01"),
 	cash("AUD", "A$", Hundredth, "100 50 20 10 5 2 1 0.50 0.20 0.10 0.05"),
@@ -38,8 +37,7 @@ var Currencies = []Currency{
 	cash("TND", "DT ", Thousandth, "50 20 10 5 2 1 0.500 0.200 0.100 0.050 0.020 0.010"),
 	cash("TRY", "₺", Hundredth, "200 100 50 20 10 5 1 0.50 0.25 0.10 0.05"),
 	cash("VND", "₫", Whole, "500000 200000 100000 50000 20000 10000 5000 2000 1000"),
-	cash("ZAR", "R ", Hundredth, "200 100 50 20 10 5 2 1 0.50 0.20 0.10"),
-}
+	cash("ZAR", "R ", Hundredth, "200 100 50 20 10 5 2 1 0.50 0.20 0.10")}
 
 // cash makes a currency with its coins and notes, the largest first.
 func cash(code, symbol string, minor Minor, pieces string) Currency {
@@ -75,7 +73,8 @@ func (c Currency) Notes(total decimal.Decimal) []decimal.Decimal {
 	}
 	offers := []decimal.Decimal{total}
 	for _, p := range slices.Backward(c.pieces) {
-		if full := total.Div(p).Ceil().Mul(p); p.GreaterThan(total.Div(decimal.New(20, 0))) && full.GreaterThan(offers[len(offers)-1]) {
+		if full := total.Div(p).Ceil().Mul(p); p.GreaterThan(total.Div(decimal.New(20, 0))) &&
+			full.GreaterThan(offers[len(offers)-1]) {
 			offers = append(offers, full)
 		}
 	}

@@ -66,7 +66,8 @@ func ParseCost(field, text string) (decimal.Decimal, error) { return parse(field
 func parse(field, text string, places int32) (decimal.Decimal, error) {
 	amount, ok := number.Parse(strings.Trim(strings.TrimSpace(text), "£€$¥ "))
 	if !ok {
-		return decimal.Zero, fault.Field(field, text, "an amount such as "+decimal.New(3495, -2).StringFixed(min(places, 2)), "%q is not an amount.", text)
+		return decimal.Zero, fault.Field(field, text,
+			"an amount such as "+decimal.New(3495, -2).StringFixed(min(places, 2)), "%q is not an amount.", text)
 	}
 	if err := Check(field, amount, places); err != nil {
 		return decimal.Zero, err

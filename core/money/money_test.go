@@ -35,16 +35,14 @@ func TestSplit(t *testing.T) {
 		total   string
 		weights []decimal.Decimal
 		want    []string
-	}{
-		{"a basket discount by value", "10.00", list("30", "20", "17"), []string{"4.48", "2.98", "2.54"}},
+	}{{"a basket discount by value", "10.00", list("30", "20", "17"), []string{"4.48", "2.98", "2.54"}},
 		{"freight by value", "30.00", list("200", "200"), []string{"15.00", "15.00"}},
 		{"freight by quantity", "30.00", list("10", "5"), []string{"20.00", "10.00"}},
 		{"the earlier line wins a tie", "0.01", list("1", "1"), []string{"0.01", "0.00"}},
 		{"below zero", "-10.00", list("1", "1", "1"), []string{"-3.34", "-3.33", "-3.33"}},
 		{"no weights at all", "1.00", list("0", "0", "0"), []string{"0.34", "0.33", "0.33"}},
 		{"a weight below zero counts as none", "1.00", list("-5", "1"), []string{"0.00", "1.00"}},
-		{"nothing to share", "0", list("1", "2"), []string{"0.00", "0.00"}},
-	} {
+		{"nothing to share", "0", list("1", "2"), []string{"0.00", "0.00"}}} {
 		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, texts(Hundredth.Split(d(c.total), c.weights))) })
 	}
 	assert.Nil(t, Hundredth.Split(d("1"), nil))

@@ -82,18 +82,32 @@ var escape = strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&
 func (p Page) SVG(title string) string {
 	var b strings.Builder
 	n := func(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="` + escape.Replace(title) + `" width="` + n(p.Width) + `mm" height="` + n(p.Height) +
-		`mm" viewBox="0 0 ` + n(p.Width) + " " + n(p.Height) + `"><rect width="100%" height="100%" fill="#fff"/>`)
+	b.WriteString(
+		`<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="` + escape.Replace(
+			title,
+		) + `" width="` + n(p.Width) + `mm" height="` + n(p.Height) +
+			`mm" viewBox="0 0 ` + n(
+			p.Width,
+		) + " " + n(p.Height) + `"><rect width="100%" height="100%" fill="#fff"/>`,
+	)
 	for _, s := range p.Shapes {
 		if s.Picture != nil {
-			b.WriteString(`<image x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(round(s.H)) +
-				`" href="data:image/` + s.Picture.Type + ";base64," + base64.StdEncoding.EncodeToString(s.Picture.Data) + `"/>`)
+			b.WriteString(
+				`<image x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(
+					round(s.H)) +
+					`" href="data:image/` + s.Picture.Type + ";base64," + base64.StdEncoding.EncodeToString(
+					s.Picture.Data,
+				) + `"/>`,
+			)
 			continue
 		}
 		gray := strconv.Itoa(int(s.Gray))
 		fill := ` fill="rgb(` + gray + "," + gray + "," + gray + `)"`
 		if s.Text == "" {
-			b.WriteString(`<rect x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(round(s.H)) + `"` + fill + "/>")
+			b.WriteString(
+				`<rect x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" width="` + n(round(s.W)) + `" height="` + n(
+					round(s.H)) + `"` + fill + "/>",
+			)
 			continue
 		}
 		family, weight := "Item Rack Text", "400"
@@ -103,8 +117,13 @@ func (p Page) SVG(title string) string {
 		if strings.HasSuffix(string(s.Face), "600") {
 			weight = "600"
 		}
-		b.WriteString(`<text x="` + n(round(s.X)) + `" y="` + n(round(s.Y)) + `" font-family="` + family + `" font-weight="` + weight + `" font-size="` + n(round(s.Size)) +
-			`" text-anchor="` + string(s.Anchor) + `"` + fill + ">" + escape.Replace(s.Text) + "</text>")
+		b.WriteString(
+			`<text x="` + n(round(s.X)) + `" y="` + n(
+				round(s.Y)) + `" font-family="` + family + `" font-weight="` + weight + `" font-size="` + n(round(s.Size)) +
+				`" text-anchor="` + string(
+				s.Anchor,
+			) + `"` + fill + ">" + escape.Replace(s.Text) + "</text>",
+		)
 	}
 	b.WriteString("</svg>")
 	return b.String()

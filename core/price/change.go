@@ -65,13 +65,15 @@ func ParseChange(kind ChangeKind, text string, minor money.Minor) (Change, error
 	case ToEnding:
 		c.ending, err = ParseEnding(text, minor)
 		if err == nil && c.ending.None() {
-			err = fault.Field("to", text, "step/ending/way, such as 1/0.95/nearest", "Say the ending that prices are to have.")
+			err = fault.Field("to", text, "step/ending/way, such as 1/0.95/nearest",
+				"Say the ending that prices are to have.")
 		}
 		if e := fault.Of(err); e != nil {
 			e.Field = "to"
 		}
 	default:
-		err = fault.Field("what", kind, "price_percent, price_amount or price_ending", "Prices can't be changed by %q.", kind)
+		err = fault.Field("what", kind, "price_percent, price_amount or price_ending", "Prices can't be changed by %q.",
+			kind)
 	}
 	return c, err
 }

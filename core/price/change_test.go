@@ -31,17 +31,11 @@ func TestChanges(t *testing.T) {
 		kind           ChangeKind
 		text, was, is_ string
 		marked         bool
-	}{
-		{ByPercent, "10", "34.95", "38.45", false},
-		{ByPercent, "+10 %", "34.95", "38.45", false},
-		{ByPercent, "−10", "34.95", "31.46", false},
-		{ByPercent, "- 10", "34.95", "31.46", false},
-		{ByPercent, "0", "34.95", "34.95", false},
-		{ByAmount, "-2.50", "34.95", "32.45", false},
-		{ByAmount, "0,05", "34.95", "35.00", false},
-		{ToEnding, "1/0.95/nearest", "41.37", "40.95", false},
-		{ToEnding, "1/0.95", "0.40", "0.95", true},
-	} {
+	}{{ByPercent, "10", "34.95", "38.45", false}, {ByPercent, "+10 %", "34.95", "38.45", false},
+		{ByPercent, "−10", "34.95", "31.46", false}, {ByPercent, "- 10", "34.95", "31.46", false},
+		{ByPercent, "0", "34.95", "34.95", false}, {ByAmount, "-2.50", "34.95", "32.45", false},
+		{ByAmount, "0,05", "34.95", "35.00", false}, {ToEnding, "1/0.95/nearest", "41.37", "40.95", false},
+		{ToEnding, "1/0.95", "0.40", "0.95", true}} {
 		change, err := ParseChange(c.kind, c.text, money.Hundredth)
 		require.NoError(t, err, c.text)
 		is, marked := change.Apply(d(c.was))

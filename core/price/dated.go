@@ -15,7 +15,8 @@ const patience = time.Minute
 // CheckBegin refuses a price, or a rate, that would begin in the past.
 func CheckBegin(what string, from, now time.Time) error {
 	if from.Before(now.Add(-patience)) {
-		return fault.Field("from", from.Format(time.RFC3339), "now or later", "A %s can't begin in the past: what was sold was sold.", what)
+		return fault.Field("from", from.Format(time.RFC3339), "now or later",
+			"A %s can't begin in the past: what was sold was sold.", what)
 	}
 	return nil
 }
@@ -27,7 +28,8 @@ func (b Book) Former(g Goods, list uint64, moment time.Time) (decimal.Decimal, b
 	if len(rows) == 0 {
 		rows = g.Product[list]
 	}
-	began := slices.DeleteFunc(slices.Clone(rows), func(r Dated) bool { return r.Since.After(moment) || !r.From.IsZero() })
+	began := slices.DeleteFunc(slices.Clone(rows),
+		func(r Dated) bool { return r.Since.After(moment) || !r.From.IsZero() })
 	if len(began) < 2 {
 		return decimal.Zero, false
 	}

@@ -43,7 +43,8 @@ func (e Ending) Check(minor money.Minor) error {
 		return err
 	}
 	if !e.Step.IsPositive() || !e.End.LessThan(e.Step) {
-		return fault.Field("end", e.End, "less than the step", "An ending of %s does not fit a step of %s.", e.End, e.Step)
+		return fault.Field("end", e.End, "less than the step", "An ending of %s does not fit a step of %s.", e.End,
+			e.Step)
 	}
 	if e.Way != Nearest && e.Way != Up && e.Way != Down {
 		return fault.Field("way", e.Way, "nearest, up or down", "There is no way %q to an ending.", e.Way)

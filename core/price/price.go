@@ -69,7 +69,8 @@ func (r Rule) Check(minor money.Minor) error {
 		return err
 	}
 	if r.Percent.Abs().GreaterThanOrEqual(mostPercent) || !r.Percent.Equal(r.Percent.Round(4)) {
-		return fault.Field("percent", r.Percent, "less than 100,000, with 4 decimals at most", "%s is no percentage for a rule.", r.Percent)
+		return fault.Field("percent", r.Percent, "less than 100,000, with 4 decimals at most",
+			"%s is no percentage for a rule.", r.Percent)
 	}
 	switch r.Kind {
 	case NoRule:
@@ -99,7 +100,8 @@ func (r Rule) Check(minor money.Minor) error {
 // FromCost makes a price from a unit cost by markup or margin, with its ending,
 // in the shop's basis; marked is true where the ending could not be had below.
 // It reports false for a rule that does not start from cost, or without cost.
-func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis, minor money.Minor) (amount decimal.Decimal, marked, ok bool) {
+func (r Rule) FromCost(cost, percent decimal.Decimal, basis tax.Basis,
+	minor money.Minor) (amount decimal.Decimal, marked, ok bool) {
 	if !cost.IsPositive() {
 		return decimal.Zero, false, false
 	}
@@ -169,11 +171,13 @@ func CheckLists(lists []List) error {
 		seen := map[uint64]bool{}
 		for at := l; at.Rule.Kind == OtherList; at = byID[at.Rule.List] {
 			if seen[at.ID] {
-				return fault.Refuse("list_id", l.Name, "a list that does not start from this one", "%s would start from itself.", l.Name)
+				return fault.Refuse("list_id", l.Name, "a list that does not start from this one",
+					"%s would start from itself.", l.Name)
 			}
 			seen[at.ID] = true
 			if _, ok := byID[at.Rule.List]; !ok {
-				return fault.Field("list_id", at.Rule.List, "a price list of the shop", "There is no price list %d.", at.Rule.List)
+				return fault.Field("list_id", at.Rule.List, "a price list of the shop", "There is no price list %d.",
+					at.Rule.List)
 			}
 		}
 	}
@@ -270,7 +274,17 @@ func (b Book) Find(g Goods, list uint64, quantity decimal.Decimal, moment time.T
 		of.Amount = of.Amount.Mul(g.Factor)
 	}
 	if a.Standing = b.Stand(a.Amount, g.Percent, of); a.Under {
-		a.Why = append(a.Why, Step{"Under cost: it costs " + of.Amount.Round(4).String() + " (" + string(of.From) + "), and without tax this leaves", a.Net})
+		a.Why = append(
+			a.Why,
+			Step{
+				"Under cost: it costs " + of.Amount.Round(4).
+					String() +
+					" (" + string(
+					of.From,
+				) + "), and without tax this leaves",
+				a.Net,
+			},
+		)
 	}
 	return a
 }
@@ -325,7 +339,12 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 		if !ok {
 			return none
 		}
-		return Answer{Amount: amount, Source: ByRule, Marked: marked, Why: []Step{{"Unit cost", g.Cost}, {says + ", " + b.Basis.String(), amount}}}
+		return Answer{
+			Amount: amount,
+			Source: ByRule,
+			Marked: marked,
+			Why:    []Step{{"Unit cost", g.Cost}, {says + ", " + b.Basis.String(), amount}},
+		}
 	case OtherList:
 		if depth == 0 {
 			return none
@@ -339,7 +358,13 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 		if amount.IsNegative() {
 			amount = decimal.Zero
 		}
-		return Answer{Amount: amount, Source: ByRule, From: base.From, Marked: marked, Why: append(base.Why, Step{says, amount})}
+		return Answer{
+			Amount: amount,
+			Source: ByRule,
+			From:   base.From,
+			Marked: marked,
+			Why:    append(base.Why, Step{says, amount}),
+		}
 	}
 	return none
 }

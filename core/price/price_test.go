@@ -87,20 +87,39 @@ func TestRules(t *testing.T) {
 	}
 	assert.NoError(t, Rule{}.Check(money.Hundredth))
 	names := map[uint64]string{1: "Regular"}
-	assert.Equal(t, "Regular − 10 %, nearest 0.95 at every 1", Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}.String(names))
+	assert.Equal(t, "Regular − 10 %, nearest 0.95 at every 1",
+		Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}.String(names))
 	assert.Equal(t, "Regular + 2.5", Rule{Kind: OtherList, List: 1, Amount: d("2.5")}.String(names))
 }
 
 func day(n int) time.Time { return time.Date(2026, 11, n, 9, 0, 0, 0, time.UTC) }
 
 func book() Book {
-	return Book{Basis: tax.With, Zone: time.UTC, Lists: []List{{ID: 1, Name: "Regular"}, {ID: 2, Name: "Club", Rule: Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)}},
-		{ID: 3, Name: "Staff", Rule: Rule{Kind: Markup, Percent: d("20")}}}}
+	return Book{
+		Basis: tax.With,
+		Zone:  time.UTC,
+		Lists: []List{
+			{ID: 1, Name: "Regular"},
+			{
+				ID:   2,
+				Name: "Club",
+				Rule: Rule{Kind: OtherList, List: 1, Percent: d("-10"), Ending: ending("1", "0.95", Nearest)},
+			},
+			{ID: 3, Name: "Staff", Rule: Rule{Kind: Markup, Percent: d("20")}},
+		},
+	}
 }
 
 func TestWhatACustomerPays(t *testing.T) {
 	one := d("1")
-	g := Goods{Own: Rows{1: {{Since: day(1), Amount: d("45")}}}, Product: Rows{1: {{Since: day(1), Amount: d("40")}, {Since: day(9), Amount: d("42")}, {Since: day(30), Amount: d("44")}}}, Percent: d("20"), Cost: d("14")}
+	g := Goods{
+		Own: Rows{1: {{Since: day(1), Amount: d("45")}}},
+		Product: Rows{
+			1: {{Since: day(1), Amount: d("40")}, {Since: day(9), Amount: d("42")}, {Since: day(30), Amount: d("44")}},
+		},
+		Percent: d("20"),
+		Cost:    d("14"),
+	}
 	a := book().Find(g, Regular, one, day(10))
 	assert.Equal(t, []any{"45", OwnPrice}, []any{a.Amount.String(), a.Source})
 	g.Own = nil
@@ -124,30 +143,54 @@ func TestWhatACustomerPays(t *testing.T) {
 }
 
 func TestQuantityBreaks(t *testing.T) {
-	g := Goods{Product: Rows{1: {{Since: day(1), Amount: d("9.49")}, {Since: day(2), From: d("10"), Amount: d("8.50")}, {Since: day(3), From: d("50"), Amount: d("8")}, {Since: day(20), From: d("10"), Amount: d("8.25")}}}}
+	g := Goods{
+		Product: Rows{
+			1: {{Since: day(1), Amount: d("9.49")}, {Since: day(2), From: d("10"), Amount: d("8.50")},
+				{Since: day(3), From: d("50"), Amount: d("8")}, {Since: day(20), From: d("10"), Amount: d("8.25")}},
+		},
+	}
 	for q, want := range map[string]string{"1": "9.49", "9.99": "9.49", "10": "8.5", "49": "8.5", "50": "8"} {
 		a := book().Find(g, Regular, d(q), day(5))
 		assert.Equal(t, want, a.Amount.String(), q)
 	}
 	assert.Equal(t, "8.25", book().Find(g, Regular, d("12"), day(21)).Amount.String())
-	assert.Equal(t, "8.95", book().Find(g, 2, d("1"), day(5)).Amount.String(), "9.49 − 10 % = 8.541, nearest ending .95 is 8.95")
+	assert.Equal(t, "8.95", book().Find(g, 2, d("1"), day(5)).Amount.String(),
+		"9.49 − 10 % = 8.541, nearest ending .95 is 8.95")
 }
 
 func TestPacksAndRulesOfTheProduct(t *testing.T) {
-	unit := Goods{Product: Rows{1: {{Since: day(1), Amount: d("1.60")}, {Since: day(1), From: d("12"), Amount: d("1.50")}}}}
+	unit := Goods{
+		Product: Rows{1: {{Since: day(1), Amount: d("1.60")}, {Since: day(1), From: d("12"), Amount: d("1.50")}}},
+	}
 	pack := Goods{Factor: d("12"), Unit: &unit}
 	a := book().Find(pack, Regular, d("1"), day(5))
 	assert.Equal(t, "18", a.Amount.String(), "twelve reach the break")
 	pack.Product = Rows{1: {{Since: day(1), Amount: d("17.40")}}}
 	assert.Equal(t, "17.4", book().Find(pack, Regular, d("1"), day(5)).Amount.String())
-	club := Book{Lists: []List{{ID: 1, Name: "Regular"}, {ID: 2, Name: "Club", Rule: Rule{Kind: OtherList, List: 1, Percent: d("-5")}}, {ID: 3, Name: "Friends", Rule: Rule{Kind: OtherList, List: 2, Percent: d("-50")}}}}
-	assert.Equal(t, []string{"16.53", "8.27"}, []string{club.Find(pack, 2, d("1"), day(5)).Amount.StringFixed(2), club.Find(pack, 3, d("1"), day(5)).Amount.StringFixed(2)}, "off the pack's price: never more than it is for everybody")
+	club := Book{
+		Lists: []List{{ID: 1, Name: "Regular"},
+			{ID: 2, Name: "Club", Rule: Rule{Kind: OtherList, List: 1, Percent: d("-5")}},
+			{ID: 3, Name: "Friends", Rule: Rule{Kind: OtherList, List: 2, Percent: d("-50")}}},
+	}
+	assert.Equal(
+		t,
+		[]string{"16.53", "8.27"},
+		[]string{club.Find(pack, 2, d("1"), day(5)).Amount.StringFixed(2),
+			club.Find(pack, 3, d("1"), day(5)).Amount.StringFixed(2)},
+		"off the pack's price: never more than it is for everybody",
+	)
 	loose := Goods{Factor: d("12"), Unit: &unit}
-	assert.Equal(t, "17.16", club.Find(loose, 2, d("1"), day(5)).Amount.StringFixed(2), "12 × 1.43 where the pack has no price")
+	assert.Equal(t, "17.16", club.Find(loose, 2, d("1"), day(5)).Amount.StringFixed(2),
+		"12 × 1.43 where the pack has no price")
 	pack.Cost = d("1.50")
 	assert.True(t, book().Find(pack, Regular, d("1"), day(5)).Under, "12 × 1.50 is more than 17.40")
 
-	g := Goods{Rule: Rule{Kind: Markup, Percent: d("110"), Ending: ending("1", "0.95", Nearest)}, RuleFrom: "Rash vests", Cost: d("13.95"), Percent: d("20")}
+	g := Goods{
+		Rule:     Rule{Kind: Markup, Percent: d("110"), Ending: ending("1", "0.95", Nearest)},
+		RuleFrom: "Rash vests",
+		Cost:     d("13.95"),
+		Percent:  d("20"),
+	}
 	a = book().Find(g, Regular, d("1"), day(5))
 	assert.Equal(t, []any{"34.95", ByRule}, []any{a.Amount.StringFixed(2), a.Source})
 	assert.Contains(t, a.Why[1].Says, "Rule from Rash vests: cost + 110 %")
@@ -158,7 +201,8 @@ func TestPacksAndRulesOfTheProduct(t *testing.T) {
 
 func TestListsDoNotLeadBackToThemselves(t *testing.T) {
 	assert.NoError(t, CheckLists(book().Lists))
-	round := []List{{ID: 1, Name: "A", Rule: Rule{Kind: OtherList, List: 2}}, {ID: 2, Name: "B", Rule: Rule{Kind: OtherList, List: 1}}}
+	round := []List{{ID: 1, Name: "A", Rule: Rule{Kind: OtherList, List: 2}},
+		{ID: 2, Name: "B", Rule: Rule{Kind: OtherList, List: 1}}}
 	assert.True(t, fault.Is(CheckLists(round), fault.Refused))
 	assert.Error(t, CheckLists([]List{{ID: 1, Rule: Rule{Kind: OtherList, List: 9}}}))
 	assert.Equal(t, NoPrice, Book{Lists: round}.Find(Goods{}, 1, d("1"), day(1)).Source, "it ends all the same")

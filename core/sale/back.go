@@ -75,7 +75,8 @@ func (r *Returning) Take(in Back) error {
 	}
 	at := slices.IndexFunc(r.Lines, func(l SoldLine) bool { return l.Line == in.Line })
 	if at < 0 {
-		return fault.Field("line", in.Line, fmt.Sprintf("1 to %d", len(r.Lines)), "Sale %s has no line %d.", r.Number, in.Line)
+		return fault.Field("line", in.Line, fmt.Sprintf("1 to %d", len(r.Lines)), "Sale %s has no line %d.", r.Number,
+			in.Line)
 	}
 	line := &r.Lines[at]
 	q, err := line.Unit.Parse("quantity", in.Quantity)
@@ -110,7 +111,8 @@ func (r *Returning) Take(in Back) error {
 	line.TaxBack, line.CostReturned = line.TaxBack.Add(back.Tax), line.CostReturned.Add(back.Cost)
 	line.Came = append(line.Came, numbers...)
 	r.Rows = append(r.Rows, BackLine{back, line.ID, condition, numbers})
-	r.Sum.Amount, r.Sum.Tax, r.Sum.Cost = r.Sum.Amount.Add(back.Amount), r.Sum.Tax.Add(back.Tax), r.Sum.Cost.Add(back.Cost)
+	r.Sum.Amount, r.Sum.Tax, r.Sum.Cost = r.Sum.Amount.Add(back.Amount), r.Sum.Tax.Add(
+		back.Tax), r.Sum.Cost.Add(back.Cost)
 	return nil
 }
 
@@ -130,7 +132,8 @@ func (l *SoldLine) numbers(given string, q decimal.Decimal) ([]string, error) {
 	}
 	for _, n := range numbers {
 		if !slices.Contains(out, n) {
-			return nil, fault.Refuse("serials", n, strings.Join(out, ", "), "No. %s was not sold on this line, or is back already.", n)
+			return nil, fault.Refuse("serials", n, strings.Join(out, ", "),
+				"No. %s was not sold on this line, or is back already.", n)
 		}
 	}
 	return numbers, nil
@@ -138,7 +141,8 @@ func (l *SoldLine) numbers(given string, q decimal.Decimal) ([]string, error) {
 
 // restoreParts puts what a bundle held back into stock, the cost shared over its parts
 // as it went out.
-func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
+func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, cost decimal.Decimal,
+	numbers []string) error {
 	weights := make([]decimal.Decimal, len(line.Parts))
 	for i, p := range line.Parts {
 		weights[i] = p.Cost
@@ -155,7 +159,8 @@ func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, c
 
 // restore puts goods back into stock: lots as they went out, one after another. A lot
 // that has expired can't go back for sale.
-func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Condition, q, cost decimal.Decimal, numbers []string) error {
+func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Condition, q, cost decimal.Decimal,
+	numbers []string) error {
 	held := r.Draft.Holding()
 	key := stock.Key{Variant: variant, Shelf: r.Shelf, Condition: condition}
 	if held.Items[variant].Tracking != stock.ByLot {
@@ -187,7 +192,8 @@ func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Cond
 // left on it, and posts the return. A return of nothing is refused.
 func (r *Returning) Pay(leftOnCard decimal.Decimal) (cash, card decimal.Decimal, err error) {
 	if len(r.Rows) == 0 {
-		return cash, card, fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
+		return cash, card, fault.Field("lines", "", "a quantity on at least one line",
+			"Say how many of what came back.")
 	}
 	card = decimal.Max(decimal.Zero, decimal.Min(r.Sum.Amount, leftOnCard))
 	cash = r.Sum.Amount.Sub(card)

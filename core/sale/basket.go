@@ -70,7 +70,8 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 		return Touched{}, err
 	}
 	if len(b.Lines) >= MostLines {
-		return Touched{}, fault.Refuse("basket", len(b.Lines), "200 lines or fewer", "The basket is full: it has %d lines.", MostLines)
+		return Touched{}, fault.Refuse("basket", len(b.Lines), "200 lines or fewer",
+			"The basket is full: it has %d lines.", MostLines)
 	}
 	if err := b.once(v, 0, in.Serial); err != nil {
 		return Touched{}, err
@@ -97,7 +98,8 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 // joins reports whether what is added goes onto a line. A dated price that began since
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
-	if l.Variant != s.ID || l.Pack != add.Pack || s.Tracking == stock.BySerial || s.Bundle || l.Labelled || add.Labelled {
+	if l.Variant != s.ID || l.Pack != add.Pack || s.Tracking == stock.BySerial || s.Bundle || l.Labelled ||
+		add.Labelled {
 		return false
 	}
 	again := l
@@ -110,7 +112,8 @@ func (s Sellable) joins(l, add BasketLine, list uint64) bool {
 func (b Basket) once(v Sellable, line uint64, number string) error {
 	for _, l := range b.Lines {
 		if number != "" && l.ID != line && l.Variant == v.ID && l.Serial == number {
-			return fault.Clash("serial", number, "each number once", "%s No. %s is on the basket already.", v.FullName(), number)
+			return fault.Clash("serial", number, "each number once", "%s No. %s is on the basket already.",
+				v.FullName(), number)
 		}
 	}
 	return nil
@@ -219,7 +222,13 @@ func (s Sellable) Counted(l BasketLine) string {
 
 // Line is what a line of a basket comes to.
 func (s Sellable) Line(l BasketLine) Line {
-	return Line{Quantity: l.Quantity, Price: l.Price, Percent: s.Percent, Untaxed: s.Book.Basis == tax.Without, Minor: s.Book.Minor}
+	return Line{
+		Quantity: l.Quantity,
+		Price:    l.Price,
+		Percent:  s.Percent,
+		Untaxed:  s.Book.Basis == tax.Without,
+		Minor:    s.Book.Minor,
+	}
 }
 
 // Units is how many base units a line takes, and of which pack; a pack that was dropped
@@ -230,7 +239,8 @@ func (s Sellable) Units(l BasketLine) (decimal.Decimal, Pack, error) {
 	}
 	pack, ok := s.Pack(l.Pack)
 	if !ok {
-		return l.Quantity, pack, fault.Refuse("lines", s.FullName(), "a pack that is there", "A pack of %s was dropped meanwhile. Take the line off.", s.FullName())
+		return l.Quantity, pack, fault.Refuse("lines", s.FullName(), "a pack that is there",
+			"A pack of %s was dropped meanwhile. Take the line off.", s.FullName())
 	}
 	return l.Quantity.Mul(pack.Factor), pack, nil
 }

@@ -13,7 +13,8 @@ import (
 // the unit's decimals, and the unit price at which the line comes to the amount
 // exactly: that of the list where it does. Something kept in pieces is one piece
 // at the amount. The error is at the code.
-func Labelled(amount, price decimal.Decimal, u unit.Unit, minor money.Minor) (quantity, each decimal.Decimal, err error) {
+func Labelled(amount, price decimal.Decimal, u unit.Unit,
+	minor money.Minor) (quantity, each decimal.Decimal, err error) {
 	if !amount.IsPositive() {
 		return quantity, each, fault.Field("code", amount, "a price above 0", "The label says %s.", minor.Text(amount))
 	}
@@ -21,7 +22,8 @@ func Labelled(amount, price decimal.Decimal, u unit.Unit, minor money.Minor) (qu
 		return decimal.New(1, 0), amount, nil
 	}
 	if !price.IsPositive() {
-		return quantity, each, fault.Refuse("code", amount, "a price for each "+u.Name, "What a %s costs is not known, so how much this is is not.", u.Name)
+		return quantity, each, fault.Refuse("code", amount, "a price for each "+u.Name,
+			"What a %s costs is not known, so how much this is is not.", u.Name)
 	}
 	exact := func(q, p decimal.Decimal) bool {
 		return q.IsPositive() && p.IsPositive() && Line{Quantity: q, Price: p, Minor: minor}.Total().Equal(amount)
@@ -39,5 +41,6 @@ func Labelled(amount, price decimal.Decimal, u unit.Unit, minor money.Minor) (qu
 			}
 		}
 	}
-	return quantity, each, fault.Field("code", amount, "a price that fits the weight", "No weight comes to %s at %s for each %s.", minor.Text(amount), minor.Text(price), u.Name)
+	return quantity, each, fault.Field("code", amount, "a price that fits the weight",
+		"No weight comes to %s at %s for each %s.", minor.Text(amount), minor.Text(price), u.Name)
 }

@@ -94,9 +94,11 @@ func (p *roll) text(text string, face paper.Face, size float64, anchor paper.Anc
 func (p *roll) row(label, amount string, face, code paper.Face, size float64) {
 	room := rollWidth - 2*rollEdge - p.measure(amount, code, size) - 2
 	for i, line := range paper.Wrap(p.measure, label, face, size, room) {
-		p.shapes = append(p.shapes, paper.Shape{X: rollEdge, Y: p.y, Text: line, Face: face, Size: size, Anchor: paper.Start})
+		p.shapes = append(p.shapes,
+			paper.Shape{X: rollEdge, Y: p.y, Text: line, Face: face, Size: size, Anchor: paper.Start})
 		if i == 0 {
-			p.shapes = append(p.shapes, paper.Shape{X: rollWidth - rollEdge, Y: p.y, Text: amount, Face: code, Size: size, Anchor: paper.End})
+			p.shapes = append(p.shapes,
+				paper.Shape{X: rollWidth - rollEdge, Y: p.y, Text: amount, Face: code, Size: size, Anchor: paper.End})
 		}
 		p.y += max(lineHeight, size*1.2)
 	}

@@ -96,11 +96,13 @@ func Pay(total, handed, card decimal.Decimal, minor money.Minor) (Payment, error
 		return Payment{}, err
 	}
 	if card.GreaterThan(total) {
-		return Payment{}, fault.Field("card", card, "no more than "+minor.Text(total), "A card can't pay %s for a total of %s.", minor.Text(card), minor.Text(total))
+		return Payment{}, fault.Field("card", card, "no more than "+minor.Text(total),
+			"A card can't pay %s for a total of %s.", minor.Text(card), minor.Text(total))
 	}
 	rest := total.Sub(card)
 	if handed.LessThan(rest) {
-		return Payment{}, fault.Field("cash", handed, minor.Text(rest)+" or more", "%s is %s short of %s.", minor.Text(handed), minor.Text(rest.Sub(handed)), minor.Text(rest))
+		return Payment{}, fault.Field("cash", handed, minor.Text(rest)+" or more", "%s is %s short of %s.",
+			minor.Text(handed), minor.Text(rest.Sub(handed)), minor.Text(rest))
 	}
 	return Payment{Handed: handed, Card: card, Change: handed.Sub(rest)}, nil
 }
@@ -133,7 +135,9 @@ func CheckShown(shown string, total decimal.Decimal, minor money.Minor) error {
 		return err
 	}
 	if !was.Equal(total) {
-		return fault.Clash("total", shown, minor.Text(total), "The basket comes to %s now, and not to %s: somebody changed it meanwhile. Look at it again.", minor.Text(total), minor.Text(was))
+		return fault.Clash("total", shown, minor.Text(total),
+			"The basket comes to %s now, and not to %s: somebody changed it meanwhile. Look at it again.",
+			minor.Text(total), minor.Text(was))
 	}
 	return nil
 }
@@ -159,7 +163,8 @@ func (s Sold) TakeBack(q decimal.Decimal) (Refund, error) {
 		if left.IsZero() {
 			return Refund{}, fault.Refuse("quantity", q, "0", "All %s of this line have come back already.", s.Quantity)
 		}
-		return Refund{}, fault.Refuse("quantity", q, "1 to "+left.String(), "%s can't come back: %s sold, %s back already.", q, s.Quantity, s.Back)
+		return Refund{}, fault.Refuse("quantity", q, "1 to "+left.String(),
+			"%s can't come back: %s sold, %s back already.", q, s.Quantity, s.Back)
 	}
 	return Refund{
 		Quantity: q,
@@ -180,7 +185,8 @@ func CountCash(counted []Denomination, currency money.Currency) (decimal.Decimal
 	sum := decimal.Zero
 	for _, d := range counted {
 		if d.Count < 0 || d.Count > 100000 {
-			return sum, fault.Field("counted", d.Count, "0 to 100,000", "%d pieces of %s can't be in a drawer.", d.Count, currency.Minor.Text(d.Value))
+			return sum, fault.Field("counted", d.Count, "0 to 100,000", "%d pieces of %s can't be in a drawer.",
+				d.Count, currency.Minor.Text(d.Value))
 		}
 		if !slices.ContainsFunc(currency.Pieces(), d.Value.Equal) {
 			return sum, fault.Field("counted", d.Value, "a coin or note", "There is no coin or note of %s.", d.Value)

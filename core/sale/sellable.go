@@ -60,8 +60,18 @@ type Sellable struct {
 
 // Item is what the book knows of it.
 func (s Sellable) Item() stock.Item {
-	i := stock.Item{Name: s.FullName(), Tracking: s.Tracking, Unit: s.Unit, Restock: s.Restock, Product: s.ProductID, TaxClass: s.TaxClass,
-		Asked: s.Listed, Expected: s.Expected, Bundle: s.Bundle, Bundled: s.Bundled}
+	i := stock.Item{
+		Name:     s.FullName(),
+		Tracking: s.Tracking,
+		Unit:     s.Unit,
+		Restock:  s.Restock,
+		Product:  s.ProductID,
+		TaxClass: s.TaxClass,
+		Asked:    s.Listed,
+		Expected: s.Expected,
+		Bundle:   s.Bundle,
+		Bundled:  s.Bundled,
+	}
 	if s.Bundle {
 		i.Tracking = stock.Counted // as many as are made up
 	}

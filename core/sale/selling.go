@@ -83,7 +83,8 @@ type TakenPart struct {
 
 // Sell takes lines out of stock at a branch on a day, and posts the sale: what was paid,
 // its tax, the income, and what the goods had cost.
-func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, totals Totals, paid Payment) ([]Taken, error) {
+func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, totals Totals,
+	paid Payment) ([]Taken, error) {
 	taken := make([]Taken, len(lines))
 	cost := decimal.Zero
 	for i, l := range lines {
@@ -141,10 +142,12 @@ func takeParts(draft *stock.Draft, want stock.Want, l Selling) (Taken, error) {
 // back.
 func CheckVoid(number string, cashedUp, cameBack bool) error {
 	if cashedUp {
-		return fault.Refuse("document", number, "a sale of an open drawer", "The drawer of sale %s is cashed up; take the goods back instead.", number)
+		return fault.Refuse("document", number, "a sale of an open drawer",
+			"The drawer of sale %s is cashed up; take the goods back instead.", number)
 	}
 	if cameBack {
-		return fault.Refuse("document", number, "a sale of which nothing came back", "Some of sale %s came back already; take the rest back instead.", number)
+		return fault.Refuse("document", number, "a sale of which nothing came back",
+			"Some of sale %s came back already; take the rest back instead.", number)
 	}
 	return nil
 }

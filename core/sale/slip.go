@@ -32,7 +32,9 @@ type Slip struct {
 // Receipt writes the receipt of a sale.
 func (s Slip) Receipt() Receipt {
 	r := Receipt{Shop: s.Shop, Branch: s.Branch, Title: "Sale " + s.Number, Number: s.Number,
-		Under: []string{s.At.Format("2 Jan 2006 15:04") + " · " + s.Clerk + " · " + s.Register}, Foot: "Keep this to bring anything back."}
+		Under: []string{
+			s.At.Format("2 Jan 2006 15:04") + " · " + s.Clerk + " · " + s.Register}, Foot: "Keep this to bring " +
+			"anything back."}
 	if s.Practice {
 		r.Title, r.Foot = "Practice · "+r.Title, "Practice: nothing was sold."
 	}
@@ -43,13 +45,20 @@ func (s Slip) Receipt() Receipt {
 	}
 	r.Sums = append(r.Sums, ReceiptSum{Label: "Total", Amount: s.Currency.Format(s.Gross), Large: true})
 	if s.Handed.IsPositive() {
-		r.Sums = append(r.Sums, ReceiptSum{Label: "Cash", Amount: s.amount(s.Handed)}, ReceiptSum{Label: "Change", Amount: s.amount(s.Change)})
+		r.Sums = append(r.Sums, ReceiptSum{Label: "Cash", Amount: s.amount(s.Handed)},
+			ReceiptSum{Label: "Change", Amount: s.amount(s.Change)})
 	}
 	if s.Card.IsPositive() {
 		r.Sums = append(r.Sums, ReceiptSum{Label: "Card", Amount: s.amount(s.Card)})
 	}
 	for _, rate := range Sum(lines).Rates {
-		r.Sums = append(r.Sums, ReceiptSum{Label: "Tax " + rate.Percent.String() + " % in " + s.amount(rate.Gross), Amount: s.amount(rate.Tax)})
+		r.Sums = append(
+			r.Sums,
+			ReceiptSum{
+				Label:  "Tax " + rate.Percent.String() + " % in " + s.amount(rate.Gross),
+				Amount: s.amount(rate.Tax),
+			},
+		)
 	}
 	return r
 }

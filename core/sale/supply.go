@@ -23,7 +23,8 @@ type Supply struct {
 
 // Supplied says what there is to sell a line of a basket from. Asked is how many units
 // of its variant the lines up to it ask for; parts is what one of a bundle holds.
-func Supplied(v Sellable, l BasketLine, asked decimal.Decimal, parts []Part, held stock.Holding, branch uint64, day time.Time) Supply {
+func Supplied(v Sellable, l BasketLine, asked decimal.Decimal, parts []Part, held stock.Holding, branch uint64,
+	day time.Time) Supply {
 	switch {
 	case v.Bundle:
 		return bundleSupply(v, l, parts, held, branch)
@@ -39,7 +40,8 @@ func Supplied(v Sellable, l BasketLine, asked decimal.Decimal, parts []Part, hel
 		}
 		return s
 	}
-	takes, err := held.Pick(stock.Want{Variant: v.ID, Branch: branch, Condition: stock.ForSale, Quantity: asked, Day: day})
+	takes, err := held.Pick(
+		stock.Want{Variant: v.ID, Branch: branch, Condition: stock.ForSale, Quantity: asked, Day: day})
 	if err != nil {
 		s.Short = err.Error()
 		return s
@@ -85,7 +87,11 @@ func bundleSupply(v Sellable, l BasketLine, parts []Part, held stock.Holding, br
 func Made(bundle uint64, parts []Part, held stock.Holding, branch uint64) decimal.Decimal {
 	list := make([]catalog.Part, len(parts))
 	for i, p := range parts {
-		list[i] = catalog.Part{Quantity: p.Quantity, Available: held.OnHand(p.Variant, branch, stock.ForSale), NotStocked: p.Tracking == stock.NotStocked}
+		list[i] = catalog.Part{
+			Quantity:   p.Quantity,
+			Available:  held.OnHand(p.Variant, branch, stock.ForSale),
+			NotStocked: p.Tracking == stock.NotStocked,
+		}
 	}
 	return held.OnHand(bundle, branch, stock.ForSale).Add(catalog.Available(list))
 }

@@ -86,10 +86,20 @@ func Tries(code string, scales Scales) []Try {
 	if code == "" || text.Len(code) > Longest {
 		return nil
 	}
-	tries := []Try{{By: ByBarcode, Key: barcode.Key(code)}, {By: BySKU, Key: code}, {By: BySerial, Key: serial.Normal(code)}}
+	tries := []Try{{By: ByBarcode, Key: barcode.Key(code)}, {By: BySKU, Key: code},
+		{By: BySerial, Key: serial.Normal(code)}}
 	if barcode.IsElements(code) {
 		if e, err := barcode.ParseElements(code); err == nil && e.GTIN != "" {
-			tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(e.GTIN), Lot: e.Lot, Expiry: e.Expiry, Serial: serial.Normal(e.Serial)})
+			tries = append(
+				tries,
+				Try{
+					By:     ByBarcode,
+					Key:    barcode.Key(e.GTIN),
+					Lot:    e.Lot,
+					Expiry: e.Expiry,
+					Serial: serial.Normal(e.Serial),
+				},
+			)
 		}
 	}
 	if item, weight, ok := (barcode.Embedded{Prefix: scales.Weight, Decimals: weightDecimals}).Split(code); ok {

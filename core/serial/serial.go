@@ -43,10 +43,12 @@ func ReadList(text string) ([]string, error) {
 			continue
 		}
 		if len(number) > 40 {
-			return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.", part)
+			return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.",
+				part)
 		}
 		if seen[number] {
-			return nil, fault.Field("serials", part, "each number once", "The serial number %s stands there twice.", number)
+			return nil, fault.Field("serials", part, "each number once", "The serial number %s stands there twice.",
+				number)
 		}
 		seen[number] = true
 		list = append(list, number)

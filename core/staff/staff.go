@@ -90,5 +90,6 @@ func (a Actor) May(deed Deed) error {
 		names = append(names, string(role))
 	}
 	return &fault.Error{Kind: fault.Forbidden, Field: "role", Value: string(a.Role), Want: strings.Join(names, " or "),
-		Detail: "To " + string(deed) + " takes the role " + strings.Join(names, " or ") + "; " + a.Name + " has " + string(a.Role) + "."}
+		Detail: "To " + string(deed) + " takes the role " + strings.Join(names,
+			" or ") + "; " + a.Name + " has " + string(a.Role) + "."}
 }

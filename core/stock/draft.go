@@ -67,7 +67,8 @@ func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string
 		return d.add(Entry{Line: line, Key: key, Quantity: q, Value: value, Bought: bought})
 	}
 	if !q.Equal(decimal.New(int64(len(serials)), 0)) {
-		return fault.Field("serials", len(serials), q.String()+" numbers", "%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
+		return fault.Field("serials", len(serials), q.String()+" numbers",
+			"%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
 	}
 	for i, part := range evenly(value, len(serials), d.holding.Minor) {
 		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part, Bought: bought}); err != nil {
@@ -142,10 +143,12 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 			past = " Another " + item.Unit.Format(expired) + " are past their expiry."
 		}
 		if have.IsZero() {
-			return nil, fault.Refuse("quantity", w.Quantity, "0", "%s: none is %s here.%s", item.Name, w.Condition, past)
+			return nil, fault.Refuse("quantity", w.Quantity, "0", "%s: none is %s here.%s", item.Name, w.Condition,
+				past)
 		}
 		return nil, fault.Refuse("quantity", w.Quantity, "no more than "+item.Unit.Format(have),
-			"%s: %s asked, %s %s here, %s short.%s", item.Name, item.Unit.Format(w.Quantity), item.Unit.Format(have), w.Condition, item.Unit.Format(left), past)
+			"%s: %s asked, %s %s here, %s short.%s", item.Name, item.Unit.Format(w.Quantity), item.Unit.Format(have),
+			w.Condition, item.Unit.Format(left), past)
 	}
 	return takes, nil
 }
@@ -154,15 +157,19 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 func (h Holding) pickUnits(w Want) ([]Entry, error) {
 	item := h.Items[w.Variant]
 	if !w.Quantity.Equal(decimal.New(int64(len(w.Serials)), 0)) {
-		return nil, fault.Field("serials", len(w.Serials), w.Quantity.String()+" numbers", "%s: choose a serial number for each of the %s.", item.Name, w.Quantity)
+		return nil, fault.Field("serials", len(w.Serials), w.Quantity.String()+" numbers",
+			"%s: choose a serial number for each of the %s.", item.Name, w.Quantity)
 	}
 	var entries []Entry
 	for _, number := range w.Serials {
 		u, known := h.Units[UnitKey{w.Variant, number}]
-		if !known || u.State != serial.InStock || u.Key.Condition != w.Condition || h.Shelves[u.Key.Shelf].Branch != w.Branch {
-			return nil, fault.Refuse("serials", number, "a number that is "+string(w.Condition)+" here", "%s No. %s is not %s here.", item.Name, number, w.Condition)
+		if !known || u.State != serial.InStock || u.Key.Condition != w.Condition ||
+			h.Shelves[u.Key.Shelf].Branch != w.Branch {
+			return nil, fault.Refuse("serials", number, "a number that is "+string(w.Condition)+" here",
+				"%s No. %s is not %s here.", item.Name, number, w.Condition)
 		}
-		entries = append(entries, Entry{Line: w.Line, Key: u.Key, Serial: number, Quantity: decimal.New(-1, 0), Value: u.Cost.Neg()})
+		entries = append(entries,
+			Entry{Line: w.Line, Key: u.Key, Serial: number, Quantity: decimal.New(-1, 0), Value: u.Cost.Neg()})
 	}
 	return entries, nil
 }
@@ -282,7 +289,14 @@ func (d *Draft) moveBack(entries []Entry) error {
 	var values []decimal.Decimal // of what went out, in turn
 	for i := len(entries) - 1; i >= 0; i-- {
 		e := entries[i]
-		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg(), Moved: true}
+		back := Entry{
+			Line:     e.Line,
+			Key:      e.Key,
+			Serial:   e.Serial,
+			Quantity: e.Quantity.Neg(),
+			Value:    e.Value.Neg(),
+			Moved:    true,
+		}
 		switch {
 		case back.Quantity.IsNegative():
 			if back.Serial == "" {

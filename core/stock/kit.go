@@ -24,11 +24,14 @@ func (h Holding) kept(kit, branch uint64, parts []KitPart) ([]KitPart, uint64, e
 		case Counted:
 			list = append(list, p)
 		default:
-			return nil, 0, fault.Refuse("variant_id", item.Name, "a bundle of counted parts", "%s holds %s, which has lots or serial numbers: it is put together when it is sold.", h.Items[kit].Name, item.Name)
+			return nil, 0, fault.Refuse("variant_id", item.Name, "a bundle of counted parts",
+				"%s holds %s, which has lots or serial numbers: it is put together when it is sold.", h.Items[kit].Name,
+				item.Name)
 		}
 	}
 	if len(list) == 0 {
-		return nil, 0, fault.Refuse("variant_id", h.Items[kit].Name, "a bundle with parts that have stock", "Nothing in %s has stock.", h.Items[kit].Name)
+		return nil, 0, fault.Refuse("variant_id", h.Items[kit].Name, "a bundle with parts that have stock",
+			"Nothing in %s has stock.", h.Items[kit].Name)
 	}
 	shelf, err := h.Where(branch)
 	return list, shelf, err
@@ -43,7 +46,8 @@ func (d *Draft) MakeUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) e
 	}
 	worth := decimal.Zero
 	for i, p := range list {
-		value, err := d.Take(Want{Line: i + 2, Variant: p.Variant, Branch: branch, Condition: ForSale, Quantity: p.Quantity.Mul(q)})
+		value, err := d.Take(
+			Want{Line: i + 2, Variant: p.Variant, Branch: branch, Condition: ForSale, Quantity: p.Quantity.Mul(q)})
 		if err != nil {
 			return err
 		}

@@ -32,15 +32,18 @@ func TestKitsAreMadeUpAtWhatTheirPartsCost(t *testing.T) {
 	require.NoError(t, draft.Bring(1, at(leash, wall), d("5"), d("11.00"), nil))
 	require.NoError(t, draft.MakeUp(kit, quay, d("2"), parts))
 	after := draft.Holding()
-	assert.Equal(t, "2 worth 28.80", after.Pools[kit].Quantity.String()+" worth "+after.Pools[kit].Value.StringFixed(2), "2 vests at 10.00 and 4 leashes at 2.20")
+	assert.Equal(t, "2 worth 28.80", after.Pools[kit].Quantity.String()+" worth "+after.Pools[kit].Value.StringFixed(2),
+		"2 vests at 10.00 and 4 leashes at 2.20")
 	assert.Equal(t, "14.4", after.Pools[kit].Last.String())
 	assert.Equal(t, "2 1", after.Pools[vest].Quantity.String()+" "+after.Pools[leash].Quantity.String())
 	err := NewDraft(after, Document{}).MakeUp(kit, quay, d("1"), parts)
 	assert.ErrorContains(t, err, "1 short", "one leash is left, a kit holds two")
 
 	require.NoError(t, draft.BreakUp(kit, quay, d("1"), parts))
-	assert.Equal(t, "1 3 3", after.Pools[kit].Quantity.String()+" "+after.Pools[vest].Quantity.String()+" "+after.Pools[leash].Quantity.String())
-	assert.Equal(t, "51.00", after.Pools[kit].Value.Add(after.Pools[vest].Value).Add(after.Pools[leash].Value).StringFixed(2))
+	assert.Equal(t, "1 3 3",
+		after.Pools[kit].Quantity.String()+" "+after.Pools[vest].Quantity.String()+" "+after.Pools[leash].Quantity.String())
+	assert.Equal(t, "51.00",
+		after.Pools[kit].Value.Add(after.Pools[vest].Value).Add(after.Pools[leash].Value).StringFixed(2))
 	assert.True(t, fault.Is(draft.BreakUp(kit, quay, d("2"), parts), fault.Refused), "only one is made up")
 }
 
@@ -61,8 +64,16 @@ func TestKitsLoseNothing(t *testing.T) {
 		h, parts := kitShop(rapid.SampledFrom(cost.Methods).Draw(t, "method"))
 		start := NewDraft(h, Document{})
 		for range rapid.IntRange(1, 4).Draw(t, "deliveries") {
-			require.NoError(t, start.Bring(1, at(vest, floor), d("3"), d("0.01").Mul(d(rapid.StringMatching(`[1-9][0-9]{0,4}`).Draw(t, "value"))), nil))
-			require.NoError(t, start.Bring(1, at(leash, floor), d("7"), d("0.01").Mul(d(rapid.StringMatching(`[1-9][0-9]{0,4}`).Draw(t, "value"))), nil))
+			require.NoError(
+				t,
+				start.Bring(1, at(vest, floor), d("3"),
+					d("0.01").Mul(d(rapid.StringMatching(`[1-9][0-9]{0,4}`).Draw(t, "value"))), nil),
+			)
+			require.NoError(
+				t,
+				start.Bring(1, at(leash, floor), d("7"),
+					d("0.01").Mul(d(rapid.StringMatching(`[1-9][0-9]{0,4}`).Draw(t, "value"))), nil),
+			)
 		}
 		worth := func(h Holding) string {
 			return h.Pools[kit].Value.Add(h.Pools[vest].Value).Add(h.Pools[leash].Value).String()

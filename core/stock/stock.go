@@ -44,7 +44,8 @@ func CheckCondition(c Condition) error {
 	if slices.Contains(Conditions, c) {
 		return nil
 	}
-	return fault.Field("condition", c, "For sale, Seconds, To look over, Lent, In repair or For scrap", "There is no condition %q.", c)
+	return fault.Field("condition", c, "For sale, Seconds, To look over, Lent, In repair or For scrap",
+		"There is no condition %q.", c)
 }
 
 // Tracking is how closely a product's stock is followed.
@@ -85,10 +86,12 @@ func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
 // is the number of the document that did.
 func (k Kind) CheckReversal(number, reversedBy string) error {
 	if reversedBy != "" {
-		return fault.Clash("document", number, "a document not reversed yet", "%s was reversed already, by %s; nothing was posted twice.", number, reversedBy)
+		return fault.Clash("document", number, "a document not reversed yet",
+			"%s was reversed already, by %s; nothing was posted twice.", number, reversedBy)
 	}
 	if !k.Reversible() {
-		return fault.Refuse("document", number, "a delivery, count, change of condition, opening stock, kit or sale", "A document of the kind %s can't be reversed.", k)
+		return fault.Refuse("document", number, "a delivery, count, change of condition, opening stock, kit or sale",
+			"A document of the kind %s can't be reversed.", k)
 	}
 	return nil
 }
@@ -108,7 +111,8 @@ type Key struct {
 
 // Compare orders keys; locks are taken in this order.
 func (k Key) Compare(o Key) int {
-	return cmp.Or(cmp.Compare(k.Variant, o.Variant), cmp.Compare(k.Shelf, o.Shelf), cmp.Compare(k.Lot, o.Lot), cmp.Compare(k.Condition, o.Condition))
+	return cmp.Or(cmp.Compare(k.Variant, o.Variant), cmp.Compare(k.Shelf, o.Shelf), cmp.Compare(k.Lot, o.Lot),
+		cmp.Compare(k.Condition, o.Condition))
 }
 
 // Entry is one change in the book. Quantity and Value are signed; the two After
@@ -246,7 +250,8 @@ func (h Holding) clone() Holding {
 func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Decimal {
 	sum := decimal.Zero
 	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == condition && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
+		if key.Variant == variant && key.Condition == condition &&
+			(branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
 			sum = sum.Add(q)
 		}
 	}
@@ -258,7 +263,8 @@ func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Dec
 func (h Holding) Numbers(variant, branch uint64, condition Condition) []string {
 	var list []string
 	for name, u := range h.Units {
-		if name.Variant == variant && u.State == serial.InStock && u.Key.Condition == condition && h.Shelves[u.Key.Shelf].Branch == branch {
+		if name.Variant == variant && u.State == serial.InStock && u.Key.Condition == condition &&
+			h.Shelves[u.Key.Shelf].Branch == branch {
 			list = append(list, name.Serial)
 		}
 	}
@@ -278,7 +284,8 @@ func (h Holding) Known(variant uint64, numbers []string) []string {
 // expired is not for sale.
 func Sellable(lot serial.Lot, condition Condition, day time.Time) error {
 	if condition == ForSale && lot.Expired(day) {
-		return fault.Refuse("condition", condition, "To look over or For scrap", "Lot %s is past its expiry; it can't go back for sale.", lot.Number)
+		return fault.Refuse("condition", condition, "To look over or For scrap",
+			"Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 	}
 	return nil
 }
@@ -330,7 +337,8 @@ func (h Holding) put(e *Entry) error {
 		return fmt.Errorf("variant %d is not held", e.Variant)
 	}
 	if item.Tracking == NotStocked {
-		return fault.Refuse("variant", item.Name, "a product with stock", "%s has no stock: it is a service.", item.Name)
+		return fault.Refuse("variant", item.Name, "a product with stock", "%s has no stock: it is a service.",
+			item.Name)
 	}
 	if _, ok := h.Shelves[e.Shelf]; !ok {
 		return fault.Missing("shelf", e.Shelf, "There is no shelf %d.", e.Shelf)
@@ -342,7 +350,8 @@ func (h Holding) put(e *Entry) error {
 		return fault.Field("quantity", 0, "a quantity", "An entry of nothing can't be posted.")
 	}
 	if (item.Tracking == ByLot) != (e.Lot != 0) {
-		return fault.Field("lot", e.Lot, "a lot where the product has lots", "%s: a lot is needed exactly where the product is kept by lot.", item.Name)
+		return fault.Field("lot", e.Lot, "a lot where the product has lots",
+			"%s: a lot is needed exactly where the product is kept by lot.", item.Name)
 	}
 	if err := h.putUnit(item, e); err != nil {
 		return err
@@ -351,7 +360,8 @@ func (h Holding) put(e *Entry) error {
 	if after.IsNegative() {
 		have := h.Balances[e.Key]
 		return fault.Refuse("quantity", e.Quantity.Abs(), "no more than "+item.Unit.Format(have),
-			"%s: only %s %s at %s, %s asked.", item.Name, item.Unit.Format(have), e.Condition, h.Shelves[e.Shelf].Name, item.Unit.Format(e.Quantity.Abs()))
+			"%s: only %s %s at %s, %s asked.", item.Name, item.Unit.Format(have), e.Condition, h.Shelves[e.Shelf].Name,
+			item.Unit.Format(e.Quantity.Abs()))
 	}
 	h.Balances[e.Key] = after
 	pool, err := h.pooled(*e)
@@ -359,7 +369,8 @@ func (h Holding) put(e *Entry) error {
 		return err
 	}
 	if pool.Quantity.IsNegative() || pool.Value.IsNegative() || (pool.Quantity.IsZero() && !pool.Value.IsZero()) {
-		return fault.Refuse("value", pool.Value, "a value of zero or more", "%s: %s in stock can't be worth %s.", item.Name, pool.Quantity, pool.Value)
+		return fault.Refuse("value", pool.Value, "a value of zero or more", "%s: %s in stock can't be worth %s.",
+			item.Name, pool.Quantity, pool.Value)
 	}
 	h.Pools[e.Variant] = pool
 	e.QuantityAfter, e.ValueAfter = pool.Quantity, pool.Value
@@ -390,13 +401,15 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 	}
 	one := decimal.New(1, 0)
 	if e.Serial == "" || !e.Quantity.Abs().Equal(one) {
-		return fault.Field("serials", e.Serial, "one number for each unit", "%s: each unit needs its serial number.", item.Name)
+		return fault.Field("serials", e.Serial, "one number for each unit", "%s: each unit needs its serial number.",
+			item.Name)
 	}
 	name := UnitKey{e.Variant, e.Serial}
 	u, known := h.Units[name]
 	if e.Quantity.IsPositive() {
 		if known && u.State == serial.InStock {
-			return fault.Clash("serials", e.Serial, "another number", "%s No. %s is in stock already, at %s.", item.Name, e.Serial, h.Shelves[u.Key.Shelf].Name)
+			return fault.Clash("serials", e.Serial, "another number", "%s No. %s is in stock already, at %s.",
+				item.Name, e.Serial, h.Shelves[u.Key.Shelf].Name)
 		}
 		h.Units[name] = Unit{State: serial.InStock, Key: e.Key, Cost: e.Value}
 		return nil
@@ -409,7 +422,8 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 		if known && u.State == serial.InStock {
 			state = string(u.Key.Condition) + " at " + h.Shelves[u.Key.Shelf].Name
 		}
-		return fault.Refuse("serials", e.Serial, "a number in stock here", "%s No. %s is %s, not in stock here.", item.Name, e.Serial, state)
+		return fault.Refuse("serials", e.Serial, "a number in stock here", "%s No. %s is %s, not in stock here.",
+			item.Name, e.Serial, state)
 	}
 	u.State = serial.Sold
 	h.Units[name] = u
@@ -443,7 +457,8 @@ func (h Holding) Where(branch uint64) (uint64, error) {
 func (h Holding) sources(variant, branch uint64, condition Condition) []Key {
 	var keys []Key
 	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == condition && h.Shelves[key.Shelf].Branch == branch && q.IsPositive() {
+		if key.Variant == variant && key.Condition == condition && h.Shelves[key.Shelf].Branch == branch &&
+			q.IsPositive() {
 			keys = append(keys, key)
 		}
 	}

@@ -32,13 +32,23 @@ var today = time.Date(2026, 11, 20, 0, 0, 0, 0, time.UTC)
 // empty is a shop of two branches with one product of each tracking.
 func empty() Holding {
 	return Holding{
-		Items: map[uint64]Item{vest: {Name: "vest", Tracking: Counted, Unit: unit.Piece}, board: {Name: "board", Tracking: BySerial, Unit: unit.Piece},
-			cream: {Name: "cream", Tracking: ByLot, Unit: unit.Piece}},
-		Shelves:  map[uint64]Shelf{floor: {floor, quay, "Floor", true}, wall: {wall, quay, "Wall", false}, bench: {bench, boathouse, "Bench", true}},
+		Items: map[uint64]Item{
+			vest:  {Name: "vest", Tracking: Counted, Unit: unit.Piece},
+			board: {Name: "board", Tracking: BySerial, Unit: unit.Piece},
+			cream: {Name: "cream", Tracking: ByLot, Unit: unit.Piece},
+		},
+		Shelves: map[uint64]Shelf{
+			floor: {floor, quay, "Floor", true},
+			wall:  {wall, quay, "Wall", false},
+			bench: {bench, boathouse, "Bench", true},
+		},
 		Pools:    map[uint64]cost.Pool{},
 		Balances: map[Key]decimal.Decimal{},
-		Lots:     map[uint64]serial.Lot{may: {ID: may, Number: "K614", Expiry: today.AddDate(0, 0, 10)}, june: {ID: june, Number: "K615", Expiry: today.AddDate(0, 2, 0)}},
-		Units:    map[UnitKey]Unit{},
+		Lots: map[uint64]serial.Lot{
+			may:  {ID: may, Number: "K614", Expiry: today.AddDate(0, 0, 10)},
+			june: {ID: june, Number: "K615", Expiry: today.AddDate(0, 2, 0)},
+		},
+		Units: map[UnitKey]Unit{},
 	}
 }
 
@@ -86,7 +96,8 @@ func TestReturnAtTheSalesCost(t *testing.T) {
 	assert.Equal(t, "121.00", pool.Value.StringFixed(2))
 	assert.Equal(t, "24.20", pool.Average().StringFixed(2))
 	assert.Equal(t, "25", pool.Last.String(), "a return does not change the last cost")
-	assert.Equal(t, "4", draft.Holding().ForSale()[vest].String(), "what is to check is worth its cost but not available")
+	assert.Equal(t, "4", draft.Holding().ForSale()[vest].String(),
+		"what is to check is worth its cost but not available")
 }
 
 func TestBelowZeroIsRefused(t *testing.T) {
@@ -115,7 +126,8 @@ func TestLotsEarliestFirst(t *testing.T) {
 	takes, err := draft.Holding().Pick(sell(cream, "45"))
 	require.NoError(t, err)
 	require.Len(t, takes, 2)
-	assert.Equal(t, []any{uint64(may), "32", uint64(june), "13"}, []any{takes[0].Key.Lot, takes[0].Quantity.String(), takes[1].Key.Lot, takes[1].Quantity.String()})
+	assert.Equal(t, []any{uint64(may), "32", uint64(june), "13"},
+		[]any{takes[0].Key.Lot, takes[0].Quantity.String(), takes[1].Key.Lot, takes[1].Quantity.String()})
 	_, err = draft.Take(sell(cream, "45"))
 	require.NoError(t, err)
 	assert.Equal(t, "37", draft.Holding().Balances[later].String())
@@ -133,8 +145,10 @@ func TestSerialUnitsKeepTheirOwnCost(t *testing.T) {
 	draft := NewDraft(empty(), Document{})
 	require.NoError(t, draft.Bring(1, at(board, floor), d("1"), d("310.00"), []string{"A1"}))
 	require.NoError(t, draft.Bring(2, at(board, wall), d("1"), d("325.00"), []string{"A2"}))
-	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("1"), d("1"), []string{"A1"}), "in stock already, at Floor")
-	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("3"), d("1"), []string{"B1", "B2"}), "3 units need 3 serial numbers")
+	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("1"), d("1"), []string{"A1"}),
+		"in stock already, at Floor")
+	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("3"), d("1"), []string{"B1", "B2"}),
+		"3 units need 3 serial numbers")
 	w := sell(board, "1")
 	_, err := draft.Take(w)
 	require.ErrorContains(t, err, "choose a serial number")
@@ -290,7 +304,15 @@ func anyDeed(t *rapid.T, h Holding, docs []Document, nextSerial *int) (*Draft, e
 			serials = append(serials, fmt.Sprint("N", *nextSerial))
 		}
 	}
-	w := Want{Line: 1, Variant: variant, Branch: h.Shelves[shelf].Branch, Condition: rapid.SampledFrom(Conditions).Draw(t, "condition"), Quantity: q, Day: today, Unsold: true}
+	w := Want{
+		Line:      1,
+		Variant:   variant,
+		Branch:    h.Shelves[shelf].Branch,
+		Condition: rapid.SampledFrom(Conditions).Draw(t, "condition"),
+		Quantity:  q,
+		Day:       today,
+		Unsold:    true,
+	}
 	if variant == board {
 		w.Serials = someUnits(h, w)
 		w.Quantity = decimal.New(int64(len(w.Serials)), 0)
@@ -332,7 +354,8 @@ func undo(h Holding, doc Document, number uint64) (*Draft, error) {
 // someUnits names up to two units that are where a want asks for them.
 func someUnits(h Holding, w Want) []string {
 	for name, u := range h.Units {
-		if name.Variant == w.Variant && u.State == serial.InStock && u.Key.Condition == w.Condition && h.Shelves[u.Key.Shelf].Branch == w.Branch {
+		if name.Variant == w.Variant && u.State == serial.InStock && u.Key.Condition == w.Condition &&
+			h.Shelves[u.Key.Shelf].Branch == w.Branch {
 			return []string{name.Serial}
 		}
 	}
@@ -366,7 +389,8 @@ func inStep(t *rapid.T, h Holding, docs []Document, books ledger.Postings) {
 		total = total.Add(pool.Value)
 	}
 	require.True(t, h.Pools[board].Quantity.Equal(decimal.New(int64(units), 0)))
-	require.True(t, h.Pools[board].Value.Equal(own), "the boards are worth %s, their units %s", h.Pools[board].Value, own)
+	require.True(t, h.Pools[board].Value.Equal(own), "the boards are worth %s, their units %s", h.Pools[board].Value,
+		own)
 	require.True(t, books[ledger.Stock].Equal(total), "the books have %s, the shelves %s", books[ledger.Stock], total)
 }
 
@@ -400,7 +424,8 @@ func TestReversalRestores(t *testing.T) {
 			require.True(t, left.Quantity.Equal(pool.Quantity))
 			require.True(t, left.Value.Equal(pool.Value))
 			for q := decimal.New(1, 0); q.LessThan(pool.Quantity); q = q.Add(decimal.New(1, 0)) {
-				require.InDelta(t, pool.Worth(q).InexactFloat64(), left.Worth(q).InexactFloat64(), 0.011, "a layer that was split is worth the same, but for rounding")
+				require.InDelta(t, pool.Worth(q).InexactFloat64(), left.Worth(q).InexactFloat64(), 0.011,
+					"a layer that was split is worth the same, but for rounding")
 			}
 		}
 		for key, q := range back.Holding().Balances {
@@ -420,7 +445,12 @@ func TestFirstInFirstOut(t *testing.T) {
 	assert.Equal(t, "80.00", worth.StringFixed(2))
 	pool := draft.Holding().Pools[vest]
 	assert.Equal(t, "255.00", pool.Value.StringFixed(2))
-	assert.Equal(t, "6 at 20, 5 at 27", fmt.Sprintf("%s at %s, %s at %s", pool.Layers[0].Quantity, pool.Layers[0].Value.Div(pool.Layers[0].Quantity), pool.Layers[1].Quantity, pool.Layers[1].Value.Div(pool.Layers[1].Quantity)))
+	assert.Equal(
+		t,
+		"6 at 20, 5 at 27",
+		fmt.Sprintf("%s at %s, %s at %s", pool.Layers[0].Quantity, pool.Layers[0].Value.Div(pool.Layers[0].Quantity),
+			pool.Layers[1].Quantity, pool.Layers[1].Value.Div(pool.Layers[1].Quantity)),
+	)
 	worth, err = draft.Take(sell(vest, "11"))
 	require.NoError(t, err)
 	assert.Equal(t, "255.00", worth.StringFixed(2))
@@ -471,7 +501,8 @@ func TestReverseTakesItsOwnLayer(t *testing.T) {
 	require.NoError(t, err)
 	back, err = undo(posted(t, h, sold.doc, 4), docs[0], 1)
 	require.NoError(t, err)
-	assert.Equal(t, "-55.00", back.doc.Value().StringFixed(2), "of the first none is left: one of the second and one of the third go")
+	assert.Equal(t, "-55.00", back.doc.Value().StringFixed(2),
+		"of the first none is left: one of the second and one of the third go")
 	require.NoError(t, ledger.Balanced(back.postings.List()))
 	assert.Equal(t, "15", back.postings[ledger.CostOfSales].String())
 }

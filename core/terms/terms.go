@@ -25,7 +25,10 @@ const usualZone = "Europe/London"
 // Read reads terms from settings by their names; what is not said is as usual. A zone
 // or way of costing that does not exist is an error.
 func Read(settings map[string]string) (Terms, error) {
-	t := Terms{Currency: money.CurrencyByCode(settings["currency"]), Basis: tax.Basis(settings["prices"] != tax.Without.String())}
+	t := Terms{
+		Currency: money.CurrencyByCode(settings["currency"]),
+		Basis:    tax.Basis(settings["prices"] != tax.Without.String()),
+	}
 	zone := settings["zone"]
 	if zone == "" {
 		zone = usualZone

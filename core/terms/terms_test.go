@@ -18,7 +18,14 @@ func TestTermsAreReadFromSettings(t *testing.T) {
 	assert.Equal(t, tax.With, usual.Basis)
 	assert.Equal(t, cost.MovingAverage, usual.Costing)
 
-	yen, err := Read(map[string]string{"currency": "JPY", "prices": "without tax", "zone": "Asia/Tokyo", "costing": "first in, first out"})
+	yen, err := Read(
+		map[string]string{
+			"currency": "JPY",
+			"prices":   "without tax",
+			"zone":     "Asia/Tokyo",
+			"costing":  "first in, first out",
+		},
+	)
 	require.NoError(t, err)
 	assert.EqualValues(t, 0, yen.Minor().Places())
 	assert.Equal(t, tax.Without, yen.Basis)

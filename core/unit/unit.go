@@ -52,11 +52,14 @@ func (u Unit) Check(field string, q decimal.Decimal) error {
 	case q.IsNegative():
 		return fault.Field(field, q, "zero or more", "A quantity can't be below zero; it was %s.", q)
 	case !q.Equal(q.Round(u.Decimals)) && u.Decimals == 0:
-		return fault.Field(field, q, "a whole number", "%s of something kept in %ss is not possible: it takes whole numbers.", q, u.Name)
+		return fault.Field(field, q, "a whole number",
+			"%s of something kept in %ss is not possible: it takes whole numbers.", q, u.Name)
 	case !q.Equal(q.Round(u.Decimals)):
-		return fault.Field(field, q, q.StringFixed(u.Decimals), "%s %s is finer than the %d decimals it is kept in.", q, u.Code, u.Decimals)
+		return fault.Field(field, q, q.StringFixed(u.Decimals), "%s %s is finer than the %d decimals it is kept in.", q,
+			u.Code, u.Decimals)
 	case q.Cmp(most) >= 0:
-		return fault.Field(field, q, "less than 10,000,000", "%s is more than a shop can hold. Was a barcode scanned into the quantity?", q)
+		return fault.Field(field, q, "less than 10,000,000",
+			"%s is more than a shop can hold. Was a barcode scanned into the quantity?", q)
 	}
 	return nil
 }
@@ -69,7 +72,8 @@ func (u Unit) Parse(field, text string) (decimal.Decimal, error) {
 		q, ok = packed(text)
 	}
 	if !ok {
-		return decimal.Zero, fault.Field(field, text, "a quantity such as 12, or 3 x 12 + 4", "%q is not a quantity.", text)
+		return decimal.Zero, fault.Field(field, text, "a quantity such as 12, or 3 x 12 + 4", "%q is not a quantity.",
+			text)
 	}
 	return q, u.Check(field, q)
 }

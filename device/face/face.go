@@ -27,7 +27,12 @@ var mono400 []byte
 var mono600 []byte
 
 // Files are the TrueType files of the faces (SIL Open Font License 1.1).
-var Files = map[paper.Face][]byte{paper.Text: next400, paper.Bold: next600, paper.Code: mono400, paper.CodeBold: mono600}
+var Files = map[paper.Face][]byte{
+	paper.Text:     next400,
+	paper.Bold:     next600,
+	paper.Code:     mono400,
+	paper.CodeBold: mono600,
+}
 
 // unitsPerEm is the size at which faces are measured: large enough that
 // rounding to whole pixels does not show.
@@ -48,7 +53,8 @@ func Measure(text string, name paper.Face, size float64) float64 {
 		if err != nil {
 			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
 		}
-		drawn, err = opentype.NewFace(parsed, &opentype.FaceOptions{Size: unitsPerEm, DPI: 72, Hinting: font.HintingNone})
+		drawn, err = opentype.NewFace(parsed,
+			&opentype.FaceOptions{Size: unitsPerEm, DPI: 72, Hinting: font.HintingNone})
 		if err != nil {
 			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
 		}

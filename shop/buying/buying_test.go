@@ -16,11 +16,30 @@ import (
 func TestDeliveryEdges(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Receive(t, buying.DeliveryInput{SupplierNumber: "INV-9", CostsIncludeTax: true, Lines: []scan.GoodsLine{{Variant: v, Quantity: "12", Cost: "25.20"}}})
+	s.Receive(
+		t,
+		buying.DeliveryInput{
+			SupplierNumber:  "INV-9",
+			CostsIncludeTax: true,
+			Lines:           []scan.GoodsLine{{Variant: v, Quantity: "12", Cost: "25.20"}},
+		},
+	)
 	held, err := book.Look(s.Store.Read(ctx), []uint64{v})
 	require.NoError(t, err)
 	assert.Equal(t, "252.00", held.Pools[v].Value.StringFixed(2))
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "inv-9", Lines: []scan.GoodsLine{{Variant: v, Quantity: "12", Cost: "1"}}})
+	draft, err := buying.SaveDelivery(
+		ctx,
+		s.Shop,
+		s.Callum,
+		"",
+		0,
+		buying.DeliveryInput{
+			Supplier:       1,
+			Branch:         1,
+			SupplierNumber: "inv-9",
+			Lines:          []scan.GoodsLine{{Variant: v, Quantity: "12", Cost: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.ErrorContains(t, err, "entered already, as D-0001")
@@ -47,11 +66,23 @@ func TestDeliveryEdges(t *testing.T) {
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", "D-0001", "")
 	assert.True(t, fault.Is(err, fault.Refused), "10 of 12 can't go back when 4 are sold")
 	other := s.Simple(t, "Leash", "counted", "9.00")
-	posted := s.Receive(t, buying.DeliveryInput{SupplierNumber: "INV-10", Lines: []scan.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}}})
+	posted := s.Receive(
+		t,
+		buying.DeliveryInput{
+			SupplierNumber: "INV-10",
+			Lines:          []scan.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}},
+		},
+	)
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "")
 	require.NoError(t, err)
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "")
 	assert.ErrorContains(t, err, "reversed already")
-	s.Receive(t, buying.DeliveryInput{SupplierNumber: "INV-10", Lines: []scan.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}}})
+	s.Receive(
+		t,
+		buying.DeliveryInput{
+			SupplierNumber: "INV-10",
+			Lines:          []scan.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}},
+		},
+	)
 	s.InStep(t)
 }

@@ -22,14 +22,20 @@ func TestSameLotNumberOtherExpiry(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
 	for _, expiry := range []string{"2027-04-30", "2027-05-31", "2027-04-30", ""} {
-		s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: expiry}}})
+		s.Receive(
+			t,
+			buying.DeliveryInput{
+				Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: expiry}},
+			},
+		)
 	}
 	places, err := book.Places(s.Store.Read(ctx), cream)
 	require.NoError(t, err)
 	require.Len(t, places, 3)
 	assert.Equal(t, "10", places[0].Quantity.String())
 	assert.Nil(t, places[2].Expiry)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	assert.ErrorContains(t, err, "lot number is missing")
@@ -40,7 +46,11 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Board", "serial", "549.00")
 	in := func(serials string) buying.DeliveryInput {
-		return buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}}}
+		return buying.DeliveryInput{
+			Supplier: 1,
+			Branch:   1,
+			Lines:    []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}},
+		}
 	}
 	_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("A1, a 1"))
 	assert.ErrorContains(t, err, "stands there twice")
@@ -52,14 +62,54 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
 	s.Open(t, 1)
 	for serial, says := range map[string]string{"A9": "not For sale here", "": "choose a serial number"} {
-		_, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: serial}}, Cash: "600"})
+		_, err := shopregister.Sell(
+			ctx,
+			s.Shop,
+			s.Tobi,
+			"",
+			shopregister.SaleInput{
+				Register: 1,
+				Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: serial}},
+				Cash:     "600",
+			},
+		)
 		assert.ErrorContains(t, err, says)
 	}
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}}, Cash: "2000"})
+	_, err = shopregister.Sell(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}},
+			Cash:     "2000",
+		},
+	)
 	assert.ErrorContains(t, err, "one by one")
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
+	_, err = shopregister.Sell(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
+			Cash:     "600",
+		},
+	)
 	require.NoError(t, err)
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}}, Cash: "600"})
+	_, err = shopregister.Sell(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
+			Cash:     "600",
+		},
+	)
 	assert.True(t, fault.Is(err, fault.Refused), "sold once")
 	s.InStep(t)
 }
@@ -81,7 +131,8 @@ func TestBackDated(t *testing.T) {
 func TestTheLastCostIsProposedWithoutItsFreight(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Receive(t, buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "1.00"}}})
+	s.Receive(t,
+		buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "1.00"}}})
 	assert.Equal(t, "2", s.Held(t, v).Pools[v].Last.String(), "the landed cost")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "5"}}})
 	assert.Equal(t, "15.00", s.Held(t, v).Pools[v].Value.StringFixed(2))

@@ -43,7 +43,8 @@ type DeliveryRef struct {
 
 // SaveDelivery keeps a delivery as a draft: a new one when id is 0. Nothing is
 // in the book until it is posted.
-func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in DeliveryInput) (DeliveryRef, error) {
+func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in DeliveryInput) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
 		d := trade.Delivery{SupplierID: in.Supplier, BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
 		if id != 0 {
@@ -52,7 +53,8 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 				return DeliveryRef{}, err
 			}
 			if view.DocumentID != nil {
-				return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet", "It is posted already, as %s.", view.Number)
+				return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
+					"It is posted already, as %s.", view.Number)
 			}
 			d = view.Delivery
 			d.SupplierID, d.BranchID = in.Supplier, in.Branch
@@ -81,7 +83,8 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 		known = known || x.ID == d.SupplierID
 	}
 	if !known {
-		return fault.Field("supplier_id", d.SupplierID, "a supplier of the shop", "Choose the supplier that the goods came from.")
+		return fault.Field("supplier_id", d.SupplierID, "a supplier of the shop",
+			"Choose the supplier that the goods came from.")
 	}
 	branches, err := office.Branches(tx.Q)
 	if err != nil {
@@ -96,7 +99,8 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	}
 	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
 	if len(d.SupplierNumber) > 60 {
-		return fault.Field("supplier_number", d.SupplierNumber, "60 characters or fewer", "The supplier's number is too long.")
+		return fault.Field("supplier_number", d.SupplierNumber, "60 characters or fewer",
+			"The supplier's number is too long.")
 	}
 	if len(in.Note) > 250 {
 		return fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
@@ -141,7 +145,11 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 			return nil, InLine(i, err)
 		}
 		if row.Expiry != nil && slices.ContainsFunc(lines, func(o trade.DeliveryLine) bool { return sameLot(row, o) }) {
-			return nil, InLine(i, fault.Clash("lot", l.Lot, "each lot on one line", "Lot %s of %s stands on another line already.", row.LotNumber, found[l.Variant].FullName()))
+			return nil, InLine(
+				i,
+				fault.Clash("lot", l.Lot, "each lot on one line", "Lot %s of %s stands on another line already.",
+					row.LotNumber, found[l.Variant].FullName()),
+			)
 		}
 		if row.Quantity.IsPositive() {
 			row.Percent = found[l.Variant].BuyPercent
@@ -153,7 +161,8 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 
 // sameLot reports whether two lines with an expiry are of one lot.
 func sameLot(a, b trade.DeliveryLine) bool {
-	return a.VariantID == b.VariantID && strings.EqualFold(a.LotNumber, b.LotNumber) && b.Expiry != nil && a.Expiry.Equal(*b.Expiry)
+	return a.VariantID == b.VariantID && strings.EqualFold(a.LotNumber, b.LotNumber) && b.Expiry != nil &&
+		a.Expiry.Equal(*b.Expiry)
 }
 
 // readLine reads one typed line; without a quantity it is none.
@@ -163,7 +172,8 @@ func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decim
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 	}
 	if v.Tracking == stock.NotStocked {
-		return row, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service; it can't be delivered.", v.Name)
+		return row, fault.Refuse("variant_id", l.Variant, "a product with stock",
+			"%s is a service; it can't be delivered.", v.Name)
 	}
 	if strings.TrimSpace(l.Quantity) == "" {
 		return row, nil
@@ -218,11 +228,17 @@ func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) 
 // DeliveryTotals computes what a delivery comes to, line by line, as posting
 // will post it.
 func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Minor) (buying.Totals, error) {
-	bill := buying.Bill{CostsIncludeTax: d.CostsIncludeTax, Extra: d.Extra, Spread: buying.Spread(d.Spread), Minor: minor}
+	bill := buying.Bill{
+		CostsIncludeTax: d.CostsIncludeTax,
+		Extra:           d.Extra,
+		Spread:          buying.Spread(d.Spread),
+		Minor:           minor,
+	}
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
 		list[i] = buying.Line{Quantity: l.Quantity, Cost: l.Cost, Percent: l.Percent}
-		bill.ExtraPercent = decimal.Max(bill.ExtraPercent, l.Percent) // freight is taxed as the goods, at the highest of their rates
+		bill.ExtraPercent = decimal.Max(bill.ExtraPercent,
+			l.Percent) // freight is taxed as the goods, at the highest of their rates
 	}
 	return buying.Compute(bill, list)
 }
@@ -235,10 +251,12 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return deed.Posted{}, err
 		}
 		if view.DocumentID != nil {
-			return deed.Posted{}, fault.Clash("delivery", view.Number, "a delivery not posted yet", "Already posted as %s; nothing was posted twice.", view.Number)
+			return deed.Posted{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
+				"Already posted as %s; nothing was posted twice.", view.Number)
 		}
 		if len(lines) == 0 {
-			return deed.Posted{}, fault.Field("lines", "", "at least one quantity", "The delivery has no goods in it yet.")
+			return deed.Posted{}, fault.Field("lines", "", "at least one quantity",
+				"The delivery has no goods in it yet.")
 		}
 		set, err := tx.Terms()
 		if err != nil {
@@ -266,7 +284,8 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 }
 
 // draftDelivery makes the document of a delivery.
-func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.DeliveryView, lines []trade.DeliveryLine, totals buying.Totals) (stock.Document, stock.Holding, error) {
+func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.DeliveryView, lines []trade.DeliveryLine,
+	totals buying.Totals) (stock.Document, stock.Holding, error) {
 	variants := make([]uint64, len(lines))
 	var numbers []string
 	for i, l := range lines {
@@ -286,12 +305,24 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 		return stock.Document{}, held, err
 	}
 	now := s.Now()
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Delivery, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: view.Note})
+	draft := stock.NewDraft(
+		held,
+		stock.Document{
+			Kind:       stock.Delivery,
+			Number:     name,
+			Branch:     view.BranchID,
+			By:         who.ID,
+			HappenedAt: now,
+			RecordedAt: now,
+			Note:       view.Note,
+		},
+	)
 	for i, l := range lines {
 		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
 		if held.Items[l.VariantID].Tracking == stock.ByLot {
 			if l.LotNumber == "" {
-				return stock.Document{}, held, fault.Field("lot", "", "the lot number on the goods", "%s: the lot number is missing.", held.Items[l.VariantID].Name)
+				return stock.Document{}, held, fault.Field("lot", "", "the lot number on the goods",
+					"%s: the lot number is missing.", held.Items[l.VariantID].Name)
 			}
 			expiry := time.Time{}
 			if l.Expiry != nil {
@@ -320,7 +351,8 @@ func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64)
 			return DeliveryRef{}, err
 		}
 		if view.DocumentID != nil {
-			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft", "It is posted as %s; reverse that document instead.", view.Number)
+			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft",
+				"It is posted as %s; reverse that document instead.", view.Number)
 		}
 		return DeliveryRef{id}, trade.DropDelivery(tx, id)
 	})

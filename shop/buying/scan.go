@@ -20,14 +20,16 @@ type DeliveryScan struct {
 
 // ScanDelivery adds what was scanned to a draft: a piece, a pack, what a scale
 // weighed; lot, expiry and serial number that stand in the code come with it.
-func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in DeliveryScan) (shopscan.DeliveryScanned, error) {
+func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in DeliveryScan) (shopscan.DeliveryScanned, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (shopscan.DeliveryScanned, error) {
 		d, rows, err := trade.LockDelivery(tx, id)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
 		if d.DocumentID != nil {
-			return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet", "It is posted already, as %s.", d.Number)
+			return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet",
+				"It is posted already, as %s.", d.Number)
 		}
 		scan, err := shopscan.Read(tx.Q, in.Code, 20)
 		if err != nil {
@@ -57,7 +59,13 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 func typedAgain(rows []trade.DeliveryLine) []shopscan.GoodsLine {
 	lines := make([]shopscan.GoodsLine, len(rows))
 	for i, r := range rows {
-		lines[i] = shopscan.GoodsLine{Variant: r.VariantID, Quantity: r.Quantity.String(), Cost: r.Cost.String(), Lot: r.LotNumber, Serials: r.Serials}
+		lines[i] = shopscan.GoodsLine{
+			Variant:  r.VariantID,
+			Quantity: r.Quantity.String(),
+			Cost:     r.Cost.String(),
+			Lot:      r.LotNumber,
+			Serials:  r.Serials,
+		}
 		if r.Expiry != nil {
 			lines[i].Expiry = r.Expiry.Format(time.DateOnly)
 		}

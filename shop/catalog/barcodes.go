@@ -20,7 +20,8 @@ type BarcodeInput struct {
 }
 
 // AddBarcode gives a variant a further barcode, as a scan into its cell does.
-func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, variant uint64, in BarcodeInput) (MadeVariant, error) {
+func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, variant uint64,
+	in BarcodeInput) (MadeVariant, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeVariant, error) {
 		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
 		if err != nil {
@@ -49,7 +50,12 @@ func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err := goods.AddBarcode(tx, variant, deed.Reference(in.Pack), code); err != nil {
 			return MadeVariant{}, err
 		}
-		return MadeVariant{ID: variant, Label: v.Label, SKU: v.SKU, Barcode: code}, goods.Reindex(tx, []uint64{v.ProductID})
+		return MadeVariant{
+			ID:      variant,
+			Label:   v.Label,
+			SKU:     v.SKU,
+			Barcode: code,
+		}, goods.Reindex(tx, []uint64{v.ProductID})
 	})
 }
 

@@ -100,7 +100,12 @@ func ChangeBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		for i, r := range result.Rows {
 			changes[i] = keptChange{in.What, r.Product, r.Variant, r.Name, r.From, r.To}
 		}
-		row := lists.BulkEdit{UserID: who.ID, At: s.Now(), Says: text.Cut(result.Says, 250), Changes: deed.JSON(changes)}
+		row := lists.BulkEdit{
+			UserID:  who.ID,
+			At:      s.Now(),
+			Says:    text.Cut(result.Says, 250),
+			Changes: deed.JSON(changes),
+		}
 		if err := lists.AddBulkEdit(tx, &row); err != nil {
 			return result, err
 		}
@@ -113,14 +118,24 @@ func ChangeBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 }
 
 // columnOf is the column of product that a bulk change writes.
-var columnOf = map[string]string{"category": "category_id", "supplier": "supplier_id", "brand": "brand", "tax_class": "tax_class_id", "restock_level": "restock_level", "markup": "markup", "ending": "ending", "discontinued": "discontinued"}
+var columnOf = map[string]string{
+	"category":      "category_id",
+	"supplier":      "supplier_id",
+	"brand":         "brand",
+	"tax_class":     "tax_class_id",
+	"restock_level": "restock_level",
+	"markup":        "markup",
+	"ending":        "ending",
+	"discontinued":  "discontinued",
+}
 
 func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult, error) {
 	if len(in.Products) == 0 {
 		return BulkResult{}, fault.Field("products", "", "at least one product", "Tick the products to change.")
 	}
 	if len(in.Products) > mostBulk {
-		return BulkResult{}, fault.Field("products", len(in.Products), "20,000 or fewer", "%d products are too many for one change.", len(in.Products))
+		return BulkResult{}, fault.Field("products", len(in.Products), "20,000 or fewer",
+			"%d products are too many for one change.", len(in.Products))
 	}
 	if err := storegoods.LockProducts(tx, in.Products); err != nil {
 		return BulkResult{}, err
@@ -130,7 +145,10 @@ func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult
 	}
 	column, ok := columnOf[in.What]
 	if !ok {
-		return BulkResult{}, fault.Field("what", in.What, "category, supplier, brand, tax_class, restock_level, markup, ending, discontinued, price_percent, price_amount or price_ending", "Products have no %q to change.", in.What)
+		return BulkResult{}, fault.Field("what", in.What,
+			"category, supplier, brand, tax_class, restock_level, markup, ending, discontinued, price_percent, "+
+				"price_amount or price_ending",
+			"Products have no %q to change.", in.What)
 	}
 	value, shown, err := bulkValue(s, tx, in)
 	if err != nil {
@@ -147,7 +165,8 @@ func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult
 			continue
 		}
 		changed = append(changed, b.ID)
-		result.Rows = append(result.Rows, BulkRow{Product: b.ID, Name: b.Name, Before: b.Shown, After: shown, From: b.Value, To: value})
+		result.Rows = append(result.Rows,
+			BulkRow{Product: b.ID, Name: b.Name, Before: b.Shown, After: shown, From: b.Value, To: value})
 	}
 	result.Says = fmt.Sprintf("%s of %d products: %s", strings.ReplaceAll(in.What, "_", " "), len(changed), shown)
 	return result, writeColumn(s, tx, in.What, value, changed)
@@ -300,7 +319,8 @@ func setPrices(s *deed.Shop, tx store.Tx, who staff.Actor, prices []storeprices.
 
 // bulkProductPrices works out the new prices of a product and its variants, and
 // notes them in the result.
-func bulkProductPrices(view storegoods.ProductView, change price.Change, result *BulkResult) ([]storeprices.Price, error) {
+func bulkProductPrices(view storegoods.ProductView, change price.Change,
+	result *BulkResult) ([]storeprices.Price, error) {
 	var prices []storeprices.Price
 	minor := view.Pricing.Book.Minor
 	take := func(variant *uint64, name string, v storegoods.VariantView) error {
@@ -312,7 +332,15 @@ func bulkProductPrices(view storegoods.ProductView, change price.Change, result 
 			return fault.Field("to", is, "a change that leaves a price", "%s would cost %s.", name, minor.Text(is))
 		}
 		before, after := minor.Text(v.Price), minor.Text(is)
-		row := BulkRow{Product: view.ID, Variant: deed.Deref(variant), Name: name, Before: before, After: after, From: &before, To: &after}
+		row := BulkRow{
+			Product: view.ID,
+			Variant: deed.Deref(variant),
+			Name:    name,
+			Before:  before,
+			After:   after,
+			From:    &before,
+			To:      &after,
+		}
 		if marked {
 			row.Remark = "the ending could not be had below"
 		}
@@ -356,7 +384,8 @@ func UndoBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id
 			return BulkResult{}, err
 		}
 		if edit.UndoneAt != nil {
-			return BulkResult{}, fault.Clash("bulk_edit", id, "a change that stands", "That change was undone already, at %s.", edit.UndoneAt.In(set.Zone).Format("15:04 on 2 Jan"))
+			return BulkResult{}, fault.Clash("bulk_edit", id, "a change that stands",
+				"That change was undone already, at %s.", edit.UndoneAt.In(set.Zone).Format("15:04 on 2 Jan"))
 		}
 		var changes []keptChange
 		if err := json.Unmarshal([]byte(edit.Changes), &changes); err != nil {
@@ -424,7 +453,8 @@ func undo(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, resu
 	return nil
 }
 
-func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, products []uint64, result *BulkResult) error {
+func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, products []uint64,
+	result *BulkResult) error {
 	pricing, err := storeprices.Find(tx.Q, products, s.Now())
 	if err != nil {
 		return err
@@ -441,8 +471,10 @@ func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange
 		if err != nil {
 			return err
 		}
-		prices = append(prices, storeprices.Price{ProductID: c.Product, VariantID: deed.Reference(c.Variant), Amount: amount})
-		result.Rows = append(result.Rows, BulkRow{Product: c.Product, Variant: c.Variant, Name: c.Name, Before: *c.To, After: *c.From})
+		prices = append(prices,
+			storeprices.Price{ProductID: c.Product, VariantID: deed.Reference(c.Variant), Amount: amount})
+		result.Rows = append(result.Rows,
+			BulkRow{Product: c.Product, Variant: c.Variant, Name: c.Name, Before: *c.To, After: *c.From})
 	}
 	if err := setPrices(s, tx, who, prices); err != nil {
 		return err

@@ -25,22 +25,40 @@ import (
 
 func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	s := testkit.New(t)
-	swim, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Swim", TaxClass: 1, Restock: "4"})
+	swim, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0,
+		catalog.CategoryInput{Name: "Swim", TaxClass: 1, Restock: "4"})
 	require.NoError(t, err)
-	vests, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "110", Ending: "1/0.95/nearest"})
+	vests, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0,
+		catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "110", Ending: "1/0.95/nearest"})
 	require.NoError(t, err)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Tidewater rash vest", Category: "rash", Supplier: "Kelpline Textiles", Tracking: "counted", Cost: "13.95"})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Tidewater rash vest",
+			Category: "rash",
+			Supplier: "Kelpline Textiles",
+			Tracking: "counted",
+			Cost:     "13.95",
+		},
+	)
 	require.NoError(t, err)
 	p := s.View(t, made.ID)
 	assert.Equal(t, "Swim > Rash vests", p.Category.Path, "the first letters were enough")
-	assert.Equal(t, []any{"34.95", price.ByRule, "Rash vests"}, []any{p.Variants[0].Price.StringFixed(2), p.Variants[0].PriceSource, p.Settled.MarkupFrom})
-	assert.Equal(t, []any{"Standard", "Swim", "4"}, []any{p.TaxClass.Name, p.Settled.TaxFrom, p.Variants[0].RestockLevel.String()})
+	assert.Equal(t, []any{"34.95", price.ByRule, "Rash vests"},
+		[]any{p.Variants[0].Price.StringFixed(2), p.Variants[0].PriceSource, p.Settled.MarkupFrom})
+	assert.Equal(t, []any{"Standard", "Swim", "4"},
+		[]any{p.TaxClass.Name, p.Settled.TaxFrom, p.Variants[0].RestockLevel.String()})
 
 	// the category changes, and what follows it with it
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", vests.ID, catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "50", TaxClass: 3, Restock: "2"})
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", vests.ID,
+		catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "50", TaxClass: 3, Restock: "2"})
 	require.NoError(t, err)
 	p = s.View(t, made.ID)
-	assert.Equal(t, []any{"20.93", "Zero", "2"}, []any{p.Variants[0].Price.StringFixed(2), p.TaxClass.Name, p.Variants[0].RestockLevel.String()})
+	assert.Equal(t, []any{"20.93", "Zero", "2"},
+		[]any{p.Variants[0].Price.StringFixed(2), p.TaxClass.Name, p.Variants[0].RestockLevel.String()})
 	rows, _, err := goods.Variants(s.Store.Read(ctx), goods.ListFilter{Words: "tidewater"}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "20.93", rows[0].Price.StringFixed(2), "lists see it, too")
@@ -48,10 +66,12 @@ func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	// moving takes what lies below along; a tree can't lie below itself
 	shore, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Shore", TaxClass: 2})
 	require.NoError(t, err)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", swim.ID, catalog.CategoryInput{Parent: shore.ID, Name: "Swim"})
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", swim.ID,
+		catalog.CategoryInput{Parent: shore.ID, Name: "Swim"})
 	require.NoError(t, err)
 	assert.Equal(t, "Shore > Swim > Rash vests", s.View(t, made.ID).Category.Path)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", shore.ID, catalog.CategoryInput{Parent: vests.ID, Name: "Shore"})
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", shore.ID,
+		catalog.CategoryInput{Parent: vests.ID, Name: "Shore"})
 	assert.True(t, fault.Is(err, fault.Refused))
 	_, err = catalog.MergeCategory(ctx, s.Shop, s.Maren, "", swim.ID, shore.ID)
 	assert.True(t, fault.Is(err, fault.Refused), "something lies below it")
@@ -72,7 +92,20 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	s.Stock(t, made.Variants[0].ID, "5", "10")
 	s.Open(t, 1)
 	sold := s.Sold(t, made.Variants[0].ID, "1")
-	second, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Tide tee", Category: "Swim", TaxClass: 1, Tracking: "counted", Price: "19.95", Axes: []catalog.AxisInput{{Name: "Colour", Text: "co sl, Navy"}, {Name: "Size", Text: "xs-l"}}})
+	second, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Tide tee",
+			Category: "Swim",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "19.95",
+			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "co sl, Navy"}, {Name: "Size", Text: "xs-l"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Len(t, second.Variants, 12)
 	p := s.View(t, second.ID)
@@ -88,7 +121,8 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 			}
 		}
 	}
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID, catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes"})
+	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes"})
 	require.NoError(t, err)
 	assert.Equal(t, "Sunset · S", s.View(t, made.ID).Variants[0].Label)
 	assert.Equal(t, "Sunset · XS", s.View(t, second.ID).Variants[0].Label)
@@ -108,17 +142,21 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Refused))
 
 	// one with stock or sales is retired, and not dropped
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID, catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
+	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID, catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "retire"})
+	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "retire"})
 	require.NoError(t, err)
 	assert.True(t, s.View(t, made.ID).Variants[0].Retired)
 	s.Sold(t, made.Variants[0].ID, "1")
-	done, err := catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID, catalog.ValueChange{Axis: "Colour", Value: "Slate", Do: "drop"})
+	done, err := catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.ValueChange{Axis: "Colour", Value: "Slate", Do: "drop"})
 	require.NoError(t, err)
 	assert.Contains(t, done.Says, "3 variants")
 	assert.Len(t, s.View(t, made.ID).Variants, 3)
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID, catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
+	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
 	assert.Error(t, err, "nothing would be left")
 	s.InStep(t)
 }
@@ -127,12 +165,27 @@ func TestFactsOfAProduct(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "2", "13.95")
-	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Tidewater vest", ShortName: "Vest", Category: "Swim > Rash vests", Brand: "Kelpline", Tracking: "counted", Content: "200 ml", Description: "Dries fast.", Restock: "3", Attributes: map[string]string{"Material": "Nylon", "Care": ""}},
-		Discontinued: true, Suppliers: []catalog.SupplierInput{{Supplier: "Oar & Thole", Part: "OT-7"}, {Supplier: "Kelpline Textiles", Part: "KT-1180"}, {}}}
+	facts := catalog.ProductFacts{
+		NewProduct: catalog.NewProduct{
+			Name:        "Tidewater vest",
+			ShortName:   "Vest",
+			Category:    "Swim > Rash vests",
+			Brand:       "Kelpline",
+			Tracking:    "counted",
+			Content:     "200 ml",
+			Description: "Dries fast.",
+			Restock:     "3",
+			Attributes:  map[string]string{"Material": "Nylon", "Care": ""},
+		},
+		Discontinued: true,
+		Suppliers: []catalog.SupplierInput{{Supplier: "Oar & Thole", Part: "OT-7"},
+			{Supplier: "Kelpline Textiles", Part: "KT-1180"}, {}},
+	}
 	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, facts)
 	require.NoError(t, err)
 	p := s.View(t, made.ID)
-	assert.Equal(t, []any{"Tidewater vest", "Oar & Thole", true, "ml", "3"}, []any{p.Name, p.Supplier, p.Discontinued, p.Measure, p.Variants[0].RestockLevel.String()})
+	assert.Equal(t, []any{"Tidewater vest", "Oar & Thole", true, "ml", "3"},
+		[]any{p.Name, p.Supplier, p.Discontinued, p.Measure, p.Variants[0].RestockLevel.String()})
 	for words, want := range map[string]int{"kt-1180": 1, "nylon": 1, "kelpline vest": 1, "tidewatre": 1, "velvet": 0} {
 		found, err := goods.Find(s.Store.Read(ctx), words, 5)
 		require.NoError(t, err)
@@ -166,16 +219,29 @@ func TestCellsAndBarcodes(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	first, second := made.Variants[0], made.Variants[1]
-	_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID, catalog.CellChange{Figure: "restock_level", Cells: []catalog.CellTyped{{Variant: first.ID, Text: "4"}, {Variant: second.ID, Text: "x"}}})
+	_, err := catalog.ChangeCells(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		made.ID,
+		catalog.CellChange{
+			Figure: "restock_level",
+			Cells:  []catalog.CellTyped{{Variant: first.ID, Text: "4"}, {Variant: second.ID, Text: "x"}},
+		},
+	)
 	assert.Error(t, err)
 	assert.Nil(t, s.View(t, made.ID).Variants[0].RestockLevel, "all or none")
 	for figure, text := range map[string]string{"restock_level": "4", "cost": "13.95", "sku": "tw-1", "retired": "yes"} {
-		_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID, catalog.CellChange{Figure: figure, Cells: []catalog.CellTyped{{Variant: first.ID, Text: text}}})
+		_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID,
+			catalog.CellChange{Figure: figure, Cells: []catalog.CellTyped{{Variant: first.ID, Text: text}}})
 		require.NoError(t, err, figure)
 	}
 	v := s.View(t, made.ID).Variants[0]
-	assert.Equal(t, []any{"4", "13.95", "TW-1", true}, []any{v.RestockLevel.String(), v.OwnCost.String(), v.SKU, v.Retired})
-	_, err = catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID, catalog.CellChange{Figure: "sku", Cells: []catalog.CellTyped{{Variant: second.ID, Text: "TW-1"}}})
+	assert.Equal(t, []any{"4", "13.95", "TW-1", true},
+		[]any{v.RestockLevel.String(), v.OwnCost.String(), v.SKU, v.Retired})
+	_, err = catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.CellChange{Figure: "sku", Cells: []catalog.CellTyped{{Variant: second.ID, Text: "TW-1"}}})
 	assert.True(t, fault.Is(err, fault.Conflict))
 	got, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", first.ID, catalog.BarcodeInput{Code: "012345678905"})
 	require.NoError(t, err)
@@ -191,7 +257,21 @@ func TestCellsAndBarcodes(t *testing.T) {
 	require.NoError(t, err)
 	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, first.ID, own.Barcode)
 	assert.True(t, fault.Is(err, fault.NotFound))
-	made2, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Tee", Category: "Swim", TaxClass: 1, Tracking: "counted", Price: "1", Axes: []catalog.AxisInput{{Name: "Size", Text: "s,m"}}, Barcodes: []catalog.CellText{{Choice: []string{"S"}, Text: "96385074"}}})
+	made2, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Tee",
+			Category: "Swim",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "1",
+			Axes:     []catalog.AxisInput{{Name: "Size", Text: "s,m"}},
+			Barcodes: []catalog.CellText{{Choice: []string{"S"}, Text: "96385074"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"96385074", "20"}, []string{made2.Variants[0].Barcode, made2.Variants[1].Barcode[:2]})
 }
@@ -200,14 +280,42 @@ func TestRangesOfOwnNumbers(t *testing.T) {
 	s := testkit.New(t)
 	ranges, err := goods.BarcodeRanges(s.Store.Read(ctx))
 	require.NoError(t, err)
-	small, err := office.AddRange(ctx, s.Shop, s.Maren, "", office.RangeInput{Name: "Winter", Prefix: "21", First: 5, Last: 7})
+	small, err := office.AddRange(ctx, s.Shop, s.Maren, "",
+		office.RangeInput{Name: "Winter", Prefix: "21", First: 5, Last: 7})
 	require.NoError(t, err)
 	_, err = office.SwitchRange(ctx, s.Shop, s.Maren, ranges[0].ID, false)
 	require.NoError(t, err)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Cap", Category: "Swim", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}}})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Cap",
+			Category: "Swim",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "5",
+			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
+		},
+	)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"2100000000050", "2100000000067"}, []string{made.Variants[0].Barcode, made.Variants[1].Barcode})
-	_, err = catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Hat", Category: "Swim", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}}})
+	assert.Equal(t, []string{"2100000000050", "2100000000067"},
+		[]string{made.Variants[0].Barcode, made.Variants[1].Barcode})
+	_, err = catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Hat",
+			Category: "Swim",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "5",
+			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
+		},
+	)
 	assert.ErrorContains(t, err, "given out")
 	_, err = office.SwitchRange(ctx, s.Shop, s.Maren, ranges[0].ID, true)
 	require.NoError(t, err)
@@ -227,14 +335,17 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	made := s.Vest(t)
 	other := s.Simple(t, "Whistle", "counted", "4.00")
 	ids := []uint64{made.ID, made.ID + 1}
-	preview, err := catalog.PreviewBulk(ctx, s.Shop, s.Maren, catalog.BulkChange{Products: ids, What: "price_percent", To: "+10 %"})
+	preview, err := catalog.PreviewBulk(ctx, s.Shop, s.Maren,
+		catalog.BulkChange{Products: ids, What: "price_percent", To: "+10 %"})
 	require.NoError(t, err)
 	require.Len(t, preview.Rows, 4, "the product's price, two of their own, and the whistle's")
 	assert.Equal(t, "34.95", s.View(t, made.ID).Variants[0].Price.StringFixed(2), "a preview changes nothing")
-	done, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1", catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
+	done, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1",
+		catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
 	require.NoError(t, err)
 	assert.Equal(t, preview.Rows, done.Rows, "a preview can't differ from the result")
-	again, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1", catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
+	again, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1",
+		catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
 	require.NoError(t, err)
 	assert.Equal(t, done.ID, again.ID, "once")
 	assert.Equal(t, "38.45", s.View(t, made.ID).Variants[0].Price.StringFixed(2))
@@ -243,12 +354,18 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	undone, err := catalog.UndoBulk(ctx, s.Shop, s.Maren, "", done.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Whistle was changed since, and stays."}, undone.Left, "what was changed since stays")
-	assert.Equal(t, []string{"34.95", "36.95"}, []string{s.View(t, made.ID).Variants[0].Price.StringFixed(2), s.View(t, made.ID).Variants[2].Price.StringFixed(2)})
+	assert.Equal(
+		t,
+		[]string{"34.95", "36.95"},
+		[]string{s.View(t, made.ID).Variants[0].Price.StringFixed(2),
+			s.View(t, made.ID).Variants[2].Price.StringFixed(2)},
+	)
 	_, err = catalog.UndoBulk(ctx, s.Shop, s.Maren, "", done.ID)
 	assert.True(t, fault.Is(err, fault.Conflict))
 
 	for what, to := range map[string]string{"category": "Shore > Odds", "supplier": "Pale Dune Supplies", "brand": "Kelpline", "tax_class": "Zero", "restock_level": "7", "markup": "80", "ending": "1/0.95/up", "discontinued": "yes"} {
-		changed, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "", catalog.BulkChange{Products: ids, What: what, To: to})
+		changed, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "",
+			catalog.BulkChange{Products: ids, What: what, To: to})
 		require.NoError(t, err, what)
 		assert.Len(t, changed.Rows, 2, what)
 		back, err := catalog.UndoBulk(ctx, s.Shop, s.Maren, "", changed.ID)
@@ -256,7 +373,8 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 		assert.Len(t, back.Rows, 2, what)
 	}
 	p := s.View(t, made.ID)
-	assert.Equal(t, []any{"Swim > Rash vests", "Kelpline Textiles", false, "Standard"}, []any{p.Category.Path, p.Supplier, p.Discontinued, p.TaxClass.Name})
+	assert.Equal(t, []any{"Swim > Rash vests", "Kelpline Textiles", false, "Standard"},
+		[]any{p.Category.Path, p.Supplier, p.Discontinued, p.TaxClass.Name})
 	for _, bad := range []catalog.BulkChange{{What: "brand", To: "x"}, {Products: ids, What: "mood"}, {Products: ids, What: "tax_class", To: "Luxury"}, {Products: ids, What: "price_percent", To: "-100"}, {Products: ids, What: "price_amount", To: "-1000"}, {Products: ids, What: "discontinued", To: "maybe"}, {Products: ids, What: "brand", To: ""}} {
 		_, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "", bad)
 		assert.Error(t, err, "%+v", bad)
@@ -269,7 +387,8 @@ func TestFiltersCombine(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "5", "40") // under cost
 	s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1, Tracking: "not stocked"})
+	_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+		catalog.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1, Tracking: "not stocked"})
 	require.NoError(t, err)
 	q := s.Store.Read(ctx)
 	d := func(text string) *decimal.Decimal { v := decimal.RequireFromString(text); return &v }
@@ -311,7 +430,8 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 	var plain bytes.Buffer
 	require.NoError(t, jpeg.Encode(&plain, testkit.Shot(80, 40, 255), nil))
 	// the same with a place in it, turned a quarter
-	exif := []byte("\xff\xe1\x00\x40Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00GPS 54.1 N 2.9 W, quay, by the second bollard")
+	exif := []byte(
+		"\xff\xe1\x00\x40Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00GPS 54.1 N 2.9 W, quay, by the second bollard")
 	exif[3] = byte(len(exif) - 2)
 	placed := append(append(append([]byte{}, plain.Bytes()[:2]...), exif...), plain.Bytes()[2:]...)
 	done, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, "vest.jpg", placed)
@@ -339,7 +459,8 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, second.ID, catalog.PictureChange{Do: "drop"})
 	require.NoError(t, err)
 	assert.Equal(t, done.ID, *s.View(t, made.ID).PictureID)
-	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, done.ID, catalog.PictureChange{Do: "variant", Variant: made.Variants[1].ID})
+	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, done.ID,
+		catalog.PictureChange{Do: "variant", Variant: made.Variants[1].ID})
 	require.NoError(t, err)
 
 	// 300 megapixels in a few bytes: the head of a PNG says so, and it is not drawn

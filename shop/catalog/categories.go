@@ -64,7 +64,8 @@ func Categories(ctx context.Context, s *deed.Shop, who staff.Actor) ([]CategoryV
 // SaveCategory makes a category, or changes the one with a number: its name, its
 // place in the tree and what its products take over. Products, prices by rule and
 // history go along.
-func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in CategoryInput) (goods.Category, error) {
+func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in CategoryInput) (goods.Category, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Category, error) {
 		all, err := goods.LockCategories(tx)
 		if err != nil {
@@ -87,7 +88,8 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			path = parent.Path + " > " + path
 		}
 		if len(path) > 400 {
-			return goods.Category{}, fault.Field("name", in.Name, "fewer or shorter categories above", "The path of the category is too long.")
+			return goods.Category{}, fault.Field("name", in.Name, "fewer or shorter categories above",
+				"The path of the category is too long.")
 		}
 		columns["path"], columns["parent_id"] = path, deed.Reference(in.Parent)
 		if id == 0 {
@@ -108,7 +110,8 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		for at := in.Parent; at != 0; at = deed.Deref(byID[at].ParentID) {
 			if at == id {
-				return was, fault.Refuse("parent_id", path, "a category that is not below it", "%s can't lie below itself.", was.Name)
+				return was, fault.Refuse("parent_id", path, "a category that is not below it",
+					"%s can't lie below itself.", was.Name)
 			}
 		}
 		if err := goods.SaveCategory(tx, id, columns); err != nil {
@@ -153,7 +156,14 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 			return nil, err
 		}
 	}
-	return map[string]any{"name": name, "colour": swatch.First, "tax_class_id": deed.Reference(in.TaxClass), "markup": markup, "ending": ending, "restock_level": level}, nil
+	return map[string]any{
+		"name":          name,
+		"colour":        swatch.First,
+		"tax_class_id":  deed.Reference(in.TaxClass),
+		"markup":        markup,
+		"ending":        ending,
+		"restock_level": level,
+	}, nil
 }
 
 // movePaths rewrites the paths of what lies below a category.
@@ -216,7 +226,8 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 				to = c
 			}
 			if c.ParentID != nil && *c.ParentID == id {
-				return Changed{}, fault.Refuse("category", c.Path, "to move what lies below it first", "%s lies below it; move that first.", c.Path)
+				return Changed{}, fault.Refuse("category", c.Path, "to move what lies below it first",
+					"%s lies below it; move that first.", c.Path)
 			}
 		}
 		if from.ID == 0 || to.ID == 0 || id == into {
@@ -229,7 +240,8 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err := goods.MergeCategory(tx, id, into); err != nil {
 			return Changed{}, err
 		}
-		return Changed{into, fmt.Sprintf("%d products went from %s into %s.", counts[id], from.Path, to.Path)}, categoryChanged(s, tx, into)
+		return Changed{into,
+			fmt.Sprintf("%d products went from %s into %s.", counts[id], from.Path, to.Path)}, categoryChanged(s, tx, into)
 	})
 }
 
@@ -248,7 +260,8 @@ type SupplierDefaults struct {
 
 // SaveSupplierDefaults changes what a supplier's products take over where their
 // category says nothing.
-func SaveSupplierDefaults(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SupplierDefaults) (Changed, error) {
+func SaveSupplierDefaults(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SupplierDefaults) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (Changed, error) {
 		markup, err := number.Optional("markup", in.Markup, price.ParsePercent)
 		if err != nil {

@@ -51,7 +51,8 @@ func LockProduct(s *deed.Shop, tx store.Tx, id uint64) (goods.ProductView, error
 
 // SaveProduct changes the facts of a product. What its variants are stays as it
 // is.
-func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ProductFacts) (Changed, error) {
+func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ProductFacts) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, id)
 		if err != nil {
@@ -87,9 +88,33 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if row.SKUPattern == "" {
 			row.SKUPattern = view.SKUPattern
 		}
-		err = goods.UpdateProduct(tx, id, map[string]any{"name": row.Name, "short_name": row.ShortName, "style": row.Style, "sku_pattern": row.SKUPattern, "category_id": row.CategoryID, "supplier_id": row.SupplierID,
-			"tax_class_id": row.TaxClassID, "own_tax_class": row.OwnTaxClass, "buy_tax_class_id": row.BuyTaxClassID, "unit": row.Unit, "tracking": row.Tracking, "description": row.Description, "supplier_text": row.SupplierText,
-			"brand": row.Brand, "discontinued": in.Discontinued, "cost": row.Cost, "markup": row.Markup, "ending": row.Ending, "restock_level": row.RestockLevel, "content": row.Content, "measure": row.Measure})
+		err = goods.UpdateProduct(
+			tx,
+			id,
+			map[string]any{
+				"name":             row.Name,
+				"short_name":       row.ShortName,
+				"style":            row.Style,
+				"sku_pattern":      row.SKUPattern,
+				"category_id":      row.CategoryID,
+				"supplier_id":      row.SupplierID,
+				"tax_class_id":     row.TaxClassID,
+				"own_tax_class":    row.OwnTaxClass,
+				"buy_tax_class_id": row.BuyTaxClassID,
+				"unit":             row.Unit,
+				"tracking":         row.Tracking,
+				"description":      row.Description,
+				"supplier_text":    row.SupplierText,
+				"brand":            row.Brand,
+				"discontinued":     in.Discontinued,
+				"cost":             row.Cost,
+				"markup":           row.Markup,
+				"ending":           row.Ending,
+				"restock_level":    row.RestockLevel,
+				"content":          row.Content,
+				"measure":          row.Measure,
+			},
+		)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -116,7 +141,9 @@ func fixed(s *deed.Shop, tx store.Tx, view goods.ProductView, row goods.Product)
 	if row.Tracking == view.Tracking {
 		field, was = "unit", view.Unit
 	}
-	return fault.Refuse(field, was, was, "%s has moved stock; its %s stays %s. A new product can take over its name and barcodes.", view.Name, field, was)
+	return fault.Refuse(field, was, was,
+		"%s has moved stock; its %s stays %s. A new product can take over its name and barcodes.", view.Name, field,
+		was)
 }
 
 func VariantIDs(view goods.ProductView) []uint64 {
@@ -135,7 +162,8 @@ func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInpu
 			continue
 		}
 		if len(in.Part) > 60 {
-			return fault.Field("suppliers", in.Part, "60 characters or fewer", "The part number of %s is too long.", name)
+			return fault.Field("suppliers", in.Part, "60 characters or fewer", "The part number of %s is too long.",
+				name)
 		}
 		row, err := goods.KeepSupplier(tx, name)
 		if err != nil {
@@ -144,7 +172,8 @@ func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInpu
 		if slices.ContainsFunc(rows, func(r goods.ProductSupplier) bool { return r.SupplierID == row.ID }) {
 			return fault.Field("suppliers", name, "each supplier once", "%s stands there twice.", name)
 		}
-		rows = append(rows, goods.ProductSupplier{ProductID: product, SupplierID: row.ID, PartNumber: strings.TrimSpace(in.Part)})
+		rows = append(rows,
+			goods.ProductSupplier{ProductID: product, SupplierID: row.ID, PartNumber: strings.TrimSpace(in.Part)})
 	}
 	return goods.SetSuppliers(tx, product, rows)
 }
@@ -179,7 +208,8 @@ type CellTyped struct {
 }
 
 // ChangeCells changes a figure of some variants of a product, all or none.
-func ChangeCells(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in CellChange) (Changed, error) {
+func ChangeCells(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in CellChange) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
@@ -247,7 +277,8 @@ func SetParts(tx store.Tx, bundle uint64, in []PartInput) error {
 	for _, p := range in {
 		name := catalog.FullName(names[p.Variant][0], names[p.Variant][1])
 		if len(nested[p.Variant]) > 0 || p.Variant == bundle {
-			return fault.Field("parts", name, "a product that is no bundle", "%s is a bundle itself; name what is in it.", name)
+			return fault.Field("parts", name, "a product that is no bundle",
+				"%s is a bundle itself; name what is in it.", name)
 		}
 		if slices.ContainsFunc(rows, func(r goods.BundlePart) bool { return r.VariantID == p.Variant }) {
 			return fault.Field("parts", name, "each part once", "%s stands there twice.", name)
@@ -269,7 +300,8 @@ func SetParts(tx store.Tx, bundle uint64, in []PartInput) error {
 }
 
 // ReadSetParts changes what is in a bundle from now on.
-func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in []PartInput) (Changed, error) {
+func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in []PartInput) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
@@ -295,7 +327,8 @@ type ValueChange struct {
 // ChangeValue drops a value of a product's axis with its variants, or retires it:
 // then it is no longer bought, and sells until it is gone. One with stock or
 // sales can't be dropped.
-func ChangeValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in ValueChange) (Changed, error) {
+func ChangeValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in ValueChange) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
@@ -305,7 +338,8 @@ func ChangeValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if axis < 0 {
 			return Changed{}, fault.Missing("axis", in.Axis, "%s does not vary by %q.", view.Name, in.Axis)
 		}
-		value := slices.IndexFunc(view.Axes[axis].Values, func(v catalog.Value) bool { return strings.EqualFold(v.Name, in.Value) })
+		value := slices.IndexFunc(view.Axes[axis].Values,
+			func(v catalog.Value) bool { return strings.EqualFold(v.Name, in.Value) })
 		if value < 0 {
 			return Changed{}, fault.Missing("value", in.Value, "%s has no %s %q.", view.Name, in.Axis, in.Value)
 		}
@@ -332,14 +366,16 @@ func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id u
 		}
 	}
 	if len(gone) == len(view.Variants) {
-		return Changed{}, fault.Refuse("value", name, "a value that leaves variants", "%s would have no variant left.", view.Name)
+		return Changed{}, fault.Refuse("value", name, "a value that leaves variants", "%s would have no variant left.",
+			view.Name)
 	}
 	moved, err := goods.HasEntries(tx.Q, gone)
 	if err != nil {
 		return Changed{}, err
 	}
 	if moved {
-		return Changed{}, fault.Refuse("value", name, "to retire it", "%s in %s has had stock or sales; it can be retired, and not dropped.", view.Name, name)
+		return Changed{}, fault.Refuse("value", name, "to retire it",
+			"%s in %s has had stock or sales; it can be retired, and not dropped.", view.Name, name)
 	}
 	if err := book.Forget(tx, gone); err != nil {
 		return Changed{}, err
@@ -350,7 +386,8 @@ func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id u
 	if err := goods.DropAxisValue(tx, id); err != nil {
 		return Changed{}, err
 	}
-	return Changed{view.ID, fmt.Sprintf("%s is dropped, with %d variants.", name, len(gone))}, Settled(s, tx, []uint64{view.ID})
+	return Changed{view.ID,
+		fmt.Sprintf("%s is dropped, with %d variants.", name, len(gone))}, Settled(s, tx, []uint64{view.ID})
 }
 
 // DropProduct drops a product that never had stock or sales.
@@ -365,7 +402,8 @@ func DropProduct(ctx context.Context, s *deed.Shop, who staff.Actor, product uin
 			return Changed{}, err
 		}
 		if moved {
-			return Changed{}, fault.Refuse("product", view.Name, "to discontinue it", "%s has had stock or sales; it can be discontinued, and not dropped.", view.Name)
+			return Changed{}, fault.Refuse("product", view.Name, "to discontinue it",
+				"%s has had stock or sales; it can be discontinued, and not dropped.", view.Name)
 		}
 		if err := book.Forget(tx, VariantIDs(view)); err != nil {
 			return Changed{}, err
@@ -390,7 +428,8 @@ type Successor struct {
 // Succeed makes a new product with the name, rack and barcodes of one whose stock
 // has moved, so that its tracking or unit can be another. The old one is
 // discontinued and keeps its history under its name with a number.
-func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in Successor) (MadeProduct, error) {
+func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in Successor) (MadeProduct, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
 		if err := goods.LockProduct(tx, product); err != nil {
 			return MadeProduct{}, err
@@ -407,7 +446,8 @@ func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pro
 			return MadeProduct{}, err
 		}
 		if in.Tracking == old.Tracking && u.Code == old.Unit {
-			return MadeProduct{}, fault.Field("tracking", in.Tracking, "another tracking or unit", "That is what %s has already.", old.Name)
+			return MadeProduct{}, fault.Field("tracking", in.Tracking, "another tracking or unit",
+				"That is what %s has already.", old.Name)
 		}
 		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking, Unit: u.Code}).head(money.Hundredth); err != nil {
 			return MadeProduct{}, err

@@ -34,7 +34,8 @@ func manyProducts(t *testing.T, s *testkit.Shop) {
 			if i%11 == 0 {
 				price = ""
 			}
-			fmt.Fprintf(&list, "Thing %03d,%s,Swim > Sort %d,Supplier %d,Brand %d,Standard,%s,%d,%d\n", i, size, i%4, i%3, i%2, price, 4+i%5, i%6)
+			fmt.Fprintf(&list, "Thing %03d,%s,Swim > Sort %d,Supplier %d,Brand %d,Standard,%s,%d,%d\n", i, size, i%4,
+				i%3, i%2, price, 4+i%5, i%6)
 		}
 	}
 	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
@@ -43,7 +44,8 @@ func manyProducts(t *testing.T, s *testkit.Shop) {
 }
 
 // every reads all pages of a list.
-func every[T any](t *testing.T, f goods.ListFilter, s *testkit.Shop, read func(store.Q, goods.ListFilter, int) ([]T, bool, error)) []T {
+func every[T any](t *testing.T, f goods.ListFilter, s *testkit.Shop,
+	read func(store.Q, goods.ListFilter, int) ([]T, bool, error)) []T {
 	var all []T
 	for page := 1; ; page++ {
 		rows, more, err := read(s.Store.Read(ctx), f, page)
@@ -67,10 +69,22 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 		}
 		return *d
 	}
-	words := map[string]func(goods.VariantRow) string{"": name, "name": name, "category": func(r goods.VariantRow) string { return r.Category }, "supplier": func(r goods.VariantRow) string { return r.Supplier },
-		"brand": func(r goods.VariantRow) string { return r.Brand }, "sku": func(r goods.VariantRow) string { return r.SKU }, "created": func(goods.VariantRow) string { return "" }}
-	figures := map[string]func(goods.VariantRow) decimal.Decimal{"price": func(r goods.VariantRow) decimal.Decimal { return figure(r.Price) }, "margin": func(r goods.VariantRow) decimal.Decimal { return figure(r.Margin) },
-		"on_hand": func(r goods.VariantRow) decimal.Decimal { return r.OnHand }, "for_sale": func(r goods.VariantRow) decimal.Decimal { return r.ForSale }, "value": func(r goods.VariantRow) decimal.Decimal { return r.Value }}
+	words := map[string]func(goods.VariantRow) string{
+		"":         name,
+		"name":     name,
+		"category": func(r goods.VariantRow) string { return r.Category },
+		"supplier": func(r goods.VariantRow) string { return r.Supplier },
+		"brand":    func(r goods.VariantRow) string { return r.Brand },
+		"sku":      func(r goods.VariantRow) string { return r.SKU },
+		"created":  func(goods.VariantRow) string { return "" },
+	}
+	figures := map[string]func(goods.VariantRow) decimal.Decimal{
+		"price":    func(r goods.VariantRow) decimal.Decimal { return figure(r.Price) },
+		"margin":   func(r goods.VariantRow) decimal.Decimal { return figure(r.Margin) },
+		"on_hand":  func(r goods.VariantRow) decimal.Decimal { return r.OnHand },
+		"for_sale": func(r goods.VariantRow) decimal.Decimal { return r.ForSale },
+		"value":    func(r goods.VariantRow) decimal.Decimal { return r.Value },
+	}
 	variants := func(q store.Q, f goods.ListFilter, page int) ([]goods.VariantRow, bool, error) {
 		return goods.Variants(q, f, page)
 	}
@@ -107,7 +121,9 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 				assert.True(t, sorted, "variants by %s", filter.Sort)
 				seen := map[uint64]bool{}
 				found := every(t, filter, s, products)
-				assert.True(t, slices.IsSortedFunc(found, func(a, b goods.ProductRow) int { return standing(filter.Sort, a, b) }), "products by %s", filter.Sort)
+				assert.True(t,
+					slices.IsSortedFunc(found, func(a, b goods.ProductRow) int { return standing(filter.Sort, a, b) }),
+					"products by %s", filter.Sort)
 				for _, p := range found {
 					require.False(t, seen[p.ID], "%s is there twice by %s", p.Name, filter.Sort)
 					seen[p.ID] = true
@@ -120,9 +136,14 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 			}
 		}
 	}
-	stock := every(t, goods.ListFilter{}, s, func(q store.Q, _ goods.ListFilter, page int) ([]book.StockRow, bool, error) {
-		return book.StockList(q, "", page)
-	})
+	stock := every(
+		t,
+		goods.ListFilter{},
+		s,
+		func(q store.Q, _ goods.ListFilter, page int) ([]book.StockRow, bool, error) {
+			return book.StockList(q, "", page)
+		},
+	)
 	ids := map[uint64]bool{}
 	for _, r := range stock {
 		ids[r.ID] = true
@@ -160,7 +181,8 @@ func standing(sort string, a, b goods.ProductRow) int {
 func name(r goods.VariantRow) string { return r.Name }
 
 // allOf are the orders in either map.
-func allOf(words map[string]func(goods.VariantRow) string, figures map[string]func(goods.VariantRow) decimal.Decimal) map[string]bool {
+func allOf(words map[string]func(goods.VariantRow) string,
+	figures map[string]func(goods.VariantRow) decimal.Decimal) map[string]bool {
 	all := map[string]bool{}
 	for sort := range words {
 		all[sort] = true
@@ -187,7 +209,20 @@ func atOnce[T any](times int, do func(n int) T) []T {
 func TestTheSameAtOnce(t *testing.T) {
 	s := testkit.New(t)
 	towel := func(key, name string) (catalog.MadeProduct, error) {
-		return catalog.MakeProduct(ctx, s.Shop, s.Maren, key, catalog.NewProduct{Name: name, Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "9.00", Axes: []catalog.AxisInput{{Name: "Size", Text: "S-XL"}}})
+		return catalog.MakeProduct(
+			ctx,
+			s.Shop,
+			s.Maren,
+			key,
+			catalog.NewProduct{
+				Name:     name,
+				Category: "Shore",
+				TaxClass: 1,
+				Tracking: "counted",
+				Price:    "9.00",
+				Axes:     []catalog.AxisInput{{Name: "Size", Text: "S-XL"}},
+			},
+		)
 	}
 	made := atOnce(8, func(int) catalog.MadeProduct {
 		p, err := towel("the same key", "Towel")

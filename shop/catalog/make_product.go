@@ -172,7 +172,8 @@ func knownValues(q store.Q) (known, error) {
 	byName := map[string][]catalog.Value{}
 	for _, s := range sets {
 		for _, v := range values[s.ID] {
-			byName[strings.ToLower(s.Name)] = append(byName[strings.ToLower(s.Name)], catalog.Value{Name: v.Name, Swatch: v.Swatch})
+			byName[strings.ToLower(s.Name)] = append(byName[strings.ToLower(s.Name)],
+				catalog.Value{Name: v.Name, Swatch: v.Swatch})
 		}
 	}
 	return func(set string) []catalog.Value {
@@ -191,7 +192,10 @@ func knownValues(q store.Q) (known, error) {
 func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 	var axes []catalog.Axis
 	for _, a := range input {
-		axis := catalog.Axis{Name: strings.Join(strings.Fields(a.Name), " "), Set: strings.Join(strings.Fields(a.Set), " ")}
+		axis := catalog.Axis{
+			Name: strings.Join(strings.Fields(a.Name), " "),
+			Set:  strings.Join(strings.Fields(a.Set), " "),
+		}
 		have := sets(axis.ValueSet())
 		axis.Values = catalog.ParseValues(a.Text, have)
 		for _, v := range a.Values {
@@ -199,7 +203,8 @@ func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 			if err != nil {
 				return nil, err
 			}
-			axis.Values = append(axis.Values, catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()})
+			axis.Values = append(axis.Values,
+				catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()})
 		}
 		for i, v := range axis.Values {
 			if at := slices.IndexFunc(have, func(h catalog.Value) bool { return strings.EqualFold(h.Name, v.Name) }); at >= 0 {
@@ -237,17 +242,30 @@ func optionalEnding(text string, minor money.Minor) (*string, error) {
 
 // head checks the facts of a product that were typed.
 func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
-	row := goods.Product{Name: strings.Join(strings.Fields(in.Name), " "), ShortName: strings.TrimSpace(in.ShortName), Brand: strings.TrimSpace(in.Brand), Description: strings.TrimSpace(in.Description),
-		SupplierText: strings.TrimSpace(in.SupplierText), Style: catalog.Letters(in.Style), SKUPattern: strings.TrimSpace(in.SKUPattern), TaxClassID: in.TaxClass, OwnTaxClass: in.TaxClass != 0, Bundle: len(in.Parts) > 0}
+	row := goods.Product{
+		Name:         strings.Join(strings.Fields(in.Name), " "),
+		ShortName:    strings.TrimSpace(in.ShortName),
+		Brand:        strings.TrimSpace(in.Brand),
+		Description:  strings.TrimSpace(in.Description),
+		SupplierText: strings.TrimSpace(in.SupplierText),
+		Style:        catalog.Letters(in.Style),
+		SKUPattern:   strings.TrimSpace(in.SKUPattern),
+		TaxClassID:   in.TaxClass,
+		OwnTaxClass:  in.TaxClass != 0,
+		Bundle:       len(in.Parts) > 0,
+	}
 	if row.Name == "" || text.Len(row.Name) > 120 {
-		return row, fault.Field("name", in.Name, "1 to 120 characters", "A product needs a name of 1 to 120 characters.")
+		return row, fault.Field("name", in.Name, "1 to 120 characters",
+			"A product needs a name of 1 to 120 characters.")
 	}
 	for _, typed := range []struct {
 		field, value string
 		most         int
 	}{{"short_name", row.ShortName, 40}, {"brand", row.Brand, 80}, {"description", row.Description, 4000}, {"supplier_text", row.SupplierText, 4000}, {"supplier_part", in.Part, 60}, {"style", row.Style, 20}} {
 		if text.Len(typed.value) > typed.most {
-			return row, fault.Field(typed.field, text.Cut(typed.value, 40), fmt.Sprintf("%d characters or fewer", typed.most), "The %s is longer than %d characters.", strings.ReplaceAll(typed.field, "_", " "), typed.most)
+			return row, fault.Field(typed.field, text.Cut(typed.value, 40),
+				fmt.Sprintf("%d characters or fewer", typed.most), "The %s is longer than %d characters.",
+				strings.ReplaceAll(typed.field, "_", " "), typed.most)
 		}
 	}
 	u, err := unit.ByCode(in.Unit)
@@ -259,7 +277,8 @@ func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 		tracking = stock.NotStocked
 	}
 	if !slices.Contains([]stock.Tracking{stock.NotStocked, stock.Counted, stock.ByLot, stock.BySerial}, tracking) {
-		return row, fault.Field("tracking", in.Tracking, "not stocked, counted, lot or serial", "There is no tracking %q.", in.Tracking)
+		return row, fault.Field("tracking", in.Tracking, "not stocked, counted, lot or serial",
+			"There is no tracking %q.", in.Tracking)
 	}
 	if tracking == stock.BySerial && u != unit.Piece {
 		return row, fault.Field("unit", in.Unit, "piece", "What has serial numbers is kept in pieces.")
@@ -311,7 +330,8 @@ func (in NewProduct) plan(sets known, minor money.Minor) (*Planned, error) {
 		return nil, err
 	}
 	if row.Bundle && len(p.Axes) > 0 {
-		return nil, fault.Field("axes", len(p.Axes), "no axes", "A bundle is one thing; make one for each of its colours or sizes.")
+		return nil, fault.Field("axes", len(p.Axes), "no axes",
+			"A bundle is one thing; make one for each of its colours or sizes.")
 	}
 	p.Usual()
 	leftOut := make([]catalog.Choice, len(in.LeftOut))
@@ -387,7 +407,8 @@ func (p *Planned) exceptions(in NewProduct, u unit.Unit, minor money.Minor) erro
 	if in.Barcode != "" && len(p.Cells) == 1 {
 		codes = append(codes, CellText{Choice: p.Cells[0].choice, Text: in.Barcode})
 	} else if in.Barcode != "" {
-		return fault.Field("barcode", in.Barcode, "a barcode for each cell", "The product has %d variants; scan a barcode into the cell it belongs to.", len(p.Cells))
+		return fault.Field("barcode", in.Barcode, "a barcode for each cell", "The product has %d variants; scan a "+
+			"barcode into the cell it belongs to.", len(p.Cells))
 	}
 	for _, typed := range codes {
 		c := at[catalog.Choice(typed.Choice).Key()]
@@ -406,7 +427,8 @@ func (p *Planned) exceptions(in NewProduct, u unit.Unit, minor money.Minor) erro
 func checkAttributes(attributes map[string]string) error {
 	for name, value := range attributes {
 		if strings.TrimSpace(name) == "" || len(name) > 40 || len(value) > 200 {
-			return fault.Field("attributes", name, "a name of 1 to 40 characters and a value of 200 or fewer", "The attribute %q can't be kept.", name)
+			return fault.Field("attributes", name, "a name of 1 to 40 characters and a value of 200 or fewer",
+				"The attribute %q can't be kept.", name)
 		}
 	}
 	return nil
@@ -610,14 +632,17 @@ func Write(s *deed.Shop, tx store.Tx, list []*Planned) error {
 	for i, p := range list {
 		p.Row.ID = products[i].ID
 		for n, a := range p.Axes {
-			axes = append(axes, goods.Axis{ProductID: p.Row.ID, Position: n, Name: a.Name, ValueSetID: setIDs[a.ValueSet()]})
+			axes = append(axes,
+				goods.Axis{ProductID: p.Row.ID, Position: n, Name: a.Name, ValueSetID: setIDs[a.ValueSet()]})
 		}
 		if p.Row.SupplierID != nil {
-			suppliers = append(suppliers, goods.ProductSupplier{ProductID: p.Row.ID, SupplierID: *p.Row.SupplierID, PartNumber: p.Part})
+			suppliers = append(suppliers,
+				goods.ProductSupplier{ProductID: p.Row.ID, SupplierID: *p.Row.SupplierID, PartNumber: p.Part})
 		}
 		for name, value := range p.Attributes {
 			if value = strings.TrimSpace(value); value != "" {
-				attributes = append(attributes, goods.ProductAttribute{ProductID: p.Row.ID, Name: strings.TrimSpace(name), Value: value})
+				attributes = append(attributes,
+					goods.ProductAttribute{ProductID: p.Row.ID, Name: strings.TrimSpace(name), Value: value})
 			}
 		}
 	}
@@ -648,7 +673,14 @@ func writeAxisValues(tx store.Tx, list []*Planned, axes []goods.Axis, ids map[st
 		for _, a := range p.Axes {
 			p.AxisIDs = append(p.AxisIDs, axes[n].ID)
 			for i, v := range a.Values {
-				values = append(values, goods.AxisValue{AxisID: axes[n].ID, Position: i, ValueID: ids[a.ValueSet()][strings.ToLower(v.Name)]})
+				values = append(
+					values,
+					goods.AxisValue{
+						AxisID:   axes[n].ID,
+						Position: i,
+						ValueID:  ids[a.ValueSet()][strings.ToLower(v.Name)],
+					},
+				)
 			}
 			n++
 		}
@@ -681,7 +713,15 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 	var variants []goods.Variant
 	for _, p := range list {
 		for _, c := range p.Cells {
-			v := goods.Variant{ProductID: p.Row.ID, SKU: c.Sku, Label: c.choice.Label(), RestockLevel: c.Restock, OwnRestockLevel: c.Restock, Cost: c.Cost, ListPrice: c.Price}
+			v := goods.Variant{
+				ProductID:       p.Row.ID,
+				SKU:             c.Sku,
+				Label:           c.choice.Label(),
+				RestockLevel:    c.Restock,
+				OwnRestockLevel: c.Restock,
+				Cost:            c.Cost,
+				ListPrice:       c.Price,
+			}
 			if v.RestockLevel == nil {
 				v.RestockLevel = p.Row.RestockLevel
 			}
@@ -689,9 +729,11 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 				v.ListPrice = p.Price
 			}
 			for i, to := range []**uint64{&v.Value1ID, &v.Value2ID, &v.Value3ID}[:len(c.choice)] {
-				at := slices.IndexFunc(p.Axes[i].Values, func(x catalog.Value) bool { return strings.EqualFold(x.Name, c.choice[i]) })
+				at := slices.IndexFunc(p.Axes[i].Values,
+					func(x catalog.Value) bool { return strings.EqualFold(x.Name, c.choice[i]) })
 				if at < 0 {
-					return fault.Field("choice", c.choice.Label(), "values of the axes", "%s has no %s %q.", p.Row.Name, p.Axes[i].Name, c.choice[i])
+					return fault.Field("choice", c.choice.Label(), "values of the axes", "%s has no %s %q.", p.Row.Name,
+						p.Axes[i].Name, c.choice[i])
 				}
 				*to = &p.ValueIDs[i][at]
 			}
@@ -709,7 +751,8 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 	n := 0
 	for _, p := range list {
 		if p.Price != nil {
-			prices = append(prices, storeprices.Price{ProductID: p.Row.ID, PriceListID: price.Regular, FromAt: now, Amount: *p.Price})
+			prices = append(prices,
+				storeprices.Price{ProductID: p.Row.ID, PriceListID: price.Regular, FromAt: now, Amount: *p.Price})
 		}
 		for i := range p.Cells {
 			c := &p.Cells[i]
@@ -720,7 +763,16 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 			}
 			if c.Price != nil {
 				id := c.Id
-				prices = append(prices, storeprices.Price{ProductID: p.Row.ID, VariantID: &id, PriceListID: price.Regular, FromAt: now, Amount: *c.Price})
+				prices = append(
+					prices,
+					storeprices.Price{
+						ProductID:   p.Row.ID,
+						VariantID:   &id,
+						PriceListID: price.Regular,
+						FromAt:      now,
+						Amount:      *c.Price,
+					},
+				)
 			}
 		}
 	}
@@ -754,7 +806,8 @@ func writeBarcodes(tx store.Tx, list []goods.Barcode) error {
 			if err != nil {
 				return err
 			}
-			return fault.Clash("barcode", b.Code, "a barcode that is free", "The barcode %s belongs to %s.", b.Code, owner)
+			return fault.Clash("barcode", b.Code, "a barcode that is free", "The barcode %s belongs to %s.", b.Code,
+				owner)
 		}
 	}
 	return goods.AddBarcodes(tx, &list)
@@ -845,7 +898,8 @@ type Extension struct {
 
 // AddValues adds values to a product's axes and makes the variants that they
 // bring, and only those: cells that were left out stay left out.
-func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in Extension) (MadeProduct, error) {
+func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in Extension) (MadeProduct, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
@@ -960,7 +1014,20 @@ func PreviewProduct(ctx context.Context, s *deed.Shop, who staff.Actor, in NewPr
 		return ProductPreview{}, err
 	}
 	preview := ProductPreview{Axes: p.Axes}
-	suggested, err := Suggest(ctx, s, who, PriceQuestion{Category: in.Category, Supplier: in.Supplier, TaxClass: in.TaxClass, Cost: in.Cost, Price: in.Price, Markup: in.Markup, Ending: in.Ending})
+	suggested, err := Suggest(
+		ctx,
+		s,
+		who,
+		PriceQuestion{
+			Category: in.Category,
+			Supplier: in.Supplier,
+			TaxClass: in.TaxClass,
+			Cost:     in.Cost,
+			Price:    in.Price,
+			Markup:   in.Markup,
+			Ending:   in.Ending,
+		},
+	)
 	if err != nil {
 		return ProductPreview{}, err
 	}

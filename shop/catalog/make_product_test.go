@@ -25,17 +25,31 @@ func TestMakeAProductAndAddAColour(t *testing.T) {
 	assert.Equal(t, "34.95", view.Variants[0].Price.StringFixed(2))
 	assert.Equal(t, "36.95", view.Variants[2].Price.StringFixed(2))
 
-	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Values: []catalog.ValueInput{{Name: "Kelp", Swatch: "#3F6B4F"}}}}, LeftOut: [][]string{{"Kelp", "S"}}})
+	more, err := catalog.AddValues(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		made.ID,
+		catalog.Extension{
+			Axes: []catalog.AxisInput{
+				{Name: "Colour", Values: []catalog.ValueInput{{Name: "Kelp", Swatch: "#3F6B4F"}}}},
+			LeftOut: [][]string{{"Kelp", "S"}},
+		},
+	)
 	require.NoError(t, err)
 	require.Len(t, more.Variants, 2)
 	assert.Equal(t, "TWV-KEL-M", more.Variants[0].SKU)
-	more, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "XL"}}}}})
+	more, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "XL"}}}}})
 	require.NoError(t, err)
 	assert.Len(t, more.Variants, 3, "the cell left out before stays left out")
 
-	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "xl"}}}}})
+	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "xl"}}}}})
 	assert.ErrorContains(t, err, "twice")
-	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Length", Values: []catalog.ValueInput{{Name: "Long"}}}}})
+	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Length", Values: []catalog.ValueInput{{Name: "Long"}}}}})
 	assert.ErrorContains(t, err, "does not vary")
 
 	result, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "35.95"})
@@ -92,7 +106,8 @@ func TestManyVariantsAtOnce(t *testing.T) {
 			if i%2 == 1 {
 				lines = backward
 			}
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(1 + i%2), Lines: lines, Cash: "1000"})
+			_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
+				register.SaleInput{Register: uint64(1 + i%2), Lines: lines, Cash: "1000"})
 			assert.NoError(t, err)
 		})
 	}

@@ -28,14 +28,16 @@ type PackInput struct {
 }
 
 // SavePack makes a pack of a product, or changes the one with a number.
-func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product, id uint64, in PackInput) (goods.Pack, error) {
+func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product, id uint64,
+	in PackInput) (goods.Pack, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Pack, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
 			return goods.Pack{}, err
 		}
 		if view.Tracking == string(stock.BySerial) {
-			return goods.Pack{}, fault.Refuse("pack", in.Name, "a product without serial numbers", "%s is kept by serial number; it comes one by one.", view.Name)
+			return goods.Pack{}, fault.Refuse("pack", in.Name, "a product without serial numbers",
+				"%s is kept by serial number; it comes one by one.", view.Name)
 		}
 		p := goods.Pack{ID: id, ProductID: product, Name: strings.Join(strings.Fields(in.Name), " "), Bought: in.Bought}
 		if p.Name == "" || len(p.Name) > 40 {
@@ -64,7 +66,8 @@ func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductVi
 			variant = view.Variants[0].ID
 		}
 		if _, ok := view.Variant(variant); !ok {
-			return fault.Field("variant_id", in.Variant, "one of its variants", "Say which variant of %s the barcode is of.", view.Name)
+			return fault.Field("variant_id", in.Variant, "one of its variants",
+				"Say which variant of %s the barcode is of.", view.Name)
 		}
 		code, err := barcode.Parse(in.Barcode)
 		if err != nil {

@@ -41,14 +41,18 @@ func ReadPicture(name string, data []byte) (goods.Picture, error) {
 	}
 	config, kind, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
-		return goods.Picture{}, fault.Field("picture", name, "a JPEG, PNG or WebP picture", "%s is not a picture that can be read.", name)
+		return goods.Picture{}, fault.Field("picture", name, "a JPEG, PNG or WebP picture",
+			"%s is not a picture that can be read.", name)
 	}
 	if config.Width <= 0 || config.Height <= 0 || int64(config.Width)*int64(config.Height) > mostPixels {
-		return goods.Picture{}, fault.Field("picture", name, "60 megapixels or fewer", "%s has %d × %d pixels, which is %d megapixels.", name, config.Width, config.Height, int64(config.Width)*int64(config.Height)/1_000_000)
+		return goods.Picture{}, fault.Field("picture", name, "60 megapixels or fewer",
+			"%s has %d × %d pixels, which is %d megapixels.", name, config.Width, config.Height,
+			int64(config.Width)*int64(config.Height)/1_000_000)
 	}
 	drawn, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {
-		return goods.Picture{}, fault.Field("picture", name, "a whole "+strings.ToUpper(kind)+" file", "%s is broken: %v.", name, err)
+		return goods.Picture{}, fault.Field("picture", name, "a whole "+strings.ToUpper(kind)+" file",
+			"%s is broken: %v.", name, err)
 	}
 	drawn = upright(drawn, orientation(data))
 	large := scaled(drawn, largeSide)
@@ -172,7 +176,8 @@ func upright(from image.Image, turned int) image.Image {
 }
 
 // AddPicture gives a product a picture.
-func AddPicture(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, name string, data []byte) (Changed, error) {
+func AddPicture(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, name string,
+	data []byte) (Changed, error) {
 	if err := who.May(staff.DeedCatalog); err != nil {
 		return Changed{}, err
 	}
@@ -200,7 +205,8 @@ type PictureChange struct {
 }
 
 // ChangePicture changes what a picture of a product is for.
-func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, picture uint64, in PictureChange) (Changed, error) {
+func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, picture uint64,
+	in PictureChange) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
 		if err := goods.LockProduct(tx, product); err != nil {
 			return Changed{}, err
@@ -216,16 +222,19 @@ func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, 
 				return Changed{}, err
 			}
 			if _, ok := view.Variant(in.Variant); !ok {
-				return Changed{}, fault.Missing("variant_id", in.Variant, "%s has no variant %d.", view.Name, in.Variant)
+				return Changed{}, fault.Missing("variant_id", in.Variant, "%s has no variant %d.", view.Name,
+					in.Variant)
 			}
-			return Changed{picture, "The picture stands for the variant."}, goods.UpdateVariant(tx, in.Variant, map[string]any{"picture_id": picture})
+			return Changed{picture,
+				"The picture stands for the variant."}, goods.UpdateVariant(tx, in.Variant, map[string]any{"picture_id": picture})
 		}
 		return Changed{}, fault.Field("do", in.Do, "drop, lead or variant", "A picture can't be %q.", in.Do)
 	})
 }
 
 // CategoryPicture gives a category the picture of its tile.
-func CategoryPicture(ctx context.Context, s *deed.Shop, who staff.Actor, category uint64, name string, data []byte) (Changed, error) {
+func CategoryPicture(ctx context.Context, s *deed.Shop, who staff.Actor, category uint64, name string,
+	data []byte) (Changed, error) {
 	if err := who.May(staff.DeedCatalog); err != nil {
 		return Changed{}, err
 	}

@@ -35,10 +35,12 @@ func TestAThirdColourMakesOnlyItsOwn(t *testing.T) {
 		s.Stock(t, v.ID, []string{"4", "5", "6", "7", "8", "9"}[i], "13.95")
 	}
 	before := s.View(t, made.ID)
-	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
+	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
 	require.NoError(t, err)
 	assert.Len(t, more.Variants, 3)
-	again, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
+	again, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
 	require.NoError(t, err)
 	assert.Equal(t, more, again, "the same request is answered again, not done again")
 	after := s.View(t, made.ID)
@@ -55,7 +57,8 @@ func TestAThirdColourMakesOnlyItsOwn(t *testing.T) {
 			assert.True(t, v.ForSale.IsZero() && v.Value.IsZero(), "made at zero")
 			continue
 		}
-		assert.Equal(t, []string{old.SKU, old.Barcode, old.ForSale.String(), old.Value.StringFixed(2)}, []string{v.SKU, v.Barcode, v.ForSale.String(), v.Value.StringFixed(2)}, "left as it was")
+		assert.Equal(t, []string{old.SKU, old.Barcode, old.ForSale.String(), old.Value.StringFixed(2)},
+			[]string{v.SKU, v.Barcode, v.ForSale.String(), v.Value.StringFixed(2)}, "left as it was")
 	}
 	assert.Equal(t, 3, fresh)
 	s.InStep(t)
@@ -123,10 +126,12 @@ func TestARenamedColourScansAndReadsAsBefore(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Conflict))
 	_, err = catalog.DropValue(ctx, s.Shop, s.Maren, coral)
 	assert.True(t, fault.Is(err, fault.Refused), "a product has it")
-	added, err := catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour", []catalog.ValueInput{{Name: "Tide", Swatch: "#2F6F8F"}, {Name: "Foam"}})
+	added, err := catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour",
+		[]catalog.ValueInput{{Name: "Tide", Swatch: "#2F6F8F"}, {Name: "Foam"}})
 	require.NoError(t, err)
 	assert.Equal(t, "Colour is saved.", added.Says)
-	_, err = catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour", []catalog.ValueInput{{Name: "tide", Swatch: "#2F6F8E"}})
+	_, err = catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour",
+		[]catalog.ValueInput{{Name: "tide", Swatch: "#2F6F8E"}})
 	require.NoError(t, err)
 	_, sets, err = goods.ValueSets(s.Store.Read(ctx))
 	require.NoError(t, err)
@@ -157,7 +162,8 @@ func TestAListAsItIsShown(t *testing.T) {
 		}
 		for _, format := range []sheetsheet.Format{sheetsheet.CSV, sheetsheet.XLSX} {
 			var out bytes.Buffer
-			require.NoError(t, lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Sort: "-price"}, variants, shown, format, &out))
+			require.NoError(t,
+				lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Sort: "-price"}, variants, shown, format, &out))
 			if format == sheetsheet.XLSX {
 				r, err := sheetsheet.Open(bytes.NewReader(out.Bytes()))
 				require.NoError(t, err)
@@ -174,6 +180,7 @@ func TestAListAsItIsShown(t *testing.T) {
 		}
 	}
 	var out bytes.Buffer
-	require.NoError(t, lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Words: "nothing such"}, true, nil, sheetsheet.CSV, &out))
+	require.NoError(t,
+		lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Words: "nothing such"}, true, nil, sheetsheet.CSV, &out))
 	assert.Len(t, rowsOf(t, out.String()), 1, "only the heads")
 }

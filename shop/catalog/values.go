@@ -22,11 +22,13 @@ type ValueInSet struct {
 
 // RenameValue renames a value everywhere it is used and gives it a swatch. Old
 // labels scan as before, and old receipts keep the old name.
-func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ValueInSet) (Changed, error) {
+func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ValueInSet) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
 		if name == "" || len(name) > 60 {
-			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters", "A value needs a name of 1 to 60 characters.")
+			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters",
+				"A value needs a name of 1 to 60 characters.")
 		}
 		swatch, err := catalog.ParseSwatch(in.Swatch)
 		if err != nil {
@@ -36,16 +38,19 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return Changed{}, err
 		}
-		return Changed{id, fmt.Sprintf("%s is saved; %d products have it.", name, len(products))}, goods.Reindex(tx, products)
+		return Changed{id,
+			fmt.Sprintf("%s is saved; %d products have it.", name, len(products))}, goods.Reindex(tx, products)
 	})
 }
 
 // AddToSet adds values to a value set, made if it is new.
-func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, set string, list []ValueInput) (Changed, error) {
+func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, set string,
+	list []ValueInput) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		name := strings.Join(strings.Fields(set), " ")
 		if name == "" || len(name) > 60 {
-			return Changed{}, fault.Field("set", set, "1 to 60 characters", "A value set needs a name of 1 to 60 characters.")
+			return Changed{}, fault.Field("set", set, "1 to 60 characters",
+				"A value set needs a name of 1 to 60 characters.")
 		}
 		var values []catalog.Value
 		for _, v := range list {
@@ -55,7 +60,8 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 			}
 			value := catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()}
 			if value.Name == "" || len(value.Name) > 60 {
-				return Changed{}, fault.Field("name", v.Name, "1 to 60 characters", "A value needs a name of 1 to 60 characters.")
+				return Changed{}, fault.Field("name", v.Name, "1 to 60 characters",
+					"A value needs a name of 1 to 60 characters.")
 			}
 			values = append(values, value)
 		}

@@ -22,16 +22,20 @@ func SaveView(ctx context.Context, s *deed.Shop, who staff.Actor, in ViewInput) 
 	return deed.Once(ctx, s, who, staff.DeedLook, "", func(tx store.Tx) (bool, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
 		if name == "" || len(name) > 60 {
-			return false, fault.Field("name", in.Name, "1 to 60 characters", "A view needs a name of 1 to 60 characters.")
+			return false, fault.Field("name", in.Name, "1 to 60 characters",
+				"A view needs a name of 1 to 60 characters.")
 		}
 		if len(in.Query) > 2000 {
-			return false, fault.Field("query", in.Query[:40], "2,000 characters or fewer", "The view is too long to keep.")
+			return false, fault.Field("query", in.Query[:40], "2,000 characters or fewer",
+				"The view is too long to keep.")
 		}
-		return true, lists.SaveView(tx, lists.SavedView{UserID: who.ID, Name: name, Query: strings.TrimPrefix(in.Query, "?")})
+		return true, lists.SaveView(tx,
+			lists.SavedView{UserID: who.ID, Name: name, Query: strings.TrimPrefix(in.Query, "?")})
 	})
 }
 
 // DropView forgets a view of a person.
 func DropView(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedLook, "", func(tx store.Tx) (bool, error) { return true, lists.DropView(tx, who.ID, id) })
+	return deed.Once(ctx, s, who, staff.DeedLook, "",
+		func(tx store.Tx) (bool, error) { return true, lists.DropView(tx, who.ID, id) })
 }

@@ -28,7 +28,8 @@ func TestABlindCountTellsNothing(t *testing.T) {
 		require.Len(t, figures.Rows, 1)
 		require.Len(t, figures.Events, 1)
 		r := figures.Rows[0]
-		return []string{r.Quantity.String(), r.Expected.String(), r.Differs.String(), r.Value.String(), figures.Events[0].OnHand.String()}
+		return []string{r.Quantity.String(), r.Expected.String(), r.Differs.String(), r.Value.String(),
+			figures.Events[0].OnHand.String()}
 	}
 	hidden := []string{"5", "0", "0", "0", "0"}
 	known := []string{"5", "7", "-2", "-3", "7"}

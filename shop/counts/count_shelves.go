@@ -50,7 +50,8 @@ func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			return CountRef{}, err
 		}
 		if !slices.ContainsFunc(branches, func(b office.Branch) bool { return b.ID == in.Branch }) {
-			return CountRef{}, fault.Field("branch_id", in.Branch, "a branch of the shop", "Choose the branch to count at.")
+			return CountRef{}, fault.Field("branch_id", in.Branch, "a branch of the shop",
+				"Choose the branch to count at.")
 		}
 		variants, balances, err := counts.Countable(tx.Q, in.Category, in.Branch)
 		if err != nil {
@@ -58,13 +59,23 @@ func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		}
 		keys := count.Plan(variants, balances)
 		if len(keys) == 0 {
-			return CountRef{}, fault.Refuse("category_id", in.Category, "a category with stock", "There is nothing to count in that category.")
+			return CountRef{}, fault.Refuse("category_id", in.Category, "a category with stock",
+				"There is nothing to count in that category.")
 		}
 		name, err := deed.NextNumber(tx, "SC")
 		if err != nil {
 			return CountRef{}, err
 		}
-		row := counts.ShelfCount{Number: name, BranchID: in.Branch, CategoryID: in.Category, Note: in.Note, Blind: in.Blind, State: string(count.Planned), CreatedBy: who.ID, CreatedAt: s.Now()}
+		row := counts.ShelfCount{
+			Number:     name,
+			BranchID:   in.Branch,
+			CategoryID: in.Category,
+			Note:       in.Note,
+			Blind:      in.Blind,
+			State:      string(count.Planned),
+			CreatedBy:  who.ID,
+			CreatedAt:  s.Now(),
+		}
 		if err := counts.AddCount(tx, &row); err != nil {
 			return CountRef{}, err
 		}
@@ -104,7 +115,13 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 		if err := count.State(c.State).Counts(c.Number); err != nil {
 			return Counted{}, err
 		}
-		noted := count.Noted{Variant: in.Variant, Lot: in.Lot, Condition: in.Condition, Quantity: in.Quantity, Serial: in.Serial}
+		noted := count.Noted{
+			Variant:   in.Variant,
+			Lot:       in.Lot,
+			Condition: in.Condition,
+			Quantity:  in.Quantity,
+			Serial:    in.Serial,
+		}
 		scanned := in.Variant == 0
 		if scanned {
 			if err := findCounted(tx, in.Code, &noted); err != nil {
@@ -122,8 +139,18 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 		if err != nil {
 			return Counted{}, err
 		}
-		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot, Condition: string(e.Row.Condition), Serial: e.Serial, Quantity: e.Quantity, OnHand: e.OnHand,
-			UserID: who.ID, At: s.Now(), Scanned: scanned}
+		event := counts.CountEvent{
+			ShelfCountID: c.ID,
+			VariantID:    e.Row.Variant,
+			LotID:        e.Row.Lot,
+			Condition:    string(e.Row.Condition),
+			Serial:       e.Serial,
+			Quantity:     e.Quantity,
+			OnHand:       e.OnHand,
+			UserID:       who.ID,
+			At:           s.Now(),
+			Scanned:      scanned,
+		}
 		return keepEvent(s, tx, held, c, event)
 	})
 }
@@ -146,7 +173,8 @@ func findCounted(tx store.Tx, code string, in *count.Noted) error {
 }
 
 // keepEvent writes an event, and a row where it was not planned.
-func keepEvent(s *deed.Shop, tx store.Tx, held stock.Holding, c counts.CountView, e counts.CountEvent) (Counted, error) {
+func keepEvent(s *deed.Shop, tx store.Tx, held stock.Holding, c counts.CountView,
+	e counts.CountEvent) (Counted, error) {
 	key := e.Core().Row
 	row, err := counts.ReadCountRow(tx.Q, c.ID, key)
 	if err != nil {
@@ -163,7 +191,8 @@ func keepEvent(s *deed.Shop, tx store.Tx, held stock.Holding, c counts.CountView
 		return Counted{}, err
 	}
 	if by != "" {
-		return Counted{}, fault.Clash("serial", e.Serial, "each number once", "No. %s is counted already, by %s.", e.Serial, by)
+		return Counted{}, fault.Clash("serial", e.Serial, "each number once", "No. %s is counted already, by %s.",
+			e.Serial, by)
 	}
 	sum := before.Add(e.Quantity)
 	if err := counts.AddCountEvent(tx, &e); err != nil {
@@ -197,7 +226,8 @@ func Strike(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, 
 }
 
 // MoveCount takes a count on to Settling, or back to Counting.
-func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, to count.State) (CountRef, error) {
+func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	to count.State) (CountRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
 		c, err := counts.LockCount(tx, id)
 		if err != nil {
@@ -296,9 +326,17 @@ func readCount(s *deed.Shop, q store.Q, id uint64) (CountFigures, stock.Holding,
 		return figures, held, err
 	}
 	for i, r := range count.Rows(plan, events, now) {
-		f := CountFigure{Figure: count.Figure{Row: r}, RowID: kept[i].ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot], Planned: kept[i].Planned, Reason: kept[i].Reason}
+		f := CountFigure{
+			Figure:  count.Figure{Row: r},
+			RowID:   kept[i].ID,
+			Item:    items[r.Key.Variant],
+			Lot:     held.Lots[r.Key.Lot],
+			Planned: kept[i].Planned,
+			Reason:  kept[i].Reason,
+		}
 		if c.State == string(count.Closed) {
-			f.Counted, f.Quantity, f.Expected = kept[i].Counted != nil, number.OrZero(kept[i].Counted), number.OrZero(kept[i].Expected)
+			f.Counted, f.Quantity, f.Expected = kept[i].Counted != nil, number.OrZero(kept[i].Counted), number.OrZero(
+				kept[i].Expected)
 			f.Differs, f.Value = number.OrZero(kept[i].Variance), number.OrZero(kept[i].Value)
 		}
 		figures.Rows = append(figures.Rows, f)
@@ -314,14 +352,16 @@ type SettleInput struct {
 }
 
 // SettleCount posts the variances of a count as one document and closes it.
-func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SettleInput) (deed.Posted, error) {
+func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SettleInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettle, key, func(tx store.Tx) (deed.Posted, error) {
 		c, err := counts.LockCount(tx, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		if c.State == string(count.Closed) {
-			return deed.Posted{}, fault.Clash("count", c.Number, "a count that is open", "%s is settled already, as %s; nothing was posted twice.", c.Number, c.Document)
+			return deed.Posted{}, fault.Clash("count", c.Number, "a count that is open",
+				"%s is settled already, as %s; nothing was posted twice.", c.Number, c.Document)
 		}
 		if err := count.Uncounted(in.Uncounted).Check(); err != nil {
 			return deed.Posted{}, err
@@ -343,7 +383,18 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: c.Number, Branch: c.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: c.Note})
+		draft := stock.NewDraft(
+			held,
+			stock.Document{
+				Kind:       stock.Count,
+				Number:     c.Number,
+				Branch:     c.BranchID,
+				By:         who.ID,
+				HappenedAt: now,
+				RecordedAt: now,
+				Note:       c.Note,
+			},
+		)
 		settlement := &count.Settlement{Draft: draft, Branch: c.BranchID, Uncounted: count.Uncounted(in.Uncounted)}
 		for _, f := range figures.Rows {
 			row, err := settleRow(settlement, f, count.Reason(in.Reasons[f.RowID]))

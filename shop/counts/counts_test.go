@@ -59,7 +59,8 @@ func TestCountWhileSelling(t *testing.T) {
 
 	held, err := book.Look(s.Store.Read(ctx), []uint64{a.ID, b.ID, c.ID})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"15", "5", "6"}, []string{held.ForSale()[a.ID].String(), held.ForSale()[b.ID].String(), held.ForSale()[c.ID].String()})
+	assert.Equal(t, []string{"15", "5", "6"},
+		[]string{held.ForSale()[a.ID].String(), held.ForSale()[b.ID].String(), held.ForSale()[c.ID].String()})
 	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "-20.00", figures.Rows[0].Value.StringFixed(2))

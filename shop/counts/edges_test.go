@@ -28,7 +28,8 @@ func TestCountEdges(t *testing.T) {
 	s.Stock(t, a.ID, "4", "10")
 	s.Stock(t, b.ID, "6", "10")
 	s.Stock(t, whistle, "2", "1")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1"})
+	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
+		stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1"})
 	require.NoError(t, err)
 	categories, err := goods.Categories(s.Store.Read(ctx))
 	require.NoError(t, err)
@@ -78,10 +79,12 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	_, err = counts.MoveCount(ctx, s.Shop, s.Callum, "", plan.ID, count.Counting)
 	require.NoError(t, err, "one may go back and count on")
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave", Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
+	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+		counts.SettleInput{Uncounted: "leave", Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
 	assert.Equal(t, "reason", fault.Of(err).Field)
 	// nobody counted what is for sale of a: taken as zero when that is said
-	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "zero", Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
+	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+		counts.SettleInput{Uncounted: "zero", Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
 	require.NoError(t, err)
 	assert.Equal(t, plan.Number, done.Number)
 	assert.True(t, s.Held(t, a.ID).ForSale()[a.ID].IsZero())
@@ -102,7 +105,12 @@ func TestCountOfLots(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
 	for _, lot := range []string{"K1", "K2"} {
-		s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2027-04-30"}}})
+		s.Receive(
+			t,
+			buying.DeliveryInput{
+				Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2027-04-30"}},
+			},
+		)
 	}
 	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)

@@ -20,7 +20,11 @@ func TestKeysBelongToOnePersonAndDeed(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "9", "1")
 	s.Open(t, 1)
-	in := shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"}
+	in := shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}},
+		Cash:     "4",
+	}
 	first, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "k", in)
 	require.NoError(t, err)
 	other, err := shopregister.Sell(ctx, s.Shop, s.Maren, "k", in)

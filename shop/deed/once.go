@@ -31,7 +31,8 @@ const maxKey = 100
 // Once does a deed for a person under a request key. When the key was used
 // before for this deed by this person, the first result comes back and nothing
 // is done. Without a key the deed is done each time it is asked for.
-func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string, work func(tx store.Tx) (T, error)) (T, error) {
+func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string,
+	work func(tx store.Tx) (T, error)) (T, error) {
 	var out T
 	if err := who.May(deed); err != nil {
 		return out, err

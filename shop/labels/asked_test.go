@@ -27,7 +27,8 @@ func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
 		}
 		return all
 	}
-	one := []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1, Lot: "K614", Expiry: "2027-06-30", Serial: "BW1"}}
+	one := []labels.LabelWish{
+		{Variant: made.Variants[0].ID, Copies: 1, Lot: "K614", Expiry: "2027-06-30", Serial: "BW1"}}
 	shelf := text(labels.LabelRequest{Template: "shelf-a4", Labels: one})
 	assert.Contains(t, shelf, "£29.95|")
 	assert.Contains(t, shelf, "£34.95|", "the former price, struck through")
@@ -35,7 +36,8 @@ func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
 	for _, want := range []string{"Lot K614|", "Use by 30 Jun 2027|", "No. BW1|"} {
 		assert.Contains(t, large, want)
 	}
-	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
+	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	assert.Contains(t, text(labels.LabelRequest{List: club.ID, Labels: one}), "£25.00|")
 

@@ -94,7 +94,8 @@ func LabelTemplate(ctx context.Context, s *deed.Shop, code string) (label.Templa
 
 // SaveLabelTemplate keeps a kind of label of the shop's own: a new one, or, with
 // the code of one of its own, in place of that.
-func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string, t label.Template) (label.Template, error) {
+func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string,
+	t label.Template) (label.Template, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (label.Template, error) {
 		t.Name = strings.Join(strings.Fields(t.Name), " ")
 		if err := t.Validate(); err != nil {
@@ -125,7 +126,8 @@ func DropLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, code 
 	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (shopcatalog.Changed, error) {
 		id, err := strconv.ParseUint(strings.TrimPrefix(code, own), 10, 64)
 		if err != nil || !strings.HasPrefix(code, own) {
-			return shopcatalog.Changed{}, fault.Refuse("template", code, "a label of the shop's own", "That label comes with the program; it stays.")
+			return shopcatalog.Changed{}, fault.Refuse("template", code, "a label of the shop's own",
+				"That label comes with the program; it stays.")
 		}
 		return shopcatalog.Changed{ID: id, Says: "The label is dropped."}, labels.DropLabelTemplate(tx, id)
 	})
@@ -252,18 +254,32 @@ func PrintLabels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelReq
 	if err != nil {
 		return sheet, err
 	}
-	return sheet, device.Print(ctx, devices.Of(s.Store), device.LabelPrinter, fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
+	return sheet, device.Print(ctx, devices.Of(s.Store), device.LabelPrinter,
+		fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
 }
 
 // Sample is a label with everything on it, for the designer.
 func Sample() label.Item {
-	return label.Item{Name: "Tidewater rash vest", ShortName: "Rash vest", Values: []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}}, SKU: "TWV-COR-M", Price: "£34.95", FormerPrice: "£39.95",
-		UnitPrice: "£34.95 / pc", Part: "KT-1180", Barcode: "2000000000015", Lot: "K614", Expiry: sampleDay, Serial: "BW26-01184"}
+	return label.Item{
+		Name:        "Tidewater rash vest",
+		ShortName:   "Rash vest",
+		Values:      []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}},
+		SKU:         "TWV-COR-M",
+		Price:       "£34.95",
+		FormerPrice: "£39.95",
+		UnitPrice:   "£34.95 / pc",
+		Part:        "KT-1180",
+		Barcode:     "2000000000015",
+		Lot:         "K614",
+		Expiry:      sampleDay,
+		Serial:      "BW26-01184",
+	}
 }
 
 // Design draws a template that is being made, with a sample item or a real one,
 // and says what is unwise about it.
-func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template, variant uint64) (paper.Page, []string, error) {
+func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template,
+	variant uint64) (paper.Page, []string, error) {
 	if err := who.May(staff.DeedLabels); err != nil {
 		return paper.Page{}, nil, err
 	}

@@ -38,7 +38,15 @@ func TestAPictureOnTileTagAndLabel(t *testing.T) {
 	_, err = catalog.CategoryPicture(ctx, s.Shop, s.Maren, 1, "tile.png", []byte("GIF89a"))
 	assert.NotNil(t, fault.Of(err))
 	labels := func(template string) int {
-		sheet, err := shoplabels.Labels(ctx, s.Shop, s.Tobi, shoplabels.LabelRequest{Template: template, Labels: []shoplabels.LabelWish{{Variant: made.Variants[0].ID, Copies: 2}}})
+		sheet, err := shoplabels.Labels(
+			ctx,
+			s.Shop,
+			s.Tobi,
+			shoplabels.LabelRequest{
+				Template: template,
+				Labels:   []shoplabels.LabelWish{{Variant: made.Variants[0].ID, Copies: 2}},
+			},
+		)
 		require.NoError(t, err)
 		pictures := 0
 		for _, shape := range sheet.Pages[0].Shapes {

@@ -25,7 +25,9 @@ func longList(t testing.TB, variants int) string {
 	fmt.Fprintln(w, "product,style,category,supplier,colour,size,sku,price,cost,opening quantity")
 	for n := range variants {
 		p := n / 20
-		fmt.Fprintf(w, "Tidal vest %05d,T%05d,Season > Part %d,Supplier %d,%s,%s,T%05d-%d,%d.95,%d.50,%d\n", p, p, p%30, p%9, []string{"Coral", "Slate", "Kelp", "Sand"}[n%20/5], []string{"XS", "S", "M", "L", "XL"}[n%5], p, n%20, 20+p%60, 8+p%20, n%7)
+		fmt.Fprintf(w, "Tidal vest %05d,T%05d,Season > Part %d,Supplier %d,%s,%s,T%05d-%d,%d.95,%d.50,%d\n", p, p, p%30,
+			p%9, []string{"Coral", "Slate", "Kelp", "Sand"}[n%20/5], []string{"XS", "S", "M", "L", "XL"}[n%5], p, n%20,
+			20+p%60, 8+p%20, n%7)
 	}
 	require.NoError(t, w.Flush())
 	require.NoError(t, file.Close())
@@ -83,7 +85,10 @@ func bareLoad(b *testing.B, s *testkit.Shop, path string) time.Duration {
 	db, err := sql.Open("mysql", s.DSN+"?parseTime=true")
 	require.NoError(b, err)
 	defer db.Close()
-	_, err = db.Exec("CREATE TABLE bare (product VARCHAR(120), style VARCHAR(20), category VARCHAR(200), supplier VARCHAR(120), colour VARCHAR(60), size VARCHAR(60), sku VARCHAR(60), price DECIMAL(12,2), cost DECIMAL(18,6), quantity DECIMAL(13,3))")
+	_, err = db.Exec(
+		"CREATE TABLE bare (product VARCHAR(120), style VARCHAR(20), category VARCHAR(200), supplier VARCHAR(120), " +
+			"colour VARCHAR(60), size VARCHAR(60), sku VARCHAR(60), price DECIMAL(12,2), cost DECIMAL(18,6), " +
+			"quantity DECIMAL(13,3))")
 	require.NoError(b, err)
 	mysql.RegisterLocalFile(path)
 	defer mysql.DeregisterLocalFile(path)

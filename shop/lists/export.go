@@ -24,7 +24,8 @@ const exportBatch = 200
 
 // ExportCatalog writes the products of a list, one row for each variant, in the
 // columns in which a stock list is read: read in again it changes nothing.
-func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, format sheet.Format, to io.Writer) error {
+func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, format sheet.Format,
+	to io.Writer) error {
 	if err := who.May(staff.DeedLook); err != nil {
 		return err
 	}
@@ -170,9 +171,25 @@ func (e *catalogExport) write(row map[string]any) error {
 }
 
 // row is what stands in the columns for one variant.
-func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers []goods.SupplierPart, codes []goods.VariantBarcode, parts []goods.PartView) map[string]any {
-	row := map[string]any{"product": p.Name, "short name": p.ShortName, "style": p.Style, "category": p.Category.Path, "brand": p.Brand, "supplier": p.Supplier, "tracking": p.Tracking, "unit": p.UnitOf.Name,
-		"sku": v.SKU, "discontinued": p.Discontinued, "description": p.Description, "supplier text": p.SupplierText, "sku pattern": p.SKUPattern, "cost": figure(v.OwnCost, p.Cost), "restock level": figure(v.OwnRestock, p.RestockLevel)}
+func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers []goods.SupplierPart,
+	codes []goods.VariantBarcode, parts []goods.PartView) map[string]any {
+	row := map[string]any{
+		"product":       p.Name,
+		"short name":    p.ShortName,
+		"style":         p.Style,
+		"category":      p.Category.Path,
+		"brand":         p.Brand,
+		"supplier":      p.Supplier,
+		"tracking":      p.Tracking,
+		"unit":          p.UnitOf.Name,
+		"sku":           v.SKU,
+		"discontinued":  p.Discontinued,
+		"description":   p.Description,
+		"supplier text": p.SupplierText,
+		"sku pattern":   p.SKUPattern,
+		"cost":          figure(v.OwnCost, p.Cost),
+		"restock level": figure(v.OwnRestock, p.RestockLevel),
+	}
 	if p.OwnTaxClass {
 		row["tax class"] = p.TaxClass.Name
 	}
@@ -200,7 +217,8 @@ func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers 
 		row["price"] = v.Price
 	}
 	for _, l := range e.lists {
-		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), e.shop.Now()); a.Source == price.OwnPrice || a.Source == price.ProductPrice {
+		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), e.shop.Now()); a.Source == price.OwnPrice ||
+			a.Source == price.ProductPrice {
 			row[catalog.PricePrefix+l.Name] = a.Amount
 		}
 	}
@@ -294,16 +312,58 @@ func maybe(d *decimal.Decimal) any {
 var CatalogColumns = []ListColumn{
 	{"sku", "SKU", false, nil, func(r goods.VariantRow) any { return r.SKU }},
 	{"barcode", "Barcode", false, nil, func(r goods.VariantRow) any { return r.Barcode }},
-	{"category", "Category", false, func(r goods.ProductRow) any { return r.Category }, func(r goods.VariantRow) any { return r.Category }},
-	{"supplier", "Supplier", false, func(r goods.ProductRow) any { return r.Supplier }, func(r goods.VariantRow) any { return r.Supplier }},
-	{"brand", "Brand", false, func(r goods.ProductRow) any { return r.Brand }, func(r goods.VariantRow) any { return r.Brand }},
+	{
+		"category",
+		"Category",
+		false,
+		func(r goods.ProductRow) any { return r.Category },
+		func(r goods.VariantRow) any { return r.Category },
+	},
+	{
+		"supplier",
+		"Supplier",
+		false,
+		func(r goods.ProductRow) any { return r.Supplier },
+		func(r goods.VariantRow) any { return r.Supplier },
+	},
+	{
+		"brand",
+		"Brand",
+		false,
+		func(r goods.ProductRow) any { return r.Brand },
+		func(r goods.VariantRow) any { return r.Brand },
+	},
 	{"variants", "Variants", true, func(r goods.ProductRow) any { return r.Variants }, nil},
 	{"price", "Price", true, bounds, func(r goods.VariantRow) any { return maybe(r.Price) }},
 	{"cost", "Cost", true, nil, func(r goods.VariantRow) any { return maybe(r.Cost) }},
-	{"margin", "Margin %", true, func(r goods.ProductRow) any { return maybe(r.MarginMin) }, func(r goods.VariantRow) any { return maybe(r.Margin) }},
-	{"on_hand", "On hand", true, func(r goods.ProductRow) any { return r.OnHand }, func(r goods.VariantRow) any { return r.OnHand }},
-	{"for_sale", "Available", true, func(r goods.ProductRow) any { return r.ForSale }, func(r goods.VariantRow) any { return r.ForSale }},
-	{"value", "Value", true, func(r goods.ProductRow) any { return r.Value }, func(r goods.VariantRow) any { return r.Value }},
+	{
+		"margin",
+		"Margin %",
+		true,
+		func(r goods.ProductRow) any { return maybe(r.MarginMin) },
+		func(r goods.VariantRow) any { return maybe(r.Margin) },
+	},
+	{
+		"on_hand",
+		"On hand",
+		true,
+		func(r goods.ProductRow) any { return r.OnHand },
+		func(r goods.VariantRow) any { return r.OnHand },
+	},
+	{
+		"for_sale",
+		"Available",
+		true,
+		func(r goods.ProductRow) any { return r.ForSale },
+		func(r goods.VariantRow) any { return r.ForSale },
+	},
+	{
+		"value",
+		"Value",
+		true,
+		func(r goods.ProductRow) any { return r.Value },
+		func(r goods.VariantRow) any { return r.Value },
+	},
 	{"created", "Made on", false, func(r goods.ProductRow) any { return r.CreatedAt }, nil},
 }
 
@@ -323,7 +383,8 @@ func (c ListColumn) VariantCell(r goods.VariantRow) any { return c.variant(r) }
 
 // ExportList writes a list of products or variants as it is shown: filtered,
 // sorted, in its columns.
-func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, variants bool, columns []ListColumn, format sheet.Format, to io.Writer) error {
+func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, variants bool,
+	columns []ListColumn, format sheet.Format, to io.Writer) error {
 	if err := who.May(staff.DeedLook); err != nil {
 		return err
 	}
@@ -351,7 +412,8 @@ func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods
 	}
 }
 
-func exportPage(q store.Q, w sheet.Writer, filter goods.ListFilter, variants bool, columns []ListColumn, offset, batch int) (int, error) {
+func exportPage(q store.Q, w sheet.Writer, filter goods.ListFilter, variants bool, columns []ListColumn,
+	offset, batch int) (int, error) {
 	if variants {
 		ids, err := goods.VariantIDs(q, filter, offset, batch)
 		if err != nil {

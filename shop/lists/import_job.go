@@ -70,7 +70,8 @@ type kept struct {
 }
 
 // BeginImport keeps a file that is to be read in, and matches its columns.
-func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name string, file io.Reader) (ImportView, error) {
+func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name string,
+	file io.Reader) (ImportView, error) {
 	if err := who.May(staff.DeedCatalog); err != nil {
 		return ImportView{}, err
 	}
@@ -78,12 +79,22 @@ func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name 
 	if err != nil {
 		return ImportView{}, err
 	}
-	job := lists.ImportJob{Kind: kind, Name: text.Cut(name, 200), State: ImportReady, UserID: who.ID, BranchID: who.Branch, CreatedAt: s.Now(), SeenAt: s.Now(), DryRun: true}
+	job := lists.ImportJob{
+		Kind:      kind,
+		Name:      text.Cut(name, 200),
+		State:     ImportReady,
+		UserID:    who.ID,
+		BranchID:  who.Branch,
+		CreatedAt: s.Now(),
+		SeenAt:    s.Now(),
+		DryRun:    true,
+	}
 	if err := lists.NewImportJob(ctx, s.Store, &job, s.Now().AddDate(0, 0, -7)); err != nil {
 		return ImportView{}, err
 	}
 	fail := func(err error) (ImportView, error) {
-		_ = lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, job.ID, map[string]any{"state": ImportRefused, "says": text.Cut(err.Error(), 1000)})
+		_ = lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, job.ID,
+			map[string]any{"state": ImportRefused, "says": text.Cut(err.Error(), 1000)})
 		return ImportView{}, err
 	}
 	size, err := lists.KeepFile(ctx, s.Store, job.ID, "list", file, MostListBytes)
@@ -177,7 +188,8 @@ func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
 		return v, err
 	}
 	if len(match) != len(v.Heads) {
-		return v, fault.Field("columns", len(match), fmt.Sprint(len(v.Heads)), "The file has %d columns; %d are matched.", len(v.Heads), len(match))
+		return v, fault.Field("columns", len(match), fmt.Sprint(len(v.Heads)),
+			"The file has %d columns; %d are matched.", len(v.Heads), len(match))
 	}
 	need := []string{"product"}
 	if v.Kind == ImportOpening {
@@ -201,13 +213,15 @@ func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
 const incoming = "incoming"
 
 // AddImportPictures keeps a ZIP of pictures that the list names.
-func AddImportPictures(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, file io.Reader) (ImportView, error) {
+func AddImportPictures(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
+	file io.Reader) (ImportView, error) {
 	v, err := Import(ctx, s, who, id)
 	if err != nil {
 		return v, err
 	}
 	if v.Kind != ImportCatalog || v.State == ImportRunning || v.State == ImportDone {
-		return v, fault.Refuse("import", id, "a catalog list that is not read in yet", "Pictures can't be added to this import.")
+		return v, fault.Refuse("import", id, "a catalog list that is not read in yet",
+			"Pictures can't be added to this import.")
 	}
 	// what is refused does not take the place of what came before
 	if _, err := lists.KeepFile(ctx, s.Store, id, incoming, file, MostPictureBytes); err != nil {
@@ -240,14 +254,16 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 		return v, err
 	}
 	if v.Size == 0 {
-		return v, fault.Refuse("import", id, "a file that can be read", "The file of this import could not be read. Begin with another.")
+		return v, fault.Refuse("import", id, "a file that can be read",
+			"The file of this import could not be read. Begin with another.")
 	}
 	began, err := lists.StartImportJob(ctx, s.Store, id, in.DryRun, s.Now(), s.Now().Add(-stale))
 	if err != nil {
 		return v, err
 	}
 	if !began {
-		return v, fault.Clash("import", id, "to wait for it", "The list is being read in, or was read in already; nothing is done twice.")
+		return v, fault.Clash("import", id, "to wait for it",
+			"The list is being read in, or was read in already; nothing is done twice.")
 	}
 	branch := in.Branch
 	if branch == 0 {
@@ -260,7 +276,15 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 // runImport reads a list in and notes how that ends.
 func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) {
 	report, err := readImport(ctx, s, who, v, branch, dryRun)
-	end := map[string]any{"state": ImportDone, "made": report.Made, "changed": report.Changed, "same": report.Same, "refused": report.Refused, "document_number": text.Cut(report.Opening, 30), "seen_at": s.Now()}
+	end := map[string]any{
+		"state":           ImportDone,
+		"made":            report.Made,
+		"changed":         report.Changed,
+		"same":            report.Same,
+		"refused":         report.Refused,
+		"document_number": text.Cut(report.Opening, 30),
+		"seen_at":         s.Now(),
+	}
 	switch {
 	case err != nil && fault.Of(err) != nil:
 		end["state"], end["says"] = ImportRefused, text.Cut(err.Error(), 1000)
@@ -282,7 +306,8 @@ func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView,
 	}
 }
 
-func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) (ListReport, error) {
+func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64,
+	dryRun bool) (ListReport, error) {
 	file, err := lists.OpenFile(s.Store.Read(ctx), v.ID, "list")
 	if err != nil {
 		return ListReport{}, err
@@ -334,7 +359,8 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 
 // RefusedRows writes the refused rows of an import as they stood, each with why,
 // as a list to mend.
-func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, format sheet.Format, to io.Writer) error {
+func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, format sheet.Format,
+	to io.Writer) error {
 	v, err := Import(ctx, s, who, id)
 	if err != nil {
 		return err

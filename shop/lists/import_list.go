@@ -74,7 +74,8 @@ type listSink func(done []ListResult) error
 // ImportList reads a stock list in: products with their variants, prices and
 // opening stock, which is posted at a branch. A dry run tries everything and
 // keeps nothing. One refused row keeps all from being imported.
-func ImportList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
+func ImportList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, branch uint64,
+	dryRun bool) (ListReport, error) {
 	heads, match, err := matched(s.Store.Read(ctx), file, ImportCatalog, catalog.ListColumns)
 	if err != nil {
 		return ListReport{}, err
@@ -142,7 +143,8 @@ func eachRecord(file io.ReadSeeker, most int, take func(line int, record []strin
 			return err
 		}
 		if n == most {
-			return fault.Field("file", n, fmt.Sprintf("%d rows or fewer", most), "The file has more than %d rows.", most)
+			return fault.Field("file", n, fmt.Sprintf("%d rows or fewer", most), "The file has more than %d rows.",
+				most)
 		}
 		if err := take(line, record, r.DecimalComma()); err != nil {
 			return err
@@ -180,12 +182,25 @@ func RowsOf(rows []catalog.ListRow) func(push func(catalog.ListRow, []string) er
 }
 
 // ImportRows is ImportList for rows from any source; every row is in the report.
-func ImportRows(ctx context.Context, s *deed.Shop, who staff.Actor, key string, source rowSource, branch uint64, dryRun bool) (ListReport, error) {
+func ImportRows(ctx context.Context, s *deed.Shop, who staff.Actor, key string, source rowSource, branch uint64,
+	dryRun bool) (ListReport, error) {
 	var rows []ListResult
-	report, err := importRows(ctx, s, who, key, source, importOptions{branch: branch, dryRun: dryRun, again: func() { rows = nil }, sink: func(done []ListResult) error {
-		rows = append(rows, done...)
-		return nil
-	}})
+	report, err := importRows(
+		ctx,
+		s,
+		who,
+		key,
+		source,
+		importOptions{
+			branch: branch,
+			dryRun: dryRun,
+			again:  func() { rows = nil },
+			sink: func(done []ListResult) error {
+				rows = append(rows, done...)
+				return nil
+			},
+		},
+	)
 	report.Rows = rows
 	return report, err
 }
@@ -200,7 +215,8 @@ type importOptions struct {
 	pictures func(name string) (uint64, error) // finds or keeps a picture; nil when there are none
 }
 
-func importRows(ctx context.Context, s *deed.Shop, who staff.Actor, key string, source rowSource, with importOptions) (ListReport, error) {
+func importRows(ctx context.Context, s *deed.Shop, who staff.Actor, key string, source rowSource,
+	with importOptions) (ListReport, error) {
 	if with.dryRun {
 		key = ""
 	}
@@ -347,11 +363,13 @@ func (im *listImport) flush() error {
 // unknown refuses a row that names a tax class or price list there is not.
 func (im *listImport) unknown(row catalog.ListRow) *fault.Error {
 	if row.TaxClass != "" && im.classes[strings.ToLower(row.TaxClass)] == 0 {
-		return fault.Field("tax class", row.TaxClass, "a tax class of the shop", "There is no tax class %q.", row.TaxClass)
+		return fault.Field("tax class", row.TaxClass, "a tax class of the shop", "There is no tax class %q.",
+			row.TaxClass)
 	}
 	for name := range row.Prices {
 		if im.lists[strings.ToLower(name)] == 0 {
-			return fault.Field(catalog.PricePrefix+name, name, "a price list of the shop", "There is no price list %q.", name)
+			return fault.Field(catalog.PricePrefix+name, name, "a price list of the shop", "There is no price list %q.",
+				name)
 		}
 	}
 	return nil
@@ -412,8 +430,10 @@ func (im *listImport) refuseTaken() error {
 			if c.owner == 0 || c.value == "" {
 				continue
 			}
-			if name := names[c.owner]; !strings.EqualFold(name[0], row.Product) || !strings.EqualFold(name[1], row.Choice().Label()) {
-				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value, catalog.FullName(name[0], name[1]))
+			if name := names[c.owner]; !strings.EqualFold(name[0], row.Product) ||
+				!strings.EqualFold(name[1], row.Choice().Label()) {
+				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value,
+					catalog.FullName(name[0], name[1]))
 				im.refuse(i, im.rows[i].Refused)
 				break
 			}
@@ -522,7 +542,12 @@ func (im *listImport) listPrices(p *shopcatalog.Planned, rows []catalog.ListRow)
 			}
 			return nil
 		})
-		row := storeprices.Price{ProductID: p.Row.ID, PriceListID: im.lists[strings.ToLower(name)], FromAt: im.shop.Now(), UserID: &im.who.ID}
+		row := storeprices.Price{
+			ProductID:   p.Row.ID,
+			PriceListID: im.lists[strings.ToLower(name)],
+			FromAt:      im.shop.Now(),
+			UserID:      &im.who.ID,
+		}
 		everywhere := !slices.ContainsFunc(rows, func(r catalog.ListRow) bool { _, ok := r.Prices[name]; return !ok })
 		if everywhere {
 			row.Amount = *usual
@@ -563,8 +588,22 @@ func (im *listImport) wantOpening(i int, variant uint64) {
 func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 	rows := im.rowsOf(list)
 	first := rows[0]
-	row := goods.Product{Name: first.Product, ShortName: first.ShortName, Style: first.Style, SKUPattern: first.SKUPattern, Brand: first.Brand, Description: first.Description, SupplierText: first.SupplierText,
-		Unit: first.UnitOf().Code, Tracking: string(first.Kept()), Content: first.Content, Measure: first.Measure, Bundle: len(first.Parts) > 0, OwnTaxClass: first.TaxClass != "", TaxClassID: im.classes[strings.ToLower(first.TaxClass)]}
+	row := goods.Product{
+		Name:         first.Product,
+		ShortName:    first.ShortName,
+		Style:        first.Style,
+		SKUPattern:   first.SKUPattern,
+		Brand:        first.Brand,
+		Description:  first.Description,
+		SupplierText: first.SupplierText,
+		Unit:         first.UnitOf().Code,
+		Tracking:     string(first.Kept()),
+		Content:      first.Content,
+		Measure:      first.Measure,
+		Bundle:       len(first.Parts) > 0,
+		OwnTaxClass:  first.TaxClass != "",
+		TaxClassID:   im.classes[strings.ToLower(first.TaxClass)],
+	}
 	if row.Bundle {
 		row.Tracking = string(stock.NotStocked)
 	}
@@ -579,7 +618,8 @@ func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 		return nil, err
 	}
 	if row.Bundle && len(rows) > 1 {
-		return nil, fault.Field("parts", first.Product, "one row for a bundle", "%s is a bundle; it can't vary.", first.Product)
+		return nil, fault.Field("parts", first.Product, "one row for a bundle", "%s is a bundle; it can't vary.",
+			first.Product)
 	}
 	p.Usual()
 	p.Price = mostCommon(rows, func(r catalog.ListRow) *decimal.Decimal { return r.Price })
@@ -651,7 +691,8 @@ func (im *listImport) makeBundles() error {
 				return err
 			}
 			if len(found) != 1 || found[0].Kind != "variant" {
-				return fault.Field("parts", p.Code, "the SKU or barcode of a part", "%s: there is no part %s.", b.name, p.Code)
+				return fault.Field("parts", p.Code, "the SKU or barcode of a part", "%s: there is no part %s.", b.name,
+					p.Code)
 			}
 			parts = append(parts, shopcatalog.PartInput{Variant: found[0].ID, Quantity: p.Quantity})
 		}
@@ -688,7 +729,8 @@ func (im *listImport) pack(product, variant uint64, have []goods.Pack, row catal
 			}
 		}
 	case row.Factor == nil:
-		return nil, fault.Field("pack factor", "", "how many are in it", "The pack %s does not say how many are in it.", row.Pack)
+		return nil, fault.Field("pack factor", "", "how many are in it", "The pack %s does not say how many are in it.",
+			row.Pack)
 	default:
 		p = goods.Pack{ProductID: product, Name: row.Pack, Factor: *row.Factor, Bought: true}
 		if err := goods.SavePack(im.tx, &p); err != nil {

@@ -23,21 +23,36 @@ import (
 // ImportOpeningStock reads an opening stock list in: quantities and costs of what
 // is in the catalog, posted as one document. Rows whose code is not known are set
 // apart. A dry run tries everything and keeps nothing.
-func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
+func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker,
+	branch uint64, dryRun bool) (ListReport, error) {
 	heads, match, err := matched(s.Store.Read(ctx), file, ImportOpening, catalog.OpeningColumns)
 	if err != nil {
 		return ListReport{}, err
 	}
 	var rows []ListResult
-	report, err := importOpening(ctx, s, who, key, file, match, importOptions{branch: branch, dryRun: dryRun, again: func() { rows = nil }, sink: func(done []ListResult) error {
-		rows = append(rows, done...)
-		return nil
-	}})
+	report, err := importOpening(
+		ctx,
+		s,
+		who,
+		key,
+		file,
+		match,
+		importOptions{
+			branch: branch,
+			dryRun: dryRun,
+			again:  func() { rows = nil },
+			sink: func(done []ListResult) error {
+				rows = append(rows, done...)
+				return nil
+			},
+		},
+	)
 	report.Rows, report.Left = rows, notRead(heads, match)
 	return report, err
 }
 
-func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker, match catalog.Matching, with importOptions) (ListReport, error) {
+func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker,
+	match catalog.Matching, with importOptions) (ListReport, error) {
 	if _, err := catalog.NewOpeningReader(match); err != nil {
 		return ListReport{}, err
 	}
@@ -168,7 +183,8 @@ func (im *openingImport) flushOpening() error {
 const UnknownCode = "code"
 
 // take checks one row against its variant and notes its stock.
-func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, factor decimal.Decimal, known bool) *fault.Error {
+func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, factor decimal.Decimal,
+	known bool) *fault.Error {
 	if !known {
 		return fault.Missing(UnknownCode, row.Code, "Nothing in the catalog has the code %s.", row.Code)
 	}
@@ -179,7 +195,13 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 	if err := item.Unit.Check("quantity", q); err != nil {
 		return fault.Of(err)
 	}
-	o := opening{variant: item.ID, quantity: q, cost: cost, serials: row.Serials, lot: serial.Lot{Number: row.Lot, Expiry: row.Expiry}}
+	o := opening{
+		variant:  item.ID,
+		quantity: q,
+		cost:     cost,
+		serials:  row.Serials,
+		lot:      serial.Lot{Number: row.Lot, Expiry: row.Expiry},
+	}
 	if err := o.check(item); err != nil {
 		if err.Field == "serials" {
 			err.Field = "serial numbers" // as the column is called
@@ -199,13 +221,15 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 func (o opening) check(item goods.Sellable) *fault.Error {
 	switch {
 	case item.Tracking == stock.NotStocked:
-		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.", item.FullName())
+		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.",
+			item.FullName())
 	case item.Tracking == stock.ByLot && o.lot.Number == "":
 		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", item.FullName())
 	case item.Tracking != stock.ByLot && o.lot.Number != "":
 		return fault.Field("lot", o.lot.Number, "nothing", "%s is not kept by lot.", item.FullName())
 	case item.Tracking == stock.BySerial && !o.quantity.Equal(decimal.New(int64(len(o.serials)), 0)):
-		return fault.Field("serials", len(o.serials), o.quantity.String()+" numbers", "%s needs a serial number for each of the %s.", item.FullName(), o.quantity)
+		return fault.Field("serials", len(o.serials), o.quantity.String()+" numbers",
+			"%s needs a serial number for each of the %s.", item.FullName(), o.quantity)
 	case item.Tracking != stock.BySerial && len(o.serials) > 0:
 		return fault.Field("serials", o.serials[0], "nothing", "%s has no serial numbers.", item.FullName())
 	}

@@ -27,9 +27,12 @@ func TestImportChangesWhatIsThere(t *testing.T) {
 	s := testkit.New(t)
 	const head = "product,size,category,supplier,sku,barcode,price,restock level\n"
 	load(t, s, head+"Vest,S,Swim,Kelpline,V-S,2000000000015,30.00,2\nVest,M,Swim,Kelpline,V-M,,30.00,\n")
-	report := load(t, s, head+"vest,S,Swim > Tops,Oar & Thole,V-SMALL,012345678905,31.00,5\nVest,M,,,,,30.00,\nVest,XS,Swim > Tops,Oar & Thole,,,30.00,\n")
+	report := load(t, s,
+		head+"vest,S,Swim > Tops,Oar & Thole,V-SMALL,012345678905,31.00,5\nVest,M,,,,,30.00,\nVest,XS,Swim > "+
+			"Tops,Oar & Thole,,,30.00,\n")
 	assert.Equal(t, []int{1, 2, 0, 0}, []int{report.Made, report.Changed, report.Same, report.Refused})
-	for _, change := range []string{"category Swim → Swim > Tops", "supplier Kelpline → Oar & Thole", "price 30.00 → 31.00", "SKU V-S → V-SMALL", "barcode 012345678905 added", "restock level 5"} {
+	for _, change := range []string{"category Swim → Swim > Tops", "supplier Kelpline → Oar & Thole", "price 30.00 " +
+		"→ 31.00", "SKU V-S → V-SMALL", "barcode 012345678905 added", "restock level 5"} {
 		assert.Contains(t, report.Rows[0].Detail, change)
 	}
 	view, err := goods.ReadProduct(s.Store.Read(ctx), 1, 1, s.Now())
@@ -60,7 +63,8 @@ func TestImportRefusesWhatItMayNotChange(t *testing.T) {
 		"Other,S,,30.00,,,,":                                   "has no category",
 		"Other," + strings.Repeat("x", 61) + ",Swim,30.00,,,,": "",
 	} {
-		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader("product,size,category,price,tracking,unit,sku,barcode\n"+row+"\n"), 1, false)
+		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "",
+			strings.NewReader("product,size,category,price,tracking,unit,sku,barcode\n"+row+"\n"), 1, false)
 		if says == "" {
 			assert.True(t, err != nil || report.Refused == 1 || report.Made == 1, row)
 			continue

@@ -126,10 +126,12 @@ func (im *listImport) update(view goods.ProductView, list []int, known knownFact
 // cantChange names what a file may not change of a product that is there.
 func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
 	if row.Tracking != "" && string(row.Tracking) != view.Tracking && !view.Bundle {
-		return fault.Refuse("tracking", row.Tracking, view.Tracking, "%s is %s; tracking can't be changed by a list.", view.Name, view.Tracking)
+		return fault.Refuse("tracking", row.Tracking, view.Tracking, "%s is %s; tracking can't be changed by a list.",
+			view.Name, view.Tracking)
 	}
 	if row.Unit != nil && row.Unit.Code != view.Unit {
-		return fault.Refuse("unit", row.Unit.Code, view.Unit, "%s is kept in %s; the unit can't be changed by a list.", view.Name, view.Unit)
+		return fault.Refuse("unit", row.Unit.Code, view.Unit, "%s is kept in %s; the unit can't be changed by a list.",
+			view.Name, view.Unit)
 	}
 	names := make([]string, len(view.Axes))
 	for i, a := range view.Axes {
@@ -137,11 +139,13 @@ func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
 	}
 	for i, v := range row.Axes {
 		if len(row.Axes) != len(names) || !strings.EqualFold(names[i], v.Axis) {
-			return fault.Refuse("product", row.Product, strings.Join(names, ", "), "%s varies by %q, not by what this row gives.", view.Name, strings.Join(names, ", "))
+			return fault.Refuse("product", row.Product, strings.Join(names, ", "),
+				"%s varies by %q, not by what this row gives.", view.Name, strings.Join(names, ", "))
 		}
 	}
 	if len(row.Axes) != len(names) {
-		return fault.Refuse("product", row.Product, strings.Join(names, ", "), "%s varies by %q; this row says nothing of that.", view.Name, strings.Join(names, ", "))
+		return fault.Refuse("product", row.Product, strings.Join(names, ", "),
+			"%s varies by %q; this row says nothing of that.", view.Name, strings.Join(names, ", "))
 	}
 	return nil
 }
@@ -170,7 +174,8 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 		columns["category_id"] = category.ID
 		said = append(said, "category "+view.Category.Path+" → "+path)
 	}
-	if class := im.classes[strings.ToLower(row.TaxClass)]; class != 0 && (class != view.TaxClassID || !view.OwnTaxClass) {
+	if class := im.classes[strings.ToLower(row.TaxClass)]; class != 0 &&
+		(class != view.TaxClassID || !view.OwnTaxClass) {
 		columns["tax_class_id"], columns["own_tax_class"] = class, true
 		said = append(said, "tax class "+view.TaxClass.Name+" → "+row.TaxClass)
 	}
@@ -189,7 +194,8 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 	}
 	attributes := map[string]string{}
 	for name, value := range row.Attributes {
-		at := slices.IndexFunc(known.attributes[view.ID], func(a goods.ProductAttribute) bool { return strings.EqualFold(a.Name, name) })
+		at := slices.IndexFunc(known.attributes[view.ID],
+			func(a goods.ProductAttribute) bool { return strings.EqualFold(a.Name, name) })
 		if at < 0 || known.attributes[view.ID][at].Value != value {
 			attributes[name] = value
 			said = append(said, name+" "+value)
@@ -207,7 +213,8 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 	return said, nil
 }
 
-func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow, have []goods.SupplierPart, columns map[string]any) (string, error) {
+func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow, have []goods.SupplierPart,
+	columns map[string]any) (string, error) {
 	if row.Supplier == "" {
 		return "", nil
 	}
@@ -223,7 +230,8 @@ func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow
 	if !usual {
 		columns["supplier_id"] = supplier.ID
 	}
-	err = goods.AddSuppliers(im.tx, []goods.ProductSupplier{{ProductID: view.ID, SupplierID: supplier.ID, PartNumber: row.Part}})
+	err = goods.AddSuppliers(im.tx,
+		[]goods.ProductSupplier{{ProductID: view.ID, SupplierID: supplier.ID, PartNumber: row.Part}})
 	if usual {
 		return "part number " + row.Part, err
 	}
@@ -231,9 +239,16 @@ func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow
 }
 
 // updateVariant changes a variant, and says from what to what.
-func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantView, row catalog.ListRow, known knownFacts) ([]string, error) {
+func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantView, row catalog.ListRow,
+	known knownFacts) ([]string, error) {
 	var said []string
-	own := prices.Price{ProductID: view.ID, VariantID: &have.ID, PriceListID: price.Regular, FromAt: im.shop.Now(), UserID: &im.who.ID}
+	own := prices.Price{
+		ProductID:   view.ID,
+		VariantID:   &have.ID,
+		PriceListID: price.Regular,
+		FromAt:      im.shop.Now(),
+		UserID:      &im.who.ID,
+	}
 	if row.Price != nil && (have.PriceSource == price.NoPrice || !row.Price.Equal(have.Price)) {
 		own.Amount = *row.Price
 		if err := prices.SetPrice(im.tx, own); err != nil {
@@ -314,7 +329,8 @@ func (im *listImport) addRows(view goods.ProductView, list []int) error {
 	for _, a := range catalog.MergeAxes(rows) {
 		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return strings.EqualFold(x.Name, a.Name) })
 		a.Values = slices.DeleteFunc(a.Values, func(v catalog.Value) bool {
-			return slices.ContainsFunc(p.Axes[at].Values, func(x catalog.Value) bool { return strings.EqualFold(x.Name, v.Name) })
+			return slices.ContainsFunc(p.Axes[at].Values,
+				func(x catalog.Value) bool { return strings.EqualFold(x.Name, v.Name) })
 		})
 		if len(a.Values) > 0 {
 			if err := shopcatalog.AddAxisValues(im.tx, p, []catalog.Axis{a}); err != nil {
@@ -327,7 +343,8 @@ func (im *listImport) addRows(view goods.ProductView, list []int) error {
 	}
 	for i := range p.Cells { // the variant follows its product where they agree
 		c := &p.Cells[i]
-		if first := view.Variants; c.Price != nil && len(first) > 0 && first[0].PriceSource == price.ProductPrice && c.Price.Equal(first[0].Price) {
+		if first := view.Variants; c.Price != nil && len(first) > 0 && first[0].PriceSource == price.ProductPrice &&
+			c.Price.Equal(first[0].Price) {
 			c.Price = nil
 		}
 		if c.Cost != nil && view.Cost != nil && c.Cost.Equal(*view.Cost) {

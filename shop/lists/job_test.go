@@ -47,12 +47,15 @@ func begun(t *testing.T, s *testkit.Shop, kind, text string) lists.ImportView {
 	return v
 }
 
-const listText = "Item Name;Färbung;Size;Department;EAN;Price;Cost;Qty\nVest;Coral;S;Swim > Vests;;34,95;13.95;6\nVest;Coral;M;Swim > Vests;2000000000010;34.95;13.95;\nVest;Coral;L;Swim > Vests;;36.95;13.95;2\n"
+const listText = "Item Name;Färbung;Size;Department;EAN;Price;Cost;Qty\nVest;Coral;S;Swim > " +
+	"Vests;;34,95;13.95;6\nVest;Coral;M;Swim > Vests;2000000000010;34.95;13.95;\nVest;Coral;L;Swim > " +
+	"Vests;;36.95;13.95;2\n"
 
 func TestAListIsTriedMendedAndReadIn(t *testing.T) {
 	s := testkit.New(t)
 	v := begun(t, s, lists.ImportCatalog, listText)
-	assert.Equal(t, []string{"product", "", "size", "category", "barcode", "price", "cost", "opening quantity"}, v.Match)
+	assert.Equal(t, []string{"product", "", "size", "category", "barcode", "price", "cost", "opening quantity"},
+		v.Match)
 	v.Match[1] = "colour"
 	v, err := lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, v.Match)
 	require.NoError(t, err)
@@ -82,7 +85,8 @@ func TestAListIsTriedMendedAndReadIn(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
 	s.InStep(t)
 
-	same := ran(t, s, begun(t, s, lists.ImportCatalog, strings.Replace(listText, "2000000000010", "2000000000015", 1)).ID, false)
+	same := ran(t, s,
+		begun(t, s, lists.ImportCatalog, strings.Replace(listText, "2000000000010", "2000000000015", 1)).ID, false)
 	assert.Equal(t, []any{0, 0, 3}, []any{same.Made, same.Changed, same.Same}, "the same file twice changes nothing")
 }
 
@@ -102,7 +106,8 @@ func TestXLSXIsReadAsCSVIs(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []any{lists.ImportDone, 2}, []any{v.State, v.Changed}, "%+v", rows)
 	p := s.View(t, made.ID)
-	assert.Equal(t, []string{"34.95", "33.00"}, []string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2)})
+	assert.Equal(t, []string{"34.95", "33.00"},
+		[]string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2)})
 	found, err := goods.Find(s.Store.Read(ctx), "00123", 2)
 	require.NoError(t, err)
 	assert.Len(t, found, 1, "leading zeros stay")
@@ -113,7 +118,8 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	made := s.Vest(t)
 	lot, board := s.Simple(t, "Sun cream", "lot", "14.50"), s.Simple(t, "Board", "serial", "549.00")
 	p := s.View(t, 2)
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0, catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
+	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0,
+		catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
 	require.NoError(t, err)
 	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2027-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
 	v := ran(t, s, begun(t, s, lists.ImportOpening, text).ID, true)
@@ -123,7 +129,13 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	assert.Equal(t, lists.UnknownCode, rows[0].Field, "set apart, so that it can be made")
 	v = ran(t, s, begun(t, s, lists.ImportOpening, strings.Replace(text, "NOWHERE,1,1,,,,\n", "", 1)).ID, false)
 	require.Equal(t, lists.ImportDone, v.State, v.Says)
-	assert.Equal(t, []string{"4", "12", "2"}, []string{s.View(t, made.ID).Variants[0].ForSale.String(), s.View(t, 2).Variants[0].ForSale.String(), s.View(t, 3).Variants[0].ForSale.String()}, "two boxes of 6 are 12")
+	assert.Equal(
+		t,
+		[]string{"4", "12", "2"},
+		[]string{s.View(t, made.ID).Variants[0].ForSale.String(), s.View(t, 2).Variants[0].ForSale.String(),
+			s.View(t, 3).Variants[0].ForSale.String()},
+		"two boxes of 6 are 12",
+	)
 	assert.Equal(t, "72.00", s.View(t, 2).Variants[0].Value.StringFixed(2))
 	s.InStep(t)
 	back, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", v.DocumentNumber, "practice")
@@ -131,14 +143,35 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	assert.NotEmpty(t, back.Number)
 	s.InStep(t)
 	for line, field := range map[string]string{"1,1,,,,": "lot", "1,1,K1,,X,": "serial numbers"} {
-		report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "", strings.NewReader("code,quantity,cost,lot,expiry,serial numbers,shelf\n"+p.Variants[0].SKU+","+line+"\n"), 1, true)
+		report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "",
+			strings.NewReader("code,quantity,cost,lot,expiry,serial numbers,shelf\n"+p.Variants[0].SKU+","+line+"\n"),
+			1, true)
 		require.NoError(t, err)
 		require.Equal(t, 1, report.Refused, line)
 		assert.Equal(t, field, report.Rows[0].Field, line)
 	}
-	done, err := lists.OpenStock(ctx, s.Shop, s.Maren, "typed", lists.OpenStockInput{Branch: 1, Lines: []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}, {Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}}})
+	done, err := lists.OpenStock(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"typed",
+		lists.OpenStockInput{
+			Branch: 1,
+			Lines: []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"},
+				{Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}},
+		},
+	)
 	require.NoError(t, err)
-	twice, err := lists.OpenStock(ctx, s.Shop, s.Maren, "typed", lists.OpenStockInput{Branch: 1, Lines: []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}}})
+	twice, err := lists.OpenStock(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"typed",
+		lists.OpenStockInput{
+			Branch: 1,
+			Lines:  []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, twice.Number)
 	s.InStep(t)
@@ -153,7 +186,8 @@ func TestPicturesComeWithAList(t *testing.T) {
 	require.NoError(t, err)
 	_, _ = f.Write(picture.Bytes())
 	require.NoError(t, z.Close())
-	v := begun(t, s, lists.ImportCatalog, "product,category,price,picture\nVest,Swim,9.95,vest.jpg\nCap,Swim,5.00,none.jpg\n")
+	v := begun(t, s, lists.ImportCatalog,
+		"product,category,price,picture\nVest,Swim,9.95,vest.jpg\nCap,Swim,5.00,none.jpg\n")
 	v, err = lists.AddImportPictures(ctx, s.Shop, s.Maren, v.ID, &archive)
 	require.NoError(t, err)
 	assert.Equal(t, 1, v.Pictures)
@@ -207,7 +241,9 @@ func TestWhatIsNoListIsSaidInWords(t *testing.T) {
 	assert.Error(t, err)
 	_, err = lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, []string{"product"})
 	assert.Error(t, err)
-	v = begun(t, s, lists.ImportCatalog, "product,category,price,cost,opening quantity\n=HYPERLINK(1),Swim,1,1,1\nVest,Swim,1,1,1e9\nCap,Swim,=1+1,1,1\n")
+	v = begun(t, s, lists.ImportCatalog,
+		"product,category,price,cost,opening "+
+			"quantity\n=HYPERLINK(1),Swim,1,1,1\nVest,Swim,1,1,1e9\nCap,Swim,=1+1,1,1\n")
 	v = ran(t, s, v.ID, true)
 	assert.Equal(t, 3, v.Refused)
 	_, err = lists.BeginImport(ctx, s.Shop, s.Tobi, lists.ImportCatalog, "x", strings.NewReader("product\nA\n"))
@@ -219,7 +255,8 @@ func TestWhatIsNoListIsSaidInWords(t *testing.T) {
 func TestAnImportThatWasCutOffIsTold(t *testing.T) {
 	s := testkit.New(t)
 	v := begun(t, s, lists.ImportCatalog, "product,category,price\nVest,Swim,1\n")
-	require.NoError(t, s.Spoil(fmt.Sprintf("UPDATE import_job SET state = 'running', seen_at = '2020-01-01' WHERE id = %d", v.ID)))
+	require.NoError(t,
+		s.Spoil(fmt.Sprintf("UPDATE import_job SET state = 'running', seen_at = '2020-01-01' WHERE id = %d", v.ID)))
 	v, err := lists.Import(ctx, s.Shop, s.Maren, v.ID)
 	require.NoError(t, err)
 	assert.Equal(t, lists.ImportRefused, v.State)
@@ -233,11 +270,25 @@ func TestAnImportThatWasCutOffIsTold(t *testing.T) {
 func TestTypedOpeningStock(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t).Variants[0].ID
-	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial", "190.00"), s.Simple(t, "Lesson", "not stocked", "35.00")
+	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial",
+		"190.00"), s.Simple(t, "Lesson", "not stocked", "35.00")
 	lines := []shopscan.GoodsLine{
-		{Variant: vest, Quantity: "3 x 12 + 4", Cost: "13.955"}, {Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
-		{Variant: lesson, Quantity: "1", Cost: "0"}, {Variant: vest, Quantity: "1.5", Cost: "1"}, {Variant: vest, Quantity: "1"}, {Variant: 999, Quantity: "1", Cost: "1"}, {Variant: cream, Quantity: "", Cost: ""},
-		{Variant: vest, Quantity: "1", Cost: "1", Lot: "K1"}, {Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, {Variant: vest, Quantity: "1", Cost: "1e9"},
+		{
+			Variant:  vest,
+			Quantity: "3 x 12 + 4",
+			Cost:     "13.955",
+		}, {Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
+		{
+			Variant:  lesson,
+			Quantity: "1",
+			Cost:     "0",
+		}, {Variant: vest, Quantity: "1.5", Cost: "1"}, {Variant: vest, Quantity: "1"}, {Variant: 999, Quantity: "1", Cost: "1"}, {Variant: cream, Quantity: "", Cost: ""},
+		{
+			Variant:  vest,
+			Quantity: "1",
+			Cost:     "1",
+			Lot:      "K1",
+		}, {Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, {Variant: vest, Quantity: "1", Cost: "1e9"},
 	}
 	tried, worth, err := lists.TryOpening(ctx, s.Shop, s.Maren, lines)
 	require.NoError(t, err)
@@ -259,7 +310,8 @@ func TestTypedOpeningStock(t *testing.T) {
 			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 		}
 	}
-	assert.Equal(t, []string{"", "lot", "serials", "code", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
+	assert.Equal(t,
+		[]string{"", "lot", "serials", "code", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
 	_, _, err = lists.TryOpening(ctx, s.Shop, s.Tobi, lines)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
@@ -281,7 +333,19 @@ func TestTypedOpeningStock(t *testing.T) {
 	_, err = lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: "LES"})
 	assert.ErrorContains(t, err, "no stock of its own")
 
-	posted, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Shelf: 2, Lines: []shopscan.GoodsLine{{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"}, {Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}}})
+	posted, err := lists.OpenStock(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		lists.OpenStockInput{
+			Branch: 1,
+			Shelf:  2,
+			Lines: []shopscan.GoodsLine{{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
+				{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
+				{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}},
+		},
+	)
 	require.NoError(t, err)
 	places, err := book.Places(s.Store.Read(ctx), cream)
 	require.NoError(t, err)

@@ -48,17 +48,22 @@ func TestImport(t *testing.T) {
 	s.InStep(t)
 
 	again := load(stockList, false)
-	assert.Equal(t, []int{0, 0, 4, 0}, []int{again.Made, again.Changed, again.Same, again.Refused}, "the same file twice changes nothing")
+	assert.Equal(t, []int{0, 0, 4, 0}, []int{again.Made, again.Changed, again.Same, again.Refused},
+		"the same file twice changes nothing")
 	assert.Empty(t, again.Opening)
 
-	changed := strings.Replace(stockList, "S,Swim > Rash vests,Kelpline Textiles,Standard,,00123,34.95", "S,Swim > Rash vests,Kelpline Textiles,Standard,,00123,33.95", 1) +
+	changed := strings.Replace(stockList, "S,Swim > Rash vests,Kelpline Textiles,Standard,,00123,34.95",
+		"S,Swim > Rash vests,Kelpline Textiles,Standard,,00123,33.95", 1) +
 		"Tidewater rash vest,TWV,Sand,#D8C29A,M,Swim > Rash vests,Kelpline Textiles,Standard,,,34.95,13.95,3,4\n"
 	report = load(changed, false)
 	assert.Equal(t, []int{1, 1, 3, 0}, []int{report.Made, report.Changed, report.Same, report.Refused})
 	assert.Equal(t, "price 34.95 → 33.95", report.Rows[0].Detail)
 
 	head, _, _ := strings.Cut(stockList, "\n")
-	bad := load(head+"\nOther,,,,,Swim,,Standard,,00123,1.00,,,\nThird,,,,,Swim,,Nonesuch,,,1.00,,,\nTidewater rash vest,,,,,Swim > Rash vests,,Standard,,,1.00,,,\n", false)
+	bad := load(
+		head+"\nOther,,,,,Swim,,Standard,,00123,1.00,,,\nThird,,,,,Swim,,Nonesuch,,,1.00,,,\nTidewater rash "+
+			"vest,,,,,Swim > Rash vests,,Standard,,,1.00,,,\n",
+		false)
 	assert.Equal(t, 3, bad.Refused)
 	assert.Contains(t, bad.Rows[0].Detail, "belongs to Tidewater rash vest, Coral · S")
 	assert.Contains(t, bad.Rows[1].Detail, "no tax class")

@@ -53,7 +53,8 @@ func postOpening(s *deed.Shop, tx store.Tx, who staff.Actor, branch uint64, list
 		return "", err
 	}
 	now := s.Now()
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now})
+	draft := stock.NewDraft(held,
+		stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now})
 	for i, o := range list {
 		o.minor = held.Minor
 		value := o.value()
@@ -128,7 +129,8 @@ type OpeningView struct {
 
 // TryOpening works typed lines of opening stock out, and what they are worth
 // together.
-func TryOpening(ctx context.Context, s *deed.Shop, who staff.Actor, in []scan.GoodsLine) ([]OpeningView, decimal.Decimal, error) {
+func TryOpening(ctx context.Context, s *deed.Shop, who staff.Actor,
+	in []scan.GoodsLine) ([]OpeningView, decimal.Decimal, error) {
 	worth := decimal.Zero
 	if err := who.May(staff.DeedCatalog); err != nil {
 		return nil, worth, err
@@ -184,7 +186,8 @@ func readOpeningLine(item goods.Sellable, l scan.GoodsLine) (opening, error) {
 		return o, err
 	}
 	if strings.TrimSpace(l.Cost) == "" {
-		return o, fault.Field("cost", "", "what one cost; 0 if it cost nothing", "%s: the cost of one is missing.", item.FullName())
+		return o, fault.Field("cost", "", "what one cost; 0 if it cost nothing", "%s: the cost of one is missing.",
+			item.FullName())
 	}
 	if o.cost, err = money.ParseCost("cost", l.Cost); err != nil {
 		return o, err

@@ -22,9 +22,11 @@ var ctx = context.Background()
 
 func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	s := testkit.New(t)
-	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
+	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
-	list := "product,category,supplier,sku,price,cost,price: Club,pack,pack factor,pack barcode,pack price,parts,attribute: Flavour,size\n" +
+	list := "product,category,supplier,sku,price,cost,price: Club,pack,pack factor,pack barcode,pack " +
+		"price,parts,attribute: Flavour,size\n" +
 		"Energy bar,Food,Pale Dune Supplies,BAR,1.60,0.98,1.40,box of 12,12,96385074,17.40,,Oat,\n" +
 		"Leash,Paddle,Oar & Thole,LEASH,29.00,11.30,,,,,,,,\n" +
 		"Cap,Swim,Oar & Thole,CAP-S,12.00,5,10.00,,,,,,,S\n" +
@@ -44,7 +46,9 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 		require.NoError(t, err)
 		return why[1].Answer.Amount.StringFixed(2)
 	}
-	assert.Equal(t, []string{"1.40", "10.00", "10.50", "26.10"}, []string{clubOf("BAR"), clubOf("CAP-S"), clubOf("CAP-M"), clubOf("LEASH")}, "their own, each their own, and the rule's")
+	assert.Equal(t, []string{"1.40", "10.00", "10.50", "26.10"},
+		[]string{clubOf("BAR"), clubOf("CAP-S"), clubOf("CAP-M"), clubOf("LEASH")},
+		"their own, each their own, and the rule's")
 	s.Stock(t, find("BAR"), "24", "0.98")
 	s.Stock(t, find("LEASH"), "5", "11.30")
 	s.Open(t, 1)
@@ -56,7 +60,8 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	text := out.String()
 	report, err = lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, false)
 	require.NoError(t, err)
-	assert.Equal(t, []int{0, 0, 5, 0}, []int{report.Made, report.Changed, report.Same, report.Refused}, "%+v", report.Rows)
+	assert.Equal(t, []int{0, 0, 5, 0}, []int{report.Made, report.Changed, report.Same, report.Refused}, "%+v",
+		report.Rows)
 
 	// what is changed in the file is changed in the shop, and said
 	changed := strings.NewReplacer("box of 12,12", "box of 12,10", "17.4", "14.95").Replace(text)
@@ -69,7 +74,9 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 		said += r.Detail
 	}
 	assert.Contains(t, said, "12 → 10")
-	for _, bad := range []string{"product,parts\nKit,NOTHING\n", "product,pack\nRope,coil\n", "product,pack,pack factor\nRope,coil,1\n", "product,price: Nobody\nRope,3\n", "product,pack,pack factor,pack barcode\nRope,coil,3,96385074\n"} {
+	for _, bad := range []string{"product,parts\nKit,NOTHING\n", "product,pack\nRope,coil\n", "product,pack,pack " +
+		"factor\nRope,coil,1\n", "product,price: Nobody\nRope,3\n", "product,pack,pack factor,pack " +
+		"barcode\nRope,coil,3,96385074\n"} {
 		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(bad), 1, false)
 		if err == nil {
 			assert.Positive(t, report.Refused, bad)

@@ -43,13 +43,15 @@ func openPictures(ctx context.Context, s *deed.Shop, job uint64, part string) (*
 	z := &zipPictures{shop: s, files: map[string]*zip.File{}, kept: map[string]uint64{}, ctx: ctx}
 	for _, f := range archive.File {
 		if strings.Contains(f.Name, "..") || strings.HasPrefix(f.Name, "/") || strings.Contains(f.Name, `\`) {
-			return nil, fault.Field("pictures", f.Name, "names inside the ZIP", "The ZIP holds %q, a name that leads out of it. Nothing of it is taken.", f.Name)
+			return nil, fault.Field("pictures", f.Name, "names inside the ZIP",
+				"The ZIP holds %q, a name that leads out of it. Nothing of it is taken.", f.Name)
 		}
 		if f.FileInfo().IsDir() || strings.HasPrefix(path.Base(f.Name), ".") || strings.HasPrefix(f.Name, "__MACOSX") {
 			continue
 		}
 		if len(z.files) == mostZipFiles {
-			return nil, fault.Field("pictures", len(archive.File), fmt.Sprintf("%d files or fewer", mostZipFiles), "The ZIP holds more than %d pictures.", mostZipFiles)
+			return nil, fault.Field("pictures", len(archive.File), fmt.Sprintf("%d files or fewer", mostZipFiles),
+				"The ZIP holds more than %d pictures.", mostZipFiles)
 		}
 		z.files[strings.ToLower(path.Base(f.Name))] = f
 	}
@@ -71,12 +73,14 @@ func (z *zipPictures) find(name string) (uint64, error) {
 	}
 	r, err := f.Open()
 	if err != nil {
-		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name, err)
+		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+			err)
 	}
 	defer r.Close()
 	data, err := io.ReadAll(io.LimitReader(r, catalog.MostPicture+1))
 	if err != nil {
-		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name, err)
+		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+			err)
 	}
 	p, err := catalog.ReadPicture(name, data)
 	if err != nil {

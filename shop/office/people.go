@@ -36,16 +36,24 @@ func (p NewPerson) row() (office.User, error) {
 	case !known:
 		return office.User{}, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
 	case strings.TrimSpace(p.Login) == "" || strings.ContainsAny(strings.TrimSpace(p.Login), " \t"):
-		return office.User{}, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login without spaces.")
+		return office.User{}, fault.Field("login", p.Login, "a short name without spaces",
+			"A person needs a login without spaces.")
 	case strings.TrimSpace(p.Name) == "":
 		return office.User{}, fault.Field("manager", p.Name, "a name", "A person needs a name.")
 	case len(p.Login) > 60 || len(p.Name) > 80:
 		return office.User{}, fault.Field("login", p.Login, "60 characters or fewer", "The login or name is too long.")
 	case len(p.Password) < 8:
-		return office.User{}, fault.Field("password", "", "8 characters or more", "The password has fewer than 8 characters.")
+		return office.User{}, fault.Field("password", "", "8 characters or more",
+			"The password has fewer than 8 characters.")
 	}
 	hash, err := argon2id.CreateHash(p.Password, hashing)
-	return office.User{Login: strings.ToLower(strings.TrimSpace(p.Login)), Name: strings.TrimSpace(p.Name), PasswordHash: hash, Role: string(p.Role), BranchID: p.Branch}, err
+	return office.User{
+		Login:        strings.ToLower(strings.TrimSpace(p.Login)),
+		Name:         strings.TrimSpace(p.Name),
+		PasswordHash: hash,
+		Role:         string(p.Role),
+		BranchID:     p.Branch,
+	}, err
 }
 
 // MakePerson lets a person sign in. Whoever runs the program may; it is not a
@@ -61,7 +69,8 @@ func MakePerson(ctx context.Context, s *deed.Shop, p NewPerson) (uint64, error) 
 			return err
 		}
 		if have.ID != 0 {
-			return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name, have.Login)
+			return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name,
+				have.Login)
 		}
 		return office.AddUser(tx, &user)
 	})
@@ -84,7 +93,12 @@ func SignIn(ctx context.Context, s *deed.Shop, login, password string) (staff.Ac
 	}
 	right, err := argon2id.ComparePasswordAndHash(password, hash)
 	if err != nil || user.ID == 0 || !right {
-		return staff.Actor{}, &fault.Error{Kind: fault.Forbidden, Field: "password", Want: "the login and password of one person", Detail: "That login and password do not belong together."}
+		return staff.Actor{}, &fault.Error{
+			Kind:   fault.Forbidden,
+			Field:  "password",
+			Want:   "the login and password of one person",
+			Detail: "That login and password do not belong together.",
+		}
 	}
 	return actor(user), nil
 }

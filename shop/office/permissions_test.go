@@ -11,11 +11,14 @@ import (
 // TestPermissions holds the table of who may do what, in words.
 func TestPermissions(t *testing.T) {
 	want := map[staff.Role]string{
-		staff.Manager: "look catalog prices settings labels receive drawer sell take back change condition make up kits count settle a count reverse verify devices",
-		staff.Clerk:   "look labels drawer sell take back change condition count devices",
-		staff.Stock:   "look labels receive change condition make up kits count settle a count verify devices",
+		staff.Manager: "look catalog prices settings labels receive drawer sell take back change condition make up " +
+			"kits count settle a count reverse verify devices",
+		staff.Clerk: "look labels drawer sell take back change condition count devices",
+		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices",
 	}
-	order := []staff.Deed{staff.DeedLook, staff.DeedCatalog, staff.DeedPrices, staff.DeedSettings, staff.DeedLabels, staff.DeedReceive, staff.DeedDrawer, staff.DeedSell, staff.DeedReturn, staff.DeedChange, staff.DeedKits, staff.DeedCount, staff.DeedSettle, staff.DeedReverse, staff.DeedVerify, staff.DeedDevices}
+	order := []staff.Deed{staff.DeedLook, staff.DeedCatalog, staff.DeedPrices, staff.DeedSettings, staff.DeedLabels,
+		staff.DeedReceive, staff.DeedDrawer, staff.DeedSell, staff.DeedReturn, staff.DeedChange, staff.DeedKits,
+		staff.DeedCount, staff.DeedSettle, staff.DeedReverse, staff.DeedVerify, staff.DeedDevices}
 	assert.Len(t, staff.Permissions, len(order))
 	for role, words := range want {
 		var can []string

@@ -22,21 +22,24 @@ type EndPractice struct {
 
 // BeginForReal ends the shop's practice, once: from then on what is posted stays.
 // It returns what had been practised.
-func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in EndPractice) (book.Practised, error) {
+func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in EndPractice) (book.Practised, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (book.Practised, error) {
 		practising, err := book.LockPractice(tx)
 		if err != nil {
 			return book.Practised{}, err
 		}
 		if !practising {
-			return book.Practised{}, fault.Clash("practice", "", "a shop that practises", "The shop works for real already: nothing was cleared.")
+			return book.Practised{}, fault.Clash("practice", "", "a shop that practises",
+				"The shop works for real already: nothing was cleared.")
 		}
 		name, err := office.Setting(tx.Q, "shop_name")
 		if err != nil {
 			return book.Practised{}, err
 		}
 		if !in.Keep && !strings.EqualFold(strings.Join(strings.Fields(in.Name), " "), name) {
-			return book.Practised{}, fault.Field("name", in.Name, name, "Type the shop's name, %s, to clear what was practised.", name)
+			return book.Practised{}, fault.Field("name", in.Name, name,
+				"Type the shop's name, %s, to clear what was practised.", name)
 		}
 		done, err := book.ReadPractised(tx.Q)
 		if err != nil {

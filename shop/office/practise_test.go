@@ -33,10 +33,26 @@ func practising(t *testing.T) (*testkit.Shop, catalog.MadeProduct) {
 	require.NoError(t, err)
 	cream := s.Simple(t, "Sun cream", "lot", "9.00")
 	watch := s.Simple(t, "Paddle watch", "serial", "190.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "1", Cost: "90", Serials: "N1"}}})
+	s.Receive(
+		t,
+		buying.DeliveryInput{
+			Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
+				{Variant: watch, Quantity: "1", Cost: "90", Serials: "N1"}},
+		},
+	)
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "2")
-	_, err = shopregister.TakeBack(ctx, s.Shop, s.Tobi, "", shopregister.ReturnInput{Register: 1, Sale: sold.Number, Lines: []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = shopregister.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	_, err = shopregister.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, shopregister.BasketAdd{Variant: v})
 	require.NoError(t, err)
@@ -64,11 +80,13 @@ func TestPracticeIsClearedByOneDeed(t *testing.T) {
 		_, err := office.BeginForReal(ctx, s.Shop, c.who, "", c.in)
 		assert.True(t, fault.Is(err, c.kind), "%v", err)
 	}
-	done, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin", office.EndPractice{Name: " saltmarsh  Paddle & swim "})
+	done, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin",
+		office.EndPractice{Name: " saltmarsh  Paddle & swim "})
 	require.NoError(t, err)
 	assert.Equal(t, int64(6), done.Documents)
 	assert.Equal(t, []int64{1, 1, 1, 1}, []int64{done.Sales, done.Counts, done.Drafts, done.Open})
-	again, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin", office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
+	again, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin",
+		office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
 	require.NoError(t, err)
 	assert.Equal(t, done, again, "asked again under its key, it is told what was done")
 	_, err = office.BeginForReal(ctx, s.Shop, s.Maren, "", office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
@@ -130,7 +148,17 @@ func TestPracticeEndsWhileTheShopSells(t *testing.T) {
 					return
 				default:
 				}
-				_, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: register, Lines: []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "100"})
+				_, err := shopregister.Sell(
+					ctx,
+					s.Shop,
+					s.Tobi,
+					"",
+					shopregister.SaleInput{
+						Register: register,
+						Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}},
+						Cash:     "100",
+					},
+				)
 				if err != nil { // cleared: no drawer is open, nothing is there
 					assert.NotNil(t, fault.Of(err), "%v", err)
 				}

@@ -70,7 +70,8 @@ func (l *Layout) check() error {
 		for _, c := range money.Currencies {
 			codes = append(codes, c.Code)
 		}
-		return fault.Field("currency", l.Currency, strings.Join(codes, ", "), "Prices can't be kept in %q: only currencies with two decimals can.", l.Currency)
+		return fault.Field("currency", l.Currency, strings.Join(codes, ", "),
+			"Prices can't be kept in %q: only currencies with two decimals can.", l.Currency)
 	}
 	costing, err := cost.ParseMethod(l.Costing)
 	if err != nil {
@@ -94,10 +95,12 @@ func (l *Layout) check() error {
 	}
 	for i, t := range l.Taxes {
 		l.Taxes[i].Name = strings.Join(strings.Fields(t.Name), " ")
-		if l.Taxes[i].Name == "" || len(t.Name) > 40 || t.Percent.IsNegative() || t.Percent.GreaterThan(decimal.New(100, 0)) {
+		if l.Taxes[i].Name == "" || len(t.Name) > 40 || t.Percent.IsNegative() ||
+			t.Percent.GreaterThan(decimal.New(100, 0)) {
 			return fault.Field("taxes", t.Name, "a name and 0 to 100", "The tax class %q can't be made.", t.Name)
 		}
-		if slices.ContainsFunc(l.Taxes[:i], func(o TaxPlan) bool { return strings.EqualFold(o.Name, l.Taxes[i].Name) }) {
+		if slices.ContainsFunc(l.Taxes[:i],
+			func(o TaxPlan) bool { return strings.EqualFold(o.Name, l.Taxes[i].Name) }) {
 			return fault.Field("taxes", t.Name, "each name once", "There are two tax classes %q.", t.Name)
 		}
 	}
@@ -153,7 +156,11 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 		if err := storeprices.AddTaxClass(tx, &class); err != nil {
 			return false, err
 		}
-		rate := storeprices.TaxRate{TaxClassID: class.ID, FromAt: time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC), Percent: t.Percent}
+		rate := storeprices.TaxRate{
+			TaxClassID: class.ID,
+			FromAt:     time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC),
+			Percent:    t.Percent,
+		}
 		if err := storeprices.AddTaxRate(tx, &rate); err != nil {
 			return false, err
 		}
@@ -224,7 +231,15 @@ func IsEmpty(ctx context.Context, s *deed.Shop) (bool, error) {
 // manager. Once there is a shop it is refused: nobody is signed in yet when it is
 // asked for.
 func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error) {
-	plan := Layout{Name: in.Name, Currency: in.Currency, WithoutTax: in.WithoutTax, Costing: in.Costing, Practice: in.Practice, Prefix: in.Prefix, Zone: in.Zone}
+	plan := Layout{
+		Name:       in.Name,
+		Currency:   in.Currency,
+		WithoutTax: in.WithoutTax,
+		Costing:    in.Costing,
+		Practice:   in.Practice,
+		Prefix:     in.Prefix,
+		Zone:       in.Zone,
+	}
 	for _, t := range in.Taxes {
 		if strings.TrimSpace(t.Name) == "" && strings.TrimSpace(t.Percent) == "" {
 			continue
@@ -235,12 +250,22 @@ func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error
 		}
 		plan.Taxes = append(plan.Taxes, TaxPlan{t.Name, percent})
 	}
-	branch := BranchPlan{Name: in.Branch, Shelves: []string{text.Or(in.Shelf, "Floor")}, Registers: []RegisterPlan{{"R1", text.Or(in.Register, "Register 1")}}}
+	branch := BranchPlan{
+		Name:      in.Branch,
+		Shelves:   []string{text.Or(in.Shelf, "Floor")},
+		Registers: []RegisterPlan{{"R1", text.Or(in.Register, "Register 1")}},
+	}
 	plan.Branches = []BranchPlan{branch}
 	if err := plan.check(); err != nil {
 		return staff.Actor{}, err
 	}
-	person, err := NewPerson{Login: in.Login, Name: in.Manager, Password: in.Password, Role: staff.Manager, Branch: 1}.row()
+	person, err := NewPerson{
+		Login:    in.Login,
+		Name:     in.Manager,
+		Password: in.Password,
+		Role:     staff.Manager,
+		Branch:   1,
+	}.row()
 	if err != nil {
 		return staff.Actor{}, err
 	}

@@ -43,7 +43,17 @@ func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings,
 		return Settings{}, err
 	}
 	ranges, err := goods.BarcodeRanges(q)
-	return Settings{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix], Currency: set.Currency.Code, Prices: set.Basis.String(), Costing: string(set.Costing), Zone: set.Zone.String(), Practice: all[book.PracticeSetting] == "on", Ranges: ranges}, err
+	return Settings{
+		Name:        all["shop_name"],
+		ScalePrefix: all[goods.ScalePrefix],
+		PricePrefix: all[goods.ScalePricePrefix],
+		Currency:    set.Currency.Code,
+		Prices:      set.Basis.String(),
+		Costing:     string(set.Costing),
+		Zone:        set.Zone.String(),
+		Practice:    all[book.PracticeSetting] == "on",
+		Ranges:      ranges,
+	}, err
 }
 
 // SettingsInput is what of the settings can be changed at any time.
@@ -58,7 +68,8 @@ func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
 		if name == "" || len(name) > 80 {
-			return false, fault.Field("name", in.Name, "1 to 80 characters", "The shop needs a name of 1 to 80 characters.")
+			return false, fault.Field("name", in.Name, "1 to 80 characters",
+				"The shop needs a name of 1 to 80 characters.")
 		}
 		scales, err := checkScales(tx, in)
 		if err != nil {
@@ -80,7 +91,10 @@ func checkScales(tx store.Tx, in SettingsInput) (map[string]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	scales := map[string]string{goods.ScalePrefix: strings.TrimSpace(in.ScalePrefix), goods.ScalePricePrefix: strings.TrimSpace(in.PricePrefix)}
+	scales := map[string]string{
+		goods.ScalePrefix:      strings.TrimSpace(in.ScalePrefix),
+		goods.ScalePricePrefix: strings.TrimSpace(in.PricePrefix),
+	}
 	for setting, prefix := range scales {
 		for _, r := range ranges {
 			if err := barcode.CheckEmbedded(setting, prefix, r.Prefix); err != nil {
@@ -89,7 +103,8 @@ func checkScales(tx store.Tx, in SettingsInput) (map[string]string, error) {
 		}
 	}
 	if p := scales[goods.ScalePricePrefix]; p != "" && p == scales[goods.ScalePrefix] {
-		return nil, fault.Field(goods.ScalePricePrefix, p, "another than that of labels with a weight", "Labels with a weight begin with %s already.", p)
+		return nil, fault.Field(goods.ScalePricePrefix, p, "another than that of labels with a weight",
+			"Labels with a weight begin with %s already.", p)
 	}
 	return scales, nil
 }
@@ -105,9 +120,17 @@ type RangeInput struct {
 }
 
 // AddRange opens a further range of own numbers.
-func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in RangeInput) (goods.BarcodeRange, error) {
+func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in RangeInput) (goods.BarcodeRange, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (goods.BarcodeRange, error) {
-		r := goods.BarcodeRange{Name: strings.Join(strings.Fields(in.Name), " "), Prefix: strings.TrimSpace(in.Prefix), First: in.First, Last: in.Last, Next: in.First, Open: true}
+		r := goods.BarcodeRange{
+			Name:   strings.Join(strings.Fields(in.Name), " "),
+			Prefix: strings.TrimSpace(in.Prefix),
+			First:  in.First,
+			Last:   in.Last,
+			Next:   in.First,
+			Open:   true,
+		}
 		if r.Name == "" || len(r.Name) > 60 {
 			return r, fault.Field("name", in.Name, "1 to 60 characters", "A range needs a name of 1 to 60 characters.")
 		}
@@ -125,7 +148,8 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 			}
 		}
 		if r.First > r.Last || r.Last > lastOwn {
-			return r, fault.Field("last", in.Last, "more than the first, 9,999,999,999 at most", "A range can't go from %d to %d.", in.First, in.Last)
+			return r, fault.Field("last", in.Last, "more than the first, 9,999,999,999 at most",
+				"A range can't go from %d to %d.", in.First, in.Last)
 		}
 		ranges, err := goods.BarcodeRanges(tx.Q)
 		if err != nil {
@@ -136,7 +160,8 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 				return r, fault.Clash("name", in.Name, "a name of its own", "There is a range %s already.", r.Name)
 			}
 			if have.Prefix == r.Prefix && r.First <= have.Last && have.First <= r.Last {
-				return r, fault.Clash("first", in.First, "numbers of no other range", "The range %s has these numbers: %d to %d.", have.Name, have.First, have.Last)
+				return r, fault.Clash("first", in.First, "numbers of no other range",
+					"The range %s has these numbers: %d to %d.", have.Name, have.First, have.Last)
 			}
 		}
 		return r, goods.AddBarcodeRange(tx, &r)
@@ -145,5 +170,6 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 
 // SwitchRange opens or closes a range of own numbers: a closed one gives none out.
 func SwitchRange(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, open bool) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, "", func(tx store.Tx) (bool, error) { return open, goods.SwitchRange(tx, id, open) })
+	return deed.Once(ctx, s, who, staff.DeedSettings, "",
+		func(tx store.Tx) (bool, error) { return open, goods.SwitchRange(tx, id, open) })
 }

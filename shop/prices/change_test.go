@@ -19,7 +19,21 @@ var ctx = context.Background()
 
 func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Cap", Category: "Swim", TaxClass: 1, Tracking: "counted", Price: "40.00", Axes: []catalog.AxisInput{{Name: "Size", Text: "S, M, L"}}, OwnPrices: []catalog.CellText{{Choice: []string{"L"}, Text: "45.00"}}})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:      "Cap",
+			Category:  "Swim",
+			TaxClass:  1,
+			Tracking:  "counted",
+			Price:     "40.00",
+			Axes:      []catalog.AxisInput{{Name: "Size", Text: "S, M, L"}},
+			OwnPrices: []catalog.CellText{{Choice: []string{"L"}, Text: "45.00"}},
+		},
+	)
 	require.NoError(t, err)
 	result, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "42.00"})
 	require.NoError(t, err)
@@ -27,12 +41,32 @@ func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 	require.Len(t, result.Own, 1)
 	assert.Contains(t, result.Own[0], "45.00")
 	p := s.View(t, made.ID)
-	assert.Equal(t, []string{"42.00", "42.00", "45.00"}, []string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2), p.Variants[2].Price.StringFixed(2)})
+	assert.Equal(
+		t,
+		[]string{"42.00", "42.00", "45.00"},
+		[]string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2),
+			p.Variants[2].Price.StringFixed(2)},
+	)
 	// a cell that is emptied follows again, one that is typed stands for itself
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: made.Variants[2].ID}, {Variant: made.Variants[0].ID, Price: "41.00"}}})
+	_, err = prices.SetPrices(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		made.ID,
+		prices.PriceChange{
+			Variants: []prices.VariantPricing{{Variant: made.Variants[2].ID},
+				{Variant: made.Variants[0].ID, Price: "41.00"}},
+		},
+	)
 	require.NoError(t, err)
 	p = s.View(t, made.ID)
-	assert.Equal(t, []string{"41.00", "42.00", "42.00"}, []string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2), p.Variants[2].Price.StringFixed(2)})
+	assert.Equal(
+		t,
+		[]string{"41.00", "42.00", "42.00"},
+		[]string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2),
+			p.Variants[2].Price.StringFixed(2)},
+	)
 	for _, bad := range []prices.PriceChange{{Price: "-1"}, {Price: "4,2,0"}, {Price: "1", Quantity: "0.5"}, {Price: "1", From: "yesterday"}, {Price: "1", List: 99}, {Variants: []prices.VariantPricing{{Variant: 999, Price: "1"}}}} {
 		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
@@ -44,9 +78,11 @@ func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 func TestAPriceExplainsItself(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
+	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "38.00", From: "2026-12-24T09:00"})
+	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+		prices.PriceChange{Price: "38.00", From: "2026-12-24T09:00"})
 	require.NoError(t, err)
 	s.Stock(t, made.Variants[0].ID, "2", "13.95")
 	e, err := reports.Explain(ctx, s.Shop, s.Tobi, made.Variants[0].ID, reports.FigurePrice)
@@ -69,9 +105,11 @@ func TestAPriceExplainsItself(t *testing.T) {
 func TestAListIsDroppedWithItsPrices(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	staff, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Staff", Kind: "markup", Percent: "20"})
+	staff, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Staff", Kind: "markup", Percent: "20"})
 	require.NoError(t, err)
-	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club", Kind: "other list", Base: staff.ID, Percent: "10"})
+	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Club", Kind: "other list", Base: staff.ID, Percent: "10"})
 	require.NoError(t, err)
 	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{List: staff.ID, Price: "20"})
 	require.NoError(t, err)

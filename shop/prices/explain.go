@@ -33,7 +33,8 @@ type LaterPrice struct {
 
 // ExplainPrice works out what a customer pays for a quantity of a variant at a
 // moment, on each list.
-func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, quantity string, at string) ([]WhyPrice, error) {
+func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, quantity string,
+	at string) ([]WhyPrice, error) {
 	if err := who.May(staff.DeedLook); err != nil {
 		return nil, err
 	}

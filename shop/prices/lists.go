@@ -27,11 +27,17 @@ type ListInput struct {
 }
 
 // SavePriceList makes a price list, or changes the one with a number.
-func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ListInput) (price.List, error) {
+func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ListInput) (price.List, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (price.List, error) {
-		l := price.List{ID: id, Name: strings.Join(strings.Fields(in.Name), " "), Rule: price.Rule{Kind: price.RuleKind(in.Kind), List: in.Base}}
+		l := price.List{
+			ID:   id,
+			Name: strings.Join(strings.Fields(in.Name), " "),
+			Rule: price.Rule{Kind: price.RuleKind(in.Kind), List: in.Base},
+		}
 		if l.Name == "" || len(l.Name) > 40 {
-			return l, fault.Field("name", in.Name, "1 to 40 characters", "A price list needs a name of 1 to 40 characters.")
+			return l, fault.Field("name", in.Name, "1 to 40 characters",
+				"A price list needs a name of 1 to 40 characters.")
 		}
 		set, err := tx.Terms()
 		if err != nil {
@@ -50,7 +56,8 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			}
 		}
 		if !l.Rule.Amount.Equal(minor.Round(l.Rule.Amount)) {
-			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than %d decimals.", in.Amount, minor.Places())
+			return l, fault.Field("amount", in.Amount, "an amount such as 2.50", "%q is finer than %d decimals.",
+				in.Amount, minor.Places())
 		}
 		if l.Rule.Ending, err = price.ParseEnding(in.Ending, minor); err != nil {
 			return l, err
@@ -82,7 +89,8 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 func DropPriceList(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, "", func(tx store.Tx) (bool, error) {
 		if id == price.Regular {
-			return false, fault.Refuse("price_list", "Regular", "another list", "Regular is what everybody pays; it stays.")
+			return false, fault.Refuse("price_list", "Regular", "another list",
+				"Regular is what everybody pays; it stays.")
 		}
 		return true, prices.DropPriceList(tx, id)
 	})
@@ -96,7 +104,8 @@ type RateInput struct {
 
 // SetTaxRate gives a tax class a rate from a later moment on: what was sold keeps
 // the rate it was sold at.
-func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, class uint64, in RateInput) (bool, error) {
+func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, class uint64,
+	in RateInput) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
 		classes, err := prices.TaxClasses(tx.Q)
 		if err != nil {
@@ -132,7 +141,8 @@ func DropLaterRates(ctx context.Context, s *deed.Shop, who staff.Actor, class ui
 	return deed.Once(ctx, s, who, staff.DeedSettings, "", func(tx store.Tx) (bool, error) {
 		dropped, err := prices.DropTaxRates(tx, class, s.Now())
 		if err == nil && dropped == 0 {
-			err = fault.Refuse("tax_class", class, "a class with a rate to come", "No rate of this tax class is still to begin.")
+			err = fault.Refuse("tax_class", class, "a class with a rate to come",
+				"No rate of this tax class is still to begin.")
 		}
 		return true, err
 	})

@@ -50,7 +50,8 @@ type PriceResult struct {
 
 // SetPrices changes prices from a moment on. Prices that do not change are not
 // written again.
-func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in PriceChange) (PriceResult, error) {
+func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in PriceChange) (PriceResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
 		view, err := catalog.LockProduct(s, tx, product)
 		if err != nil {
@@ -83,7 +84,8 @@ func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 }
 
 // newPrice is the row that a change of prices writes, without its amount.
-func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, in PriceChange) (prices.Price, error) {
+func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView,
+	in PriceChange) (prices.Price, error) {
 	row := prices.Price{ProductID: view.ID, PriceListID: max(in.List, price.Regular), UserID: &who.ID}
 	if !slices.ContainsFunc(view.Pricing.Book.Lists, func(l price.List) bool { return l.ID == row.PriceListID }) {
 		return row, fault.Missing("price_list_id", in.List, "There is no price list %d.", in.List)
@@ -135,7 +137,11 @@ func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row pric
 		return err
 	}
 	row.Amount = amount
-	if now := view.Pricing.Book.Find(view.Goods(have), row.PriceListID, decimal.Max(row.FromQuantity, decimal.New(1, 0)), row.FromAt); row.PackID == nil && now.Source != price.NoPrice && now.Source != price.ByRule && now.From.Equal(row.FromQuantity) && now.Amount.Equal(amount) {
+	if now := view.Pricing.Book.Find(view.Goods(have), row.PriceListID, decimal.Max(row.FromQuantity, decimal.New(1, 0)), row.FromAt); row.PackID == nil &&
+		now.Source != price.NoPrice &&
+		now.Source != price.ByRule &&
+		now.From.Equal(row.FromQuantity) &&
+		now.Amount.Equal(amount) {
 		return nil
 	}
 	return prices.SetPrice(tx, row)
@@ -171,7 +177,8 @@ type DropPrice struct {
 
 // DropLaterPrices takes back the prices of something on a list that have not
 // begun yet.
-func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, in DropPrice) (PriceResult, error) {
+func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
+	in DropPrice) (PriceResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
 		if err := goods.LockProduct(tx, product); err != nil {
 			return PriceResult{}, err

@@ -33,10 +33,12 @@ func agree(t *testing.T, s *testkit.Shop, v uint64, step string) (asked, margin 
 	require.NoError(t, err)
 	regular := why[0].Answer
 	require.NotNil(t, row.Price, step)
-	assert.True(t, row.Price.Equal(regular.Amount), "%s: the list says %s, explained %s", step, row.Price, regular.Amount)
+	assert.True(t, row.Price.Equal(regular.Amount), "%s: the list says %s, explained %s", step, row.Price,
+		regular.Amount)
 	require.NotNil(t, row.Margin, step)
 	require.NotNil(t, regular.Margin, step)
-	assert.True(t, row.Margin.Equal(*regular.Margin), "%s: the list says margin %s, explained %s", step, row.Margin, regular.Margin)
+	assert.True(t, row.Margin.Equal(*regular.Margin), "%s: the list says margin %s, explained %s", step, row.Margin,
+		regular.Margin)
 	assert.Equal(t, regular.Under, row.Under, step)
 	view := s.View(t, row.ProductID)
 	tag := view.Variants[0]
@@ -54,7 +56,21 @@ func agree(t *testing.T, s *testkit.Shop, v uint64, step string) (asked, margin 
 // is, what the goods cost or what is left of it.
 func TestEverythingSaysTheSameOfAPrice(t *testing.T) {
 	s := testkit.New(t)
-	list, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Paddle float", Category: "Swim", Supplier: "Oar & Thole", TaxClass: 1, Tracking: "counted", Cost: "10", Markup: "100"})
+	list, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Paddle float",
+			Category: "Swim",
+			Supplier: "Oar & Thole",
+			TaxClass: 1,
+			Tracking: "counted",
+			Cost:     "10",
+			Markup:   "100",
+		},
+	)
 	require.NoError(t, err)
 	v := list.Variants[0].ID
 	asked, margin, _ := agree(t, s, v, "expected cost")
@@ -76,11 +92,13 @@ func TestEverythingSaysTheSameOfAPrice(t *testing.T) {
 	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", price.Regular, prices.ListInput{Name: "Regular"})
 	require.NoError(t, err)
 	agree(t, s, v, "the Regular list saved anew")
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Callum, "", stockroom.ChangeInput{Variant: v, Branch: 1, Quantity: "2", From: "For sale", To: "Seconds"})
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Callum, "",
+		stockroom.ChangeInput{Variant: v, Branch: 1, Quantity: "2", From: "For sale", To: "Seconds"})
 	require.NoError(t, err)
 	agree(t, s, v, "some are seconds")
 
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", list.ID, prices.PriceChange{Price: "60.00", From: s.Now().Add(time.Hour).Format("2006-01-02T15:04")})
+	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", list.ID,
+		prices.PriceChange{Price: "60.00", From: s.Now().Add(time.Hour).Format("2006-01-02T15:04")})
 	require.NoError(t, err)
 	agree(t, s, v, "a price to come")
 	more := s.Stock(t, v, "5", "50")

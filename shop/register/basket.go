@@ -142,9 +142,27 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 		if err != nil {
 			there.Short = err.Error()
 		}
-		row := BasketLineView{ID: l.ID, Variant: v.ID, Product: v.ProductID, Name: v.Name, Detail: v.Label, SKU: v.SKU, Unit: v.Unit.Code, Decimals: v.Unit.Decimals,
-			Tracking: v.Tracking, Pack: pack.Name, Quantity: l.Quantity, Price: l.Price, Total: line.Total(), Serials: serial.Kept(l.Serial),
-			Choices: there.Choices, Lots: there.Lots, Here: there.Here, Elsewhere: there.Elsewhere, Short: there.Short}
+		row := BasketLineView{
+			ID:        l.ID,
+			Variant:   v.ID,
+			Product:   v.ProductID,
+			Name:      v.Name,
+			Detail:    v.Label,
+			SKU:       v.SKU,
+			Unit:      v.Unit.Code,
+			Decimals:  v.Unit.Decimals,
+			Tracking:  v.Tracking,
+			Pack:      pack.Name,
+			Quantity:  l.Quantity,
+			Price:     l.Price,
+			Total:     line.Total(),
+			Serials:   serial.Kept(l.Serial),
+			Choices:   there.Choices,
+			Lots:      there.Lots,
+			Here:      there.Here,
+			Elsewhere: there.Elsewhere,
+			Short:     there.Short,
+		}
 		if there.Numbered {
 			row.Tracking = stock.BySerial // its number is chosen on the line
 		}
@@ -167,7 +185,8 @@ type BasketAdd struct {
 
 // AddToBasket scans or picks something onto the basket of a register. Words
 // that find products come back as offers; nothing is added then.
-func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in BasketAdd) (BasketView, error) {
+func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in BasketAdd) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
 		till, err := trade.OpenTill(tx, register, 0)
@@ -244,7 +263,8 @@ func meantAt(s *deed.Shop, tx store.Tx, register uint64, meant scan.Scanned) (Ba
 
 // PutOnList puts a basket on a price list: its lines cost what they cost there, at
 // the moment they were scanned.
-func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, list uint64) (BasketView, error) {
+func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	register, list uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
 		till, err := trade.OpenTill(tx, register, 0)
@@ -290,7 +310,8 @@ type BasketChange struct {
 }
 
 // ChangeBasketLine changes the quantity or serial number of a line.
-func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, line uint64, in BasketChange) (BasketView, error) {
+func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, line uint64,
+	in BasketChange) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
 		till, err := trade.OpenTill(tx, register, 0)

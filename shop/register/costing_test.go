@@ -27,7 +27,17 @@ func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(n%2 + 1), Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+			_, err := register.Sell(
+				ctx,
+				s.Shop,
+				s.Tobi,
+				"",
+				register.SaleInput{
+					Register: uint64(n%2 + 1),
+					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+					Cash:     "5.00",
+				},
+			)
 			assert.NoError(t, err)
 		}()
 	}

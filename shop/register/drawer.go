@@ -20,7 +20,8 @@ type DrawerRef struct {
 }
 
 // OpenDrawer opens the drawer of a register with its float.
-func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, float string) (DrawerRef, error) {
+func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	float string) (DrawerRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (DrawerRef, error) {
 		set, err := tx.Terms()
 		if err != nil {
@@ -33,7 +34,13 @@ func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if _, err := trade.ReadRegister(tx.Q, register); err != nil {
 			return DrawerRef{}, err
 		}
-		row := trade.Drawer{RegisterID: register, OpenRegisterID: &register, OpenedBy: who.ID, OpenedAt: s.Now(), Float: amount}
+		row := trade.Drawer{
+			RegisterID:     register,
+			OpenRegisterID: &register,
+			OpenedBy:       who.ID,
+			OpenedAt:       s.Now(),
+			Float:          amount,
+		}
 		if err := trade.OpenDrawer(tx, &row); err != nil {
 			return DrawerRef{}, err
 		}
@@ -52,7 +59,8 @@ type CashUp struct {
 
 // CashUpDrawer closes the drawer of a register with what was counted in it. What
 // is over or short is posted.
-func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, counted []sale.Denomination) (CashUp, error) {
+func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	counted []sale.Denomination) (CashUp, error) {
 	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (CashUp, error) {
 		set, err := tx.Terms()
 		if err != nil {
@@ -67,14 +75,16 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return CashUp{}, err
 		}
 		if view.Drawer == 0 {
-			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s is not open.", view.Name)
+			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
+				"The drawer of %s is not open.", view.Name)
 		}
 		row, err := trade.ReadDrawer(tx, view.Drawer)
 		if err != nil {
 			return CashUp{}, err
 		}
 		if row.ClosedAt != nil {
-			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open", "The drawer of %s was cashed up meanwhile.", view.Name)
+			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
+				"The drawer of %s was cashed up meanwhile.", view.Name)
 		}
 		figures, err := trade.ReadDrawerFigures(tx.Q, row.ID)
 		if err != nil {
@@ -87,7 +97,17 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return CashUp{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashUp, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now})
+		draft := stock.NewDraft(
+			stock.Holding{},
+			stock.Document{
+				Kind:       stock.CashUp,
+				Number:     name,
+				Branch:     view.BranchID,
+				By:         who.ID,
+				HappenedAt: now,
+				RecordedAt: now,
+			},
+		)
 		sale.CashUp(draft, difference)
 		posted, err := deed.Post(tx, stock.Holding{}, draft)
 		if err != nil {

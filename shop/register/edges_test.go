@@ -29,7 +29,12 @@ func TestReturnsOneByOneAddUp(t *testing.T) {
 	number := s.Sold(t, v, "3").Number
 	sold, err := trade.SaleByNumber(s.Store.Read(ctx), number)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"28.47", "4.75", "9.43"}, []string{sold.Lines[0].Paid.StringFixed(2), sold.Lines[0].Tax.StringFixed(2), sold.Lines[0].Cost.StringFixed(2)})
+	assert.Equal(
+		t,
+		[]string{"28.47", "4.75", "9.43"},
+		[]string{sold.Lines[0].Paid.StringFixed(2), sold.Lines[0].Tax.StringFixed(2),
+			sold.Lines[0].Cost.StringFixed(2)},
+	)
 	sum := decimal.Zero
 	for range 3 {
 		back, err := s.TakeBack(1, number, 1, "1", "For sale")
@@ -40,7 +45,8 @@ func TestReturnsOneByOneAddUp(t *testing.T) {
 	_, err = s.TakeBack(1, number, 1, "1", "")
 	assert.ErrorContains(t, err, "have come back already")
 	h := s.Held(t, v)
-	assert.Equal(t, "7 22.00", h.Pools[v].Quantity.String()+" "+h.Pools[v].Value.StringFixed(2), "as if nothing had been sold")
+	assert.Equal(t, "7 22.00", h.Pools[v].Quantity.String()+" "+h.Pools[v].Value.StringFixed(2),
+		"as if nothing had been sold")
 	s.InStep(t)
 }
 
@@ -54,15 +60,10 @@ func TestReturnsThatAreRefused(t *testing.T) {
 		sale, q, condition string
 		line               int
 		field, says        string
-	}{
-		{"Q9-99999", "1", "", 1, "sale", "no sale"},
-		{number, "4", "", 1, "quantity", "3 sold"},
-		{number, "1", "Lost", 1, "condition", "no condition"},
-		{number, "1", "", 7, "line", "no line 7"},
-		{number, "0.5", "", 1, "quantity", "whole numbers"},
-		{number, "", "", 1, "lines", "how many"},
-		{number, "0", "", 1, "lines", "how many"},
-	} {
+	}{{"Q9-99999", "1", "", 1, "sale", "no sale"}, {number, "4", "", 1, "quantity", "3 sold"},
+		{number, "1", "Lost", 1, "condition", "no condition"}, {number, "1", "", 7, "line", "no line 7"},
+		{number, "0.5", "", 1, "quantity", "whole numbers"}, {number, "", "", 1, "lines", "how many"},
+		{number, "0", "", 1, "lines", "how many"}} {
 		_, err := s.TakeBack(1, c.sale, c.line, c.q, c.condition)
 		require.Error(t, err, c.says)
 		assert.Equal(t, c.field, fault.Of(err).Field)
@@ -72,7 +73,17 @@ func TestReturnsThatAreRefused(t *testing.T) {
 	assert.ErrorContains(t, err, "is not open")
 	_, err = shopregister.TakeBack(ctx, s.Shop, s.Callum, "", shopregister.ReturnInput{Register: 1, Sale: number})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = shopregister.TakeBack(ctx, s.Shop, s.Tobi, "", shopregister.ReturnInput{Register: 1, Sale: number, Lines: []shopregister.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 1, Quantity: "2"}}})
+	_, err = shopregister.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.ReturnInput{
+			Register: 1,
+			Sale:     number,
+			Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 1, Quantity: "2"}},
+		},
+	)
 	assert.ErrorContains(t, err, "2 back already", "the same line twice in one return counts twice")
 	s.InStep(t)
 }
@@ -100,7 +111,8 @@ func TestReturnAfterTheTaxRateChanged(t *testing.T) {
 	s.Stock(t, v, "2", "1")
 	s.Open(t, 1)
 	number := s.Sold(t, v, "2").Number
-	require.NoError(t, s.Spoil("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (1, NOW() - INTERVAL 1 SECOND, 25)"))
+	require.NoError(t,
+		s.Spoil("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (1, NOW() - INTERVAL 1 SECOND, 25)"))
 	back, err := s.TakeBack(1, number, 1, "1", "")
 	require.NoError(t, err)
 	postings, err := book.Postings(s.Store.Read(ctx), back.Document)
@@ -127,7 +139,8 @@ func TestABasketKeepsThePriceItWasScannedAt(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, basket.Lines, 2, "the new price has a line of its own")
 	assert.Equal(t, "78.95", basket.Totals.Gross.StringFixed(2))
-	done, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Basket: basket.ID, Cash: "78.95"})
+	done, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "",
+		shopregister.SaleInput{Register: 1, Basket: basket.ID, Cash: "78.95"})
 	require.NoError(t, err)
 	assert.True(t, done.Change.IsZero())
 	s.InStep(t)
@@ -165,7 +178,8 @@ func TestBasketEdges(t *testing.T) {
 	view, err = add(shopregister.BasketAdd{Code: "5 × " + strings.ToLower(m.SKU)})
 	require.NoError(t, err)
 	assert.Contains(t, view.Lines[0].Short, "3 short", "more than there is is said at once")
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "1000"})
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
+		shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "1000"})
 	assert.ErrorContains(t, err, "5 asked, 2 For sale here, 3 short")
 	line := view.Lines[0].ID
 	change := func(q string) (shopregister.BasketView, error) {
@@ -184,14 +198,16 @@ func TestBasketEdges(t *testing.T) {
 		require.NotNil(t, fault.Of(err))
 		assert.Equal(t, "cash", fault.Of(err).Field)
 	}
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 2, Basket: view.ID, Cash: "100"})
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
+		shopregister.SaleInput{Register: 2, Basket: view.ID, Cash: "100"})
 	assert.Error(t, err, "the basket of another register")
 	view, err = change("0")
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines)
 	_, err = change("1")
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
+	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
+		shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
 	assert.ErrorContains(t, err, "basket is empty")
 	view, err = shopregister.DropBasket(ctx, s.Shop, s.Tobi, 1)
 	require.NoError(t, err)
@@ -201,17 +217,54 @@ func TestBasketEdges(t *testing.T) {
 
 func TestSoldByTheMetre(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Floating rope 8 mm", Category: "Shore", TaxClass: 1, Unit: "m", Tracking: "counted", Price: "1.80", Supplier: "Oar & Thole"})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Floating rope 8 mm",
+			Category: "Shore",
+			TaxClass: 1,
+			Unit:     "m",
+			Tracking: "counted",
+			Price:    "1.80",
+			Supplier: "Oar & Thole",
+		},
+	)
 	require.NoError(t, err)
 	v := made.Variants[0].ID
 	s.Stock(t, v, "100.50", "0.62")
 	s.Open(t, 1)
 	done := s.Sold(t, v, "4.50")
 	assert.Equal(t, "8.10", done.Total.StringFixed(2))
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: v, Quantity: "1.005"}}, Cash: "10"})
+	_, err = shopregister.Sell(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1.005"}},
+			Cash:     "10",
+		},
+	)
 	assert.ErrorContains(t, err, "finer than the 2 decimals")
 	assert.Equal(t, "96.00", s.Held(t, v).ForSale()[v].StringFixed(2))
-	_, err = catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Numbered rope", Category: "Shore", TaxClass: 1, Unit: "m", Tracking: "serial", Price: "1.80"})
+	_, err = catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Numbered rope",
+			Category: "Shore",
+			TaxClass: 1,
+			Unit:     "m",
+			Tracking: "serial",
+			Price:    "1.80",
+		},
+	)
 	assert.Equal(t, "unit", fault.Of(err).Field)
 	s.InStep(t)
 }
@@ -225,7 +278,8 @@ func TestAServiceHasNoStock(t *testing.T) {
 	back, err := s.TakeBack(1, number, 1, "1", "")
 	require.NoError(t, err)
 	assert.Equal(t, "35.00", back.Amount.StringFixed(2))
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1"}}})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1"}}})
 	assert.ErrorContains(t, err, "is a service")
 	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
@@ -238,11 +292,14 @@ func TestAServiceHasNoStock(t *testing.T) {
 func TestDrawerCountIsChecked(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	_, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, []sale.Denomination{{Value: testkit.D("3"), Count: 1}})
+	_, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
+		[]sale.Denomination{{Value: testkit.D("3"), Count: 1}})
 	assert.Equal(t, "counted", fault.Of(err).Field)
-	closing, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1, []sale.Denomination{{Value: testkit.D("50"), Count: 2}})
+	closing, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1,
+		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}})
 	require.NoError(t, err)
-	again, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1, []sale.Denomination{{Value: testkit.D("50"), Count: 2}})
+	again, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1,
+		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}})
 	require.NoError(t, err)
 	assert.Equal(t, closing.Number, again.Number)
 	assert.True(t, closing.Difference.IsZero())

@@ -26,15 +26,38 @@ import (
 func TestSerialNumbersThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Brackwater 10′6 board", "serial", "549.00")
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2"}}})
+	draft, err := buying.SaveDelivery(
+		ctx,
+		s.Shop,
+		s.Callum,
+		"",
+		0,
+		buying.DeliveryInput{
+			Supplier: 1,
+			Branch:   1,
+			Lines:    []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2"}},
+		},
+	)
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.ErrorContains(t, err, "3 units need 3 serial numbers", "three delivered, two numbers typed")
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2\nAB3"}}})
+	_, err = buying.SaveDelivery(
+		ctx,
+		s.Shop,
+		s.Callum,
+		"",
+		draft.ID,
+		buying.DeliveryInput{
+			Supplier: 1,
+			Branch:   1,
+			Lines:    []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "310", Serials: "ab 1, AB2\nAB3"}},
+		},
+	)
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.NoError(t, err)
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
+	s.Receive(t,
+		buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
 	s.Open(t, 1)
 	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "ab4"})
 	require.NoError(t, err)
@@ -48,16 +71,39 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	assert.ErrorContains(t, err, "choose a serial number")
 	one := "AB1"
-	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, basket.Lines[1].ID, register.BasketChange{Serial: &one})
+	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, basket.Lines[1].ID,
+		register.BasketChange{Serial: &one})
 	require.NoError(t, err)
-	done, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
+	done, err := register.Sell(ctx, s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	require.NoError(t, err)
 	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"325.00", "310.00"}, []string{sold.Lines[0].Cost.StringFixed(2), sold.Lines[1].Cost.StringFixed(2)})
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: done.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1", Serials: "AB2"}}})
+	assert.Equal(t, []string{"325.00", "310.00"},
+		[]string{sold.Lines[0].Cost.StringFixed(2), sold.Lines[1].Cost.StringFixed(2)})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     done.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1", Serials: "AB2"}},
+		},
+	)
 	assert.ErrorContains(t, err, "was not sold on this line")
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: done.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     done.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	units, err := book.Units(s.Store.Read(ctx), board, 10)
 	require.NoError(t, err)
@@ -65,7 +111,16 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	for _, u := range units {
 		states[u.Number] = u.State + " " + u.Condition
 	}
-	assert.Equal(t, map[string]string{"AB1": "sold For sale", "AB2": "in stock For sale", "AB3": "in stock For sale", "AB4": "in stock To look over"}, states)
+	assert.Equal(
+		t,
+		map[string]string{
+			"AB1": "sold For sale",
+			"AB2": "in stock For sale",
+			"AB3": "in stock For sale",
+			"AB4": "in stock To look over",
+		},
+		states,
+	)
 	s.InStep(t)
 
 	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
@@ -86,18 +141,40 @@ func TestLotsThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream SPF 50", "lot", "14.50")
 	line := func(q, lot, expiry string) buying.DeliveryInput {
-		return buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: lot, Expiry: expiry}}}
+		return buying.DeliveryInput{
+			Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: lot, Expiry: expiry}},
+		}
 	}
 	s.Receive(t, line("50", "K615", "2027-04-30"))
 	s.Receive(t, line("32", "K614", "2026-12-31"))
 	at := s.At(time.Date(2026, 12, 31, 23, 0, 0, 0, time.UTC))
 	s.Open(t, 1)
-	done, err := register.Sell(ctx, at, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: cream, Quantity: "45"}}, Cash: "1000"})
+	done, err := register.Sell(
+		ctx,
+		at,
+		s.Tobi,
+		"",
+		register.SaleInput{
+			Register: 1,
+			Lines:    []register.SaleLineInput{{Variant: cream, Quantity: "45"}},
+			Cash:     "1000",
+		},
+	)
 	require.NoError(t, err)
 	held, err := book.Look(s.Store.Read(ctx), []uint64{cream})
 	require.NoError(t, err)
 	assert.Equal(t, "37", held.ForSale()[cream].String())
-	back, err := register.TakeBack(ctx, at, s.Tobi, "", register.ReturnInput{Register: 1, Sale: done.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "40"}}})
+	back, err := register.TakeBack(
+		ctx,
+		at,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     done.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "40"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "580.00", back.Amount.StringFixed(2))
 	places, err := book.Places(s.Store.Read(ctx), cream)
@@ -110,9 +187,20 @@ func TestLotsThroughTheShop(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"K614": "32", "K615": "8"}, toCheck)
 	later := s.At(time.Date(2027, 1, 1, 12, 0, 0, 0, time.UTC))
-	_, err = stockroom.ChangeCondition(ctx, later, s.Tobi, "", stockroom.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(ctx, later, s.Tobi, "",
+		stockroom.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
 	assert.ErrorContains(t, err, "past its expiry")
-	_, err = register.TakeBack(ctx, later, s.Tobi, "", register.ReturnInput{Register: 1, Sale: done.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "5", Condition: "For sale"}}})
+	_, err = register.TakeBack(
+		ctx,
+		later,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     done.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "5", Condition: "For sale"}},
+		},
+	)
 	require.NoError(t, err, "the later lot may go back for sale")
 	s.InStep(t)
 }
@@ -150,11 +238,22 @@ func TestCardTerminalAndPrinter(t *testing.T) {
 	in.Lines[0].Quantity, in.Card = "9", "36.00"
 	_, err = register.Sell(ctx, s.Shop, s.Tobi, "c2", in)
 	assert.True(t, fault.Is(err, fault.Refused))
-	state, amount, err := devices.Of(s.Store).KeepCharge(ctx, fmt.Sprintf("sale/%d/c2", s.Tobi.ID), testkit.D("0"), "x", s.Now())
+	state, amount, err := devices.Of(s.Store).
+		KeepCharge(ctx, fmt.Sprintf("sale/%d/c2", s.Tobi.ID), testkit.D("0"), "x", s.Now())
 	require.NoError(t, err)
 	assert.Equal(t, "returned 36.00", state+" "+amount.StringFixed(2), "a refused sale gives the card its money back")
 
-	back, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: done.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	back, err := register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     done.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "4.00", back.Card.StringFixed(2))
 	_, err = office.SetDevice(ctx, s.Shop, s.Tobi, device.CardTerminal, "on fire")
@@ -166,7 +265,8 @@ func TestDrawer(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
+	_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
 	assert.ErrorContains(t, err, "is not open")
 	s.Open(t, 1)
 	_, err = register.OpenDrawer(ctx, s.Shop, s.Tobi, "", 1, "50")
@@ -175,11 +275,23 @@ func TestDrawer(t *testing.T) {
 	s.Sold(t, v, "1")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", first.Number, "rung up twice")
 	require.NoError(t, err)
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: first.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     first.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	assert.ErrorContains(t, err, "made void")
-	closing, err := register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, []sale.Denomination{{Value: testkit.D("50"), Count: 2}, {Value: testkit.D("1"), Count: 3}})
+	closing, err := register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
+		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}, {Value: testkit.D("1"), Count: 3}})
 	require.NoError(t, err)
-	assert.Equal(t, "104.00 103.00 -1.00", closing.ShouldBe.StringFixed(2)+" "+closing.Counted.StringFixed(2)+" "+closing.Difference.StringFixed(2))
+	assert.Equal(t, "104.00 103.00 -1.00",
+		closing.ShouldBe.StringFixed(2)+" "+closing.Counted.StringFixed(2)+" "+closing.Difference.StringFixed(2))
 	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, nil)
 	assert.ErrorContains(t, err, "is not open")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", "Q1-00002", "")
@@ -197,7 +309,17 @@ func TestSixteenRegistersSellTheLastTen(t *testing.T) {
 	results := make([]error, 16)
 	for i := range results {
 		wait.Go(func() {
-			_, results[i] = register.Sell(ctx, s.Shop, s.Tobi, fmt.Sprint("r", i), register.SaleInput{Register: uint64(1 + i%2), Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5"})
+			_, results[i] = register.Sell(
+				ctx,
+				s.Shop,
+				s.Tobi,
+				fmt.Sprint("r", i),
+				register.SaleInput{
+					Register: uint64(1 + i%2),
+					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+					Cash:     "5",
+				},
+			)
 		})
 	}
 	wait.Wait()
@@ -225,7 +347,17 @@ func TestTheSameRequestTwentyTimesAtOnce(t *testing.T) {
 	numbers := map[string]int{}
 	for range 20 {
 		wait.Go(func() {
-			done, err := register.Sell(ctx, s.Shop, s.Tobi, "once", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Card: "4.00"})
+			done, err := register.Sell(
+				ctx,
+				s.Shop,
+				s.Tobi,
+				"once",
+				register.SaleInput{
+					Register: 1,
+					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+					Card:     "4.00",
+				},
+			)
 			mutex.Lock()
 			defer mutex.Unlock()
 			if assert.NoError(t, err) {

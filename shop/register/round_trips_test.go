@@ -39,11 +39,13 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 	_, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
 	require.NoError(t, err)
 	counted, n := store.Counting(ctx)
-	view, err := register.AddToBasket(counted, s.Shop, s.Tobi, "scan", 1, register.BasketAdd{Code: made.Variants[1].Barcode})
+	view, err := register.AddToBasket(counted, s.Shop, s.Tobi, "scan", 1,
+		register.BasketAdd{Code: made.Variants[1].Barcode})
 	require.NoError(t, err)
 	assert.LessOrEqual(t, n.Load(), int64(14), "a scan")
 	counted, n = store.Counting(ctx)
-	_, err = register.Sell(counted, s.Shop, s.Tobi, "basket", register.SaleInput{Register: 1, Basket: view.ID, Cash: "100", Total: view.Totals.Gross.String()})
+	_, err = register.Sell(counted, s.Shop, s.Tobi, "basket",
+		register.SaleInput{Register: 1, Basket: view.ID, Cash: "100", Total: view.Totals.Gross.String()})
 	require.NoError(t, err)
 	assert.LessOrEqual(t, n.Load(), int64(10))
 	s.InStep(t)
@@ -68,7 +70,8 @@ func TestACopyIsOfToday(t *testing.T) {
 	things, err := catalog.Categories(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
 	for markup, want := range map[string]string{"100": "24.00", "150": "30.00", "40": "16.80"} {
-		_, err := catalog.SaveCategory(ctx, other, s.Maren, "", things[1].ID, catalog.CategoryInput{Parent: things[0].ID, Name: "Things", Markup: markup})
+		_, err := catalog.SaveCategory(ctx, other, s.Maren, "", things[1].ID,
+			catalog.CategoryInput{Parent: things[0].ID, Name: "Things", Markup: markup})
 		require.NoError(t, err)
 		assert.Equal(t, want, asked(), "markup %s", markup)
 	}

@@ -112,7 +112,8 @@ func (p *selling) charge(ctx context.Context, key string) error {
 		return err
 	}
 	if key == "" {
-		return fault.Field("Idempotency-Key", "", "a key of its own for each payment", "A card payment needs a request key, so that it is charged once.")
+		return fault.Field("Idempotency-Key", "", "a key of its own for each payment",
+			"A card payment needs a request key, so that it is charged once.")
 	}
 	p.reference = fmt.Sprintf("sale/%d/%s", p.who.ID, key)
 	return device.Charge(ctx, devices.Of(p.shop.Store), p.reference, p.card, p.shop.Now())
@@ -134,7 +135,8 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	if p.in.Basket != 0 && till.BasketID == 0 {
-		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register", "That basket has been paid or given up already.")
+		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register",
+			"That basket has been paid or given up already.")
 	}
 	lines, found, err := p.lines(tx, till)
 	if err != nil {
@@ -158,18 +160,46 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	now := p.shop.Now()
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale, Number: fmt.Sprintf("%s-%05d", till.Code, n), Branch: till.Branch, By: p.who.ID, HappenedAt: now, RecordedAt: now})
+	draft := stock.NewDraft(
+		held,
+		stock.Document{
+			Kind:       stock.Sale,
+			Number:     fmt.Sprintf("%s-%05d", till.Code, n),
+			Branch:     till.Branch,
+			By:         p.who.ID,
+			HappenedAt: now,
+			RecordedAt: now,
+		},
+	)
 	taken, err := sale.Sell(draft, till.Branch, set.Day(now), lines, totals, paid)
 	if err != nil {
 		return SaleResult{}, err
 	}
-	row := trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, ChangeGiven: paid.Change, Card: paid.Card, CardReference: p.reference}
+	row := trade.Sale{
+		RegisterID:    till.Register,
+		DrawerID:      till.Drawer,
+		Gross:         totals.Gross,
+		Tax:           totals.Tax,
+		Handed:        paid.Handed,
+		ChangeGiven:   paid.Change,
+		Card:          paid.Card,
+		CardReference: p.reference,
+	}
 	posted, err := deed.Post(tx, held, draft, trade.WithSale(row, lines, taken, p.in.Basket))
 	if err != nil {
 		return SaleResult{}, err
 	}
 	p.slip = slipOf(set, till, p.who.Name, posted, lines, paid, totals.Gross)
-	return SaleResult{Document: posted.Document, Number: posted.Number, At: now, Total: totals.Gross, Tax: totals.Tax, Handed: paid.Handed, Card: paid.Card, Change: paid.Change}, nil
+	return SaleResult{
+		Document: posted.Document,
+		Number:   posted.Number,
+		At:       now,
+		Total:    totals.Gross,
+		Tax:      totals.Tax,
+		Handed:   paid.Handed,
+		Card:     paid.Card,
+		Change:   paid.Change,
+	}, nil
 }
 
 // lines reads what is to be sold: from the basket at the prices it was scanned at, or
@@ -225,18 +255,45 @@ func (p *selling) pay(totals sale.Totals, minor money.Minor) (sale.Payment, erro
 }
 
 // slipOf is the receipt of a sale that was just posted.
-func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, lines []sale.Selling, paid sale.Payment, gross decimal.Decimal) *sale.Slip {
-	slip := &sale.Slip{Shop: till.Shop, Branch: till.At, Register: till.Name, Clerk: clerk, Number: posted.Number, At: posted.At.In(set.Zone), Practice: till.Practice, Currency: set.Currency,
-		Gross: gross, Handed: paid.Handed, Change: paid.Change, Card: paid.Card}
+func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, lines []sale.Selling, paid sale.Payment,
+	gross decimal.Decimal) *sale.Slip {
+	slip := &sale.Slip{
+		Shop:     till.Shop,
+		Branch:   till.At,
+		Register: till.Name,
+		Clerk:    clerk,
+		Number:   posted.Number,
+		At:       posted.At.In(set.Zone),
+		Practice: till.Practice,
+		Currency: set.Currency,
+		Gross:    gross,
+		Handed:   paid.Handed,
+		Change:   paid.Change,
+		Card:     paid.Card,
+	}
 	for _, l := range lines {
-		slip.Lines = append(slip.Lines, sale.SlipLine{Line: l.Sum, Name: l.Name, Detail: l.Label, Serials: l.Serial, Pack: l.Pack.Name, Unit: l.Unit, Units: l.Units, Factor: l.Pack.Factor, Paid: l.Sum.Total()})
+		slip.Lines = append(
+			slip.Lines,
+			sale.SlipLine{
+				Line:    l.Sum,
+				Name:    l.Name,
+				Detail:  l.Label,
+				Serials: l.Serial,
+				Pack:    l.Pack.Name,
+				Unit:    l.Unit,
+				Units:   l.Units,
+				Factor:  l.Pack.Factor,
+				Paid:    l.Sum.Total(),
+			},
+		)
 	}
 	return slip
 }
 
 // printSlip prints a receipt.
 func printSlip(ctx context.Context, s *deed.Shop, slip sale.Slip, title string) error {
-	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, title, []paper.Page{slip.Receipt().Page(face.Measure)}, s.Now())
+	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, title,
+		[]paper.Page{slip.Receipt().Page(face.Measure)}, s.Now())
 }
 
 // Reprint prints the receipt of a sale again.
@@ -268,8 +325,18 @@ func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, erro
 	if err != nil {
 		return sale.Slip{}, err
 	}
-	slip := sale.Slip{Branch: v.Branch, Register: v.Register, Clerk: v.Clerk, Number: v.Number, At: v.HappenedAt.In(set.Zone), Currency: set.Currency,
-		Gross: v.Gross, Handed: v.Handed, Change: v.ChangeGiven, Card: v.Card}
+	slip := sale.Slip{
+		Branch:   v.Branch,
+		Register: v.Register,
+		Clerk:    v.Clerk,
+		Number:   v.Number,
+		At:       v.HappenedAt.In(set.Zone),
+		Currency: set.Currency,
+		Gross:    v.Gross,
+		Handed:   v.Handed,
+		Change:   v.ChangeGiven,
+		Card:     v.Card,
+	}
 	if slip.Shop, err = office.Setting(q, "shop_name"); err != nil {
 		return slip, err
 	}
@@ -281,8 +348,26 @@ func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, erro
 		if err != nil {
 			return slip, err
 		}
-		slip.Lines = append(slip.Lines, sale.SlipLine{Line: sale.Line{Quantity: l.Quantity.Div(l.Factor), Price: l.Price, Percent: l.Percent, Untaxed: !l.WithTax, Minor: set.Minor()},
-			Name: l.Name, Detail: l.Detail, Serials: l.Serials, Pack: l.Pack, Unit: of, Units: l.Quantity, Factor: l.Factor, Paid: l.Paid})
+		slip.Lines = append(
+			slip.Lines,
+			sale.SlipLine{
+				Line: sale.Line{
+					Quantity: l.Quantity.Div(l.Factor),
+					Price:    l.Price,
+					Percent:  l.Percent,
+					Untaxed:  !l.WithTax,
+					Minor:    set.Minor(),
+				},
+				Name:    l.Name,
+				Detail:  l.Detail,
+				Serials: l.Serials,
+				Pack:    l.Pack,
+				Unit:    of,
+				Units:   l.Quantity,
+				Factor:  l.Factor,
+				Paid:    l.Paid,
+			},
+		)
 	}
 	return slip, nil
 }

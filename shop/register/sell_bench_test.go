@@ -39,13 +39,28 @@ func tills(b *testing.B, n int) (*testkit.Shop, []till, []sold) {
 	plan := testkit.Plan
 	plan.Branches = []office.BranchPlan{{Name: "Quay Shop", Shelves: []string{"Floor"}}}
 	for i := range n {
-		plan.Branches[0].Registers = append(plan.Branches[0].Registers, office.RegisterPlan{Code: fmt.Sprint("Q", i+1), Name: fmt.Sprint("Register ", i+1)})
+		plan.Branches[0].Registers = append(plan.Branches[0].Registers,
+			office.RegisterPlan{Code: fmt.Sprint("Q", i+1), Name: fmt.Sprint("Register ", i+1)})
 	}
 	s := testkit.Planned(b, plan)
 	var rack []sold
 	for p := range 15 {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: fmt.Sprint("Tidewater rash vest ", p), Category: "Swim", Supplier: "Kelpline Textiles", TaxClass: 1,
-			Tracking: "counted", Price: "34.95", Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}, {Name: "XL"}}}}})
+		made, err := catalog.MakeProduct(
+			ctx,
+			s.Shop,
+			s.Maren,
+			"",
+			catalog.NewProduct{
+				Name:     fmt.Sprint("Tidewater rash vest ", p),
+				Category: "Swim",
+				Supplier: "Kelpline Textiles",
+				TaxClass: 1,
+				Tracking: "counted",
+				Price:    "34.95",
+				Axes: []catalog.AxisInput{
+					{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}, {Name: "XL"}}}},
+			},
+		)
 		require.NoError(b, err)
 		for _, v := range made.Variants {
 			s.Stock(b, v.ID, "1000000", "13.95")
@@ -61,7 +76,8 @@ func tills(b *testing.B, n int) (*testkit.Shop, []till, []sold) {
 }
 
 // run lets every register sell so many times at once, and says how long each sale took.
-func run(b *testing.B, list []till, sales int, sell func(at till, n int) error) (took []time.Duration, whole time.Duration) {
+func run(b *testing.B, list []till, sales int,
+	sell func(at till, n int) error) (took []time.Duration, whole time.Duration) {
 	took = make([]time.Duration, len(list)*sales)
 	var all sync.WaitGroup
 	began := time.Now()
@@ -103,12 +119,14 @@ func BenchmarkSale(b *testing.B) {
 					for _, v := range three(rack, at, turn, n) {
 						in.Lines = append(in.Lines, register.SaleLineInput{Variant: v.id, Quantity: "1"})
 					}
-					_, err := register.Sell(ctx, s.Shop, s.Tobi, fmt.Sprintf("bench-%d-%d-%d", at.register, turn, n), in)
+					_, err := register.Sell(ctx, s.Shop, s.Tobi, fmt.Sprintf("bench-%d-%d-%d", at.register, turn, n),
+						in)
 					return err
 				})
 				through, throughAll = append(through, took...), throughAll+whole
 				took, whole = run(b, list, 40, func(at till, n int) error {
-					return bareSale(db, at, fmt.Sprintf("bare-%d-%d-%d", at.register, turn, n), three(rack, at, turn, n))
+					return bareSale(db, at, fmt.Sprintf("bare-%d-%d-%d", at.register, turn, n),
+						three(rack, at, turn, n))
 				})
 				bare, bareAll = append(bare, took...), bareAll+whole
 			}
@@ -163,7 +181,10 @@ func bareSale(db *sql.DB, at till, key string, list []sold) error {
 	ids := fmt.Sprintf("%d, %d, %d", list[0].id, list[1].id, list[2].id)
 	products := fmt.Sprintf("%d, %d, %d", list[0].product, list[1].product, list[2].product)
 	exec("INSERT INTO request_key (k, result, created_at) VALUES (?, '{}', ?)", key, now)
-	result := exec("INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note) VALUES ('Sale', ?, 1, 1, ?, ?, '')", key, now, now)
+	result := exec(
+		"INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note) VALUES ('Sale', ?, "+
+			"1, 1, ?, ?, '')",
+		key, now, now)
 	if err != nil {
 		return err
 	}
@@ -177,16 +198,37 @@ func bareSale(db *sql.DB, at till, key string, list []sold) error {
 		lines = append(lines, id, i+1, v.id, v.detail, v.sku)
 	}
 	values := func(row string) string { return row + ", " + row + ", " + row }
-	exec("INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, quantity_after, value_after) VALUES "+
-		values("(?, ?, ?, 1, 0, 'For sale', '', -1, -13.95, 0, 1, 1)"), entries...)
+	exec(
+		"INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, "+
+			"bought, quantity_after, value_after) VALUES "+
+			values("(?, ?, ?, 1, 0, 'For sale', '', -1, -13.95, 0, 1, 1)"),
+		entries...)
 	exec("UPDATE balance SET quantity = quantity - 1 WHERE variant_id IN (" + ids + ")")
-	exec("UPDATE cost_pool SET quantity = quantity - 1, value = value - 13.95, for_sale = for_sale - 1 WHERE variant_id IN (" + ids + ")")
-	exec("UPDATE product_figure SET on_hand = on_hand - 1, for_sale = for_sale - 1, value = value - 13.95 WHERE product_id IN (" + products + ")")
-	exec("INSERT INTO ledger_posting (document_id, account, amount) VALUES (?, 'cash', 104.85), (?, 'tax out', -17.49), (?, 'income', -87.36), "+
-		"(?, 'cost of sales', 41.85), (?, 'stock', -41.85)", id, id, id, id, id)
-	exec("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, handed, change_given, card) VALUES (?, ?, ?, 104.85, 17.49, 200, 95.15, 0)", id, at.register, at.drawer)
-	exec("INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, quantity, price, percent, paid, tax, cost) VALUES "+
-		values("(?, ?, ?, 'Tidewater rash vest', ?, ?, 1, 34.95, 20, 34.95, 5.83, 13.95)"), lines...)
+	exec(
+		"UPDATE cost_pool SET quantity = quantity - 1, value = value - 13.95, for_sale = for_sale - 1 WHERE " +
+			"variant_id IN (" + ids + ")")
+	exec(
+		"UPDATE product_figure SET on_hand = on_hand - 1, for_sale = for_sale - 1, value = value - 13.95 WHERE " +
+			"product_id IN (" + products + ")")
+	exec(
+		"INSERT INTO ledger_posting (document_id, account, amount) VALUES (?, 'cash', 104.85), (?, 'tax out', "+
+			"-17.49), (?, 'income', -87.36), "+
+			"(?, 'cost of sales', 41.85), (?, 'stock', -41.85)",
+		id,
+		id,
+		id,
+		id,
+		id,
+	)
+	exec(
+		"INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, handed, change_given, card) VALUES (?, "+
+			"?, ?, 104.85, 17.49, 200, 95.15, 0)",
+		id, at.register, at.drawer)
+	exec(
+		"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, quantity, price, percent, paid, "+
+			"tax, cost) VALUES "+
+			values("(?, ?, ?, 'Tidewater rash vest', ?, ?, 1, 34.95, 20, 34.95, 5.83, 13.95)"),
+		lines...)
 	exec("UPDATE number_range SET next = LAST_INSERT_ID(next) + 1 WHERE name = ?", fmt.Sprint("sale Q", at.register))
 	if err != nil {
 		return err
@@ -194,7 +236,8 @@ func bareSale(db *sql.DB, at till, key string, list []sold) error {
 	if err := tx.Commit(); err != nil {
 		return err
 	}
-	_, err = db.Exec("INSERT INTO print_job (device, title, pages, at) VALUES ('receipt printer', ?, ?, ?)", key, pages, now)
+	_, err = db.Exec("INSERT INTO print_job (device, title, pages, at) VALUES ('receipt printer', ?, ?, ?)", key, pages,
+		now)
 	return err
 }
 

@@ -18,11 +18,22 @@ func TestDiscontinuedSellsUntilItIsGone(t *testing.T) {
 	made := s.Vest(t)
 	v := made.Variants[0].ID
 	s.Stock(t, v, "2", "13.95")
-	_, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "", catalog.BulkChange{Products: []uint64{made.ID}, What: "discontinued", To: "yes"})
+	_, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "",
+		catalog.BulkChange{Products: []uint64{made.ID}, What: "discontinued", To: "yes"})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "2")
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	count, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
@@ -35,7 +46,8 @@ func TestDiscontinuedSellsUntilItIsGone(t *testing.T) {
 	}
 	_, err = catalog.DropProduct(ctx, s.Shop, s.Maren, made.ID)
 	assert.True(t, fault.Is(err, fault.Refused), "it has entries")
-	empty, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Mistake", Category: "Swim", Tracking: "counted", TaxClass: 1})
+	empty, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+		catalog.NewProduct{Name: "Mistake", Category: "Swim", Tracking: "counted", TaxClass: 1})
 	require.NoError(t, err)
 	_, err = catalog.DropProduct(ctx, s.Shop, s.Maren, empty.ID)
 	require.NoError(t, err)

@@ -63,7 +63,8 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 			return ReturnResult{}, err
 		}
 		if sold.Reversed {
-			return ReturnResult{}, fault.Refuse("sale", sold.Number, "a sale that stands", "Sale %s was made void; there is nothing to take back.", sold.Number)
+			return ReturnResult{}, fault.Refuse("sale", sold.Number, "a sale that stands",
+				"Sale %s was made void; there is nothing to take back.", sold.Number)
 		}
 		r, held, err := returning(s, tx, who, till, sold)
 		if err != nil {
@@ -82,18 +83,34 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return ReturnResult{}, err
 		}
-		row := trade.SaleReturn{SaleID: sold.DocumentID, DrawerID: till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, Cash: cash, Card: card}
+		row := trade.SaleReturn{
+			SaleID:   sold.DocumentID,
+			DrawerID: till.Drawer,
+			Amount:   r.Sum.Amount,
+			Tax:      r.Sum.Tax,
+			Cash:     cash,
+			Card:     card,
+		}
 		posted, err := deed.Post(tx, held, r.Draft, trade.WithReturn(row, r.Rows))
-		return ReturnResult{Document: posted.Document, Number: posted.Number, At: posted.At, Amount: r.Sum.Amount, Cash: cash, Card: card}, err
+		return ReturnResult{
+			Document: posted.Document,
+			Number:   posted.Number,
+			At:       posted.At,
+			Amount:   r.Sum.Amount,
+			Cash:     cash,
+			Card:     card,
+		}, err
 	})
 	if err == nil && result.Card.IsPositive() {
-		err = device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number, result.Card, s.Now())
+		err = device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number, result.Card,
+			s.Now())
 	}
 	return result, err
 }
 
 // returning reads what a return of a sale needs, and begins its document.
-func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till, sold trade.SaleView) (*sale.Returning, stock.Holding, error) {
+func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till,
+	sold trade.SaleView) (*sale.Returning, stock.Holding, error) {
 	var variants []uint64
 	var numbers []string
 	for _, l := range sold.Lines {
@@ -124,8 +141,22 @@ func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till, sold
 		return nil, held, err
 	}
 	now := s.Now()
-	head := stock.Document{Kind: stock.Return, Number: fmt.Sprintf("%s-R%04d", till.Code, n), Branch: till.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: "of sale " + sold.Number}
-	r := &sale.Returning{Number: sold.Number, Lines: lines, Draft: stock.NewDraft(held, head), Day: set.Day(now), Minor: set.Minor()}
+	head := stock.Document{
+		Kind:       stock.Return,
+		Number:     fmt.Sprintf("%s-R%04d", till.Code, n),
+		Branch:     till.Branch,
+		By:         who.ID,
+		HappenedAt: now,
+		RecordedAt: now,
+		Note:       "of sale " + sold.Number,
+	}
+	r := &sale.Returning{
+		Number: sold.Number,
+		Lines:  lines,
+		Draft:  stock.NewDraft(held, head),
+		Day:    set.Day(now),
+		Minor:  set.Minor(),
+	}
 	if r.Shelf, err = held.Where(till.Branch); err != nil && len(held.Shelves) > 0 {
 		return nil, held, err
 	}

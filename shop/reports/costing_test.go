@@ -27,7 +27,8 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	assert.Equal(t, "first in, first out", settings.Costing)
 	v := s.Simple(t, "Reef fins", "counted", "49.00")
 	first := s.Stock(t, v, "10", "20.00")
-	second := s.Receive(t, buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "26.00"}}})
+	second := s.Receive(t,
+		buying.DeliveryInput{Extra: "5.00", Lines: []scan.GoodsLine{{Variant: v, Quantity: "5", Cost: "26.00"}}})
 	s.Open(t, 1)
 	worth := func() string {
 		row, err := book.Look(s.Store.Read(ctx), []uint64{v})
@@ -40,22 +41,38 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, e.Parts, 4)
 	day := s.Now().In(s.Terms(t).Zone).Format("2 Jan 2006")
-	assert.Equal(t, reports.ExplainPart{Label: "6 of " + day + ", £20.0000 each", Amount: "£120.00", Number: first.Number}, e.Parts[2])
-	assert.Equal(t, reports.ExplainPart{Label: "5 of " + day + ", £27.0000 each", Amount: "£135.00", Number: second.Number}, e.Parts[3])
+	assert.Equal(t,
+		reports.ExplainPart{Label: "6 of " + day + ", £20.0000 each", Amount: "£120.00", Number: first.Number},
+		e.Parts[2])
+	assert.Equal(t,
+		reports.ExplainPart{Label: "5 of " + day + ", £27.0000 each", Amount: "£135.00", Number: second.Number},
+		e.Parts[3])
 	s.InStep(t)
 
 	// what came back is the next to go out, at the cost it went out at
 	sold := s.Sold(t, v, "7")
 	assert.Equal(t, "4 worth 108.00", worth())
-	_, err = register.TakeBack(ctx, s.Shop, s.Maren, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}}})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth())
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "2"})
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
+		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "2"})
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth(), "goods that only change their condition stay in the queue")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", second.Number, "the wrong shop")
 	require.NoError(t, err)
-	assert.Equal(t, "6 worth 126.00", worth(), "the four that are left of the delivery go at 27.00, and one of the seven that came back together at 147.00")
+	assert.Equal(t, "6 worth 126.00", worth(),
+		"the four that are left of the delivery go at 27.00, and one of the seven that came back together at 147.00")
 	s.InStep(t)
 }
 
@@ -76,6 +93,7 @@ func TestFirstInFirstOutIsProved(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, wrong)
-	_, err = register.Sell(context.Background(), s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+	_, err = register.Sell(context.Background(), s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
 	assert.Error(t, err, "nothing is sold on top of it")
 }

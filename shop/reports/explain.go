@@ -65,26 +65,41 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 	var e Explanation
 	switch figure {
 	case FigureOnHand:
-		e = Explanation{Figure: "On hand", Amount: item.Unit.Format(pool.Quantity), Rule: "Everything that came in less everything that went out, in every condition and at every branch."}
+		e = Explanation{
+			Figure: "On hand",
+			Amount: item.Unit.Format(pool.Quantity),
+			Rule:   "Everything that came in less everything that went out, in every condition and at every branch.",
+		}
 		err = e.addKinds(q, variant, "", item.Unit)
 	case FigureAvailable:
 		forSale := held.ForSale()[variant]
-		e = Explanation{Figure: "Available", Amount: item.Unit.Format(forSale), Rule: "What is on hand, less what is in a condition that is not for sale."}
+		e = Explanation{
+			Figure: "Available",
+			Amount: item.Unit.Format(forSale),
+			Rule:   "What is on hand, less what is in a condition that is not for sale.",
+		}
 		e.addConditions(held, variant)
 	case FigureAverage:
-		e = Explanation{Figure: "Average cost", Amount: set.Currency.Symbol + pool.Average().StringFixed(4), Rule: "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost."}
+		e = Explanation{
+			Figure: "Average cost",
+			Amount: set.Currency.Symbol + pool.Average().StringFixed(4),
+			Rule:   "Value ÷ quantity of all there is. Goods go out at it and come in at what they cost.",
+		}
 		if item.Tracking == stock.BySerial {
 			e.Rule = "Each unit has its own cost; this is the mean of those in stock."
 		}
-		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: set.Currency.Format(pool.Value)}, ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
+		e.Parts = append(e.Parts, ExplainPart{Label: "Value", Amount: set.Currency.Format(pool.Value)},
+			ExplainPart{Label: "÷ quantity", Amount: item.Unit.Format(pool.Quantity)})
 		if pool.Method == cost.FIFO {
-			e.Rule = "Value ÷ quantity of all there is. What came in first goes out first, at what it cost; what comes back is the next to go."
+			e.Rule = "Value ÷ quantity of all there is. What came in first goes out first, at what it cost; what " +
+				"comes back is the next to go."
 			err = e.addLayers(set, q, variant, item.Unit)
 			break
 		}
 		err = e.addValues(set, q, variant)
 	default:
-		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price", "There is no figure %q to explain.", figure)
+		return e, fault.Field("figure", figure, "on_hand, available, average_cost or price",
+			"There is no figure %q to explain.", figure)
 	}
 	if err != nil {
 		return e, err
@@ -95,7 +110,14 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		if figure == FigureAverage {
 			amount += " worth " + set.Currency.Format(m.Value.Abs())
 		}
-		e.Latest = append(e.Latest, ExplainPart{Label: m.HappenedAt.In(set.Zone).Format("2 Jan 15:04") + " " + m.Kind, Amount: amount, Number: m.Number})
+		e.Latest = append(
+			e.Latest,
+			ExplainPart{
+				Label:  m.HappenedAt.In(set.Zone).Format("2 Jan 15:04") + " " + m.Kind,
+				Amount: amount,
+				Number: m.Number,
+			},
+		)
 	}
 	return e, err
 }
@@ -111,7 +133,8 @@ func (e *Explanation) addKinds(q store.Q, variant uint64, condition stock.Condit
 	sums, err := book.SumsByKind(q, variant, condition)
 	for _, k := range sums {
 		if !k.Quantity.IsZero() {
-			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d)", k.Kind, k.Documents), Amount: signed(u, k.Quantity)})
+			e.Parts = append(e.Parts,
+				ExplainPart{Label: fmt.Sprintf("%s (%d)", k.Kind, k.Documents), Amount: signed(u, k.Quantity)})
 		}
 	}
 	return err
@@ -131,7 +154,13 @@ func (e *Explanation) addValues(set terms.Terms, q store.Q, variant uint64) erro
 	sums, err := book.SumsByKind(q, variant, "")
 	for _, k := range sums {
 		if !k.Value.IsZero() {
-			e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s (%d), value", k.Kind, k.Documents), Amount: set.Currency.Format(k.Value)})
+			e.Parts = append(
+				e.Parts,
+				ExplainPart{
+					Label:  fmt.Sprintf("%s (%d), value", k.Kind, k.Documents),
+					Amount: set.Currency.Format(k.Value),
+				},
+			)
 		}
 	}
 	return err
@@ -142,7 +171,15 @@ func (e *Explanation) addLayers(set terms.Terms, q store.Q, variant uint64, u un
 	layers, err := book.Layers(q, variant, 50)
 	for _, l := range layers {
 		each := l.Value.DivRound(l.Quantity, money.CostPlaces)
-		e.Parts = append(e.Parts, ExplainPart{Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity), l.HappenedAt.In(set.Zone).Format("2 Jan 2006"), set.Currency.Symbol+each.StringFixed(4)), Amount: set.Currency.Format(l.Value), Number: l.Number})
+		e.Parts = append(
+			e.Parts,
+			ExplainPart{
+				Label: fmt.Sprintf("%s of %s, %s each", u.Format(l.Quantity),
+					l.HappenedAt.In(set.Zone).Format("2 Jan 2006"), set.Currency.Symbol+each.StringFixed(4)),
+				Amount: set.Currency.Format(l.Value),
+				Number: l.Number,
+			},
+		)
 	}
 	return err
 }
@@ -157,7 +194,13 @@ func explainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	if err != nil {
 		return Explanation{}, err
 	}
-	e := Explanation{Figure: "Price", Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the latest that has begun counts. Prices are " + set.Basis.String() + ".", Parts: []ExplainPart{}, Latest: []ExplainPart{}}
+	e := Explanation{
+		Figure: "Price",
+		Rule: "Its own price goes before its product's, and that before the rule of the list. Of several the " +
+			"latest that has begun counts. Prices are " + set.Basis.String() + ".",
+		Parts:  []ExplainPart{},
+		Latest: []ExplainPart{},
+	}
 	for i, l := range lists {
 		if l.Answer.Source == price.NoPrice {
 			continue
@@ -170,10 +213,17 @@ func explainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 			e.Parts = append(e.Parts, ExplainPart{Label: step.Says, Amount: step.Text(set.Minor())})
 		}
 		if l.Margin != "" {
-			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": margin " + l.Margin + ", markup " + l.Markup, Amount: ""})
+			e.Parts = append(e.Parts,
+				ExplainPart{Label: l.List + ": margin " + l.Margin + ", markup " + l.Markup, Amount: ""})
 		}
 		for _, later := range l.Later {
-			e.Parts = append(e.Parts, ExplainPart{Label: l.List + ": from " + later.From.In(set.Zone).Format("2 Jan 2006 15:04"), Amount: set.Currency.Format(later.Amount)})
+			e.Parts = append(
+				e.Parts,
+				ExplainPart{
+					Label:  l.List + ": from " + later.From.In(set.Zone).Format("2 Jan 2006 15:04"),
+					Amount: set.Currency.Format(later.Amount),
+				},
+			)
 		}
 	}
 	return e, nil

@@ -17,12 +17,26 @@ import (
 // TestTheBooks: buy 150 at 32.00, sell all at 55.00 with no tax.
 func TestTheBooks(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Child's vest", Category: "Swim", TaxClass: 3, Supplier: "Kelpline Textiles", Tracking: "counted", Price: "55.00"})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Child's vest",
+			Category: "Swim",
+			TaxClass: 3,
+			Supplier: "Kelpline Textiles",
+			Tracking: "counted",
+			Price:    "55.00",
+		},
+	)
 	require.NoError(t, err)
 	v := made.Variants[0].ID
 	s.Stock(t, v, "150", "32")
 	s.Open(t, 1)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "150"}}, Cash: "8250"})
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "150"}}, Cash: "8250"})
 	require.NoError(t, err)
 	accounts, err := book.Accounts(s.Store.Read(ctx))
 	require.NoError(t, err)
@@ -30,7 +44,17 @@ func TestTheBooks(t *testing.T) {
 	for _, a := range accounts {
 		books[a.Account] = a.Amount.StringFixed(2)
 	}
-	assert.Equal(t, map[ledger.Account]string{ledger.Cash: "8250.00", ledger.Payable: "-4800.00", ledger.Stock: "0.00", ledger.Income: "-8250.00", ledger.CostOfSales: "4800.00"}, books)
+	assert.Equal(
+		t,
+		map[ledger.Account]string{
+			ledger.Cash:        "8250.00",
+			ledger.Payable:     "-4800.00",
+			ledger.Stock:       "0.00",
+			ledger.Income:      "-8250.00",
+			ledger.CostOfSales: "4800.00",
+		},
+		books,
+	)
 }
 
 // TestVerifyNamesWhatIsWrong spoils one record after another behind the door's
@@ -40,21 +64,30 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	board := s.Simple(t, "Board", "serial", "400.00")
 	s.Stock(t, v, "5", "1")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: "A1"}}})
+	s.Receive(t,
+		buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: "A1"}}})
 	s.Open(t, 1)
 	s.Sold(t, v, "2")
 	s.InStep(t)
 	for check, spoil := range map[string][2]string{
-		"every balance is the sum of its entries":                   {"UPDATE balance SET quantity = quantity + 1 WHERE variant_id = 1", "UPDATE balance SET quantity = quantity - 1 WHERE variant_id = 1"},
-		"every cost pool is the sum of its entries":                 {"UPDATE cost_pool SET value = value + 0.01 WHERE variant_id = 1", "UPDATE cost_pool SET value = value - 0.01 WHERE variant_id = 1"},
-		"what is for sale, and what runs low, follows the balances": {"UPDATE cost_pool SET low = 1 WHERE variant_id = 1", "UPDATE cost_pool SET low = 0 WHERE variant_id = 1"},
-		"the figures after each entry run on from the one before":   {"UPDATE entry SET quantity_after = quantity_after + 1 WHERE id = 1", "UPDATE entry SET quantity_after = quantity_after - 1 WHERE id = 1"},
-		"every unit in stock lies where the balances say":           {"UPDATE unit SET shelf_id = 2", "UPDATE unit SET shelf_id = 1"},
-		"serial-numbered stock is worth its units' own costs":       {"UPDATE unit SET cost = cost + 1", "UPDATE unit SET cost = cost - 1"},
-		"every document's postings add up to zero":                  {"UPDATE ledger_posting SET amount = amount + 1 WHERE id = 1", "UPDATE ledger_posting SET amount = amount - 1 WHERE id = 1"},
-		"every sale is the sum of its lines and of what was paid":   {"UPDATE sale SET gross = gross + 1", "UPDATE sale SET gross = gross - 1"},
-		"every sale's cost is what its entries took out":            {"UPDATE sale_line SET cost = cost + 1", "UPDATE sale_line SET cost = cost - 1"},
-		"every drawer's cash is in the books":                       {"UPDATE sale SET change_given = change_given + 1", "UPDATE sale SET change_given = change_given - 1"},
+		"every balance is the sum of its entries": {"UPDATE balance SET quantity = quantity + 1 " +
+			"WHERE variant_id = 1", "UPDATE balance SET quantity = quantity - 1 WHERE variant_id = 1"},
+		"every cost pool is the sum of its entries": {"UPDATE cost_pool SET value = value + 0.01 " +
+			"WHERE variant_id = 1", "UPDATE cost_pool SET value = value - 0.01 WHERE variant_id = 1"},
+		"what is for sale, and what runs low, follows the balances": {"UPDATE cost_pool SET low = 1 WHERE " +
+			"variant_id = 1", "UPDATE cost_pool SET low = 0 WHERE variant_id = 1"},
+		"the figures after each entry run on from the one before": {"UPDATE entry SET quantity_after = " +
+			"quantity_after + 1 WHERE id = 1", "UPDATE entry SET quantity_after = quantity_after - 1 WHERE id = 1"},
+		"every unit in stock lies where the balances say": {"UPDATE unit SET shelf_id = 2", "UPDATE unit " +
+			"SET shelf_id = 1"},
+		"serial-numbered stock is worth its units' own costs": {"UPDATE unit SET cost = cost + 1", "UPDATE unit SET " +
+			"cost = cost - 1"},
+		"every document's postings add up to zero": {"UPDATE ledger_posting SET amount = amount + " +
+			"1 WHERE id = 1", "UPDATE ledger_posting SET amount = amount - 1 WHERE id = 1"},
+		"every sale is the sum of its lines and of what was paid": {"UPDATE sale SET gross = gross + 1", "UPDATE sale SET gross = gross - 1"},
+		"every sale's cost is what its entries took out":          {"UPDATE sale_line SET cost = cost + 1", "UPDATE sale_line SET cost = cost - 1"},
+		"every drawer's cash is in the books": {"UPDATE sale SET change_given = change_given " +
+			"+ 1", "UPDATE sale SET change_given = change_given - 1"},
 	} {
 		require.NoError(t, s.Spoil(spoil[0]))
 		checks, err := book.Verify(ctx, s.Store, func(book.Check) {})

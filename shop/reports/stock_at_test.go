@@ -25,14 +25,26 @@ func TestStockAsAt(t *testing.T) {
 	v := s.Vest(t).Variants[0].ID
 	monday := s.Now().Add(-72 * time.Hour)
 	receive := func(then *deed.Shop, q, cost string) {
-		draft, err := buying.SaveDelivery(ctx, then, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: q, Cost: cost}}})
+		draft, err := buying.SaveDelivery(
+			ctx,
+			then,
+			s.Callum,
+			"",
+			0,
+			buying.DeliveryInput{
+				Supplier: 1,
+				Branch:   1,
+				Lines:    []scan.GoodsLine{{Variant: v, Quantity: q, Cost: cost}},
+			},
+		)
 		require.NoError(t, err)
 		_, err = buying.PostDelivery(ctx, then, s.Callum, "", draft.ID)
 		require.NoError(t, err)
 	}
 	receive(s.At(monday), "10", "20.00")
 	tuesday := s.At(monday.Add(24 * time.Hour))
-	_, err := stockroom.ChangeCondition(ctx, tuesday, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "3"})
+	_, err := stockroom.ChangeCondition(ctx, tuesday, s.Maren, "",
+		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "3"})
 	require.NoError(t, err)
 	receive(tuesday, "5", "27.00")
 	s.Open(t, 1)
@@ -43,27 +55,40 @@ func TestStockAsAt(t *testing.T) {
 		want string
 	}{
 		{monday.Add(-time.Hour), "0 0 0.00 0.00"}, {monday, "10 10 200.00 200.00"}, {monday.Add(23 * time.Hour), "10 10 200.00 200.00"},
-		{monday.Add(25 * time.Hour), "15 12 335.00 335.00"}, {s.Now(), "11 8 245.67 245.67"},
-	} {
+		{monday.Add(25 * time.Hour), "15 12 335.00 335.00"}, {s.Now(), "11 8 245.67 245.67"}} {
 		rows, more, err := book.StockAt(q, "tidewater", 1, c.at)
 		require.NoError(t, err)
 		require.Len(t, rows, 6, "what had no stock then is there, too")
 		assert.False(t, more)
 		worth, err := book.StockWorth(q, c.at)
 		require.NoError(t, err)
-		assert.Equal(t, c.want, rows[0].Quantity.String()+" "+rows[0].ForSale.String()+" "+rows[0].Value.StringFixed(2)+" "+worth.StringFixed(2), c.at.String())
+		assert.Equal(
+			t,
+			c.want,
+			rows[0].Quantity.String()+" "+rows[0].ForSale.String()+" "+rows[0].Value.StringFixed(
+				2)+" "+worth.StringFixed(
+				2,
+			),
+			c.at.String(),
+		)
 	}
 	now, _, err := book.StockList(q, "tidewater", 1)
 	require.NoError(t, err)
 	then, _, err := book.StockAt(q, "tidewater", 1, s.Now())
 	require.NoError(t, err)
 	for i := range now {
-		assert.Equal(t, now[i].Quantity.String()+now[i].Value.String(), then[i].Quantity.String()+then[i].Value.String())
+		assert.Equal(t, now[i].Quantity.String()+now[i].Value.String(),
+			then[i].Quantity.String()+then[i].Value.String())
 	}
 	places, err := book.PlacesAt(q, v, monday.Add(25*time.Hour))
 	require.NoError(t, err)
 	require.Len(t, places, 2)
-	assert.Equal(t, []string{"For sale 12", "For scrap 3"}, []string{places[0].Condition + " " + places[0].Quantity.String(), places[1].Condition + " " + places[1].Quantity.String()})
+	assert.Equal(
+		t,
+		[]string{"For sale 12", "For scrap 3"},
+		[]string{places[0].Condition + " " + places[0].Quantity.String(),
+			places[1].Condition + " " + places[1].Quantity.String()},
+	)
 	before, err := book.PlacesAt(q, v, monday.Add(-time.Hour))
 	require.NoError(t, err)
 	assert.Empty(t, before)
@@ -72,8 +97,22 @@ func TestStockAsAt(t *testing.T) {
 	require.NoError(t, s.Store.Do(ctx, func(tx store.Tx) error {
 		held, err := book.Hold(tx, []uint64{v}, nil)
 		require.NoError(t, err)
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.Opening, Number: "OS-9", Branch: 1, By: 1, HappenedAt: monday.Add(-time.Hour), RecordedAt: s.Now()})
-		require.NoError(t, draft.Bring(1, stock.Key{Variant: v, Shelf: 1, Condition: stock.ForSale}, decimal.New(2, 0), decimal.New(40, 0), nil))
+		draft := stock.NewDraft(
+			held,
+			stock.Document{
+				Kind:       stock.Opening,
+				Number:     "OS-9",
+				Branch:     1,
+				By:         1,
+				HappenedAt: monday.Add(-time.Hour),
+				RecordedAt: s.Now(),
+			},
+		)
+		require.NoError(
+			t,
+			draft.Bring(1, stock.Key{Variant: v, Shelf: 1, Condition: stock.ForSale}, decimal.New(2, 0),
+				decimal.New(40, 0), nil),
+		)
 		draft.Post(ledger.Stock, decimal.New(40, 0))
 		draft.Post(ledger.Opening, decimal.New(-40, 0))
 		doc, err := draft.Document()

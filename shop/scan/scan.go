@@ -59,7 +59,8 @@ func (s Scanned) Adding(in sale.Adding) (uint64, sale.Adding, error) {
 		in.Quantity = s.Units.String()
 	}
 	if in.Amount != nil && s.Times != "" {
-		return 0, in, fault.Field("code", s.Times+" x "+s.Code, "each label by itself", "Scan each of the scale's labels by itself.")
+		return 0, in, fault.Field("code", s.Times+" x "+s.Code, "each label by itself",
+			"Scan each of the scale's labels by itself.")
 	}
 	return found.ID, in, nil
 }
@@ -68,7 +69,8 @@ func (s Scanned) Adding(in sale.Adding) (uint64, sale.Adding, error) {
 func (s Scanned) Meant() (DeliveryScanned, error) {
 	switch {
 	case len(s.Found) == 0:
-		return DeliveryScanned{}, fault.Missing("code", s.Code, "Nothing here is called %s. Set it aside, or make the product first.", s.Code)
+		return DeliveryScanned{}, fault.Missing("code", s.Code,
+			"Nothing here is called %s. Set it aside, or make the product first.", s.Code)
 	case s.Found[0].Kind == "document":
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
 	case len(s.Found) == 1:
@@ -80,7 +82,8 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 // Put adds a scan to typed lines and says what became of it.
 func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (string, error) {
 	if item.Tracking == stock.NotStocked {
-		return "", fault.Refuse("code", s.Code, "a product with stock", "%s is a service or a bundle; it has no stock of its own.", item.FullName())
+		return "", fault.Refuse("code", s.Code, "a product with stock",
+			"%s is a service or a bundle; it has no stock of its own.", item.FullName())
 	}
 	at, err := s.into(lines, item)
 	if err != nil {
@@ -132,7 +135,8 @@ func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
 			return at, err
 		}
 		if slices.Contains(have, add.Serials) {
-			return at, fault.Clash("code", add.Serials, "each number once", "%s No. %s is there already.", item.FullName(), add.Serials)
+			return at, fault.Clash("code", add.Serials, "each number once", "%s No. %s is there already.",
+				item.FullName(), add.Serials)
 		}
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")
 	}

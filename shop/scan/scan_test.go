@@ -20,7 +20,22 @@ import (
 
 func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 	s := testkit.New(t)
-	salt, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Sea salt", Category: "Shore", Supplier: "Oar & Thole", TaxClass: 1, Unit: "kg", Tracking: "counted", Price: "12.50", Barcode: "2912345000004"})
+	salt, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Sea salt",
+			Category: "Shore",
+			Supplier: "Oar & Thole",
+			TaxClass: 1,
+			Unit:     "kg",
+			Tracking: "counted",
+			Price:    "12.50",
+			Barcode:  "2912345000004",
+		},
+	)
 	require.NoError(t, err)
 	s.Stock(t, salt.Variants[0].ID, "10", "2")
 	for _, bad := range []office.SettingsInput{{Name: "S", ScalePrefix: "29", PricePrefix: "29"}, {Name: "S", PricePrefix: "20"}, {Name: "S", PricePrefix: "19"}} {
@@ -28,15 +43,18 @@ func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 		require.Error(t, err)
 		assert.Equal(t, "scale_price_prefix", fault.Of(err).Field)
 	}
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28", PricePrefix: "29"})
+	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "",
+		office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28", PricePrefix: "29"})
 	require.NoError(t, err)
-	_, err = office.AddRange(ctx, s.Shop, s.Maren, "", office.RangeInput{Name: "Winter", Prefix: "29", First: 1, Last: 9})
+	_, err = office.AddRange(ctx, s.Shop, s.Maren, "",
+		office.RangeInput{Name: "Winter", Prefix: "29", First: 1, Last: 9})
 	assert.Equal(t, "prefix", fault.Of(err).Field, "the scale has that prefix")
 	s.Open(t, 1)
 	label := "2912345004378" // 4.37: 0.350 kg at 12.50 would be 4.38
 	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: label})
 	require.NoError(t, err)
-	assert.Equal(t, "0.35 at 12.49: 4.37", basket.Lines[0].Quantity.String()+" at "+basket.Lines[0].Price.String()+": "+basket.Totals.Gross.StringFixed(2))
+	assert.Equal(t, "0.35 at 12.49: 4.37",
+		basket.Lines[0].Quantity.String()+" at "+basket.Lines[0].Price.String()+": "+basket.Totals.Gross.StringFixed(2))
 	basket, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: label})
 	require.NoError(t, err)
 	require.Len(t, basket.Lines, 2, "each label is a line of its own")
@@ -45,7 +63,8 @@ func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 	assert.ErrorContains(t, err, "by itself")
 	_, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "2912345000004"})
 	require.NoError(t, err, "the item's own number is one kilogram at the list's price")
-	basket, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, basket.Lines[1].ID, register.BasketChange{Quantity: "0.5"})
+	basket, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, basket.Lines[1].ID,
+		register.BasketChange{Quantity: "0.5"})
 	require.NoError(t, err)
 	assert.Equal(t, "6.25", basket.Lines[1].Total.StringFixed(2), "a weight that is typed is paid at the list's price")
 	done, err := register.Sell(ctx, s.Shop, s.Tobi, "k", register.SaleInput{Register: 1, Basket: basket.ID, Cash: "50"})
@@ -80,12 +99,28 @@ func scannedLines(t *testing.T, s *testkit.Shop, id uint64) []string {
 func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	s := testkit.New(t)
 	make := func(name, tracking, barcode string) uint64 {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Shore", Supplier: "Pale Dune Supplies", TaxClass: 1, Tracking: tracking, Price: "9.00", Barcode: barcode})
+		made, err := catalog.MakeProduct(
+			ctx,
+			s.Shop,
+			s.Maren,
+			"",
+			catalog.NewProduct{
+				Name:     name,
+				Category: "Shore",
+				Supplier: "Pale Dune Supplies",
+				TaxClass: 1,
+				Tracking: tracking,
+				Price:    "9.00",
+				Barcode:  barcode,
+			},
+		)
 		require.NoError(t, err)
 		return made.Variants[0].ID
 	}
-	cream, watch, bar := make("Sun cream", "lot", "2000000000107"), make("Paddle watch", "serial", "2000000000206"), make("Energy bar", "counted", "2000000000305")
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 3, 0, catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "2000000000404"})
+	cream, watch, bar := make("Sun cream", "lot", "2000000000107"), make("Paddle watch", "serial",
+		"2000000000206"), make("Energy bar", "counted", "2000000000305")
+	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 3, 0,
+		catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "2000000000404"})
 	require.NoError(t, err)
 	id := s.DraftFor(t)
 	scan := func(code string) (shopscan.DeliveryScanned, error) {
@@ -102,8 +137,8 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	}
 	assert.Equal(t, []string{
 		fmt.Sprintf("%d: 3 lot K614 until 2027-04-30", cream), fmt.Sprintf("%d: 6 lot K615 until 2027-05-31", cream),
-		fmt.Sprintf("%d: 2 No. AB12,AB13", watch), fmt.Sprintf("%d: 40", bar),
-	}, scannedLines(t, s, id), "3 boxes of 12 and 4 loose are 40")
+		fmt.Sprintf("%d: 2 No. AB12,AB13", watch), fmt.Sprintf("%d: 40", bar)}, scannedLines(t, s, id), "3 boxes of "+
+		"12 and 4 loose are 40")
 	_, err = scan("(01)02000000000206(21)AB12")
 	assert.ErrorContains(t, err, "is there already")
 	_, err = scan("2000000000992")
@@ -143,15 +178,55 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 // one follows, and the same lot typed on two lines is refused by line.
 func TestALotStandsOnOneLine(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Sun cream", Category: "Shore", Supplier: "Pale Dune Supplies", TaxClass: 1, Tracking: "lot", Price: "9.00", Barcode: "2000000000107"})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Sun cream",
+			Category: "Shore",
+			Supplier: "Pale Dune Supplies",
+			TaxClass: 1,
+			Tracking: "lot",
+			Price:    "9.00",
+			Barcode:  "2000000000107",
+		},
+	)
 	require.NoError(t, err)
 	cream := made.Variants[0].ID
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shopscan.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "5"}}})
+	draft, err := buying.SaveDelivery(
+		ctx,
+		s.Shop,
+		s.Callum,
+		"",
+		0,
+		buying.DeliveryInput{
+			Supplier: 1,
+			Branch:   1,
+			Lines: []shopscan.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"},
+				{Variant: cream, Quantity: "5"}},
+		},
+	)
 	require.NoError(t, err)
-	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryScan{Code: "(01)02000000000107(10)K614(17)270430"})
+	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", draft.ID,
+		buying.DeliveryScan{Code: "(01)02000000000107(10)K614(17)270430"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{fmt.Sprintf("%d: 2 lot K614 until 2027-04-30", cream), fmt.Sprintf("%d: 5", cream)}, scannedLines(t, s, draft.ID))
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []shopscan.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"}, {Variant: cream, Quantity: "5", Lot: "k614", Expiry: "2027-04-30"}}})
+	assert.Equal(t, []string{fmt.Sprintf("%d: 2 lot K614 until 2027-04-30", cream), fmt.Sprintf("%d: 5", cream)},
+		scannedLines(t, s, draft.ID))
+	_, err = buying.SaveDelivery(
+		ctx,
+		s.Shop,
+		s.Callum,
+		"",
+		draft.ID,
+		buying.DeliveryInput{
+			Supplier: 1,
+			Branch:   1,
+			Lines: []shopscan.GoodsLine{{Variant: cream, Quantity: "1", Lot: "K614", Expiry: "2027-04-30"},
+				{Variant: cream, Quantity: "5", Lot: "k614", Expiry: "2027-04-30"}},
+		},
+	)
 	require.NotNil(t, fault.Of(err), "%v", err)
 	assert.Equal(t, "lines.1.lot", fault.Of(err).Field)
 }

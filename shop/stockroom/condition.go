@@ -25,7 +25,8 @@ type ChangeInput struct {
 }
 
 // ChangeCondition puts goods into another condition; their value does not change.
-func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ChangeInput) (deed.Posted, error) {
+func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in ChangeInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedChange, key, func(tx store.Tx) (deed.Posted, error) {
 		from, to := stock.Condition(in.From), stock.Condition(in.To)
 		for _, c := range []stock.Condition{from, to} {
@@ -57,8 +58,32 @@ func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.ConditionChange, Number: name, Branch: in.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: in.Note})
-		err = draft.Change(stock.Want{Line: 1, Variant: in.Variant, Branch: in.Branch, Condition: from, Quantity: q, Lot: in.Lot, Serials: numbers, Day: set.Day(now), Unsold: true}, to)
+		draft := stock.NewDraft(
+			held,
+			stock.Document{
+				Kind:       stock.ConditionChange,
+				Number:     name,
+				Branch:     in.Branch,
+				By:         who.ID,
+				HappenedAt: now,
+				RecordedAt: now,
+				Note:       in.Note,
+			},
+		)
+		err = draft.Change(
+			stock.Want{
+				Line:      1,
+				Variant:   in.Variant,
+				Branch:    in.Branch,
+				Condition: from,
+				Quantity:  q,
+				Lot:       in.Lot,
+				Serials:   numbers,
+				Day:       set.Day(now),
+				Unsold:    true,
+			},
+			to,
+		)
 		if err != nil {
 			return deed.Posted{}, err
 		}

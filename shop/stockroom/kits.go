@@ -33,7 +33,8 @@ func BreakUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	return kits(ctx, s, who, key, in, stock.KitBroken, "KB", (*stock.Draft).BreakUp)
 }
 
-func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput, kind stock.Kind, prefix string, work func(*stock.Draft, uint64, uint64, decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
+func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput, kind stock.Kind, prefix string,
+	work func(*stock.Draft, uint64, uint64, decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedKits, key, func(tx store.Tx) (deed.Posted, error) {
 		if len(in.Note) > 250 {
 			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
@@ -43,7 +44,8 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 			return deed.Posted{}, err
 		}
 		if len(bundles[in.Variant]) == 0 {
-			return deed.Posted{}, fault.Refuse("variant_id", in.Variant, "a bundle", "Only a bundle can be made up or broken up.")
+			return deed.Posted{}, fault.Refuse("variant_id", in.Variant, "a bundle",
+				"Only a bundle can be made up or broken up.")
 		}
 		variants := []uint64{in.Variant}
 		var parts []stock.KitPart
@@ -67,7 +69,18 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(held, stock.Document{Kind: kind, Number: name, Branch: in.Branch, By: who.ID, HappenedAt: now, RecordedAt: now, Note: in.Note})
+		draft := stock.NewDraft(
+			held,
+			stock.Document{
+				Kind:       kind,
+				Number:     name,
+				Branch:     in.Branch,
+				By:         who.ID,
+				HappenedAt: now,
+				RecordedAt: now,
+				Note:       in.Note,
+			},
+		)
 		if err := work(draft, in.Variant, in.Branch, q, parts); err != nil {
 			return deed.Posted{}, err
 		}

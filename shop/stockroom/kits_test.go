@@ -18,7 +18,19 @@ import (
 // the Quay Shop.
 func swimSet(t *testing.T, s *testkit.Shop) (set, goggles, caps uint64, product uint64) {
 	goggles, caps = s.Simple(t, "Goggles", "counted", "12.00"), s.Simple(t, "Cap", "counted", "5.00")
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Swim set", Category: "Swim > Sets", TaxClass: 1, Price: "19.00", Parts: []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}}})
+	made, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Swim set",
+			Category: "Swim > Sets",
+			TaxClass: 1,
+			Price:    "19.00",
+			Parts:    []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}},
+		},
+	)
 	require.NoError(t, err)
 	s.Stock(t, goggles, "4", "6.00")
 	s.Stock(t, caps, "8", "1.50")
@@ -41,10 +53,12 @@ func onHand(t *testing.T, s *testkit.Shop, variants ...uint64) string {
 func TestKitsAreSoldBeforeTheirParts(t *testing.T) {
 	s := testkit.New(t)
 	set, goggles, caps, product := swimSet(t, s)
-	done, err := stockroom.MakeUpKits(ctx, s.Shop, s.Callum, "k1", stockroom.KitInput{Variant: set, Branch: 1, Quantity: "2", Note: "for the window"})
+	done, err := stockroom.MakeUpKits(ctx, s.Shop, s.Callum, "k1",
+		stockroom.KitInput{Variant: set, Branch: 1, Quantity: "2", Note: "for the window"})
 	require.NoError(t, err)
 	assert.Equal(t, "KM-0001", done.Number)
-	again, err := stockroom.MakeUpKits(ctx, s.Shop, s.Callum, "k1", stockroom.KitInput{Variant: set, Branch: 1, Quantity: "2"})
+	again, err := stockroom.MakeUpKits(ctx, s.Shop, s.Callum, "k1",
+		stockroom.KitInput{Variant: set, Branch: 1, Quantity: "2"})
 	require.NoError(t, err)
 	assert.Equal(t, done, again)
 	assert.Equal(t, "2 2 4 worth 36.00", onHand(t, s, set, goggles, caps))
@@ -59,16 +73,30 @@ func TestKitsAreSoldBeforeTheirParts(t *testing.T) {
 
 	// three more: one made up, two of parts; each comes back as it went
 	one := register.SaleLineInput{Variant: set, Quantity: "1"}
-	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{one, one, one}, Cash: "57.00"})
+	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{one, one, one}, Cash: "57.00"})
 	require.NoError(t, err)
 	assert.Equal(t, "0 0 0 worth 0.00", onHand(t, s, set, goggles, caps))
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{one}, Cash: "57.00"})
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
+		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{one}, Cash: "57.00"})
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number, Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1", Condition: "For sale"}, {Line: 2, Quantity: "1", Condition: "For sale"}}})
+	_, err = register.TakeBack(
+		ctx,
+		s.Shop,
+		s.Tobi,
+		"",
+		register.ReturnInput{
+			Register: 1,
+			Sale:     sold.Number,
+			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1", Condition: "For sale"},
+				{Line: 2, Quantity: "1", Condition: "For sale"}},
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "1 1 2 worth 18.00", onHand(t, s, set, goggles, caps))
 
-	broken, err := stockroom.BreakUpKits(ctx, s.Shop, s.Maren, "", stockroom.KitInput{Variant: set, Branch: 1, Quantity: "1"})
+	broken, err := stockroom.BreakUpKits(ctx, s.Shop, s.Maren, "",
+		stockroom.KitInput{Variant: set, Branch: 1, Quantity: "1"})
 	require.NoError(t, err)
 	assert.Equal(t, "0 2 4 worth 18.00", onHand(t, s, set, goggles, caps))
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", broken.Number, "the wrong one")
@@ -81,7 +109,19 @@ func TestKitsThatCanNotBe(t *testing.T) {
 	s := testkit.New(t)
 	set, goggles, _, _ := swimSet(t, s)
 	board := s.Simple(t, "Board", "serial", "700.00")
-	numbered, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Starter kit", Category: "Paddle", TaxClass: 1, Price: "639.00", Parts: []catalog.PartInput{{Variant: board, Quantity: "1"}, {Variant: goggles, Quantity: "1"}}})
+	numbered, err := catalog.MakeProduct(
+		ctx,
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     "Starter kit",
+			Category: "Paddle",
+			TaxClass: 1,
+			Price:    "639.00",
+			Parts:    []catalog.PartInput{{Variant: board, Quantity: "1"}, {Variant: goggles, Quantity: "1"}},
+		},
+	)
 	require.NoError(t, err)
 	for _, c := range []struct {
 		in   stockroom.KitInput
@@ -90,8 +130,8 @@ func TestKitsThatCanNotBe(t *testing.T) {
 		{stockroom.KitInput{Variant: set, Branch: 1, Quantity: "5"}, "2 short"}, {stockroom.KitInput{Variant: set, Branch: 1, Quantity: "1.5"}, "whole numbers"}, {stockroom.KitInput{Variant: set, Branch: 1, Quantity: "0"}, "how many"},
 		{stockroom.KitInput{Variant: set, Branch: 2, Quantity: "1"}, "none is For sale here"}, {stockroom.KitInput{Variant: set, Branch: 9, Quantity: "1"}, "no branch 9"},
 		{stockroom.KitInput{Variant: goggles, Branch: 1, Quantity: "1"}, "Only a bundle"}, {stockroom.KitInput{Variant: 999, Branch: 1, Quantity: "1"}, "Only a bundle"},
-		{stockroom.KitInput{Variant: numbered.Variants[0].ID, Branch: 1, Quantity: "1"}, "put together when it is sold"},
-	} {
+		{stockroom.KitInput{Variant: numbered.Variants[0].ID, Branch: 1, Quantity: "1"}, "put together when it is " +
+			"sold"}} {
 		_, err := stockroom.MakeUpKits(ctx, s.Shop, s.Maren, "", c.in)
 		require.NotNil(t, fault.Of(err), c.says)
 		assert.ErrorContains(t, err, c.says)
@@ -118,7 +158,17 @@ func TestTheLastKitOnTwoRegisters(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(n%2 + 1), Lines: []register.SaleLineInput{{Variant: set, Quantity: "1"}}, Cash: "19.00"})
+			_, err := register.Sell(
+				ctx,
+				s.Shop,
+				s.Tobi,
+				"",
+				register.SaleInput{
+					Register: uint64(n%2 + 1),
+					Lines:    []register.SaleLineInput{{Variant: set, Quantity: "1"}},
+					Cash:     "19.00",
+				},
+			)
 			mutex.Lock()
 			defer mutex.Unlock()
 			if err == nil {

@@ -18,7 +18,8 @@ import (
 
 // Reverse mends a mistake: it posts the opposite of a document. A sale can be
 // made void while its drawer is open and none of it has come back.
-func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor, key, documentNumber, note string) (deed.Posted, error) {
+func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
+	key, documentNumber, note string) (deed.Posted, error) {
 	card := ""
 	done, err := deed.Once(ctx, s, who, staff.DeedReverse, key, func(tx store.Tx) (deed.Posted, error) {
 		view, err := book.LockDocument(tx, documentNumber)
@@ -52,7 +53,19 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor, key, documentNu
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.Reversal, Number: name, Branch: view.BranchID, By: who.ID, HappenedAt: now, RecordedAt: now, Note: note, Reverses: view.ID})
+		draft := stock.NewDraft(
+			held,
+			stock.Document{
+				Kind:       stock.Reversal,
+				Number:     name,
+				Branch:     view.BranchID,
+				By:         who.ID,
+				HappenedAt: now,
+				RecordedAt: now,
+				Note:       note,
+				Reverses:   view.ID,
+			},
+		)
 		postings, err := book.Postings(tx.Q, view.ID)
 		if err != nil {
 			return deed.Posted{}, err

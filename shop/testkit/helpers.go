@@ -43,15 +43,21 @@ func FirstIn(t testing.TB) *Shop {
 }
 
 // TakeBack takes q of a line back at a register.
-func (s *Shop) TakeBack(register uint64, number string, line int, q, condition string) (shopregister.ReturnResult, error) {
-	in := shopregister.ReturnInput{Register: register, Sale: number, Lines: []shopregister.ReturnLineInput{{Line: line, Quantity: q, Condition: condition}}}
+func (s *Shop) TakeBack(register uint64, number string, line int,
+	q, condition string) (shopregister.ReturnResult, error) {
+	in := shopregister.ReturnInput{
+		Register: register,
+		Sale:     number,
+		Lines:    []shopregister.ReturnLineInput{{Line: line, Quantity: q, Condition: condition}},
+	}
 	return shopregister.TakeBack(context.Background(), s.Shop, s.Tobi, "", in)
 }
 
 // DraftFor begins a delivery to scan into.
 func (s *Shop) DraftFor(t testing.TB) uint64 {
 	t.Helper()
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
+	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
 	return draft.ID
 }

@@ -80,14 +80,17 @@ func script(t testing.TB, source string) string {
 
 // triggers writes the statements that make the triggers of a database.
 func triggers(t testing.TB, db *sql.DB) []string {
-	rows, err := db.Query("SELECT trigger_name, action_timing, event_manipulation, event_object_table, action_statement FROM information_schema.triggers WHERE trigger_schema = DATABASE()")
+	rows, err := db.Query(
+		"SELECT trigger_name, action_timing, event_manipulation, event_object_table, action_statement FROM " +
+			"information_schema.triggers WHERE trigger_schema = DATABASE()")
 	require.NoError(t, err)
 	defer rows.Close()
 	var made []string
 	for rows.Next() {
 		var name, timing, event, table, statement string
 		require.NoError(t, rows.Scan(&name, &timing, &event, &table, &statement))
-		made = append(made, fmt.Sprintf("CREATE TRIGGER `%s` %s %s ON `%s` FOR EACH ROW %s", name, timing, event, table, statement))
+		made = append(made,
+			fmt.Sprintf("CREATE TRIGGER `%s` %s %s ON `%s` FOR EACH ROW %s", name, timing, event, table, statement))
 	}
 	require.NoError(t, rows.Err())
 	return made
@@ -121,7 +124,8 @@ func inserts(t testing.TB, db *sql.DB, table string) []string {
 	if len(values) == 0 {
 		return nil
 	}
-	return []string{"INSERT INTO `" + table + "` (`" + strings.Join(columns, "`, `") + "`) VALUES " + strings.Join(values, ", ")}
+	return []string{
+		"INSERT INTO `" + table + "` (`" + strings.Join(columns, "`, `") + "`) VALUES " + strings.Join(values, ", ")}
 }
 
 // hash is of everybody's password; working it out takes as long as it should.

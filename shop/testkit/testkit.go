@@ -29,10 +29,19 @@ import (
 // Plan is the shop that tests play in.
 var Plan = office.Layout{Name: "Saltmarsh Paddle & Swim", Zone: "Europe/London", Prefix: "20",
 	Branches: []office.BranchPlan{
-		{Name: "Quay Shop", Shelves: []string{"Floor", "Wall A"}, Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}}},
-		{Name: "Boathouse", Shelves: []string{"Floor"}, Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}}},
+		{
+			Name:      "Quay Shop",
+			Shelves:   []string{"Floor", "Wall A"},
+			Registers: []office.RegisterPlan{{Code: "Q1", Name: "Register 1"}, {Code: "Q2", Name: "Register 2"}},
+		},
+		{
+			Name:      "Boathouse",
+			Shelves:   []string{"Floor"},
+			Registers: []office.RegisterPlan{{Code: "B1", Name: "Boathouse register"}},
+		},
 	},
-	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)}, {Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}}}
+	Taxes: []office.TaxPlan{{Name: "Standard", Percent: decimal.New(20, 0)},
+		{Name: "Reduced", Percent: decimal.New(5, 0)}, {Name: "Zero", Percent: decimal.New(0, 0)}}}
 
 // Moment is when tests play.
 var Moment = time.Date(2026, 11, 20, 10, 0, 0, 0, time.UTC)
@@ -118,11 +127,24 @@ func letters(r rune) rune {
 // Vest makes the rash vest in Coral and Slate, S M L, at 34.95 and L at 36.95.
 func (s *Shop) Vest(t testing.TB) catalog.MadeProduct {
 	t.Helper()
-	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Tidewater rash vest", ShortName: "Rash vest", Category: "Swim > Rash vests",
-		Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
-		Axes: []catalog.AxisInput{{Name: "Colour", Values: []catalog.ValueInput{{Name: "Coral", Swatch: "#D9604C"}, {Name: "Slate", Swatch: "#54646F"}}},
-			{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}}},
-		OwnPrices: []catalog.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"}, {Choice: []string{"Slate", "L"}, Text: "36.95"}}})
+	made, err := catalog.MakeProduct(
+		context.Background(),
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{Name: "Tidewater rash vest", ShortName: "Rash vest", Category: "Swim > Rash vests",
+			Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
+			Axes: []catalog.AxisInput{
+				{
+					Name: "Colour",
+					Values: []catalog.ValueInput{{Name: "Coral", Swatch: "#D9604C"},
+						{Name: "Slate", Swatch: "#54646F"}},
+				},
+				{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}},
+			},
+			OwnPrices: []catalog.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"},
+				{Choice: []string{"Slate", "L"}, Text: "36.95"}}},
+	)
 	require.NoError(t, err)
 	return made
 }
@@ -131,7 +153,21 @@ func (s *Shop) Vest(t testing.TB) catalog.MadeProduct {
 func (s *Shop) Simple(t testing.TB, name, tracking, price string) uint64 {
 	t.Helper()
 	unit := ""
-	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Swim > Things", Supplier: "Oar & Thole", TaxClass: 1, Unit: unit, Tracking: tracking, Price: price})
+	made, err := catalog.MakeProduct(
+		context.Background(),
+		s.Shop,
+		s.Maren,
+		"",
+		catalog.NewProduct{
+			Name:     name,
+			Category: "Swim > Things",
+			Supplier: "Oar & Thole",
+			TaxClass: 1,
+			Unit:     unit,
+			Tracking: tracking,
+			Price:    price,
+		},
+	)
 	require.NoError(t, err)
 	return made.Variants[0].ID
 }
@@ -169,7 +205,17 @@ func (s *Shop) Open(t testing.TB, register uint64) {
 // Sold sells q of a variant for cash at register 1.
 func (s *Shop) Sold(t testing.TB, variant uint64, q string) shopregister.SaleResult {
 	t.Helper()
-	done, err := shopregister.Sell(context.Background(), s.Shop, s.Tobi, "", shopregister.SaleInput{Register: 1, Lines: []shopregister.SaleLineInput{{Variant: variant, Quantity: q}}, Cash: "100000"})
+	done, err := shopregister.Sell(
+		context.Background(),
+		s.Shop,
+		s.Tobi,
+		"",
+		shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: variant, Quantity: q}},
+			Cash:     "100000",
+		},
+	)
 	require.NoError(t, err)
 	return done
 }

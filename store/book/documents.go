@@ -19,11 +19,28 @@ func Entries(q db.Q, document uint64) ([]stock.Entry, error) {
 		Quantity, Value, QuantityAfter, ValueAfter decimal.Decimal
 		Bought                                     bool
 	}
-	err := db.SQL(q).Raw("SELECT line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, quantity_after, value_after FROM entry WHERE document_id = ? ORDER BY id", document).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, "+
+			"quantity_after, value_after FROM entry WHERE document_id = ? ORDER BY id", document).
+		Scan(&rows).
+		Error
 	list := make([]stock.Entry, len(rows))
 	for i, r := range rows {
-		list[i] = stock.Entry{Line: r.Line, Key: stock.Key{Variant: r.VariantID, Shelf: r.ShelfID, Lot: r.LotID, Condition: stock.Condition(r.Condition)}, Serial: r.Serial,
-			Quantity: r.Quantity, Value: r.Value, Bought: r.Bought, QuantityAfter: r.QuantityAfter, ValueAfter: r.ValueAfter}
+		list[i] = stock.Entry{
+			Line: r.Line,
+			Key: stock.Key{
+				Variant:   r.VariantID,
+				Shelf:     r.ShelfID,
+				Lot:       r.LotID,
+				Condition: stock.Condition(r.Condition),
+			},
+			Serial:        r.Serial,
+			Quantity:      r.Quantity,
+			Value:         r.Value,
+			Bought:        r.Bought,
+			QuantityAfter: r.QuantityAfter,
+			ValueAfter:    r.ValueAfter,
+		}
 	}
 	return list, err
 }
@@ -43,8 +60,10 @@ type DocumentView struct {
 	ReversedBy string    `json:"reversed_by,omitempty"`
 }
 
-const documentSelect = `SELECT d.id, d.kind, d.number, d.branch_id, b.name AS branch, u.name AS who, d.happened_at, d.recorded_at, d.note,
-	COALESCE(r.number, '') AS reverses, COALESCE(x.number, '') AS reversed_by FROM document d JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.user_id
+const documentSelect = `SELECT d.id, d.kind, d.number, d.branch_id, b.name AS branch, u.name AS who, d.happened_at,
+	d.recorded_at, d.note,
+	COALESCE(r.number, '') AS reverses, COALESCE(x.number, '') AS reversed_by FROM document d JOIN branch b ON b.id
+	= d.branch_id JOIN user u ON u.id = d.user_id
 	LEFT JOIN document r ON r.id = d.reverses_id LEFT JOIN document x ON x.reverses_id = d.id `
 
 // Document reads a document by its number.
@@ -74,7 +93,10 @@ func Documents(q db.Q, kind string, page int) ([]DocumentView, bool, error) {
 		args = append(args, kind)
 	}
 	var rows []DocumentView
-	err := db.SQL(q).Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(sql+"ORDER BY d.id DESC LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
+		Scan(&rows).
+		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
@@ -99,19 +121,30 @@ type EntryView struct {
 // EntryViews lists the entries of a document, a thousand at most.
 func EntryViews(q db.Q, document uint64) ([]EntryView, error) {
 	var rows []EntryView
-	return rows, db.SQL(q).Raw(`SELECT e.line, e.variant_id, p.name, v.label, v.sku, p.unit, s.name AS shelf, e.condition, COALESCE(l.number, '') AS lot, e.serial, e.quantity, e.value, e.quantity_after, e.value_after
-		FROM entry e JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON s.id = e.shelf_id LEFT JOIN lot l ON l.id = e.lot_id
-		WHERE e.document_id = ? ORDER BY e.id LIMIT 1000`, document).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw(`SELECT e.line, e.variant_id, p.name, v.label, v.sku, p.unit, s.name AS shelf, e.condition,
+			COALESCE(l.number, '') AS lot, e.serial, e.quantity, e.value, e.quantity_after, e.value_after
+		FROM entry e JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON
+		s.id = e.shelf_id LEFT JOIN lot l ON l.id = e.lot_id
+		WHERE e.document_id = ? ORDER BY e.id LIMIT 1000`, document).
+		Scan(&rows).
+		Error
 }
 
 // Postings lists the double entry of a document.
 func Postings(q db.Q, document uint64) ([]stock.Posting, error) {
 	var rows []stock.Posting
-	return rows, db.SQL(q).Raw("SELECT account, amount FROM ledger_posting WHERE document_id = ? ORDER BY amount < 0, account", document).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT account, amount FROM ledger_posting WHERE document_id = ? ORDER BY amount < 0, account", document).
+		Scan(&rows).
+		Error
 }
 
 // Accounts adds up every account of the books.
 func Accounts(q db.Q) ([]stock.Posting, error) {
 	var rows []stock.Posting
-	return rows, db.SQL(q).Raw("SELECT account, SUM(amount) AS amount FROM ledger_posting GROUP BY account ORDER BY account").Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT account, SUM(amount) AS amount FROM ledger_posting GROUP BY account ORDER BY account").
+		Scan(&rows).
+		Error
 }

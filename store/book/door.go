@@ -34,7 +34,9 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 	if err := sharePractice(tx.Q, b); err != nil {
 		return 0, err
 	}
-	b.Add("INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note, reverses_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+	b.Add(
+		"INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note, reverses_id) "+
+			"VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
 		doc.Kind, doc.Number, doc.Branch, doc.By, doc.HappenedAt, doc.RecordedAt, doc.Note, reverses)
 	b.Add("SET @document = LAST_INSERT_ID()")
 	if len(doc.Entries) > 0 {
@@ -47,7 +49,10 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 		for _, p := range doc.Postings {
 			args = append(args, p.Account, p.Amount)
 		}
-		b.Add(db.Values("INSERT INTO ledger_posting (document_id, account, amount) VALUES ", len(doc.Postings), "(@document, ?, ?)"), args...)
+		b.Add(
+			db.Values("INSERT INTO ledger_posting (document_id, account, amount) VALUES ", len(doc.Postings),
+				"(@document, ?, ?)"),
+			args...)
 	}
 	for _, more := range with {
 		more(b)
@@ -62,7 +67,8 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 // posting says what an error means while a document is written.
 func posting(doc stock.Document, err error) error {
 	if db.Duplicate(err) && doc.Reverses != 0 {
-		return fault.Clash("document", doc.Number, "a document not reversed yet", "That document has been reversed already; nothing was posted twice.")
+		return fault.Clash("document", doc.Number, "a document not reversed yet",
+			"That document has been reversed already; nothing was posted twice.")
 	}
 	return fmt.Errorf("write document %s: %w", doc.Number, err)
 }
@@ -74,17 +80,25 @@ func postEntries(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document)
 		args := make([]any, 0, 11*len(part))
 		balances := map[stock.Key]bool{}
 		for _, e := range part {
-			args = append(args, e.Line, e.Variant, e.Shelf, e.Lot, e.Condition, e.Serial, e.Quantity, e.Value, e.Bought, e.QuantityAfter, e.ValueAfter)
+			args = append(args, e.Line, e.Variant, e.Shelf, e.Lot, e.Condition, e.Serial, e.Quantity, e.Value, e.Bought,
+				e.QuantityAfter, e.ValueAfter)
 			balances[e.Key] = true
 		}
-		b.Add(db.Values("INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, quantity_after, value_after) VALUES ",
-			len(part), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"), args...)
+		b.Add(
+			db.Values(
+				"INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, "+
+					"value, bought, quantity_after, value_after) VALUES ",
+				len(part), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+			args...)
 		args = nil
 		for _, k := range slices.SortedFunc(maps.Keys(balances), stock.Key.Compare) {
 			args = append(args, k.Variant, k.Shelf, k.Lot, k.Condition, after.Balances[k])
 		}
-		b.Add(db.Values("INSERT INTO balance (variant_id, shelf_id, lot_id, `condition`, quantity) VALUES ", len(balances), "(?, ?, ?, ?, ?)")+
-			" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity)", args...)
+		b.Add(
+			db.Values("INSERT INTO balance (variant_id, shelf_id, lot_id, `condition`, quantity) VALUES ",
+				len(balances), "(?, ?, ?, ?, ?)")+
+				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity)",
+			args...)
 		if b.Full() {
 			if err := b.Run(tx); err != nil {
 				return err
@@ -125,7 +139,10 @@ func postLayers(tx db.Tx, b *db.Batch, after stock.Holding, variants []uint64) e
 		}
 		b.Add("DELETE FROM cost_layer WHERE variant_id IN (" + db.IDs(part) + ")")
 		if rows > 0 {
-			b.Add(db.Values("INSERT INTO cost_layer (variant_id, position, document_id, quantity, value) VALUES ", rows, "(?, ?, COALESCE(?, @document), ?, ?)"), args...)
+			b.Add(
+				db.Values("INSERT INTO cost_layer (variant_id, position, document_id, quantity, value) VALUES ", rows,
+					"(?, ?, COALESCE(?, @document), ?, ?)"),
+				args...)
 		}
 		if b.Full() {
 			if err := b.Run(tx); err != nil {
@@ -156,6 +173,10 @@ func postUnits(b *db.Batch, after stock.Holding, doc stock.Document) {
 	if len(seen) == 0 {
 		return
 	}
-	b.Add(db.Values("INSERT INTO unit (variant_id, number, state, shelf_id, lot_id, `condition`, cost) VALUES ", len(seen), "(?, ?, ?, ?, ?, ?, ?)")+
-		" ON DUPLICATE KEY UPDATE state = VALUES(state), shelf_id = VALUES(shelf_id), lot_id = VALUES(lot_id), `condition` = VALUES(`condition`), cost = VALUES(cost)", args...)
+	b.Add(
+		db.Values("INSERT INTO unit (variant_id, number, state, shelf_id, lot_id, `condition`, cost) VALUES ",
+			len(seen), "(?, ?, ?, ?, ?, ?, ?)")+
+			" ON DUPLICATE KEY UPDATE state = VALUES(state), shelf_id = VALUES(shelf_id), lot_id = VALUES(lot_id), "+
+			"`condition` = VALUES(`condition`), cost = VALUES(cost)",
+		args...)
 }

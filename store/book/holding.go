@@ -36,10 +36,18 @@ func Look(q db.Q, variants []uint64) (stock.Holding, error) {
 }
 
 // holding reads what is on hand of some variants, in one round trip.
-func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string, lock string) (stock.Holding, error) {
+func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string,
+	lock string) (stock.Holding, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(variants)))
-	h := stock.Holding{Items: map[uint64]stock.Item{}, Pools: map[uint64]cost.Pool{}, Balances: map[stock.Key]decimal.Decimal{},
-		Shelves: map[uint64]stock.Shelf{}, Lots: map[uint64]serial.Lot{}, Units: map[stock.UnitKey]stock.Unit{}, Stood: map[uint64]stock.Stood{}}
+	h := stock.Holding{
+		Items:    map[uint64]stock.Item{},
+		Pools:    map[uint64]cost.Pool{},
+		Balances: map[stock.Key]decimal.Decimal{},
+		Shelves:  map[uint64]stock.Shelf{},
+		Lots:     map[uint64]serial.Lot{},
+		Units:    map[stock.UnitKey]stock.Unit{},
+		Stood:    map[uint64]stock.Stood{},
+	}
 	if len(ids) == 0 {
 		return h, nil
 	}
@@ -65,21 +73,28 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 	}
 	// the pools first: whoever has them has all that hangs on them
 	parts := []db.Part{
-		{SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE variant_id IN (" + in + ") ORDER BY variant_id" + lock, Row: func(scan func(into ...any) error) error {
-			var id uint64
-			p := cost.Pool{Minor: h.Minor}
-			var stood stock.Stood
-			err := scan(&id, &p.Quantity, &p.Value, &p.Last, &stood.Cost, &stood.Margin, &stood.Under, &stood.Low)
-			h.Pools[id], h.Stood[id] = p, stood
-			return err
-		}},
-		{SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" + in + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock, Row: func(scan func(into ...any) error) error {
-			var k stock.Key
-			var q decimal.Decimal
-			err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
-			h.Balances[k] = q
-			return err
-		}},
+		{
+			SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE " +
+				"variant_id IN (" + in + ") ORDER BY variant_id" + lock,
+			Row: func(scan func(into ...any) error) error {
+				var id uint64
+				p := cost.Pool{Minor: h.Minor}
+				var stood stock.Stood
+				err := scan(&id, &p.Quantity, &p.Value, &p.Last, &stood.Cost, &stood.Margin, &stood.Under, &stood.Low)
+				h.Pools[id], h.Stood[id] = p, stood
+				return err
+			},
+		},
+		{
+			SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" + in + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock,
+			Row: func(scan func(into ...any) error) error {
+				var k stock.Key
+				var q decimal.Decimal
+				err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
+				h.Balances[k] = q
+				return err
+			},
+		},
 	}
 	parts = append(append(parts, classes...), shelves...)
 	var strange, told []uint64
@@ -100,13 +115,19 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))
 	}
 	if set.Costing == cost.FIFO {
-		parts = append(parts, db.Part{SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + in + ") ORDER BY variant_id, position" + lock, Row: func(scan func(into ...any) error) error {
-			var id uint64
-			var l cost.Layer
-			err := scan(&id, &l.Document, &l.Quantity, &l.Value)
-			layers[id] = append(layers[id], l)
-			return err
-		}})
+		parts = append(
+			parts,
+			db.Part{
+				SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + in + ") ORDER BY variant_id, position" + lock,
+				Row: func(scan func(into ...any) error) error {
+					var id uint64
+					var l cost.Layer
+					err := scan(&id, &l.Document, &l.Quantity, &l.Value)
+					layers[id] = append(layers[id], l)
+					return err
+				},
+			},
+		)
 	}
 	if err := db.Read(q, append(first, parts...)...); err != nil {
 		return h, err
@@ -128,8 +149,11 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 
 // itemsPart reads what the book needs to know of some variants.
 func itemsPart(into map[uint64]stock.Item, variants string) db.Part {
-	return db.Part{SQL: `SELECT v.id, p.id, p.name, v.label, IF(p.bundle, 'counted', p.tracking), p.unit, v.restock_level, v.list_price, v.cost, p.cost, p.tax_class_id,
-		p.bundle, EXISTS (SELECT 1 FROM bundle_part b WHERE b.variant_id = v.id) FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN (` + variants + ")",
+	return db.Part{
+		SQL: `SELECT v.id, p.id, p.name, v.label, IF(p.bundle, 'counted', p.tracking), p.unit, v.restock_level,
+			v.list_price, v.cost, p.cost, p.tax_class_id,
+		p.bundle, EXISTS (SELECT 1 FROM bundle_part b WHERE b.variant_id = v.id) FROM variant v JOIN product p ON
+		p.id = v.product_id WHERE v.id IN (` + variants + ")",
 		Row: func(scan func(into ...any) error) error {
 			var id uint64
 			var i stock.Item
@@ -142,23 +166,31 @@ func itemsPart(into map[uint64]stock.Item, variants string) db.Part {
 			i.Unit, err = unit.ByCode(of)
 			into[id] = i
 			return err
-		}}
+		},
+	}
 }
 
 // lotsPart reads the lots of some variants.
 func lotsPart(into map[uint64]serial.Lot, variants string) db.Part {
-	return db.Part{SQL: "SELECT id, variant_id, number, expiry FROM lot WHERE variant_id IN (" + variants + ")", Row: func(scan func(into ...any) error) error {
-		var l lot
-		err := scan(&l.ID, &l.VariantID, &l.Number, &l.Expiry)
-		into[l.ID] = l.core()
-		return err
-	}}
+	return db.Part{
+		SQL: "SELECT id, variant_id, number, expiry FROM lot WHERE variant_id IN (" + variants + ")",
+		Row: func(scan func(into ...any) error) error {
+			var l lot
+			err := scan(&l.ID, &l.VariantID, &l.Number, &l.Expiry)
+			into[l.ID] = l.core()
+			return err
+		},
+	}
 }
 
 // unitsPart reads the units of some variants that are in stock, or have one of some
 // serial numbers.
 func unitsPart(into map[stock.UnitKey]stock.Unit, variants string, serials []string) db.Part {
-	part := db.Part{SQL: "SELECT variant_id, number, state, shelf_id, lot_id, `condition`, cost FROM unit WHERE variant_id IN (" + variants + ") AND (state = ?", Args: []any{serial.InStock}}
+	part := db.Part{
+		SQL: "SELECT variant_id, number, state, shelf_id, lot_id, `condition`, cost FROM unit WHERE variant_id IN " +
+			"(" + variants + ") AND (state = ?",
+		Args: []any{serial.InStock},
+	}
 	if len(serials) > 0 {
 		part.SQL += " OR number IN (" + db.Values("", len(serials), "?") + ")"
 		for _, s := range serials {

@@ -18,7 +18,10 @@ func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.
 		row.Expiry = never
 	}
 	find := func() error {
-		return db.SQL(tx.Q).Raw("SELECT id FROM lot WHERE variant_id = ? AND number = ? AND expiry = ?", variant, number, row.Expiry).Scan(&row.ID).Error
+		return db.SQL(tx.Q).
+			Raw("SELECT id FROM lot WHERE variant_id = ? AND number = ? AND expiry = ?", variant, number, row.Expiry).
+			Scan(&row.ID).
+			Error
 	}
 	if err := find(); err != nil || row.ID != 0 {
 		return row.core(), err

@@ -22,8 +22,12 @@ type LayerView struct {
 // first; nothing in a shop that keeps a moving average.
 func Layers(q db.Q, variant uint64, most int) ([]LayerView, error) {
 	var rows []LayerView
-	return rows, db.SQL(q).Raw(`SELECT d.number, d.kind, d.happened_at, l.quantity, l.value FROM cost_layer l JOIN document d ON d.id = l.document_id
-		WHERE l.variant_id = ? ORDER BY l.position LIMIT ?`, variant, most).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw(`SELECT d.number, d.kind, d.happened_at, l.quantity, l.value FROM cost_layer l JOIN document d ON d.id
+			= l.document_id
+		WHERE l.variant_id = ? ORDER BY l.position LIMIT ?`, variant, most).
+		Scan(&rows).
+		Error
 }
 
 // Movement is an entry of a stock card.
@@ -60,9 +64,13 @@ func Movements(q db.Q, variant uint64, f MovementFilter) ([]Movement, bool, erro
 	if f.Limit == 0 {
 		f.Limit = q.PageRows()
 	}
-	db := db.SQL(q).Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition, COALESCE(l.number, '') AS lot, e.serial,
+	db := db.SQL(q).
+		Table("entry e").
+		Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf,
+			e.condition, COALESCE(l.number, '') AS lot, e.serial,
 		u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after`).
-		Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN branch b ON b.id = s.branch_id JOIN user u ON u.id = d.user_id LEFT JOIN lot l ON l.id = e.lot_id").
+		Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN branch b ON b.id = "+
+			"s.branch_id JOIN user u ON u.id = d.user_id LEFT JOIN lot l ON l.id = e.lot_id").
 		Where("e.variant_id = ?", variant)
 	if f.Branch != 0 {
 		db = db.Where("s.branch_id = ?", f.Branch)
@@ -89,8 +97,11 @@ type KindSum struct {
 // SumsByKind adds up a variant's entries by kind of document; a condition
 // narrows it to that condition.
 func SumsByKind(q db.Q, variant uint64, condition stock.Condition) ([]KindSum, error) {
-	db := db.SQL(q).Table("entry e").Select("d.kind, COUNT(DISTINCT d.id) AS documents, SUM(e.quantity) AS quantity, SUM(e.value) AS value").
-		Joins("JOIN document d ON d.id = e.document_id").Where("e.variant_id = ?", variant)
+	db := db.SQL(q).
+		Table("entry e").
+		Select("d.kind, COUNT(DISTINCT d.id) AS documents, SUM(e.quantity) AS quantity, SUM(e.value) AS value").
+		Joins("JOIN document d ON d.id = e.document_id").
+		Where("e.variant_id = ?", variant)
 	if condition != "" {
 		db = db.Where("e.condition = ?", condition)
 	}
@@ -108,14 +119,22 @@ type Level struct {
 // moment, oldest first, 500 at most, beginning with the level before them.
 func Levels(q db.Q, variant uint64, since time.Time) ([]Level, error) {
 	var rows []Level
-	err := db.SQL(q).Raw(`SELECT * FROM (SELECT e.id, d.happened_at AS at, e.quantity_after AS quantity FROM entry e JOIN document d ON d.id = e.document_id
-		WHERE e.variant_id = ? AND d.happened_at >= ? ORDER BY e.id DESC LIMIT 500) x ORDER BY id`, variant, since).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT * FROM (SELECT e.id, d.happened_at AS at, e.quantity_after AS quantity FROM entry e JOIN
+			document d ON d.id = e.document_id
+		WHERE e.variant_id = ? AND d.happened_at >= ? ORDER BY e.id DESC LIMIT 500) x ORDER BY id`, variant, since).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}
 	var first struct{ Quantity *decimal.Decimal }
-	err = db.SQL(q).Raw(`SELECT e.quantity_after AS quantity FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id = ? AND d.happened_at < ?
-		ORDER BY e.id DESC LIMIT 1`, variant, since).Scan(&first).Error
+	err = db.SQL(q).
+		Raw(`SELECT e.quantity_after AS quantity FROM entry e JOIN document d ON d.id = e.document_id WHERE
+			e.variant_id = ? AND d.happened_at < ?
+		ORDER BY e.id DESC LIMIT 1`, variant, since).
+		Scan(&first).
+		Error
 	start := Level{At: since}
 	if first.Quantity != nil {
 		start.Quantity = *first.Quantity

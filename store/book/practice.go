@@ -60,9 +60,14 @@ type Practised struct {
 // ReadPractised counts what a shop did while it practised.
 func ReadPractised(q db.Q) (Practised, error) {
 	var p Practised
-	return p, db.SQL(q).Raw(`SELECT (SELECT COUNT(*) FROM document) AS documents, (SELECT COUNT(*) FROM sale) AS sales, (SELECT COUNT(*) FROM entry) AS entries,
-		(SELECT COUNT(*) FROM shelf_count) AS counts, (SELECT COUNT(*) FROM delivery WHERE document_id IS NULL) AS drafts,
-		(SELECT COUNT(*) FROM drawer WHERE closed_at IS NULL) AS open`).Scan(&p).Error
+	return p, db.SQL(q).
+		Raw(`SELECT (SELECT COUNT(*) FROM document) AS documents, (SELECT COUNT(*) FROM sale) AS sales, (SELECT
+			COUNT(*) FROM entry) AS entries,
+		(SELECT COUNT(*) FROM shelf_count) AS counts, (SELECT COUNT(*) FROM delivery WHERE document_id IS NULL) AS
+		drafts,
+		(SELECT COUNT(*) FROM drawer WHERE closed_at IS NULL) AS open`).
+		Scan(&p).
+		Error
 }
 
 // ClearPractice empties the book of a shop that only practised, and all that

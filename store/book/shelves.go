@@ -20,12 +20,14 @@ func shelvesParts(q db.Q, into *map[uint64]stock.Shelf) ([]db.Part, error) {
 	return db.Copied(q, "shelves", into, func(into *map[uint64]stock.Shelf) []db.Part {
 		all := map[uint64]stock.Shelf{}
 		*into = all
-		return []db.Part{{SQL: "SELECT id, branch_id, name, is_default FROM shelf", Row: func(scan func(into ...any) error) error {
-			var s stock.Shelf
-			err := scan(&s.ID, &s.Branch, &s.Name, &s.Default)
-			all[s.ID] = s
-			return err
-		}}}
+		return []db.Part{
+			{SQL: "SELECT id, branch_id, name, is_default FROM shelf", Row: func(scan func(into ...any) error) error {
+				var s stock.Shelf
+				err := scan(&s.ID, &s.Branch, &s.Name, &s.Default)
+				all[s.ID] = s
+				return err
+			}},
+		}
 	})
 }
 

@@ -35,15 +35,27 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 			if item.Asked != nil {
 				stands = asks.Stand(*item.Asked, percent[item.TaxClass], stands.Cost)
 			}
-			stood := stock.Stood{Cost: stands.Cost.Amount, Margin: stands.Margin, Under: stands.Under, Low: item.Low(forSale[v])}
+			stood := stock.Stood{
+				Cost:   stands.Cost.Amount,
+				Margin: stands.Margin,
+				Under:  stands.Under,
+				Low:    item.Low(forSale[v]),
+			}
 			if !stood.Same(after.Stood[v]) {
 				anew[item.Product] = true
 			}
-			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin, stood.Under)
+			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin,
+				stood.Under)
 		}
-		b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, margin, under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-			` ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost = VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low),
-			cost = VALUES(cost), margin = VALUES(margin), under = VALUES(under)`, args...)
+		b.Add(
+			db.Values(
+				"INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, margin, under) "+
+					"VALUES ",
+				len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
+				` ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost =
+					VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low),
+			cost = VALUES(cost), margin = VALUES(margin), under = VALUES(under)`,
+			args...)
 		if b.Full() {
 			if err := b.Run(tx); err != nil {
 				return err
@@ -84,10 +96,13 @@ func addOn(b *db.Batch, by map[uint64]*movement) {
 	for part := range slices.Chunk(slices.Sorted(maps.Keys(by)), piece) {
 		var onHand, forSale, value []any
 		for _, id := range part {
-			onHand, forSale, value = append(onHand, id, by[id].onHand), append(forSale, id, by[id].forSale), append(value, id, by[id].value)
+			onHand, forSale, value = append(onHand, id, by[id].onHand), append(forSale, id,
+				by[id].forSale), append(value, id, by[id].value)
 		}
 		by := "CASE product_id" + strings.Repeat(" WHEN ? THEN ?", len(part)) + " END"
-		b.Add("UPDATE product_figure SET on_hand = on_hand + "+by+", for_sale = for_sale + "+by+", value = value + "+by+" WHERE product_id IN ("+db.IDs(part)+") ORDER BY product_id",
+		b.Add(
+			"UPDATE product_figure SET on_hand = on_hand + "+by+", for_sale = for_sale + "+by+", value = value + "+by+" WHERE product_id IN ("+db.IDs(
+				part)+") ORDER BY product_id",
 			slices.Concat(onHand, forSale, value)...)
 	}
 }
@@ -98,11 +113,17 @@ func addUp(b *db.Batch, products []uint64) {
 	for part := range slices.Chunk(products, piece) {
 		in := db.IDs(part)
 		b.Add("SELECT product_id FROM product_figure WHERE product_id IN (" + in + ") ORDER BY product_id FOR UPDATE")
-		b.Add(`INSERT INTO product_figure (product_id, on_hand, for_sale, value, price_min, price_max, margin_min, under, low)
-			SELECT v.product_id, SUM(k.quantity), SUM(k.for_sale), SUM(k.value), MIN(v.list_price), MAX(v.list_price), MIN(k.margin), MAX(k.under), SUM(k.low)
-			FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id IN (` + in + `) GROUP BY v.product_id ORDER BY v.product_id
-			ON DUPLICATE KEY UPDATE on_hand = VALUES(on_hand), for_sale = VALUES(for_sale), value = VALUES(value), price_min = VALUES(price_min), price_max = VALUES(price_max),
-			margin_min = VALUES(margin_min), under = VALUES(under), low = VALUES(low)`)
+		b.Add(
+			`INSERT INTO product_figure (product_id, on_hand, for_sale, value, price_min, price_max, margin_min,
+				under, low)
+			SELECT v.product_id, SUM(k.quantity), SUM(k.for_sale), SUM(k.value), MIN(v.list_price),
+			MAX(v.list_price), MIN(k.margin), MAX(k.under), SUM(k.low)
+			FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id IN (` + in + `) GROUP BY
+				v.product_id ORDER BY v.product_id
+			ON DUPLICATE KEY UPDATE on_hand = VALUES(on_hand), for_sale = VALUES(for_sale), value = VALUES(value),
+			price_min = VALUES(price_min), price_max = VALUES(price_max),
+			margin_min = VALUES(margin_min), under = VALUES(under), low = VALUES(low)`,
+		)
 	}
 }
 
@@ -120,12 +141,20 @@ func restand(tx db.Tx, after stock.Holding, doc stock.Document) error {
 		}
 	}
 	if len(bundled) > 0 {
-		err := db.Read(tx.Q, db.Part{SQL: "SELECT v.product_id FROM bundle_part b JOIN variant v ON v.id = b.bundle_id WHERE b.variant_id IN (" + db.IDs(bundled) + ")", Row: func(scan func(into ...any) error) error {
-			var id uint64
-			err := scan(&id)
-			anew = append(anew, id)
-			return err
-		}})
+		err := db.Read(
+			tx.Q,
+			db.Part{
+				SQL: "SELECT v.product_id FROM bundle_part b JOIN variant v ON v.id = b.bundle_id WHERE " +
+					"b.variant_id IN (" + db.IDs(
+					bundled) + ")",
+				Row: func(scan func(into ...any) error) error {
+					var id uint64
+					err := scan(&id)
+					anew = append(anew, id)
+					return err
+				},
+			},
+		)
 		if err != nil {
 			return err
 		}
@@ -152,8 +181,12 @@ func Restand(tx db.Tx, products []uint64, moment time.Time) error {
 				args = append(args, s.Variant, low, s.Cost.Amount, s.Margin, s.Under)
 			}
 			goods.ListPrices(b, some)
-			b.Add(db.Values("INSERT INTO cost_pool (variant_id, low, cost, margin, under) VALUES ", len(some), "(?, ?, ?, ?, ?)")+
-				" ON DUPLICATE KEY UPDATE low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), under = VALUES(under)", args...)
+			b.Add(
+				db.Values("INSERT INTO cost_pool (variant_id, low, cost, margin, under) VALUES ", len(some),
+					"(?, ?, ?, ?, ?)")+
+					" ON DUPLICATE KEY UPDATE low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), "+
+					"under = VALUES(under)",
+				args...)
 		}
 		addUp(b, part)
 		if err := b.Run(tx); err != nil {
@@ -180,7 +213,11 @@ func ForgetProduct(tx db.Tx, product uint64) error {
 // unsettled lists products that an older version kept no figures of.
 func unsettled(tx db.Tx, most int) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(tx.Q).Raw("SELECT p.id FROM product p LEFT JOIN product_figure f ON f.product_id = p.id WHERE f.product_id IS NULL ORDER BY p.id LIMIT ?", most).Scan(&ids).Error
+	return ids, db.SQL(tx.Q).
+		Raw("SELECT p.id FROM product p LEFT JOIN product_figure f ON f.product_id = p.id WHERE f.product_id IS "+
+			"NULL ORDER BY p.id LIMIT ?", most).
+		Scan(&ids).
+		Error
 }
 
 // CatchUp works out the figures of products that an older version kept none of, and

@@ -32,9 +32,15 @@ func Places(q db.Q, variant uint64) ([]Place, error) { return places(q, "balance
 // brackets that makes one of its arguments.
 func places(q db.Q, balances string, variant uint64, args ...any) ([]Place, error) {
 	rows := []Place{}
-	err := db.SQL(q).Raw(`SELECT s.branch_id, b.name AS branch, s.id AS shelf_id, s.name AS shelf, x.condition, x.lot_id, COALESCE(l.number, '') AS lot, l.expiry, x.quantity
-		FROM `+balances+` x JOIN shelf s ON s.id = x.shelf_id JOIN branch b ON b.id = s.branch_id LEFT JOIN lot l ON l.id = x.lot_id
-		WHERE x.variant_id = ? AND x.quantity <> 0 ORDER BY s.branch_id, s.is_default DESC, s.id, l.expiry, x.condition`, append(args, variant)...).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT s.branch_id, b.name AS branch, s.id AS shelf_id, s.name AS shelf, x.condition, x.lot_id,
+			COALESCE(l.number, '') AS lot, l.expiry, x.quantity
+		FROM `+balances+` x JOIN shelf s ON s.id = x.shelf_id JOIN branch b ON b.id = s.branch_id LEFT JOIN lot l
+			ON l.id = x.lot_id
+		WHERE x.variant_id = ? AND x.quantity <> 0 ORDER BY s.branch_id, s.is_default DESC, s.id, l.expiry,
+		x.condition`, append(args, variant)...).
+		Scan(&rows).
+		Error
 	for i := range rows {
 		if rows[i].Expiry != nil && !rows[i].Expiry.Before(never) {
 			rows[i].Expiry = nil
@@ -56,8 +62,12 @@ type UnitView struct {
 // Units lists a variant's units, those in stock first.
 func Units(q db.Q, variant uint64, most int) ([]UnitView, error) {
 	var rows []UnitView
-	return rows, db.SQL(q).Raw("SELECT u.number, u.state, b.name AS branch, b.id AS branch_id, u.condition, u.cost FROM unit u JOIN shelf s ON s.id = u.shelf_id JOIN branch b ON b.id = s.branch_id "+
-		"WHERE u.variant_id = ? ORDER BY u.state = 'in stock' DESC, u.number LIMIT ?", variant, most).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT u.number, u.state, b.name AS branch, b.id AS branch_id, u.condition, u.cost FROM unit u JOIN "+
+			"shelf s ON s.id = u.shelf_id JOIN branch b ON b.id = s.branch_id "+
+			"WHERE u.variant_id = ? ORDER BY u.state = 'in stock' DESC, u.number LIMIT ?", variant, most).
+		Scan(&rows).
+		Error
 }
 
 // UnitRow is a serial-numbered unit in a list; a unit that is not in stock has no branch.
@@ -74,8 +84,12 @@ type UnitRow struct {
 
 // UnitRows lists units by variant and number: of one variant, or in one state.
 func UnitRows(q db.Q, variant uint64, state string, page int) ([]UnitRow, bool, error) {
-	list := db.SQL(q).Table("unit u").Select("u.variant_id AS variant, p.name, v.sku, u.number, u.state, u.`condition`, u.cost, IF(u.state = 'in stock', b.name, '') AS branch").
-		Joins("JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON s.id = u.shelf_id JOIN branch b ON b.id = s.branch_id")
+	list := db.SQL(q).
+		Table("unit u").
+		Select("u.variant_id AS variant, p.name, v.sku, u.number, u.state, u.`condition`, u.cost, IF(u.state = 'in " +
+			"stock', b.name, '') AS branch").
+		Joins("JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON s.id = " +
+			"u.shelf_id JOIN branch b ON b.id = s.branch_id")
 	if variant != 0 {
 		list = list.Where("u.variant_id = ?", variant)
 	}
@@ -83,7 +97,11 @@ func UnitRows(q db.Q, variant uint64, state string, page int) ([]UnitRow, bool, 
 		list = list.Where("u.state = ?", state)
 	}
 	var rows []UnitRow
-	err := list.Order("u.variant_id, u.number").Limit(q.PageRows() + 1).Offset((page - 1) * q.PageRows()).Scan(&rows).Error
+	err := list.Order("u.variant_id, u.number").
+		Limit(q.PageRows() + 1).
+		Offset((page - 1) * q.PageRows()).
+		Scan(&rows).
+		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
@@ -108,7 +126,8 @@ func (r StockRow) Average() decimal.Decimal {
 	return cost.Of(r.Quantity, r.Value, r.LastCost).Average()
 }
 
-const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, c.last_cost, v.restock_level, c.low"
+const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, " +
+	"c.last_cost, v.restock_level, c.low"
 
 // StockList lists a page of variants by product name. Those before the page are passed
 // over in the indexes: only the rows of the page are looked up.
@@ -119,22 +138,32 @@ func StockList(q db.Q, text string, page int) ([]StockRow, bool, error) {
 	}
 	var ids []uint64
 	err := goods.Words(db.SQL(q).Table(from).Select("v.id"), text).
-		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool c ON c.variant_id = x.id WHERE x.product_id = p.id AND c.quantity > 0))").
+		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool c ON " +
+			"c.variant_id = x.id WHERE x.product_id = p.id AND c.quantity > 0))").
 		Order("p.name").Limit(q.PageRows() + 1).Offset((page - 1) * q.PageRows()).Scan(&ids).Error
 	if err != nil || len(ids) == 0 {
 		return nil, false, err
 	}
 	var rows []StockRow
-	err = db.SQL(q).Raw("SELECT "+stockColumns+" FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE v.id IN ? ORDER BY p.name, v.id",
-		ids[:min(len(ids), q.PageRows())]).Scan(&rows).Error
+	err = db.SQL(q).
+		Raw("SELECT "+stockColumns+" FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON "+
+			"c.variant_id = v.id WHERE v.id IN ? ORDER BY p.name, v.id",
+			ids[:min(len(ids), q.PageRows())]).
+		Scan(&rows).
+		Error
 	return rows, len(ids) > q.PageRows(), err
 }
 
 // Low lists variants below their restock level, and how many there are.
 func Low(q db.Q, most int) ([]StockRow, int, error) {
 	var rows []StockRow
-	err := db.SQL(q).Raw("SELECT "+stockColumns+` FROM (SELECT variant_id FROM cost_pool FORCE INDEX (low) WHERE low = 1 ORDER BY variant_id LIMIT ?) x
-		STRAIGHT_JOIN cost_pool c ON c.variant_id = x.variant_id STRAIGHT_JOIN variant v ON v.id = c.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id ORDER BY c.variant_id`, most).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT "+stockColumns+` FROM (SELECT variant_id FROM cost_pool FORCE INDEX (low) WHERE low = 1 ORDER
+			BY variant_id LIMIT ?) x
+		STRAIGHT_JOIN cost_pool c ON c.variant_id = x.variant_id STRAIGHT_JOIN variant v ON v.id = c.variant_id
+		STRAIGHT_JOIN product p ON p.id = v.product_id ORDER BY c.variant_id`, most).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, 0, err
 	}
@@ -170,12 +199,20 @@ func (r OffRow) Worth(minor money.Minor) decimal.Decimal {
 // at the earliest of its last time at zero.
 func NotForSale(q db.Q, most int) ([]OffRow, error) {
 	var rows []OffRow
-	return rows, db.SQL(q).Raw(`SELECT b.variant_id, p.name, v.label, v.sku, p.unit, s.branch_id, x.name AS branch, b.lot_id, COALESCE(l.number, '') AS lot, b.condition, SUM(b.quantity) AS quantity,
+	return rows, db.SQL(q).
+		Raw(`SELECT b.variant_id, p.name, v.label, v.sku, p.unit, s.branch_id, x.name AS branch, b.lot_id,
+			COALESCE(l.number, '') AS lot, b.condition, SUM(b.quantity) AS quantity,
 		c.quantity AS pool_quantity, c.value AS pool_value,
-		(SELECT MAX(d.happened_at) FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id = b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
-		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id), '') AS serials
-		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id = s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
+		(SELECT MAX(d.happened_at) FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id =
+		b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
+		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id
+		WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id =
+		s.branch_id), '') AS serials
+		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id =
+			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
 		WHERE b.condition <> 'For sale' AND b.quantity > 0
-		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).Scan(&rows).Error
+		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).
+		Scan(&rows).
+		Error
 }

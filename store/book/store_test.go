@@ -133,7 +133,8 @@ func TestRequestKeys(t *testing.T) {
 	}
 	assert.Equal(t, "done, again done, 1", fmt.Sprint(once("k"), ", ", once("k"), ", ", did))
 	assert.Equal(t, "done, done, 3", fmt.Sprint(once(""), ", ", once(""), ", ", did), "without a key each is done")
-	err := office.Once(ctx, s.Store, "wrong", time.Now().UTC(), func(db.Tx) (string, error) { return "", errors.New("refused") }, func(string) error { return nil })
+	err := office.Once(ctx, s.Store, "wrong", time.Now().UTC(),
+		func(db.Tx) (string, error) { return "", errors.New("refused") }, func(string) error { return nil })
 	require.ErrorContains(t, err, "refused")
 	assert.Equal(t, "done", once("wrong"), "what was refused may be asked for again")
 }
@@ -175,7 +176,14 @@ func TestTheDoorRefuses(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
 	before := counts(t, s)
-	entry := stock.Entry{Line: 1, Key: stock.Key{Variant: v, Shelf: 1, Condition: stock.ForSale}, Quantity: d("-9"), Value: d("-9"), QuantityAfter: d("-4"), ValueAfter: d("-4")}
+	entry := stock.Entry{
+		Line:          1,
+		Key:           stock.Key{Variant: v, Shelf: 1, Condition: stock.ForSale},
+		Quantity:      d("-9"),
+		Value:         d("-9"),
+		QuantityAfter: d("-4"),
+		ValueAfter:    d("-4"),
+	}
 	wrong := entry
 	wrong.Quantity, wrong.Value, wrong.QuantityAfter, wrong.ValueAfter = d("-1"), d("-1"), d("99"), d("99")
 	fine := wrong
@@ -191,11 +199,26 @@ func TestTheDoorRefuses(t *testing.T) {
 			return err
 		})
 	}
-	assert.True(t, fault.Is(post(stock.Document{Kind: stock.Sale, Number: "X-1", Entries: []stock.Entry{entry}}), fault.Refused), "below zero")
-	assert.ErrorContains(t, post(stock.Document{Kind: stock.Sale, Number: "X-2", Entries: []stock.Entry{wrong}}), "leaves 4 worth 4")
-	assert.ErrorContains(t, post(stock.Document{Kind: stock.Sale, Number: "D-0001", Entries: []stock.Entry{fine}}), "D-0001")
+	assert.True(t,
+		fault.Is(post(stock.Document{Kind: stock.Sale, Number: "X-1", Entries: []stock.Entry{entry}}), fault.Refused),
+		"below zero")
+	assert.ErrorContains(t, post(stock.Document{Kind: stock.Sale, Number: "X-2", Entries: []stock.Entry{wrong}}),
+		"leaves 4 worth 4")
+	assert.ErrorContains(t, post(stock.Document{Kind: stock.Sale, Number: "D-0001", Entries: []stock.Entry{fine}}),
+		"D-0001")
 	assert.Equal(t, before, counts(t, s), "nothing was written")
-	require.NoError(t, post(stock.Document{Kind: stock.Sale, Number: "X-3", Entries: []stock.Entry{fine}, Postings: []ledger.Posting{{Account: ledger.Stock, Amount: d("-1")}, {Account: ledger.CostOfSales, Amount: d("1")}}}))
+	require.NoError(
+		t,
+		post(
+			stock.Document{
+				Kind:    stock.Sale,
+				Number:  "X-3",
+				Entries: []stock.Entry{fine},
+				Postings: []ledger.Posting{{Account: ledger.Stock, Amount: d("-1")},
+					{Account: ledger.CostOfSales, Amount: d("1")}},
+			},
+		),
+	)
 	_, err := book.Look(s.Store.Read(ctx), []uint64{v, 99})
 	assert.True(t, fault.Is(err, fault.NotFound))
 }
@@ -207,7 +230,9 @@ func counts(t *testing.T, s *testkit.Shop) string {
 	require.NoError(t, err)
 	rows, _, err := book.StockList(s.Store.Read(ctx), "", 1)
 	require.NoError(t, err)
-	return decimal.New(int64(len(documents)), 0).String() + " " + rows[0].Quantity.String() + " " + rows[0].Value.String()
+	return decimal.New(int64(len(documents)), 0).
+		String() +
+		" " + rows[0].Quantity.String() + " " + rows[0].Value.String()
 }
 
 // TestHoldKeepsOthersOut holds a variant in one transaction and sees another
@@ -264,7 +289,8 @@ func TestListsWithFilters(t *testing.T) {
 		return names
 	}
 	assert.Equal(t, []string{"100 % wool cap", "Tidewater rash vest"}, list("", 0))
-	assert.Equal(t, []string{"100 % wool cap", "Tidewater rash vest"}, list("", 1), "a category takes in those below it")
+	assert.Equal(t, []string{"100 % wool cap", "Tidewater rash vest"}, list("", 1),
+		"a category takes in those below it")
 	assert.Equal(t, []string{"Tidewater rash vest"}, list("", 2))
 	assert.Equal(t, []string{"Tidewater rash vest"}, list("vest rash", 0))
 	assert.Equal(t, []string{"100 % wool cap"}, list("10", 0))
@@ -276,14 +302,23 @@ func TestListsWithFilters(t *testing.T) {
 	assert.False(t, more)
 	full, _, err := goods.Products(s.Store.Read(ctx), goods.ListFilter{Words: "vest"}, 1)
 	require.NoError(t, err)
-	assert.Equal(t, "6 34.95 36.95", decimal.New(int64(full[0].Variants), 0).String()+" "+full[0].PriceMin.StringFixed(2)+" "+full[0].PriceMax.StringFixed(2))
+	assert.Equal(
+		t,
+		"6 34.95 36.95",
+		decimal.New(int64(full[0].Variants), 0).
+			String()+
+			" "+full[0].PriceMin.StringFixed(
+			2,
+		)+" "+full[0].PriceMax.StringFixed(2),
+	)
 }
 
 func TestABarcodeThatExistsNamesItsOwner(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	other := s.Simple(t, "Whistle", "counted", "4.00")
-	err := s.Store.Do(ctx, func(tx db.Tx) error { return goods.AddBarcode(tx, other, nil, "0"+made.Variants[0].Barcode) })
+	err := s.Store.Do(ctx,
+		func(tx db.Tx) error { return goods.AddBarcode(tx, other, nil, "0"+made.Variants[0].Barcode) })
 	assert.ErrorContains(t, err, "belongs to Tidewater rash vest, Coral · S")
 	require.NoError(t, s.Store.Do(ctx, func(tx db.Tx) error { return goods.AddBarcode(tx, other, nil, "00123") }))
 	owner, name, err := goods.Owner(s.Store.Read(ctx), "00123")

@@ -20,73 +20,101 @@ type Check struct {
 // says in words what does not agree.
 var checks = []struct{ name, seen, wrong string }{
 	{"every balance is the sum of its entries", "SELECT COUNT(*) FROM balance",
-		`SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ', ', c, ': book and balance differ by ', SUM(q)) FROM (
+		`SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ', ', c, ': book and balance differ by ',
+			SUM(q)) FROM (
 			SELECT variant_id, shelf_id, lot_id, ` + "`condition`" + ` AS c, quantity AS q FROM entry UNION ALL
 			SELECT variant_id, shelf_id, lot_id, ` + "`condition`" + `, -quantity FROM balance) x
 		GROUP BY variant_id, shelf_id, lot_id, c HAVING SUM(q) <> 0 LIMIT 1`},
 	{"no balance is below zero", "SELECT COUNT(*) FROM balance",
-		"SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ' is at ', quantity) FROM balance WHERE quantity < 0 LIMIT 1"},
+		"SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ' is at ', quantity) FROM balance WHERE " +
+			"quantity < 0 LIMIT 1"},
 	{"every cost pool is the sum of its entries", "SELECT COUNT(*) FROM cost_pool",
 		`SELECT CONCAT('variant ', variant_id, ': quantity differs by ', SUM(q), ', value by ', SUM(v)) FROM (
-			SELECT variant_id, quantity AS q, value AS v FROM entry UNION ALL SELECT variant_id, -quantity, -value FROM cost_pool) x
+			SELECT variant_id, quantity AS q, value AS v FROM entry UNION ALL SELECT variant_id, -quantity, -value
+			FROM cost_pool) x
 		GROUP BY variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
 	{"no value is left behind where no stock is", "SELECT COUNT(*) FROM cost_pool",
-		"SELECT CONCAT('variant ', variant_id, ' has ', quantity, ' worth ', value) FROM cost_pool WHERE value < 0 OR (quantity = 0 AND value <> 0) LIMIT 1"},
+		"SELECT CONCAT('variant ', variant_id, ' has ', quantity, ' worth ', value) FROM cost_pool WHERE value < 0 " +
+			"OR (quantity = 0 AND value <> 0) LIMIT 1"},
 	{"the layers of a shop that counts first in, first out are its cost pools", "SELECT COUNT(*) FROM cost_layer",
 		`SELECT CONCAT('variant ', x.variant_id, ': quantity differs by ', SUM(q), ', value by ', SUM(v)) FROM (
 			SELECT variant_id, quantity AS q, value AS v FROM cost_layer UNION ALL
-			SELECT c.variant_id, -c.quantity, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON p.id = v.product_id
+			SELECT c.variant_id, -c.quantity, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN
+			product p ON p.id = v.product_id
 			WHERE p.tracking <> 'serial' AND (SELECT value FROM setting WHERE name = 'costing') = 'first in, first out') x
 		GROUP BY x.variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
 	{"what is for sale, and what runs low, follows the balances", "SELECT COUNT(*) FROM cost_pool",
-		`SELECT CONCAT('variant ', c.variant_id, ' says ', c.for_sale, ' for sale, the balances ', COALESCE(b.q, 0)) FROM cost_pool c JOIN variant v ON v.id = c.variant_id
-			LEFT JOIN (SELECT variant_id, SUM(quantity) AS q FROM balance WHERE ` + "`condition`" + ` = 'For sale' GROUP BY variant_id) b ON b.variant_id = c.variant_id
+		`SELECT CONCAT('variant ', c.variant_id, ' says ', c.for_sale, ' for sale, the balances ', COALESCE(b.q,
+			0)) FROM cost_pool c JOIN variant v ON v.id = c.variant_id
+			LEFT JOIN (SELECT variant_id, SUM(quantity) AS q FROM balance WHERE ` + "`condition`" + ` = 'For sale'
+				GROUP BY variant_id) b ON b.variant_id = c.variant_id
 		WHERE c.for_sale <> COALESCE(b.q, 0) OR c.low <> COALESCE(c.for_sale < v.restock_level, FALSE) LIMIT 1`},
 	{"the figures after each entry run on from the one before", "SELECT COUNT(*) FROM entry",
-		`SELECT CONCAT('entry ', id, ' of variant ', variant_id, ' leaves ', quantity_after, ' worth ', value_after) FROM (
-			SELECT id, variant_id, quantity, value, quantity_after, value_after, COALESCE(LAG(quantity_after) OVER w, 0) AS q, COALESCE(LAG(value_after) OVER w, 0) AS v
+		`SELECT CONCAT('entry ', id, ' of variant ', variant_id, ' leaves ', quantity_after, ' worth ',
+			value_after) FROM (
+			SELECT id, variant_id, quantity, value, quantity_after, value_after, COALESCE(LAG(quantity_after) OVER
+			w, 0) AS q, COALESCE(LAG(value_after) OVER w, 0) AS v
 			FROM entry WINDOW w AS (PARTITION BY variant_id ORDER BY id)) x
 		WHERE quantity_after <> q + quantity OR value_after <> v + value LIMIT 1`},
 	{"every unit in stock lies where the balances say", "SELECT COUNT(*) FROM unit",
-		`SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ', ', c, ': units and balance differ by ', SUM(q)) FROM (
+		`SELECT CONCAT('variant ', variant_id, ' on shelf ', shelf_id, ', ', c, ': units and balance differ by ',
+			SUM(q)) FROM (
 			SELECT variant_id, shelf_id, ` + "`condition`" + ` AS c, 1 AS q FROM unit WHERE state = 'in stock' UNION ALL
-			SELECT b.variant_id, b.shelf_id, b.condition, -b.quantity FROM balance b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id WHERE p.tracking = 'serial') x
+			SELECT b.variant_id, b.shelf_id, b.condition, -b.quantity FROM balance b JOIN variant v ON v.id =
+			b.variant_id JOIN product p ON p.id = v.product_id WHERE p.tracking = 'serial') x
 		GROUP BY variant_id, shelf_id, c HAVING SUM(q) <> 0 LIMIT 1`},
 	{"serial-numbered stock is worth its units' own costs", "SELECT COUNT(*) FROM unit WHERE state = 'in stock'",
 		`SELECT CONCAT('variant ', variant_id, ': differs by ', SUM(v)) FROM (
 			SELECT variant_id, cost AS v FROM unit WHERE state = 'in stock' UNION ALL
-			SELECT c.variant_id, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON p.id = v.product_id WHERE p.tracking = 'serial') x
+			SELECT c.variant_id, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN product p ON
+			p.id = v.product_id WHERE p.tracking = 'serial') x
 		GROUP BY variant_id HAVING SUM(v) <> 0 LIMIT 1`},
 	{"every lot in stock belongs to its variant", "SELECT COUNT(*) FROM lot",
-		`SELECT CONCAT('variant ', b.variant_id, ' holds lot ', b.lot_id) FROM balance b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
-			LEFT JOIN lot l ON l.id = b.lot_id AND l.variant_id = b.variant_id WHERE (p.tracking = 'lot') <> (l.id IS NOT NULL) LIMIT 1`},
+		`SELECT CONCAT('variant ', b.variant_id, ' holds lot ', b.lot_id) FROM balance b JOIN variant v ON v.id =
+			b.variant_id JOIN product p ON p.id = v.product_id
+			LEFT JOIN lot l ON l.id = b.lot_id AND l.variant_id = b.variant_id WHERE (p.tracking = 'lot') <> (l.id
+			IS NOT NULL) LIMIT 1`},
 	{"every document's postings add up to zero", "SELECT COUNT(*) FROM document",
-		`SELECT CONCAT(d.number, ' is out by ', SUM(p.amount)) FROM ledger_posting p JOIN document d ON d.id = p.document_id GROUP BY d.id HAVING SUM(p.amount) <> 0 LIMIT 1`},
+		`SELECT CONCAT(d.number, ' is out by ', SUM(p.amount)) FROM ledger_posting p JOIN document d ON d.id =
+			p.document_id GROUP BY d.id HAVING SUM(p.amount) <> 0 LIMIT 1`},
 	{"every document posts to stock what its entries are worth", "SELECT COUNT(*) FROM document",
 		`SELECT CONCAT(d.number, ': differs by ', SUM(x.v)) FROM (SELECT document_id, value AS v FROM entry UNION ALL
-			SELECT document_id, -amount FROM ledger_posting WHERE account = 'stock') x JOIN document d ON d.id = x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
+			SELECT document_id, -amount FROM ledger_posting WHERE account = 'stock') x JOIN document d ON d.id =
+			x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
 	{"every sale is the sum of its lines and of what was paid", "SELECT COUNT(*) FROM sale",
-		`SELECT CONCAT(d.number, ' came to ', s.gross, ', its lines to ', COALESCE(l.paid, 0)) FROM sale s JOIN document d ON d.id = s.document_id
-			LEFT JOIN (SELECT document_id, SUM(paid) AS paid, SUM(tax) AS tax FROM sale_line GROUP BY document_id) l ON l.document_id = s.document_id
-		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross <> s.handed - s.change_given + s.card LIMIT 1`},
+		`SELECT CONCAT(d.number, ' came to ', s.gross, ', its lines to ', COALESCE(l.paid, 0)) FROM sale s JOIN
+			document d ON d.id = s.document_id
+			LEFT JOIN (SELECT document_id, SUM(paid) AS paid, SUM(tax) AS tax FROM sale_line GROUP BY document_id)
+			l ON l.document_id = s.document_id
+		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross <> s.handed - s.change_given
+		+ s.card LIMIT 1`},
 	{"every sale's cost is what its entries took out", "SELECT COUNT(*) FROM sale_line",
 		`SELECT CONCAT(d.number, ': differs by ', SUM(x.v)) FROM (SELECT document_id, cost AS v FROM sale_line UNION ALL
-			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id) x JOIN document d ON d.id = x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
+			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id) x JOIN
+			document d ON d.id = x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
 	{"the figures of each product are those of its variants", "SELECT COUNT(*) FROM product_figure",
-		`SELECT CONCAT('product ', x.product_id, ' says ', COALESCE(f.on_hand, 'nothing'), ' on hand worth ', COALESCE(f.value, 'nothing'), ', its variants ', x.on_hand, ' worth ', x.value) FROM (
-			SELECT v.product_id, SUM(k.quantity) AS on_hand, SUM(k.for_sale) AS for_sale, SUM(k.value) AS value, MIN(v.list_price) AS price_min, MAX(v.list_price) AS price_max,
+		`SELECT CONCAT('product ', x.product_id, ' says ', COALESCE(f.on_hand, 'nothing'), ' on hand worth ',
+			COALESCE(f.value, 'nothing'), ', its variants ', x.on_hand, ' worth ', x.value) FROM (
+			SELECT v.product_id, SUM(k.quantity) AS on_hand, SUM(k.for_sale) AS for_sale, SUM(k.value) AS value,
+			MIN(v.list_price) AS price_min, MAX(v.list_price) AS price_max,
 				MIN(k.margin) AS margin_min, MAX(k.under) AS under, SUM(k.low) AS low
-			FROM variant v JOIN cost_pool k ON k.variant_id = v.id GROUP BY v.product_id) x LEFT JOIN product_figure f ON f.product_id = x.product_id
-		WHERE NOT (f.on_hand <=> x.on_hand AND f.for_sale <=> x.for_sale AND f.value <=> x.value AND f.price_min <=> x.price_min AND f.price_max <=> x.price_max AND
+			FROM variant v JOIN cost_pool k ON k.variant_id = v.id GROUP BY v.product_id) x LEFT JOIN
+			product_figure f ON f.product_id = x.product_id
+		WHERE NOT (f.on_hand <=> x.on_hand AND f.for_sale <=> x.for_sale AND f.value <=> x.value AND f.price_min
+		<=> x.price_min AND f.price_max <=> x.price_max AND
 			f.margin_min <=> x.margin_min AND f.under <=> x.under AND f.low <=> x.low) LIMIT 1`},
 	{"no line came back more often than it was sold", "SELECT COUNT(*) FROM return_line",
-		`SELECT CONCAT(d.number, ' line ', l.line, ': ', r.q, ' back of ', l.quantity) FROM (SELECT sale_line_id, SUM(quantity) AS q, SUM(amount) AS a FROM return_line GROUP BY sale_line_id) r
-			JOIN sale_line l ON l.id = r.sale_line_id JOIN document d ON d.id = l.document_id WHERE r.q > l.quantity OR r.a > l.paid LIMIT 1`},
+		`SELECT CONCAT(d.number, ' line ', l.line, ': ', r.q, ' back of ', l.quantity) FROM (SELECT sale_line_id,
+			SUM(quantity) AS q, SUM(amount) AS a FROM return_line GROUP BY sale_line_id) r
+			JOIN sale_line l ON l.id = r.sale_line_id JOIN document d ON d.id = l.document_id WHERE r.q >
+			l.quantity OR r.a > l.paid LIMIT 1`},
 	{"every drawer's cash is in the books", "SELECT COUNT(*) FROM drawer",
 		`SELECT CONCAT('cash in the books differs from sales, returns and closings by ', SUM(v)) FROM (
 			SELECT amount AS v FROM ledger_posting WHERE account = 'cash' UNION ALL
-			SELECT -(handed - change_given) FROM sale s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) UNION ALL
-			SELECT cash FROM sale_return s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) UNION ALL
+			SELECT -(handed - change_given) FROM sale s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE
+			x.reverses_id = s.document_id) UNION ALL
+			SELECT cash FROM sale_return s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id =
+			s.document_id) UNION ALL
 			SELECT -(counted - should_be) FROM drawer WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
 }
 

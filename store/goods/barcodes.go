@@ -22,14 +22,18 @@ func BarcodeRanges(q db.Q) ([]BarcodeRange, error) {
 // transaction ends.
 func TakeNumbers(tx db.Tx, count uint64) (BarcodeRange, uint64, uint64, error) {
 	var r BarcodeRange
-	if err := db.SQL(tx.Q).Raw("SELECT * FROM barcode_range WHERE open AND next <= last ORDER BY id LIMIT 1 FOR UPDATE").Scan(&r).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT * FROM barcode_range WHERE open AND next <= last ORDER BY id LIMIT 1 FOR " +
+		"UPDATE").Scan(&r).Error; err != nil {
 		return r, 0, 0, err
 	}
 	if r.ID == 0 {
-		return r, 0, 0, fault.Refuse("barcode", "", "another range of own numbers", "All the shop's own numbers are given out. Open another range in the settings.")
+		return r, 0, 0, fault.Refuse("barcode", "", "another range of own numbers",
+			"All the shop's own numbers are given out. Open another range in the settings.")
 	}
 	count = min(count, r.Last-r.Next+1)
-	return r, r.Next, count, db.SQL(tx.Q).Exec("UPDATE barcode_range SET next = next + ? WHERE id = ?", count, r.ID).Error
+	return r, r.Next, count, db.SQL(tx.Q).
+		Exec("UPDATE barcode_range SET next = next + ? WHERE id = ?", count, r.ID).
+		Error
 }
 
 // SwitchRange opens or closes a range of own numbers.
@@ -43,8 +47,12 @@ func Owner(q db.Q, code string) (variant uint64, name string, err error) {
 		ID          uint64
 		Name, Label string
 	}
-	err = db.SQL(q).Raw(`SELECT v.id, p.name, v.label FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
-		WHERE b.code_key = ?`, barcode.Key(code)).Scan(&row).Error
+	err = db.SQL(q).
+		Raw(`SELECT v.id, p.name, v.label FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON
+			p.id = v.product_id
+		WHERE b.code_key = ?`, barcode.Key(code)).
+		Scan(&row).
+		Error
 	return row.ID, catalog.FullName(row.Name, row.Label), err
 }
 
@@ -59,8 +67,12 @@ type VariantBarcode struct {
 // Barcodes lists the barcodes of some variants, in the order they were given.
 func Barcodes(q db.Q, variants []uint64) ([]VariantBarcode, error) {
 	var list []VariantBarcode
-	return list, db.SQL(q).Raw(`SELECT b.variant_id, b.code, COALESCE(b.pack_id, 0) AS pack_id, COALESCE(p.name, '') AS pack FROM barcode b LEFT JOIN pack p ON p.id = b.pack_id
-		WHERE b.variant_id IN ? ORDER BY b.variant_id, b.id`, variants).Scan(&list).Error
+	return list, db.SQL(q).
+		Raw(`SELECT b.variant_id, b.code, COALESCE(b.pack_id, 0) AS pack_id, COALESCE(p.name, '') AS pack FROM
+			barcode b LEFT JOIN pack p ON p.id = b.pack_id
+		WHERE b.variant_id IN ? ORDER BY b.variant_id, b.id`, variants).
+		Scan(&list).
+		Error
 }
 
 // TakenSKUs returns which of some SKUs are in use, and by which variant.
@@ -112,7 +124,9 @@ func AddBarcode(tx db.Tx, variant uint64, pack *uint64, code string) error {
 
 // DropBarcode takes a barcode off a variant.
 func DropBarcode(tx db.Tx, variant uint64, code string) error {
-	return db.SQL(tx.Q).Exec("DELETE FROM barcode WHERE variant_id = ? AND code_key = ?", variant, barcode.Key(code)).Error
+	return db.SQL(tx.Q).
+		Exec("DELETE FROM barcode WHERE variant_id = ? AND code_key = ?", variant, barcode.Key(code)).
+		Error
 }
 
 // MoveBarcodes gives the barcodes of one variant to another, whose own go.
@@ -147,8 +161,12 @@ func ByCodes(q db.Q, codes []string) (map[string]CodeOwner, error) {
 		Variant uint64
 		Factor  decimal.Decimal
 	}
-	err := db.SQL(q).Raw(`SELECT b.code_key AS code, b.variant_id AS variant, COALESCE(p.factor, 0) AS factor FROM barcode b LEFT JOIN pack p ON p.id = b.pack_id WHERE b.code_key IN ?
-		UNION ALL SELECT v.sku, v.id, 0 FROM variant v WHERE v.sku IN ?`, keys, codes).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT b.code_key AS code, b.variant_id AS variant, COALESCE(p.factor, 0) AS factor FROM barcode b
+			LEFT JOIN pack p ON p.id = b.pack_id WHERE b.code_key IN ?
+		UNION ALL SELECT v.sku, v.id, 0 FROM variant v WHERE v.sku IN ?`, keys, codes).
+		Scan(&rows).
+		Error
 	for i := len(rows) - 1; i >= 0; i-- { // a barcode goes before a SKU
 		found[CodeKey(rows[i].Code)] = CodeOwner{rows[i].Variant, rows[i].Factor}
 	}

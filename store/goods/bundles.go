@@ -39,7 +39,8 @@ func bundleFigures(q db.Q, byID map[uint64]*ProductView, bundles []uint64, branc
 				here[n] = part.Part
 				here[n].Available = part.Here
 			}
-			v.ForSale, v.Here, v.Average = v.ForSale.Add(catalog.Available(everywhere)), v.Here.Add(catalog.Available(here)), catalog.BundleCost(everywhere)
+			v.ForSale, v.Here, v.Average = v.ForSale.Add(catalog.Available(everywhere)), v.Here.Add(
+				catalog.Available(here)), catalog.BundleCost(everywhere)
 		}
 	}
 	return nil
@@ -68,21 +69,37 @@ func BundleParts(q db.Q, bundles []uint64, branch uint64) (map[uint64][]PartView
 		Name, Label, SKU, Tracking string
 		Cost                       *decimal.Decimal
 	}
-	err := db.SQL(q).Raw(`SELECT b.bundle_id, b.variant_id, b.quantity, c.for_sale, c.quantity AS pool_quantity, c.value, c.last_cost AS last, p.name, v.label, v.sku, p.tracking, COALESCE(v.cost, p.cost) AS cost,
-		COALESCE((SELECT SUM(x.quantity) FROM balance x JOIN shelf s ON s.id = x.shelf_id WHERE x.variant_id = v.id AND x.condition = ? AND s.branch_id = ?), 0) AS here
-		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
-		stock.ForSale, branch, bundles).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT b.bundle_id, b.variant_id, b.quantity, c.for_sale, c.quantity AS pool_quantity, c.value,
+			c.last_cost AS last, p.name, v.label, v.sku, p.tracking, COALESCE(v.cost, p.cost) AS cost,
+		COALESCE((SELECT SUM(x.quantity) FROM balance x JOIN shelf s ON s.id = x.shelf_id WHERE x.variant_id = v.id
+		AND x.condition = ? AND s.branch_id = ?), 0) AS here
+		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN
+		cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
+			stock.ForSale, branch, bundles).
+		Scan(&rows).
+		Error
 	for _, r := range rows {
 		cost := price.CostOf(cost.Of(r.PoolQuantity, r.Value, r.Last), r.Cost).Amount
-		parts[r.BundleID] = append(parts[r.BundleID], PartView{Variant: r.VariantID, Tracking: stock.Tracking(r.Tracking), SKU: r.SKU, Here: r.Here,
-			Part: catalog.Part{Name: catalog.FullName(r.Name, r.Label), Quantity: r.Quantity, Available: r.ForSale, Cost: cost, NotStocked: r.Tracking == string(stock.NotStocked)}})
+		parts[r.BundleID] = append(
+			parts[r.BundleID],
+			PartView{Variant: r.VariantID, Tracking: stock.Tracking(r.Tracking), SKU: r.SKU, Here: r.Here,
+				Part: catalog.Part{
+					Name:       catalog.FullName(r.Name, r.Label),
+					Quantity:   r.Quantity,
+					Available:  r.ForSale,
+					Cost:       cost,
+					NotStocked: r.Tracking == string(stock.NotStocked),
+				}},
+		)
 	}
 	return parts, err
 }
 
 // SetBundleParts writes the components of a bundle in place of those there were.
 func SetBundleParts(tx db.Tx, bundle uint64, parts []BundlePart) error {
-	if err := db.SQL(tx.Q).Exec("DELETE FROM bundle_part WHERE bundle_id = ?", bundle).Error; err != nil || len(parts) == 0 {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM bundle_part WHERE bundle_id = ?", bundle).Error; err != nil ||
+		len(parts) == 0 {
 		return err
 	}
 	return db.Insert(tx, &parts)

@@ -48,7 +48,8 @@ func LockCategories(tx db.Tx) ([]Category, error) {
 func SaveCategory(tx db.Tx, id uint64, columns map[string]any) error {
 	err := db.SQL(tx.Q).Table("category").Where("id = ?", id).Updates(columns).Error
 	if db.Duplicate(err) {
-		return fault.Clash("name", columns["path"], "a name of its own", "There is a category %v already; merge the two instead.", columns["path"])
+		return fault.Clash("name", columns["path"], "a name of its own",
+			"There is a category %v already; merge the two instead.", columns["path"])
 	}
 	return err
 }
@@ -67,7 +68,8 @@ func MergeCategory(tx db.Tx, from, into uint64) error {
 func DropCategory(tx db.Tx, id uint64) error {
 	err := db.SQL(tx.Q).Exec("DELETE FROM category WHERE id = ?", id).Error
 	if db.Referenced(err) {
-		return fault.Refuse("category", id, "a category without products", "The category has products, categories below it or counts. Merge it into another instead.")
+		return fault.Refuse("category", id, "a category without products",
+			"The category has products, categories below it or counts. Merge it into another instead.")
 	}
 	return err
 }
@@ -113,8 +115,12 @@ type CategoryTile struct {
 // CategoryTiles lists the categories that hold products.
 func CategoryTiles(q db.Q) ([]CategoryTile, error) {
 	var rows []CategoryTile
-	return rows, db.SQL(q).Raw(`SELECT c.id, c.name, c.path, c.colour, COALESCE(c.picture_id, 0) AS picture_id, COUNT(p.id) AS products FROM category c JOIN product p ON p.category_id = c.id
-		GROUP BY c.id ORDER BY c.path`).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw(`SELECT c.id, c.name, c.path, c.colour, COALESCE(c.picture_id, 0) AS picture_id, COUNT(p.id) AS
+			products FROM category c JOIN product p ON p.category_id = c.id
+		GROUP BY c.id ORDER BY c.path`).
+		Scan(&rows).
+		Error
 }
 
 // AddCategory writes a category, and fills in the number.

@@ -20,7 +20,8 @@ func packsPart(products string, into map[uint64][]Pack) db.Part {
 			var p Pack
 			err := scan(&p.ID, &p.ProductID, &p.Name, &p.Factor, &p.Bought)
 			list := into[p.ProductID]
-			at, _ := slices.BinarySearchFunc(list, p, func(a, b Pack) int { return cmp.Or(a.Factor.Cmp(b.Factor), cmp.Compare(a.ID, b.ID)) })
+			at, _ := slices.BinarySearchFunc(list, p,
+				func(a, b Pack) int { return cmp.Or(a.Factor.Cmp(b.Factor), cmp.Compare(a.ID, b.ID)) })
 			into[p.ProductID] = slices.Insert(list, at, p)
 			return err
 		}}
@@ -40,8 +41,12 @@ func SuppliersOf(q db.Q, products []uint64) (map[uint64][]SupplierPart, error) {
 		ProductID uint64
 		SupplierPart
 	}
-	err := db.SQL(q).Raw(`SELECT x.product_id, x.supplier_id, s.name AS supplier, x.part_number AS part, COALESCE(p.supplier_id = x.supplier_id, FALSE) AS usual FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id
-		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, usual DESC, s.name`, products).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT x.product_id, x.supplier_id, s.name AS supplier, x.part_number AS part, COALESCE(p.supplier_id
+			= x.supplier_id, FALSE) AS usual FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id
+		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, usual DESC, s.name`, products).
+		Scan(&rows).
+		Error
 	found := map[uint64][]SupplierPart{}
 	for _, r := range rows {
 		found[r.ProductID] = append(found[r.ProductID], r.SupplierPart)
@@ -52,7 +57,10 @@ func SuppliersOf(q db.Q, products []uint64) (map[uint64][]SupplierPart, error) {
 // AttributesOf lists the attributes of some products by name.
 func AttributesOf(q db.Q, products []uint64) (map[uint64][]ProductAttribute, error) {
 	var rows []ProductAttribute
-	err := db.SQL(q).Raw("SELECT * FROM product_attribute WHERE product_id IN ? ORDER BY product_id, name", products).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT * FROM product_attribute WHERE product_id IN ? ORDER BY product_id, name", products).
+		Scan(&rows).
+		Error
 	found := map[uint64][]ProductAttribute{}
 	for _, r := range rows {
 		found[r.ProductID] = append(found[r.ProductID], r)
@@ -68,7 +76,8 @@ func AttributeNames(q db.Q) ([]string, error) {
 
 // SetSuppliers writes the suppliers of a product in place of those there were.
 func SetSuppliers(tx db.Tx, product uint64, list []ProductSupplier) error {
-	if err := db.SQL(tx.Q).Exec("DELETE FROM product_supplier WHERE product_id = ?", product).Error; err != nil || len(list) == 0 {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM product_supplier WHERE product_id = ?", product).Error; err != nil ||
+		len(list) == 0 {
 		return err
 	}
 	return db.Insert(tx, &list)
@@ -82,7 +91,8 @@ func AddSuppliers(tx db.Tx, list []ProductSupplier) error {
 		for _, r := range part {
 			args = append(args, r.ProductID, r.SupplierID, r.PartNumber)
 		}
-		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO product_supplier (product_id, supplier_id, part_number) VALUES ", len(part), "(?, ?, ?)")+
+		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO product_supplier (product_id, supplier_id, part_number) "+
+			"VALUES ", len(part), "(?, ?, ?)")+
 			" ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number))", args...).Error; err != nil {
 			return err
 		}
@@ -95,9 +105,12 @@ func SetAttributes(tx db.Tx, product uint64, attributes map[string]string) error
 	for name, value := range attributes {
 		var err error
 		if value == "" {
-			err = db.SQL(tx.Q).Exec("DELETE FROM product_attribute WHERE product_id = ? AND name = ?", product, name).Error
+			err = db.SQL(tx.Q).
+				Exec("DELETE FROM product_attribute WHERE product_id = ? AND name = ?", product, name).
+				Error
 		} else {
-			err = db.SQL(tx.Q).Exec("INSERT INTO product_attribute (product_id, name, value) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)", product, name, value).Error
+			err = db.SQL(tx.Q).Exec("INSERT INTO product_attribute (product_id, name, value) VALUES (?, ?, ?) ON "+
+				"DUPLICATE KEY UPDATE value = VALUES(value)", product, name, value).Error
 		}
 		if err != nil {
 			return err
@@ -117,7 +130,8 @@ func SavePack(tx db.Tx, p *Pack) error {
 
 // DropPack drops a pack with its barcodes and prices.
 func DropPack(tx db.Tx, id uint64) error {
-	for _, statement := range []string{"DELETE FROM barcode WHERE pack_id = ?", "DELETE FROM price WHERE pack_id = ?", "DELETE FROM basket_line WHERE pack_id = ?", "DELETE FROM pack WHERE id = ?"} {
+	for _, statement := range []string{"DELETE FROM barcode WHERE pack_id = ?", "DELETE FROM price WHERE pack_id = " +
+		"?", "DELETE FROM basket_line WHERE pack_id = ?", "DELETE FROM pack WHERE id = ?"} {
 		if err := db.SQL(tx.Q).Exec(statement, id).Error; err != nil {
 			return err
 		}

@@ -66,25 +66,36 @@ func scales(q db.Q) (scan.Scales, error) {
 		return scan.Scales{}, err
 	}
 	s := scan.Scales{Minor: set.Minor()}
-	return s, db.Read(q, db.Part{SQL: "SELECT name, value FROM setting WHERE name IN (?, ?)", Args: []any{ScalePrefix, ScalePricePrefix}, Row: func(scan func(into ...any) error) error {
-		var name, value string
-		err := scan(&name, &value)
-		if name == ScalePrefix {
-			s.Weight = value
-		} else {
-			s.Price = value
-		}
-		return err
-	}})
+	return s, db.Read(
+		q,
+		db.Part{
+			SQL:  "SELECT name, value FROM setting WHERE name IN (?, ?)",
+			Args: []any{ScalePrefix, ScalePricePrefix},
+			Row: func(scan func(into ...any) error) error {
+				var name, value string
+				err := scan(&name, &value)
+				if name == ScalePrefix {
+					s.Weight = value
+				} else {
+					s.Price = value
+				}
+				return err
+			},
+		},
+	)
 }
 
 // lookUps are the queries of the ways to look a code up.
 var lookUps = map[scan.By]string{
-	scan.ByBarcode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
+	scan.ByBarcode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM
+		barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		LEFT JOIN pack k ON k.id = b.pack_id WHERE b.code_key = ? LIMIT ?`,
-	scan.BySKU:      "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL FROM variant v JOIN product p ON p.id = v.product_id WHERE v.sku = ? LIMIT ?",
-	scan.BySerial:   "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
-	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? LIMIT ?",
+	scan.BySKU: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL FROM variant v " +
+		"JOIN product p ON p.id = v.product_id WHERE v.sku = ? LIMIT ?",
+	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit " +
+		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? " +
+		"LIMIT ?",
 }
 
 // try looks a code up in every way, in one round trip, and returns what the first found.
@@ -126,5 +137,9 @@ const (
 func byWords(q db.Q, text string, most int) ([]Found, error) {
 	rows := []Found{}
 	table := Words(db.SQL(q).Table("product p"), text)
-	return rows, table.Select("'product' AS kind, p.id, p.name, p.style AS code").Order("p.name").Limit(most).Scan(&rows).Error
+	return rows, table.Select("'product' AS kind, p.id, p.name, p.style AS code").
+		Order("p.name").
+		Limit(most).
+		Scan(&rows).
+		Error
 }

@@ -22,17 +22,24 @@ func inheritanceParts(q db.Q, into *Inheritance) ([]db.Part, error) {
 	return db.Copied(q, "inheritance", into, func(into *Inheritance) []db.Part {
 		in := newInheritance()
 		*into = in
-		return []db.Part{{SQL: "SELECT id, parent_id, name, path, tax_class_id, markup, ending, restock_level FROM category", Row: func(scan func(into ...any) error) error {
-			var c Category
-			err := scan(&c.ID, &c.ParentID, &c.Name, &c.Path, &c.TaxClassID, &c.Markup, &c.Ending, &c.RestockLevel)
-			in.categories[c.ID] = c
-			return err
-		}}, {SQL: "SELECT id, name, markup, ending FROM supplier", Row: func(scan func(into ...any) error) error {
-			var s Supplier
-			err := scan(&s.ID, &s.Name, &s.Markup, &s.Ending)
-			in.suppliers[s.ID] = s
-			return err
-		}}}
+		return []db.Part{
+			{
+				SQL: "SELECT id, parent_id, name, path, tax_class_id, markup, ending, restock_level FROM category",
+				Row: func(scan func(into ...any) error) error {
+					var c Category
+					err := scan(&c.ID, &c.ParentID, &c.Name, &c.Path, &c.TaxClassID, &c.Markup, &c.Ending,
+						&c.RestockLevel)
+					in.categories[c.ID] = c
+					return err
+				},
+			},
+			{SQL: "SELECT id, name, markup, ending FROM supplier", Row: func(scan func(into ...any) error) error {
+				var s Supplier
+				err := scan(&s.ID, &s.Name, &s.Markup, &s.Ending)
+				in.suppliers[s.ID] = s
+				return err
+			}},
+		}
 	})
 }
 
@@ -54,7 +61,12 @@ func (in Inheritance) above(category uint64, supplier *uint64) []catalog.Default
 		if !ok {
 			break
 		}
-		d := catalog.Defaults{Name: c.Name, Markup: c.Markup, Ending: price.SaidEnding(c.Ending), Restock: c.RestockLevel}
+		d := catalog.Defaults{
+			Name:    c.Name,
+			Markup:  c.Markup,
+			Ending:  price.SaidEnding(c.Ending),
+			Restock: c.RestockLevel,
+		}
 		if c.TaxClassID != nil {
 			d.TaxClass = *c.TaxClassID
 		}

@@ -43,12 +43,29 @@ type ListFilter struct {
 
 // sorts are the orders a list can have, each for products and for variants. The door
 // keeps the figures among them, each with an index.
-var sorts = map[string][2]string{"name": {"p.name", "p.name"}, "created": {"p.created_at", "p.created_at"}, "category": {"c.path", "c.path"},
-	"supplier": {"s.name", "s.name"}, "brand": {"p.brand", "p.brand"}, "sku": {"p.style", "v.sku"}, "price": {"f.price_min", "v.list_price"},
-	"on_hand": {"f.on_hand", "k.quantity"}, "for_sale": {"f.for_sale", "k.for_sale"}, "value": {"f.value", "k.value"}, "margin": {"f.margin_min", "k.margin"}}
+var sorts = map[string][2]string{
+	"name":     {"p.name", "p.name"},
+	"created":  {"p.created_at", "p.created_at"},
+	"category": {"c.path", "c.path"},
+	"supplier": {"s.name", "s.name"},
+	"brand":    {"p.brand", "p.brand"},
+	"sku":      {"p.style", "v.sku"},
+	"price":    {"f.price_min", "v.list_price"},
+	"on_hand":  {"f.on_hand", "k.quantity"},
+	"for_sale": {"f.for_sale", "k.for_sale"},
+	"value":    {"f.value", "k.value"},
+	"margin":   {"f.margin_min", "k.margin"},
+}
 
 // byProduct are the orders that have a product's variants beside one another.
-var byProduct = map[string]bool{"": true, "name": true, "created": true, "category": true, "supplier": true, "brand": true}
+var byProduct = map[string]bool{
+	"":         true,
+	"name":     true,
+	"created":  true,
+	"category": true,
+	"supplier": true,
+	"brand":    true,
+}
 
 // pooled are the orders by a figure that the door keeps.
 var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true, "margin": true}
@@ -56,7 +73,9 @@ var pooled = map[string]bool{"on_hand": true, "for_sale": true, "value": true, "
 // CheckSort returns an error for an order that a list can't have.
 func CheckSort(sort string) error {
 	if _, ok := sorts[strings.TrimPrefix(sort, "-")]; !ok && sort != "" {
-		return fault.Field("sort", sort, "name, created, category, supplier, brand, sku, price, margin, on_hand, for_sale or value", "A list can't be sorted by %q.", sort)
+		return fault.Field("sort", sort,
+			"name, created, category, supplier, brand, sku, price, margin, on_hand, for_sale or value",
+			"A list can't be sorted by %q.", sort)
 	}
 	return nil
 }
@@ -80,10 +99,12 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 		if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
 			return nil, err
 		}
-		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path, db.Like(path)+" > %")
+		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path,
+			db.Like(path)+" > %")
 	}
 	if f.Supplier != 0 {
-		list = list.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)", f.Supplier)
+		list = list.Where("EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.supplier_id = ?)",
+			f.Supplier)
 	}
 	if f.Brand != "" {
 		list = list.Where("p.brand = ?", f.Brand)
@@ -132,7 +153,10 @@ func variantsWhere(f ListFilter) (string, []any) {
 	bound("k.margin", f.MarginFrom, f.MarginTo)
 	bound("k.for_sale", f.StockFrom, f.StockTo)
 	if f.Value != "" {
-		add("EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, v.value2_id, v.value3_id) AND w.name = ?)", f.Value)
+		add(
+			"EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, "+
+				"v.value2_id, v.value3_id) AND w.name = ?)",
+			f.Value)
 	}
 	if f.NoBarcode {
 		add("NOT EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id)")
@@ -200,7 +224,9 @@ func ProductIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 		return nil, err
 	}
 	if clause, args := variantsWhere(f); clause != "" {
-		list = list.Where("EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")", args...)
+		list = list.Where(
+			"EXISTS (SELECT 1 FROM variant v JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id = p.id AND "+clause+")",
+			args...)
 	}
 	var ids []uint64
 	return ids, list.Order(order(f.Sort, 0)).Offset(offset).Limit(most).Scan(&ids).Error
@@ -218,19 +244,26 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 		if clause != "" {
 			clause += " AND "
 		}
-		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
-			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS (SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"
+		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR " +
+			"EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
+			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS " +
+			"(SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"
 		args = append(args, `\b`+w, w+"%", `\b`+w, `\b`+w)
 	}
 	list := db.SQL(q).Table("product p").Joins("JOIN variant v ON v.product_id = p.id " + pool + " " + around)
-	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" && (name == "price" || name == "sku") { // walks their index
-		list = db.SQL(q).Table("variant v").Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
+	if name := strings.TrimPrefix(f.Sort, "-"); f.Words == "" &&
+		(name == "price" || name == "sku") { // walks their index
+		list = db.SQL(q).
+			Table("variant v").
+			Joins("STRAIGHT_JOIN product p ON p.id = v.product_id " + pool + " " + around)
 	} else if f.Words == "" && pooled[name] {
-		list = db.SQL(q).Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN product p ON p.id = v.product_id " + around)
+		list = db.SQL(q).Table("cost_pool k").Joins("STRAIGHT_JOIN variant v ON v.id = k.variant_id STRAIGHT_JOIN " +
+			"product p ON p.id = v.product_id " + around)
 	}
 	if name := strings.TrimPrefix(f.Sort, "-"); clause == "" && f.Words == "" && (name == "" || name == "name") {
 		// passed over in the indexes
-		list = db.SQL(q).Table("product p FORCE INDEX (name) STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id")
+		list = db.SQL(q).
+			Table("product p FORCE INDEX (name) STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id")
 		list, err := productsWhere(q, list.Select("v.id"), f)
 		if err != nil {
 			return nil, err
@@ -249,9 +282,12 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 			return nil, err
 		}
 		if clause != "" {
-			products = products.Where("EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")", args...)
+			products = products.Where(
+				"EXISTS (SELECT 1 FROM variant v "+pool+" WHERE v.product_id = p.id AND "+clause+")",
+				args...)
 		}
-		list = list.Select("v.id").Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
+		list = list.Select("v.id").
+			Joins("JOIN (?) z ON z.id = p.id", products.Order(order(f.Sort, 0)).Limit(offset+most))
 	} else {
 		var err error
 		if list, err = productsWhere(q, list.Select("v.id"), f); err != nil {
@@ -298,8 +334,8 @@ func Products(q db.Q, f ListFilter, page int) ([]ProductRow, bool, error) {
 }
 
 // pageOf reads a page of a list by what finds its rows and what reads them.
-func pageOf[T any](q db.Q, f ListFilter, page int,
-	find func(db.Q, ListFilter, int, int) ([]uint64, error), read func(db.Q, []uint64) ([]T, error)) ([]T, bool, error) {
+func pageOf[T any](q db.Q, f ListFilter, page int, find func(db.Q, ListFilter, int, int) ([]uint64, error),
+	read func(db.Q, []uint64) ([]T, error)) ([]T, bool, error) {
 	ids, err := find(q, f, (page-1)*db.PageSize, db.PageSize+1)
 	if err != nil {
 		return nil, false, err
@@ -314,11 +350,18 @@ func ProductRows(q db.Q, ids []uint64) ([]ProductRow, error) {
 		return nil, nil
 	}
 	var rows []ProductRow
-	err := db.SQL(q).Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at,
-		p.bundle, n.variants, n.variant, f.on_hand, f.for_sale, f.value, f.price_min IS NOT NULL AS priced, COALESCE(f.price_min, 0) AS price_min, COALESCE(f.price_max, 0) AS price_max, f.margin_min, f.under, f.low
-		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id JOIN product_figure f ON f.product_id = p.id
-		JOIN (SELECT product_id, COUNT(*) AS variants, MIN(id) AS variant FROM variant WHERE product_id IN ? GROUP BY product_id) n ON n.product_id = p.id
-		WHERE p.id IN ?`, ids, ids).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT p.id, p.name, c.path AS category, COALESCE(s.name, '') AS supplier, p.brand, p.tracking,
+			p.unit, p.discontinued, COALESCE(p.picture_id, 0) AS picture_id, p.created_at,
+		p.bundle, n.variants, n.variant, f.on_hand, f.for_sale, f.value, f.price_min IS NOT NULL AS priced,
+		COALESCE(f.price_min, 0) AS price_min, COALESCE(f.price_max, 0) AS price_max, f.margin_min, f.under, f.low
+		FROM product p JOIN category c ON c.id = p.category_id LEFT JOIN supplier s ON s.id = p.supplier_id JOIN
+		product_figure f ON f.product_id = p.id
+		JOIN (SELECT product_id, COUNT(*) AS variants, MIN(id) AS variant FROM variant WHERE product_id IN ? GROUP
+		BY product_id) n ON n.product_id = p.id
+		WHERE p.id IN ?`, ids, ids).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}
@@ -408,11 +451,18 @@ func listVariants(q db.Q, where string, ids []uint64) ([]VariantRow, error) {
 		VariantRow
 		Bundle bool
 	}
-	err := db.SQL(q).Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
-		COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, v.retired, COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand, k.for_sale, k.value,
+	err := db.SQL(q).
+		Raw(`SELECT v.id, v.product_id, p.name, v.label, v.sku, COALESCE((SELECT code FROM barcode b WHERE
+			b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode, c.path AS category,
+		COALESCE(s.name, '') AS supplier, p.brand, p.tracking, p.unit, p.discontinued, v.retired,
+		COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand,
+		k.for_sale, k.value,
 		NULLIF(k.cost, 0) AS cost, k.margin, k.under, v.restock_level, k.low, p.bundle
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category c ON c.id = p.category_id
-		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).Scan(&rows).Error
+		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category
+		c ON c.id = p.category_id
+		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}

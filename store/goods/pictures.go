@@ -42,7 +42,10 @@ func Thumbnails(q db.Q, ids []uint64) (map[uint64]Picture, error) {
 		return found, nil
 	}
 	var rows []Picture
-	err := db.SQL(q).Raw("SELECT id, sum, small_type, small_width, small_height, small FROM picture WHERE id IN ?", ids).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT id, sum, small_type, small_width, small_height, small FROM picture WHERE id IN ?", ids).
+		Scan(&rows).
+		Error
 	for _, p := range rows {
 		found[p.ID] = p
 	}
@@ -66,7 +69,10 @@ func PictureNames(q db.Q, ids []uint64) (map[uint64]string, error) {
 // PicturesOf lists the pictures of a product, the one that stands for it first.
 func PicturesOf(q db.Q, product uint64) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT picture_id FROM product_picture WHERE product_id = ? ORDER BY position, picture_id", product).Scan(&ids).Error
+	return ids, db.SQL(q).
+		Raw("SELECT picture_id FROM product_picture WHERE product_id = ? ORDER BY position, picture_id", product).
+		Scan(&ids).
+		Error
 }
 
 // AddPictures puts pictures after those that a product has.
@@ -76,7 +82,8 @@ func AddPictures(tx db.Tx, product uint64, ids []uint64) error {
 		return err
 	}
 	for _, id := range ids {
-		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO product_picture (product_id, picture_id, position) VALUES (?, ?, ?)", product, id, len(have)).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO product_picture (product_id, picture_id, position) VALUES "+
+			"(?, ?, ?)", product, id, len(have)).Error; err != nil {
 			return err
 		}
 		have = append(have, id)
@@ -94,12 +101,16 @@ func DropPicture(tx db.Tx, product, picture uint64) error {
 
 // LeadPicture lets a picture stand for its product.
 func LeadPicture(tx db.Tx, product, picture uint64) error {
-	if err := db.SQL(tx.Q).Exec("UPDATE product_picture SET position = IF(picture_id = ?, 0, position + 1) WHERE product_id = ?", picture, product).Error; err != nil {
+	if err := db.SQL(tx.Q).Exec("UPDATE product_picture SET position = IF(picture_id = ?, 0, position + 1) WHERE "+
+		"product_id = ?", picture, product).Error; err != nil {
 		return err
 	}
 	return firstPicture(tx, product)
 }
 
 func firstPicture(tx db.Tx, product uint64) error {
-	return db.SQL(tx.Q).Exec("UPDATE product SET picture_id = (SELECT x.picture_id FROM product_picture x WHERE x.product_id = product.id ORDER BY x.position, x.picture_id LIMIT 1) WHERE id = ?", product).Error
+	return db.SQL(tx.Q).
+		Exec("UPDATE product SET picture_id = (SELECT x.picture_id FROM product_picture x WHERE x.product_id = "+
+			"product.id ORDER BY x.position, x.picture_id LIMIT 1) WHERE id = ?", product).
+		Error
 }

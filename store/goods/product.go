@@ -139,7 +139,13 @@ func ProductViews(q db.Q, ids []uint64, branch uint64, moment time.Time) ([]*Pro
 	}
 	byID := map[uint64]*ProductView{}
 	for _, r := range rows {
-		p := &ProductView{Product: r, Category: in.categories[r.CategoryID], Settled: in.Settle(r), Packs: packs[r.ID], Pricing: pricing}
+		p := &ProductView{
+			Product:  r,
+			Category: in.categories[r.CategoryID],
+			Settled:  in.Settle(r),
+			Packs:    packs[r.ID],
+			Pricing:  pricing,
+		}
 		if r.SupplierID != nil {
 			p.Supplier = in.suppliers[*r.SupplierID].Name
 		}
@@ -177,8 +183,13 @@ func productAxes(q db.Q, byID map[uint64]*ProductView, ids []uint64) (map[uint64
 		Axis, Sets, Name, Swatch   string
 		Retired                    bool
 	}
-	err := db.SQL(q).Raw(`SELECT a.product_id, a.id AS axis_id, a.name AS axis, s.name AS sets, x.id AS value_id, v.name, v.swatch, x.retired FROM axis a
-		JOIN value_set s ON s.id = a.value_set_id JOIN axis_value x ON x.axis_id = a.id JOIN set_value v ON v.id = x.value_id WHERE a.product_id IN ? ORDER BY a.product_id, a.position, x.position, x.id`, ids).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT a.product_id, a.id AS axis_id, a.name AS axis, s.name AS sets, x.id AS value_id, v.name,
+			v.swatch, x.retired FROM axis a
+		JOIN value_set s ON s.id = a.value_set_id JOIN axis_value x ON x.axis_id = a.id JOIN set_value v ON v.id =
+		x.value_id WHERE a.product_id IN ? ORDER BY a.product_id, a.position, x.position, x.id`, ids).
+		Scan(&rows).
+		Error
 	names := map[uint64]string{}
 	for _, r := range rows {
 		p := byID[r.ProductID]
@@ -195,7 +206,8 @@ func productAxes(q db.Q, byID map[uint64]*ProductView, ids []uint64) (map[uint64
 	return names, err
 }
 
-func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names map[uint64]string, branch uint64, moment time.Time) error {
+func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names map[uint64]string, branch uint64,
+	moment time.Time) error {
 	var rows []struct {
 		Variant
 		Barcode                   string
@@ -203,9 +215,14 @@ func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names m
 		ForSale, Here             decimal.Decimal
 		Low                       bool
 	}
-	err := db.SQL(q).Raw(`SELECT v.*, c.quantity, c.value, c.last_cost, c.for_sale, c.low, COALESCE((SELECT code FROM barcode b WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode,
-		COALESCE((SELECT SUM(quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE b.variant_id = v.id AND b.condition = ? AND s.branch_id = ?), 0) AS here
-		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ? ORDER BY v.id`, stock.ForSale, branch, ids).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT v.*, c.quantity, c.value, c.last_cost, c.for_sale, c.low, COALESCE((SELECT code FROM barcode b
+			WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode,
+		COALESCE((SELECT SUM(quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE b.variant_id = v.id
+		AND b.condition = ? AND s.branch_id = ?), 0) AS here
+		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ? ORDER BY v.id`, stock.ForSale, branch, ids).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return err
 	}
@@ -213,9 +230,25 @@ func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names m
 	var bundles []uint64
 	for _, r := range rows {
 		p := byID[r.ProductID]
-		view := VariantView{ID: r.ID, ProductID: r.ProductID, SKU: r.SKU, Label: r.Label, Barcode: r.Barcode, RestockLevel: r.RestockLevel, OwnRestock: r.OwnRestockLevel, OwnCost: r.Cost, Retired: r.Retired,
-			OnHand: r.Quantity, Value: r.Value, LastCost: r.LastCost, Average: cost.Of(r.Quantity, r.Value, r.LastCost).Average(), Choice: catalog.Choice{},
-			ForSale: r.ForSale, Here: r.Here, Low: r.Low}
+		view := VariantView{
+			ID:           r.ID,
+			ProductID:    r.ProductID,
+			SKU:          r.SKU,
+			Label:        r.Label,
+			Barcode:      r.Barcode,
+			RestockLevel: r.RestockLevel,
+			OwnRestock:   r.OwnRestockLevel,
+			OwnCost:      r.Cost,
+			Retired:      r.Retired,
+			OnHand:       r.Quantity,
+			Value:        r.Value,
+			LastCost:     r.LastCost,
+			Average:      cost.Of(r.Quantity, r.Value, r.LastCost).Average(),
+			Choice:       catalog.Choice{},
+			ForSale:      r.ForSale,
+			Here:         r.Here,
+			Low:          r.Low,
+		}
 		if r.PictureID != nil {
 			view.PictureID = *r.PictureID
 		}

@@ -40,7 +40,11 @@ func HasEntries(q db.Q, variants []uint64) (bool, error) {
 		return false, nil
 	}
 	var n int
-	err := db.SQL(q).Raw("SELECT EXISTS (SELECT 1 FROM entry WHERE variant_id IN ?) OR EXISTS (SELECT 1 FROM sale_line WHERE variant_id IN ?)", variants, variants).Scan(&n).Error
+	err := db.SQL(q).
+		Raw("SELECT EXISTS (SELECT 1 FROM entry WHERE variant_id IN ?) OR EXISTS (SELECT 1 FROM sale_line WHERE "+
+			"variant_id IN ?)", variants, variants).
+		Scan(&n).
+		Error
 	return n == 1, err
 }
 
@@ -51,15 +55,18 @@ func UpdateProduct(tx db.Tx, id uint64, columns map[string]any) error {
 	}
 	err := db.SQL(tx.Q).Table("product").Where("id = ?", id).Updates(columns).Error
 	if db.Duplicate(err) {
-		return fault.Clash("name", columns["name"], "a name of its own", "There is a product %v already.", columns["name"])
+		return fault.Clash("name", columns["name"], "a name of its own", "There is a product %v already.",
+			columns["name"])
 	}
 	return err
 }
 
 // DropProduct drops a product without variants.
 func DropProduct(tx db.Tx, id uint64) error {
-	for _, statement := range []string{"DELETE x FROM axis_value x JOIN axis a ON a.id = x.axis_id WHERE a.product_id = ?", "DELETE FROM axis WHERE product_id = ?", "DELETE FROM price WHERE product_id = ?",
-		"DELETE FROM pack WHERE product_id = ?", "DELETE FROM product_supplier WHERE product_id = ?", "DELETE FROM product_attribute WHERE product_id = ?",
+	for _, statement := range []string{"DELETE x FROM axis_value x JOIN axis a ON a.id = x.axis_id WHERE " +
+		"a.product_id = ?", "DELETE FROM axis WHERE product_id = ?", "DELETE FROM price WHERE product_id = ?",
+		"DELETE FROM pack WHERE product_id = ?", "DELETE FROM product_supplier WHERE product_id = ?", "DELETE FROM " +
+			"product_attribute WHERE product_id = ?",
 		"DELETE FROM product_picture WHERE product_id = ?", "DELETE FROM product WHERE id = ?"} {
 		if err := db.SQL(tx.Q).Exec(statement, id).Error; err != nil {
 			return err
@@ -81,7 +88,8 @@ func SettleRestock(tx db.Tx, products []uint64) error {
 	for start := 0; start < len(products); start += 1000 {
 		part := products[start:min(start+1000, len(products))]
 		var list []Product
-		if err := db.SQL(tx.Q).Raw("SELECT id, name, category_id, supplier_id, restock_level FROM product WHERE id IN ?", part).Scan(&list).Error; err != nil {
+		if err := db.SQL(tx.Q).Raw("SELECT id, name, category_id, supplier_id, restock_level FROM product WHERE id "+
+			"IN ?", part).Scan(&list).Error; err != nil {
 			return err
 		}
 		args := []any{}
@@ -106,7 +114,8 @@ func SettleTaxClasses(tx db.Tx, products []uint64, fallback uint64) error {
 		return err
 	}
 	var list []Product
-	if err := db.SQL(tx.Q).Raw("SELECT id, name, category_id, supplier_id, tax_class_id, own_tax_class FROM product WHERE id IN ? AND NOT own_tax_class", products).Scan(&list).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id, name, category_id, supplier_id, tax_class_id, own_tax_class FROM product "+
+		"WHERE id IN ? AND NOT own_tax_class", products).Scan(&list).Error; err != nil {
 		return err
 	}
 	byClass := map[uint64][]uint64{}
@@ -134,7 +143,11 @@ func ProductsIn(q db.Q, category uint64) ([]uint64, error) {
 		return nil, err
 	}
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT id FROM product WHERE category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?) ORDER BY id", path, db.Like(path)+" > %").Scan(&ids).Error
+	return ids, db.SQL(q).
+		Raw("SELECT id FROM product WHERE category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?) "+
+			"ORDER BY id", path, db.Like(path)+" > %").
+		Scan(&ids).
+		Error
 }
 
 // ProductsByName finds products by their names in small letters.

@@ -46,16 +46,31 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	if err != nil {
 		return nil, err
 	}
-	parts = append(parts, packsPart(in, packs), db.Part{SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit, p.category_id, p.supplier_id, p.tax_class_id,
-		p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup, p.ending, p.cost, v.cost, v.restock_level, v.list_price,
-		k.quantity, k.value, k.last_cost, k.cost FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(ids) + ")",
-		Row: func(scan func(into ...any) error) error {
-			var r sellableRow
-			err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle, &r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
-				&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own, &r.Restock, &r.Listed, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts)
-			rows = append(rows, r)
-			return err
-		}}, bundledPart(ids, bundled), barcodesPart(ids, barcodes))
+	parts = append(
+		parts,
+		packsPart(in, packs),
+		db.Part{
+			SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit,
+				p.category_id, p.supplier_id, p.tax_class_id,
+		p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup, p.ending, p.cost, v.cost,
+		v.restock_level, v.list_price,
+		k.quantity, k.value, k.last_cost, k.cost FROM variant v JOIN product p ON p.id = v.product_id JOIN
+		cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(
+				ids,
+			) + ")",
+			Row: func(scan func(into ...any) error) error {
+				var r sellableRow
+				err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle,
+					&r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
+					&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own,
+					&r.Restock, &r.Listed, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts)
+				rows = append(rows, r)
+				return err
+			},
+		},
+		bundledPart(ids, bundled),
+		barcodesPart(ids, barcodes),
+	)
 	if err := db.Read(q, append(parts, above...)...); err != nil {
 		return nil, err
 	}
@@ -70,26 +85,33 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 
 // bundledPart finds which variants bundles hold.
 func bundledPart(variants []uint64, into map[uint64]bool) db.Part {
-	return db.Part{SQL: "SELECT DISTINCT variant_id FROM bundle_part WHERE variant_id IN (" + db.IDs(variants) + ")", Row: func(scan func(into ...any) error) error {
-		var id uint64
-		err := scan(&id)
-		into[id] = true
-		return err
-	}}
+	return db.Part{
+		SQL: "SELECT DISTINCT variant_id FROM bundle_part WHERE variant_id IN (" + db.IDs(variants) + ")",
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			err := scan(&id)
+			into[id] = true
+			return err
+		},
+	}
 }
 
 // barcodesPart reads the first barcode of each of some variants.
 func barcodesPart(variants []uint64, into map[uint64]string) db.Part {
 	first := map[uint64]uint64{}
-	return db.Part{SQL: "SELECT id, variant_id, code FROM barcode WHERE variant_id IN (" + db.IDs(variants) + ") AND pack_id IS NULL", Row: func(scan func(into ...any) error) error {
-		var id, variant uint64
-		var code string
-		err := scan(&id, &variant, &code)
-		if was := first[variant]; was == 0 || id < was {
-			first[variant], into[variant] = id, code
-		}
-		return err
-	}}
+	return db.Part{
+		SQL: "SELECT id, variant_id, code FROM barcode WHERE variant_id IN (" + db.IDs(
+			variants) + ") AND pack_id IS NULL",
+		Row: func(scan func(into ...any) error) error {
+			var id, variant uint64
+			var code string
+			err := scan(&id, &variant, &code)
+			if was := first[variant]; was == 0 || id < was {
+				first[variant], into[variant] = id, code
+			}
+			return err
+		},
+	}
 }
 
 // settle works out what a variant costs.
@@ -130,17 +152,25 @@ func Bundled(q db.Q, found map[uint64]Sellable) (map[uint64][]sale.Part, error) 
 	if len(bundles) == 0 {
 		return parts, nil
 	}
-	return parts, db.Read(q, db.Part{SQL: `SELECT b.bundle_id, b.variant_id, b.quantity, p.name, v.label, p.tracking FROM bundle_part b JOIN variant v ON v.id = b.variant_id
-		JOIN product p ON p.id = v.product_id WHERE b.bundle_id IN (` + db.IDs(bundles) + ") ORDER BY b.bundle_id, v.sku",
-		Row: func(scan func(into ...any) error) error {
-			var bundle uint64
-			var part sale.Part
-			var name, label string
-			err := scan(&bundle, &part.Variant, &part.Quantity, &name, &label, &part.Tracking)
-			part.Name = catalog.FullName(name, label)
-			parts[bundle] = append(parts[bundle], part)
-			return err
-		}})
+	return parts, db.Read(
+		q,
+		db.Part{
+			SQL: `SELECT b.bundle_id, b.variant_id, b.quantity, p.name, v.label, p.tracking FROM bundle_part b JOIN
+				variant v ON v.id = b.variant_id
+		JOIN product p ON p.id = v.product_id WHERE b.bundle_id IN (` + db.IDs(
+				bundles,
+			) + ") ORDER BY b.bundle_id, v.sku",
+			Row: func(scan func(into ...any) error) error {
+				var bundle uint64
+				var part sale.Part
+				var name, label string
+				err := scan(&bundle, &part.Variant, &part.Quantity, &name, &label, &part.Tracking)
+				part.Name = catalog.FullName(name, label)
+				parts[bundle] = append(parts[bundle], part)
+				return err
+			},
+		},
+	)
 }
 
 // ProductsOf finds the products of some variants, each once.

@@ -33,7 +33,12 @@ func ListPrices(b *db.Batch, list []Standing) {
 		}
 	}
 	if len(ids) > 0 {
-		b.Add("UPDATE variant SET list_price = CASE id"+strings.Repeat(" WHEN ? THEN ?", len(ids))+" END WHERE id IN ("+db.IDs(ids)+")", args...)
+		b.Add(
+			"UPDATE variant SET list_price = CASE id"+strings.Repeat(" WHEN ? THEN ?",
+				len(ids))+" END WHERE id IN ("+db.IDs(
+				ids,
+			)+")",
+			args...)
 	}
 }
 
@@ -65,16 +70,27 @@ func Standings(tx db.Tx, products []uint64, moment time.Time) ([]Standing, error
 	if err != nil {
 		return nil, err
 	}
-	parts = append(parts, db.Part{SQL: `SELECT v.id, p.id, p.name, p.category_id, p.supplier_id, p.tax_class_id, p.own_tax_class, p.markup, p.ending, p.cost, v.cost, v.list_price, v.restock_level,
-		COALESCE(k.quantity, 0), COALESCE(k.value, 0), COALESCE(k.last_cost, 0), COALESCE(k.for_sale, 0), IF(p.bundle, (SELECT SUM(b.quantity * x.cost) FROM bundle_part b JOIN cost_pool x ON x.variant_id = b.variant_id WHERE b.bundle_id = v.id), NULL)
-		FROM product p JOIN variant v ON v.product_id = p.id LEFT JOIN cost_pool k ON k.variant_id = v.id WHERE p.id IN (` + in + ") ORDER BY v.id FOR UPDATE",
-		Row: func(scan func(into ...any) error) error {
-			var r row
-			err := scan(&r.Variant, &r.product.ID, &r.product.Name, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID, &r.product.OwnTaxClass, &r.product.Markup, &r.product.Ending,
-				&r.product.Cost, &r.own, &r.Listed, &r.Restock, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.ForSale, &r.bundle)
-			rows = append(rows, r)
-			return err
-		}})
+	parts = append(
+		parts,
+		db.Part{
+			SQL: `SELECT v.id, p.id, p.name, p.category_id, p.supplier_id, p.tax_class_id, p.own_tax_class,
+				p.markup, p.ending, p.cost, v.cost, v.list_price, v.restock_level,
+		COALESCE(k.quantity, 0), COALESCE(k.value, 0), COALESCE(k.last_cost, 0), COALESCE(k.for_sale, 0),
+		IF(p.bundle, (SELECT SUM(b.quantity * x.cost) FROM bundle_part b JOIN cost_pool x ON x.variant_id =
+		b.variant_id WHERE b.bundle_id = v.id), NULL)
+		FROM product p JOIN variant v ON v.product_id = p.id LEFT JOIN cost_pool k ON k.variant_id = v.id WHERE
+		p.id IN (` + in + ") ORDER BY v.id FOR UPDATE",
+			Row: func(scan func(into ...any) error) error {
+				var r row
+				err := scan(&r.Variant, &r.product.ID, &r.product.Name, &r.product.CategoryID, &r.product.SupplierID,
+					&r.product.TaxClassID, &r.product.OwnTaxClass, &r.product.Markup, &r.product.Ending,
+					&r.product.Cost, &r.own, &r.Listed, &r.Restock, &r.pool.Quantity, &r.pool.Value, &r.pool.Last,
+					&r.ForSale, &r.bundle)
+				rows = append(rows, r)
+				return err
+			},
+		},
+	)
 	if err := db.Read(tx.Q, append(parts, above...)...); err != nil {
 		return nil, err
 	}

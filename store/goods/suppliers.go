@@ -15,7 +15,10 @@ func Suppliers(q db.Q) ([]Supplier, error) {
 // Brands lists the brands of the catalog.
 func Brands(q db.Q) ([]string, error) {
 	var rows []string
-	return rows, db.SQL(q).Raw("SELECT DISTINCT brand FROM product WHERE brand > '' ORDER BY brand LIMIT 1000").Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT DISTINCT brand FROM product WHERE brand > '' ORDER BY brand LIMIT 1000").
+		Scan(&rows).
+		Error
 }
 
 // KeepSupplier makes sure that a supplier of this name exists.

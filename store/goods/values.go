@@ -40,14 +40,19 @@ func KeepValueSet(tx db.Tx, name string) (ValueSet, []Value, error) {
 		return set, nil, err
 	}
 	var values []Value
-	return set, values, db.SQL(tx.Q).Raw("SELECT * FROM set_value WHERE value_set_id = ? ORDER BY position, id", set.ID).Scan(&values).Error
+	return set, values, db.SQL(tx.Q).
+		Raw("SELECT * FROM set_value WHERE value_set_id = ? ORDER BY position, id", set.ID).
+		Scan(&values).
+		Error
 }
 
 // RenameValue renames a value of a set, gives it a swatch and a place, and
 // rewrites the labels of the variants that have it. It returns the products they
 // are of.
 func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint64, error) {
-	err := db.SQL(tx.Q).Exec("UPDATE set_value SET name = ?, swatch = ?, position = ? WHERE id = ?", name, swatch, position, id).Error
+	err := db.SQL(tx.Q).
+		Exec("UPDATE set_value SET name = ?, swatch = ?, position = ? WHERE id = ?", name, swatch, position, id).
+		Error
 	if db.Duplicate(err) {
 		return nil, fault.Clash("name", name, "a name of its own", "The set has a value %q already.", name)
 	}
@@ -55,12 +60,18 @@ func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint
 		return nil, err
 	}
 	var products []uint64
-	if err := db.SQL(tx.Q).Raw("SELECT DISTINCT a.product_id FROM axis_value x JOIN axis a ON a.id = x.axis_id WHERE x.value_id = ?", id).Scan(&products).Error; err != nil || len(products) == 0 {
+	if err := db.SQL(tx.Q).Raw("SELECT DISTINCT a.product_id FROM axis_value x JOIN axis a ON a.id = x.axis_id "+
+		"WHERE x.value_id = ?", id).Scan(&products).Error; err != nil ||
+		len(products) == 0 {
 		return products, err
 	}
-	err = db.SQL(tx.Q).Exec(`UPDATE variant v LEFT JOIN axis_value x1 ON x1.id = v.value1_id LEFT JOIN set_value n1 ON n1.id = x1.value_id
-		LEFT JOIN axis_value x2 ON x2.id = v.value2_id LEFT JOIN set_value n2 ON n2.id = x2.value_id LEFT JOIN axis_value x3 ON x3.id = v.value3_id LEFT JOIN set_value n3 ON n3.id = x3.value_id
-		SET v.label = CONCAT_WS(' · ', n1.name, n2.name, n3.name) WHERE v.product_id IN ?`, products).Error
+	err = db.SQL(tx.Q).
+		Exec(`UPDATE variant v LEFT JOIN axis_value x1 ON x1.id = v.value1_id LEFT JOIN set_value n1 ON n1.id =
+			x1.value_id
+		LEFT JOIN axis_value x2 ON x2.id = v.value2_id LEFT JOIN set_value n2 ON n2.id = x2.value_id LEFT JOIN
+		axis_value x3 ON x3.id = v.value3_id LEFT JOIN set_value n3 ON n3.id = x3.value_id
+		SET v.label = CONCAT_WS(' · ', n1.name, n2.name, n3.name) WHERE v.product_id IN ?`, products).
+		Error
 	return products, err
 }
 
@@ -68,7 +79,8 @@ func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint
 func DropValue(tx db.Tx, id uint64) error {
 	err := db.SQL(tx.Q).Exec("DELETE FROM set_value WHERE id = ?", id).Error
 	if db.Referenced(err) {
-		return fault.Refuse("value", id, "a value that no product has", "Products have this value; it can be retired on them, and not dropped.")
+		return fault.Refuse("value", id, "a value that no product has",
+			"Products have this value; it can be retired on them, and not dropped.")
 	}
 	return err
 }

@@ -27,7 +27,8 @@ func DropVariants(tx db.Tx, ids []uint64) error {
 				return err
 			}
 			if n == 1 {
-				return fault.Refuse("variant", "", "a variant that no count or delivery names", "A count or a delivery names it; it can be retired, and not dropped.")
+				return fault.Refuse("variant", "", "a variant that no count or delivery names",
+					"A count or a delivery names it; it can be retired, and not dropped.")
 			}
 			continue
 		}
@@ -40,7 +41,8 @@ func DropVariants(tx db.Tx, ids []uint64) error {
 	}
 	err := db.SQL(tx.Q).Exec("DELETE FROM variant WHERE id IN ?", ids).Error
 	if db.Referenced(err) {
-		return fault.Refuse("variant", "", "a variant that nothing refers to", "It has stock, sales or a bundle; it can be retired, and not dropped.")
+		return fault.Refuse("variant", "", "a variant that nothing refers to",
+			"It has stock, sales or a bundle; it can be retired, and not dropped.")
 	}
 	return err
 }
@@ -56,7 +58,9 @@ func RetireAxisValue(tx db.Tx, id uint64, retired bool) error {
 	if err := db.SQL(tx.Q).Exec("UPDATE axis_value SET retired = ? WHERE id = ?", retired, id).Error; err != nil {
 		return err
 	}
-	return db.SQL(tx.Q).Exec("UPDATE variant SET retired = ? WHERE value1_id = ? OR value2_id = ? OR value3_id = ?", retired, id, id, id).Error
+	return db.SQL(tx.Q).
+		Exec("UPDATE variant SET retired = ? WHERE value1_id = ? OR value2_id = ? OR value3_id = ?", retired, id, id, id).
+		Error
 }
 
 // SetSKU gives a variant another SKU.
@@ -90,7 +94,10 @@ func VariantNames(q db.Q, ids []uint64) (map[uint64][2]string, error) {
 		ID          uint64
 		Name, Label string
 	}
-	err := db.SQL(q).Raw("SELECT v.id, p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", slices.Compact(slices.Sorted(slices.Values(ids)))).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT v.id, p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", slices.Compact(slices.Sorted(slices.Values(ids)))).
+		Scan(&rows).
+		Error
 	for _, r := range rows {
 		names[r.ID] = [2]string{r.Name, r.Label}
 	}

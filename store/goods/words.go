@@ -47,12 +47,16 @@ func Reindex(tx db.Tx, products []uint64) error {
 func reindex(tx db.Tx, ids []uint64) error {
 	texts := map[uint64][]string{}
 	for _, statement := range []string{
-		"SELECT p.id, CONCAT_WS(' ', p.name, p.short_name, p.style, p.brand, REPLACE(c.path, '>', ' ')) AS text FROM product p JOIN category c ON c.id = p.category_id WHERE p.id IN ?",
-		"SELECT x.product_id AS id, CONCAT_WS(' ', s.name, x.part_number) AS text FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id WHERE x.product_id IN ?",
+		"SELECT p.id, CONCAT_WS(' ', p.name, p.short_name, p.style, p.brand, REPLACE(c.path, '>', ' ')) AS text " +
+			"FROM product p JOIN category c ON c.id = p.category_id WHERE p.id IN ?",
+		"SELECT x.product_id AS id, CONCAT_WS(' ', s.name, x.part_number) AS text FROM product_supplier x JOIN " +
+			"supplier s ON s.id = x.supplier_id WHERE x.product_id IN ?",
 		"SELECT product_id AS id, value AS text FROM product_attribute WHERE product_id IN ?",
-		"SELECT a.product_id AS id, v.name AS text FROM axis a JOIN axis_value x ON x.axis_id = a.id JOIN set_value v ON v.id = x.value_id WHERE a.product_id IN ?",
+		"SELECT a.product_id AS id, v.name AS text FROM axis a JOIN axis_value x ON x.axis_id = a.id JOIN set_value " +
+			"v ON v.id = x.value_id WHERE a.product_id IN ?",
 		"SELECT product_id AS id, sku AS text FROM variant WHERE product_id IN ?",
-		"SELECT v.product_id AS id, b.code AS text FROM variant v JOIN barcode b ON b.variant_id = v.id WHERE v.product_id IN ?",
+		"SELECT v.product_id AS id, b.code AS text FROM variant v JOIN barcode b ON b.variant_id = v.id WHERE " +
+			"v.product_id IN ?",
 	} {
 		var rows []struct {
 			ID   uint64
@@ -87,5 +91,7 @@ func reindex(tx db.Tx, ids []uint64) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	return db.SQL(tx.Q).Exec(db.Values("INSERT IGNORE INTO search_word (word, length) VALUES ", len(fresh)/2, "(?, ?)"), fresh...).Error
+	return db.SQL(tx.Q).
+		Exec(db.Values("INSERT IGNORE INTO search_word (word, length) VALUES ", len(fresh)/2, "(?, ?)"), fresh...).
+		Error
 }

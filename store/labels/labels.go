@@ -51,12 +51,20 @@ func LabelFacts(q db.Q, ids []uint64) (map[uint64]LabelFact, error) {
 		Content                *decimal.Decimal
 		PictureID              uint64
 	}
-	err := db.SQL(q).Raw(`SELECT v.id, COALESCE(a1.name, '') AS a1, COALESCE(a2.name, '') AS a2, COALESCE(a3.name, '') AS a3, COALESCE(n1.name, '') AS v1, COALESCE(n2.name, '') AS v2, COALESCE(n3.name, '') AS v3,
-		COALESCE(s.part_number, '') AS part, p.measure, p.content, COALESCE(v.picture_id, p.picture_id, 0) AS picture_id FROM variant v JOIN product p ON p.id = v.product_id
-		LEFT JOIN axis_value x1 ON x1.id = v.value1_id LEFT JOIN set_value n1 ON n1.id = x1.value_id LEFT JOIN axis a1 ON a1.id = x1.axis_id
-		LEFT JOIN axis_value x2 ON x2.id = v.value2_id LEFT JOIN set_value n2 ON n2.id = x2.value_id LEFT JOIN axis a2 ON a2.id = x2.axis_id
-		LEFT JOIN axis_value x3 ON x3.id = v.value3_id LEFT JOIN set_value n3 ON n3.id = x3.value_id LEFT JOIN axis a3 ON a3.id = x3.axis_id
-		LEFT JOIN product_supplier s ON s.product_id = p.id AND s.supplier_id = p.supplier_id WHERE v.id IN ?`, ids).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT v.id, COALESCE(a1.name, '') AS a1, COALESCE(a2.name, '') AS a2, COALESCE(a3.name, '') AS a3,
+			COALESCE(n1.name, '') AS v1, COALESCE(n2.name, '') AS v2, COALESCE(n3.name, '') AS v3,
+		COALESCE(s.part_number, '') AS part, p.measure, p.content, COALESCE(v.picture_id, p.picture_id, 0) AS
+		picture_id FROM variant v JOIN product p ON p.id = v.product_id
+		LEFT JOIN axis_value x1 ON x1.id = v.value1_id LEFT JOIN set_value n1 ON n1.id = x1.value_id LEFT JOIN axis
+		a1 ON a1.id = x1.axis_id
+		LEFT JOIN axis_value x2 ON x2.id = v.value2_id LEFT JOIN set_value n2 ON n2.id = x2.value_id LEFT JOIN axis
+		a2 ON a2.id = x2.axis_id
+		LEFT JOIN axis_value x3 ON x3.id = v.value3_id LEFT JOIN set_value n3 ON n3.id = x3.value_id LEFT JOIN axis
+		a3 ON a3.id = x3.axis_id
+		LEFT JOIN product_supplier s ON s.product_id = p.id AND s.supplier_id = p.supplier_id WHERE v.id IN ?`, ids).
+		Scan(&rows).
+		Error
 	for _, r := range rows {
 		f := LabelFact{Part: r.Part, Content: r.Content, Measure: r.Measure, PictureID: r.PictureID}
 		for i, value := range []string{r.V1, r.V2, r.V3} {

@@ -24,7 +24,9 @@ func MoveFile(ctx context.Context, s *db.Store, job uint64, from, to string) err
 		if err := db.SQL(tx.Q).Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, to).Error; err != nil {
 			return err
 		}
-		return db.SQL(tx.Q).Exec("UPDATE import_chunk SET part = ? WHERE import_id = ? AND part = ?", to, job, from).Error
+		return db.SQL(tx.Q).
+			Exec("UPDATE import_chunk SET part = ? WHERE import_id = ? AND part = ?", to, job, from).
+			Error
 	})
 }
 
@@ -42,7 +44,9 @@ func KeepFile(ctx context.Context, s *db.Store, job uint64, part string, from io
 		if got > 0 {
 			if size += int64(got); size > most {
 				_ = table.Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, part).Error
-				return 0, fault.Field("file", fmt.Sprintf("over %d MB", most>>20), fmt.Sprintf("%d MB or less", most>>20), "The file is larger than %d MB. Split it into several.", most>>20)
+				return 0, fault.Field("file", fmt.Sprintf("over %d MB", most>>20),
+					fmt.Sprintf("%d MB or less", most>>20), "The file is larger than %d MB. Split it into several.",
+					most>>20)
 			}
 			if err := table.Exec("INSERT INTO import_chunk (import_id, part, n, data) VALUES (?, ?, ?, ?)", job, part, n, buffer[:got]).Error; err != nil {
 				return 0, err
@@ -71,5 +75,8 @@ type File struct {
 // OpenFile opens a kept part of an import; its size is 0 when there is none.
 func OpenFile(q db.Q, job uint64, part string) (*File, error) {
 	f := &File{q: q, job: job, part: part, n: -1}
-	return f, db.SQL(q).Raw("SELECT COALESCE(SUM(LENGTH(data)), 0) FROM import_chunk WHERE import_id = ? AND part = ?", job, part).Scan(&f.size).Error
+	return f, db.SQL(q).
+		Raw("SELECT COALESCE(SUM(LENGTH(data)), 0) FROM import_chunk WHERE import_id = ? AND part = ?", job, part).
+		Scan(&f.size).
+		Error
 }

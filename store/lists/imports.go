@@ -29,7 +29,8 @@ func RememberColumns(tx db.Tx, kind string, memory map[string]string) error {
 		if len(head) > 80 {
 			continue
 		}
-		if err := db.SQL(tx.Q).Exec("INSERT INTO column_match (kind, head, name) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE name = VALUES(name)", kind, head, name).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT INTO column_match (kind, head, name) VALUES (?, ?, ?) ON DUPLICATE KEY "+
+			"UPDATE name = VALUES(name)", kind, head, name).Error; err != nil {
 			return err
 		}
 	}
@@ -105,19 +106,27 @@ func ImportJobs(q db.Q, most int) ([]ImportJob, error) {
 // OpenImportJobs are the newest lists since a moment that are not read in yet.
 func OpenImportJobs(q db.Q, since time.Time, most int) ([]ImportJob, error) {
 	var rows []ImportJob
-	return rows, db.SQL(q).Raw("SELECT * FROM import_job WHERE created_at >= ? AND state <> 'done' ORDER BY id DESC LIMIT ?", since, most).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT * FROM import_job WHERE created_at >= ? AND state <> 'done' ORDER BY id DESC LIMIT ?", since, most).
+		Scan(&rows).
+		Error
 }
 
 // MadeByImport are the first variants that an import made, in the order of its rows.
 func MadeByImport(q db.Q, id uint64, most int) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT v.id FROM import_row r JOIN import_job j ON j.id = r.import_id AND j.state = 'done' JOIN variant v ON v.sku = r.sku WHERE r.import_id = ? AND r.outcome = 'made' ORDER BY r.line LIMIT ?", id, most).Scan(&ids).Error
+	return ids, db.SQL(q).
+		Raw("SELECT v.id FROM import_row r JOIN import_job j ON j.id = r.import_id AND j.state = 'done' JOIN "+
+			"variant v ON v.sku = r.sku WHERE r.import_id = ? AND r.outcome = 'made' ORDER BY r.line LIMIT ?", id, most).
+		Scan(&ids).
+		Error
 }
 
 // NewImportJob writes a new import and forgets files of those from before a moment.
 func NewImportJob(ctx context.Context, s *db.Store, j *ImportJob, before time.Time) error {
 	table := db.SQL(s.Read(ctx))
-	if err := table.Exec("DELETE c FROM import_chunk c JOIN import_job j ON j.id = c.import_id WHERE j.created_at < ?", before).Error; err != nil {
+	if err := table.Exec("DELETE c FROM import_chunk c JOIN import_job j ON j.id = c.import_id WHERE j.created_at < "+
+		"?", before).Error; err != nil {
 		return err
 	}
 	return table.Create(j).Error
@@ -131,7 +140,10 @@ func UpdateImportJob(ctx context.Context, s *db.Store, id uint64, columns map[st
 
 // StartImportJob takes an import on, unless it is being worked on.
 func StartImportJob(ctx context.Context, s *db.Store, id uint64, dryRun bool, now, stale time.Time) (bool, error) {
-	result := db.SQL(s.Read(ctx)).Exec("UPDATE import_job SET state = 'running', dry_run = ?, seen_at = ?, done = 0, total = 0, made = 0, changed = 0, same = 0, refused = 0, says = '', document_number = '' WHERE id = ? AND state <> 'done' AND (state <> 'running' OR seen_at < ?)", dryRun, now, id, stale)
+	result := db.SQL(s.Read(ctx)).
+		Exec("UPDATE import_job SET state = 'running', dry_run = ?, seen_at = ?, done = 0, total = 0, made = 0, "+
+			"changed = 0, same = 0, refused = 0, says = '', document_number = '' WHERE id = ? AND state <> 'done' "+
+			"AND (state <> 'running' OR seen_at < ?)", dryRun, now, id, stale)
 	return result.RowsAffected == 1, result.Error
 }
 

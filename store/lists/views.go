@@ -15,7 +15,10 @@ func SavedViews(q db.Q, user uint64) ([]SavedView, error) {
 
 // SaveView keeps a view under its name.
 func SaveView(tx db.Tx, v SavedView) error {
-	return db.SQL(tx.Q).Exec("INSERT INTO saved_view (user_id, name, query) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE query = VALUES(query)", v.UserID, v.Name, v.Query).Error
+	return db.SQL(tx.Q).
+		Exec("INSERT INTO saved_view (user_id, name, query) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE query = "+
+			"VALUES(query)", v.UserID, v.Name, v.Query).
+		Error
 }
 
 // DropView forgets a view of a person.
@@ -38,7 +41,10 @@ func LockBulkEdit(tx db.Tx, id uint64) (BulkEdit, error) {
 // BulkEdits lists the last changes of many products at once.
 func BulkEdits(q db.Q, most int) ([]BulkEdit, error) {
 	var rows []BulkEdit
-	return rows, db.SQL(q).Raw("SELECT id, user_id, at, says, undone_at FROM bulk_edit ORDER BY id DESC LIMIT ?", most).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw("SELECT id, user_id, at, says, undone_at FROM bulk_edit ORDER BY id DESC LIMIT ?", most).
+		Scan(&rows).
+		Error
 }
 
 // UndoneBulkEdit marks a bulk edit as undone.

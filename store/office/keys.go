@@ -11,7 +11,8 @@ import (
 // the result that was kept with it goes to again, and nothing is done; a request that
 // is still being worked on is waited for. Without a key work is done each time. The
 // key is claimed as the transaction begins, and the result kept as it ends.
-func Once(ctx context.Context, s *db.Store, key string, now time.Time, work func(tx db.Tx) (string, error), again func(result string) error) error {
+func Once(ctx context.Context, s *db.Store, key string, now time.Time, work func(tx db.Tx) (string, error),
+	again func(result string) error) error {
 	if key == "" {
 		return s.Do(ctx, func(tx db.Tx) error {
 			_, err := work(tx)

@@ -37,7 +37,10 @@ func Hash(token string) string {
 // UserByToken finds whom an API token acts for; ID is 0 for nobody.
 func UserByToken(q db.Q, token string) (User, error) {
 	var u User
-	return u, db.SQL(q).Raw("SELECT u.* FROM api_token t JOIN user u ON u.id = t.user_id WHERE t.token_hash = ?", Hash(token)).Scan(&u).Error
+	return u, db.SQL(q).
+		Raw("SELECT u.* FROM api_token t JOIN user u ON u.id = t.user_id WHERE t.token_hash = ?", Hash(token)).
+		Scan(&u).
+		Error
 }
 
 // GetWithContext returns the data of a key, nil when there is none.
@@ -70,7 +73,10 @@ func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
 		t := time.Now().UTC().Add(keep)
 		until = &t
 	}
-	return s.exec("INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = VALUES(data), expires_at = VALUES(expires_at)", key, data, until)
+	return s.exec(
+		"INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = "+
+			"VALUES(data), expires_at = VALUES(expires_at)",
+		key, data, until)
 }
 
 // DeleteWithContext is Delete.

@@ -24,7 +24,9 @@ func Settings(q db.Q) (map[string]string, error) {
 
 // Set writes a setting.
 func Set(tx db.Tx, name, value string) error {
-	return db.SQL(tx.Q).Exec("INSERT INTO setting (name, value) VALUES (?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)", name, value).Error
+	return db.SQL(tx.Q).
+		Exec("INSERT INTO setting (name, value) VALUES (?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)", name, value).
+		Error
 }
 
 // Branches lists the branches in the order they were made.

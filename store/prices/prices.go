@@ -18,7 +18,11 @@ import (
 // PackPrice is what a pack costs on the Regular list at a moment; nil for none.
 func PackPrice(q db.Q, product, pack uint64, moment time.Time) (*decimal.Decimal, error) {
 	var rows []Price
-	err := db.SQL(q).Raw("SELECT * FROM price WHERE product_id = ? AND pack_id = ? AND variant_id IS NULL AND price_list_id = 1 AND from_quantity = 0 AND from_at <= ? ORDER BY from_at DESC, id DESC LIMIT 1", product, pack, moment).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw("SELECT * FROM price WHERE product_id = ? AND pack_id = ? AND variant_id IS NULL AND price_list_id = 1 "+
+			"AND from_quantity = 0 AND from_at <= ? ORDER BY from_at DESC, id DESC LIMIT 1", product, pack, moment).
+		Scan(&rows).
+		Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
@@ -32,7 +36,9 @@ func PriceLists(q db.Q) ([]price.List, error) {
 }
 
 func listsPart(into *[]price.List) db.Part {
-	return db.Part{SQL: "SELECT id, name, rule_kind, rule_percent, rule_amount, COALESCE(rule_list_id, 0), ending FROM price_list ORDER BY id",
+	return db.Part{
+		SQL: "SELECT id, name, rule_kind, rule_percent, rule_amount, COALESCE(rule_list_id, 0), ending FROM " +
+			"price_list ORDER BY id",
 		Row: func(scan func(into ...any) error) error {
 			var l price.List
 			var ending string
@@ -42,12 +48,20 @@ func listsPart(into *[]price.List) db.Part {
 			}
 			*into = append(*into, l)
 			return err
-		}}
+		},
+	}
 }
 
 // SavePriceList writes a price list; a new one gets its number.
 func SavePriceList(tx db.Tx, l *price.List) error {
-	row := PriceList{ID: l.ID, Name: l.Name, RuleKind: string(l.Rule.Kind), RulePercent: l.Rule.Percent, RuleAmount: l.Rule.Amount, Ending: l.Rule.Ending.Text()}
+	row := PriceList{
+		ID:          l.ID,
+		Name:        l.Name,
+		RuleKind:    string(l.Rule.Kind),
+		RulePercent: l.Rule.Percent,
+		RuleAmount:  l.Rule.Amount,
+		Ending:      l.Rule.Ending.Text(),
+	}
 	if l.Rule.Kind == price.OtherList {
 		row.RuleListID = &l.Rule.List
 	}
@@ -67,7 +81,8 @@ func DropPriceList(tx db.Tx, id uint64) error {
 	}
 	err := db.SQL(tx.Q).Exec("DELETE FROM price_list WHERE id = ?", id).Error
 	if db.Referenced(err) {
-		return fault.Refuse("price_list", id, "a list that nothing uses", "Another list starts from this one, or a basket uses it.")
+		return fault.Refuse("price_list", id, "a list that nothing uses",
+			"Another list starts from this one, or a basket uses it.")
 	}
 	return err
 }
@@ -105,9 +120,17 @@ func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, err
 	if err != nil {
 		return Pricing{}, nil, err
 	}
-	p := Pricing{found: &found{Book: price.Book{Basis: set.Basis, Minor: set.Minor(), Zone: set.Zone}, rows: map[priceKey]price.Rows{},
-		rules: map[uint64]price.Rule{}, from: map[uint64]string{}}, Moment: moment}
-	lists, err := db.Copied(q, "price lists", &p.Book.Lists, func(into *[]price.List) []db.Part { return []db.Part{listsPart(into)} })
+	p := Pricing{
+		found: &found{
+			Book:  price.Book{Basis: set.Basis, Minor: set.Minor(), Zone: set.Zone},
+			rows:  map[priceKey]price.Rows{},
+			rules: map[uint64]price.Rule{},
+			from:  map[uint64]string{},
+		},
+		Moment: moment,
+	}
+	lists, err := db.Copied(q, "price lists", &p.Book.Lists,
+		func(into *[]price.List) []db.Part { return []db.Part{listsPart(into)} })
 	if err != nil {
 		return p, nil, err
 	}
@@ -115,8 +138,12 @@ func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, err
 	if err != nil {
 		return p, nil, err
 	}
-	own := db.Part{SQL: `SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at, from_quantity, amount
-		FROM price WHERE product_id IN (` + products + ")", Row: p.row}
+	own := db.Part{
+		SQL: `SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at,
+			from_quantity, amount
+		FROM price WHERE product_id IN (` + products + ")",
+		Row: p.row,
+	}
 	return p, append(append(lists, classes...), own), nil
 }
 
@@ -132,7 +159,8 @@ func (p Pricing) row(scan func(into ...any) error) error {
 		p.rows[key] = price.Rows{}
 	}
 	dated := p.rows[key][list]
-	at, _ := slices.BinarySearchFunc(dated, d, func(a, b price.Dated) int { return cmp.Or(a.Since.Compare(b.Since), a.From.Cmp(b.From)) })
+	at, _ := slices.BinarySearchFunc(dated, d,
+		func(a, b price.Dated) int { return cmp.Or(a.Since.Compare(b.Since), a.From.Cmp(b.From)) })
 	p.rows[key][list] = slices.Insert(dated, at, d)
 	return nil
 }
@@ -161,13 +189,28 @@ func (p Pricing) Percent(class uint64) decimal.Decimal {
 // Goods is what is known of the prices of a variant; class is its tax class, pool what
 // is in stock, expected what the variant and its product are expected to cost.
 func (p Pricing) Goods(product, variant, class uint64, pool cost.Pool, expected ...*decimal.Decimal) price.Goods {
-	return price.Goods{Own: p.Rows(product, variant, 0), Product: p.Rows(product, 0, 0), Rule: p.rules[product], RuleFrom: p.from[product],
-		Cost: price.NextCost(pool.Last, expected...), Held: price.CostOf(pool, expected...), Percent: p.Percent(class)}
+	return price.Goods{
+		Own:      p.Rows(product, variant, 0),
+		Product:  p.Rows(product, 0, 0),
+		Rule:     p.rules[product],
+		RuleFrom: p.from[product],
+		Cost:     price.NextCost(pool.Last, expected...),
+		Held:     price.CostOf(pool, expected...),
+		Percent:  p.Percent(class),
+	}
 }
 
 // Pack is what is known of the prices of a pack of goods.
 func (p Pricing) Pack(product, variant, pack uint64, factor decimal.Decimal, unit price.Goods) price.Goods {
-	return price.Goods{Own: p.Rows(product, variant, pack), Product: p.Rows(product, 0, pack), Cost: unit.Cost, Held: unit.Held, Percent: unit.Percent, Factor: factor, Unit: &unit}
+	return price.Goods{
+		Own:     p.Rows(product, variant, pack),
+		Product: p.Rows(product, 0, pack),
+		Cost:    unit.Cost,
+		Held:    unit.Held,
+		Percent: unit.Percent,
+		Factor:  factor,
+		Unit:    &unit,
+	}
 }
 
 // SetPrice gives something a price from a moment on.
@@ -181,7 +224,10 @@ func SetPrice(tx db.Tx, p Price) error {
 // DropPrices takes back prices of a product that have not begun yet, or, with
 // all, every price of one thing on a list.
 func DropPrices(tx db.Tx, product uint64, variant, pack *uint64, list uint64, from time.Time) error {
-	return db.SQL(tx.Q).Exec("DELETE FROM price WHERE product_id = ? AND variant_id <=> ? AND pack_id <=> ? AND price_list_id = ? AND from_at >= ?", product, variant, pack, list, from).Error
+	return db.SQL(tx.Q).
+		Exec("DELETE FROM price WHERE product_id = ? AND variant_id <=> ? AND pack_id <=> ? AND price_list_id = ? "+
+			"AND from_at >= ?", product, variant, pack, list, from).
+		Error
 }
 
 // Due lists the products of which a price that was written before, or the tax on it,
@@ -189,7 +235,8 @@ func DropPrices(tx db.Tx, product uint64, variant, pack *uint64, list uint64, fr
 func Due(q db.Q, after, until time.Time) ([]uint64, error) {
 	var ids []uint64
 	return ids, db.SQL(q).Raw(`SELECT product_id FROM price WHERE later AND from_at > ? AND from_at <= ?
-		UNION SELECT p.id FROM tax_rate r JOIN product p ON p.tax_class_id = r.tax_class_id WHERE r.from_at > ? AND r.from_at <= ?`, after, until, after, until).Scan(&ids).Error
+		UNION SELECT p.id FROM tax_rate r JOIN product p ON p.tax_class_id = r.tax_class_id WHERE r.from_at > ? AND
+		r.from_at <= ?`, after, until, after, until).Scan(&ids).Error
 }
 
 // AddPrices writes prices, and fills in the number.

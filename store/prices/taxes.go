@@ -17,11 +17,14 @@ func TaxClasses(q db.Q) ([]tax.Class, error) {
 
 // TaxClassesParts is TaxClasses as one of several queries, or none where a copy is kept.
 func TaxClassesParts(q db.Q, into *[]tax.Class) ([]db.Part, error) {
-	return db.Copied(q, "tax classes", into, func(into *[]tax.Class) []db.Part { return []db.Part{taxClassesPart(into)} })
+	return db.Copied(q, "tax classes", into,
+		func(into *[]tax.Class) []db.Part { return []db.Part{taxClassesPart(into)} })
 }
 
 func taxClassesPart(into *[]tax.Class) db.Part {
-	return db.Part{SQL: "SELECT c.id, c.name, r.from_at, r.percent FROM tax_class c LEFT JOIN tax_rate r ON r.tax_class_id = c.id ORDER BY c.id, r.from_at",
+	return db.Part{
+		SQL: "SELECT c.id, c.name, r.from_at, r.percent FROM tax_class c LEFT JOIN tax_rate r ON r.tax_class_id = " +
+			"c.id ORDER BY c.id, r.from_at",
 		Row: func(scan func(into ...any) error) error {
 			var c tax.Class
 			var from *time.Time
@@ -37,12 +40,16 @@ func taxClassesPart(into *[]tax.Class) db.Part {
 				last.Rates = append(last.Rates, tax.Rate{From: *from, Percent: *percent})
 			}
 			return nil
-		}}
+		},
+	}
 }
 
 // SetTaxRate gives a class a rate from a moment on.
 func SetTaxRate(tx db.Tx, class uint64, from time.Time, percent decimal.Decimal) error {
-	return db.SQL(tx.Q).Exec("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE percent = VALUES(percent)", class, from, percent).Error
+	return db.SQL(tx.Q).
+		Exec("INSERT INTO tax_rate (tax_class_id, from_at, percent) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE "+
+			"percent = VALUES(percent)", class, from, percent).
+		Error
 }
 
 // DropTaxRates takes back the rates of a class that begin after a moment, and

@@ -22,15 +22,20 @@ type DeliveryView struct {
 	Units      string     `json:"units"`
 }
 
-const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS branch, u.name AS 'by',
+const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS
+	branch, u.name AS 'by',
 	EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id) AS reversed,
 	COALESCE((SELECT SUM(quantity) FROM delivery_line l WHERE l.delivery_id = d.id), 0) AS units
-	FROM delivery d LEFT JOIN document x ON x.id = d.document_id JOIN supplier s ON s.id = d.supplier_id JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.created_by `
+	FROM delivery d LEFT JOIN document x ON x.id = d.document_id JOIN supplier s ON s.id = d.supplier_id JOIN
+	branch b ON b.id = d.branch_id JOIN user u ON u.id = d.created_by `
 
 // Deliveries lists deliveries, newest first.
 func Deliveries(q db.Q, page int) ([]DeliveryView, bool, error) {
 	var rows []DeliveryView
-	err := db.SQL(q).Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(deliverySelect+"ORDER BY d.id DESC LIMIT ? OFFSET ?", q.PageRows()+1, (page-1)*q.PageRows()).
+		Scan(&rows).
+		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
@@ -55,7 +60,10 @@ func delivery(q db.Q, id uint64) (DeliveryView, []DeliveryLine, error) {
 		return v, nil, fault.Missing("delivery", id, "There is no delivery %d.", id)
 	}
 	var lines []DeliveryLine
-	return v, lines, db.SQL(q).Raw("SELECT * FROM delivery_line WHERE delivery_id = ? ORDER BY id", id).Scan(&lines).Error
+	return v, lines, db.SQL(q).
+		Raw("SELECT * FROM delivery_line WHERE delivery_id = ? ORDER BY id", id).
+		Scan(&lines).
+		Error
 }
 
 // SaveDelivery writes the head of a draft.
@@ -82,14 +90,20 @@ func ReplaceLines(tx db.Tx, delivery uint64, lines []DeliveryLine) error {
 // PostedDelivery marks a draft as posted. The supplier's number that was posted
 // before names the document that holds it.
 func PostedDelivery(tx db.Tx, d Delivery) error {
-	err := db.SQL(tx.Q).Table("delivery").Where("id = ?", d.ID).Updates(map[string]any{"document_id": d.DocumentID, "posted_number": d.PostedNumber,
-		"net": d.Net, "tax": d.Tax, "gross": d.Gross}).Error
+	err := db.SQL(tx.Q).
+		Table("delivery").
+		Where("id = ?", d.ID).
+		Updates(map[string]any{"document_id": d.DocumentID, "posted_number": d.PostedNumber,
+			"net": d.Net, "tax": d.Tax, "gross": d.Gross}).
+		Error
 	if db.Duplicate(err) {
 		var number string
-		if err := db.SQL(tx.Q).Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? AND d.posted_number = ?", d.SupplierID, d.PostedNumber).Scan(&number).Error; err != nil {
+		if err := db.SQL(tx.Q).Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE "+
+			"d.supplier_id = ? AND d.posted_number = ?", d.SupplierID, d.PostedNumber).Scan(&number).Error; err != nil {
 			return err
 		}
-		return fault.Clash("supplier_number", *d.PostedNumber, "a number not entered yet", "The supplier's number %s was entered already, as %s; nothing was posted twice.", *d.PostedNumber, number)
+		return fault.Clash("supplier_number", *d.PostedNumber, "a number not entered yet",
+			"The supplier's number %s was entered already, as %s; nothing was posted twice.", *d.PostedNumber, number)
 	}
 	return err
 }
@@ -118,8 +132,12 @@ func ReleaseNumber(tx db.Tx, document uint64) error {
 // posted with costs of the same kind, as it was typed: without freight.
 func LastTyped(q db.Q, variants []uint64, includeTax bool) (map[uint64]decimal.Decimal, error) {
 	var rows []DeliveryLine
-	err := db.SQL(q).Raw(`SELECT l.variant_id, l.cost FROM delivery_line l WHERE l.id IN (SELECT MAX(m.id) FROM delivery_line m JOIN delivery d ON d.id = m.delivery_id
-		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`, variants, includeTax).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT l.variant_id, l.cost FROM delivery_line l WHERE l.id IN (SELECT MAX(m.id) FROM delivery_line m
+			JOIN delivery d ON d.id = m.delivery_id
+		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`, variants, includeTax).
+		Scan(&rows).
+		Error
 	costs := make(map[uint64]decimal.Decimal, len(rows))
 	for _, r := range rows {
 		costs[r.VariantID] = r.Cost

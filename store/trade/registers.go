@@ -24,8 +24,13 @@ type RegisterView struct {
 // Registers lists the registers with their open sessions.
 func Registers(q db.Q) ([]RegisterView, error) {
 	var rows []RegisterView
-	return rows, db.SQL(q).Raw(`SELECT r.*, b.name AS branch, COALESCE(d.id, 0) AS drawer, d.opened_at, COALESCE(u.name, '') AS opened_by FROM register r
-		JOIN branch b ON b.id = r.branch_id LEFT JOIN drawer d ON d.open_register_id = r.id LEFT JOIN user u ON u.id = d.opened_by ORDER BY r.id`).Scan(&rows).Error
+	return rows, db.SQL(q).
+		Raw(`SELECT r.*, b.name AS branch, COALESCE(d.id, 0) AS drawer, d.opened_at, COALESCE(u.name, '') AS
+			opened_by FROM register r
+		JOIN branch b ON b.id = r.branch_id LEFT JOIN drawer d ON d.open_register_id = r.id LEFT JOIN user u ON
+		u.id = d.opened_by ORDER BY r.id`).
+		Scan(&rows).
+		Error
 }
 
 // ReadRegister finds a register with its open session.
@@ -46,7 +51,8 @@ func ReadRegister(q db.Q, id uint64) (RegisterView, error) {
 func OpenDrawer(tx db.Tx, s *Drawer) error {
 	err := db.SQL(tx.Q).Create(s).Error
 	if db.Duplicate(err) {
-		return fault.Clash("register", s.RegisterID, "a register whose drawer is closed", "The drawer of this register is open already.")
+		return fault.Clash("register", s.RegisterID, "a register whose drawer is closed",
+			"The drawer of this register is open already.")
 	}
 	return err
 }
@@ -71,15 +77,20 @@ func ShareDrawer(tx db.Tx, register uint64) (uint64, error) {
 		return 0, err
 	}
 	if id == 0 {
-		return 0, fault.Refuse("register", register, "an open drawer", "The drawer of this register is not open. Open it with its float first.")
+		return 0, fault.Refuse("register", register, "an open drawer",
+			"The drawer of this register is not open. Open it with its float first.")
 	}
 	return id, nil
 }
 
 // CashUpDrawer writes how a session ended.
 func CashUpDrawer(tx db.Tx, s Drawer) error {
-	return db.SQL(tx.Q).Table("drawer").Where("id = ?", s.ID).Updates(map[string]any{"open_register_id": nil, "closed_by": s.ClosedBy,
-		"closed_at": s.ClosedAt, "should_be": s.ShouldBe, "counted": s.Counted, "document_id": s.DocumentID}).Error
+	return db.SQL(tx.Q).
+		Table("drawer").
+		Where("id = ?", s.ID).
+		Updates(map[string]any{"open_register_id": nil, "closed_by": s.ClosedBy,
+			"closed_at": s.ClosedAt, "should_be": s.ShouldBe, "counted": s.Counted, "document_id": s.DocumentID}).
+		Error
 }
 
 // DrawerFigures adds up what went through a drawer.
@@ -101,14 +112,22 @@ func (f DrawerFigures) Core() coresale.Drawer {
 // ReadDrawerFigures reads what went through a drawer in a session.
 func ReadDrawerFigures(q db.Q, session uint64) (DrawerFigures, error) {
 	var f DrawerFigures
-	err := db.SQL(q).Raw("SELECT d.`float`, COUNT(s.document_id) AS sales, COALESCE(SUM(s.handed - s.change_given), 0) AS cash_in, COALESCE(SUM(s.card), 0) AS card "+
-		"FROM drawer d LEFT JOIN sale s ON s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = s.document_id) WHERE d.id = ? GROUP BY d.id", session).Scan(&f).Error
+	err := db.SQL(q).
+		Raw("SELECT d.`float`, COUNT(s.document_id) AS sales, COALESCE(SUM(s.handed - s.change_given), 0) AS "+
+			"cash_in, COALESCE(SUM(s.card), 0) AS card "+
+			"FROM drawer d LEFT JOIN sale s ON s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM document x WHERE "+
+			"x.reverses_id = s.document_id) WHERE d.id = ? GROUP BY d.id", session).
+		Scan(&f).
+		Error
 	if err != nil {
 		return f, err
 	}
 	var back DrawerFigures
-	err = db.SQL(q).Raw(`SELECT COUNT(*) AS returns, COALESCE(SUM(cash), 0) AS cash_back, COALESCE(SUM(card), 0) AS card_back
-		FROM sale_return WHERE drawer_id = ?`, session).Scan(&back).Error
+	err = db.SQL(q).
+		Raw(`SELECT COUNT(*) AS returns, COALESCE(SUM(cash), 0) AS cash_back, COALESCE(SUM(card), 0) AS card_back
+		FROM sale_return WHERE drawer_id = ?`, session).
+		Scan(&back).
+		Error
 	f.Returns, f.CashBack, f.CardBack = back.Returns, back.CashBack, back.CardBack
 	return f, err
 }
@@ -125,18 +144,28 @@ type DrawerRow struct {
 // Drawers lists the sessions, newest first.
 func Drawers(q db.Q, page int) ([]DrawerRow, bool, error) {
 	var rows []DrawerRow
-	err := db.SQL(q).Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer d
-		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id = d.closed_by LEFT JOIN document x ON x.id = d.document_id
-		ORDER BY d.id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+	err := db.SQL(q).
+		Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number,
+			'') AS number FROM drawer d
+		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id =
+		d.closed_by LEFT JOIN document x ON x.id = d.document_id
+		ORDER BY d.id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).
+		Scan(&rows).
+		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }
 
 // ReadDrawerRow reads one session.
 func ReadDrawerRow(q db.Q, id uint64) (DrawerRow, error) {
 	var row DrawerRow
-	err := db.SQL(q).Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number, '') AS number FROM drawer d
-		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id = d.closed_by LEFT JOIN document x ON x.id = d.document_id
-		WHERE d.id = ?`, id).Scan(&row).Error
+	err := db.SQL(q).
+		Raw(`SELECT d.*, r.name AS register, u.name AS opener, COALESCE(c.name, '') AS closer, COALESCE(x.number,
+			'') AS number FROM drawer d
+		JOIN register r ON r.id = d.register_id JOIN user u ON u.id = d.opened_by LEFT JOIN user c ON c.id =
+		d.closed_by LEFT JOIN document x ON x.id = d.document_id
+		WHERE d.id = ?`, id).
+		Scan(&row).
+		Error
 	if err == nil && row.ID == 0 {
 		err = fault.Missing("session", id, "There is no cash-up %d.", id)
 	}
@@ -145,10 +174,34 @@ func ReadDrawerRow(q db.Q, id uint64) (DrawerRow, error) {
 
 // core gives the line to the rule of returns.
 func (l SaleLineView) core() (coresale.SoldLine, error) {
-	s := coresale.SoldLine{ID: l.ID, Line: l.Line, Variant: l.VariantID, Bundle: l.Bundle, Serials: serial.Kept(l.Serials), Came: serial.Kept(l.BackSerials),
-		Sold: coresale.Sold{Quantity: l.Quantity, Paid: l.Paid, Tax: l.Tax, Cost: l.Cost, Back: l.Back, Refunded: l.Refunded, TaxBack: l.TaxBack, CostReturned: l.CostReturned}}
+	s := coresale.SoldLine{
+		ID:      l.ID,
+		Line:    l.Line,
+		Variant: l.VariantID,
+		Bundle:  l.Bundle,
+		Serials: serial.Kept(l.Serials),
+		Came:    serial.Kept(l.BackSerials),
+		Sold: coresale.Sold{
+			Quantity:     l.Quantity,
+			Paid:         l.Paid,
+			Tax:          l.Tax,
+			Cost:         l.Cost,
+			Back:         l.Back,
+			Refunded:     l.Refunded,
+			TaxBack:      l.TaxBack,
+			CostReturned: l.CostReturned,
+		},
+	}
 	for _, p := range l.Parts {
-		s.Parts = append(s.Parts, coresale.TakenPart{Variant: p.VariantID, Quantity: p.Quantity, Cost: p.Cost, Serials: serial.Kept(p.Serials)})
+		s.Parts = append(
+			s.Parts,
+			coresale.TakenPart{
+				Variant:  p.VariantID,
+				Quantity: p.Quantity,
+				Cost:     p.Cost,
+				Serials:  serial.Kept(p.Serials),
+			},
+		)
 	}
 	var err error
 	s.Unit, err = unit.ByCode(l.Unit)

@@ -49,29 +49,43 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 	var v SaleView
 	if lock != "" {
 		var id uint64
-		if err := db.SQL(q).Raw("SELECT s.document_id FROM sale s WHERE s.document_id = (SELECT id FROM document WHERE number = ?)"+lock, number).Scan(&id).Error; err != nil {
+		if err := db.SQL(q).Raw("SELECT s.document_id FROM sale s WHERE s.document_id = (SELECT id FROM document "+
+			"WHERE number = ?)"+lock, number).Scan(&id).Error; err != nil {
 			return v, err
 		}
 	}
-	err := db.SQL(q).Raw(`SELECT s.*, d.number, d.happened_at, d.branch_id, b.name AS branch, r.name AS register, u.name AS clerk,
+	err := db.SQL(q).
+		Raw(`SELECT s.*, d.number, d.happened_at, d.branch_id, b.name AS branch, r.name AS register, u.name AS clerk,
 		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS reversed
-		FROM document d JOIN sale s ON s.document_id = d.id JOIN branch b ON b.id = d.branch_id JOIN register r ON r.id = s.register_id JOIN user u ON u.id = d.user_id
-		WHERE d.number = ?`, number).Scan(&v).Error
+		FROM document d JOIN sale s ON s.document_id = d.id JOIN branch b ON b.id = d.branch_id JOIN register r ON
+		r.id = s.register_id JOIN user u ON u.id = d.user_id
+		WHERE d.number = ?`, number).
+		Scan(&v).
+		Error
 	if err != nil {
 		return v, err
 	}
 	if v.DocumentID == 0 {
 		return v, fault.Missing("sale", number, "There is no sale %s.", number)
 	}
-	err = db.SQL(q).Raw(`SELECT l.*, p.unit, p.bundle, COALESCE(SUM(x.quantity), 0) AS back, COALESCE(SUM(x.amount), 0) AS refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
+	err = db.SQL(q).
+		Raw(`SELECT l.*, p.unit, p.bundle, COALESCE(SUM(x.quantity), 0) AS back, COALESCE(SUM(x.amount), 0) AS
+			refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
 		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(x.serials, '')), '') AS back_serials
-		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN return_line x ON x.sale_line_id = l.id
-		WHERE l.document_id = ? GROUP BY l.id ORDER BY l.line`, v.DocumentID).Scan(&v.Lines).Error
+		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN
+		return_line x ON x.sale_line_id = l.id
+		WHERE l.document_id = ? GROUP BY l.id ORDER BY l.line`, v.DocumentID).
+		Scan(&v.Lines).
+		Error
 	if err != nil {
 		return v, err
 	}
 	var parts []SalePart
-	err = db.SQL(q).Raw("SELECT s.* FROM sale_part s JOIN sale_line l ON l.id = s.sale_line_id WHERE l.document_id = ? ORDER BY s.id", v.DocumentID).Scan(&parts).Error
+	err = db.SQL(q).
+		Raw("SELECT s.* FROM sale_part s JOIN sale_line l ON l.id = s.sale_line_id WHERE l.document_id = ? ORDER BY "+
+			"s.id", v.DocumentID).
+		Scan(&parts).
+		Error
 	for i := range v.Lines {
 		for _, p := range parts {
 			if p.SaleLineID == v.Lines[i].ID {
@@ -88,8 +102,13 @@ func TodaySales(q db.Q, from, to time.Time) (count int, gross decimal.Decimal, e
 		Count int
 		Gross decimal.Decimal
 	}
-	err = db.SQL(q).Raw(`SELECT COUNT(*) AS count, COALESCE(SUM(s.gross), 0) AS gross FROM document d JOIN sale s ON s.document_id = d.id
-		LEFT JOIN document x ON x.reverses_id = d.id WHERE d.kind = 'Sale' AND d.happened_at >= ? AND d.happened_at < ? AND x.id IS NULL`, from, to).Scan(&row).Error
+	err = db.SQL(q).
+		Raw(`SELECT COUNT(*) AS count, COALESCE(SUM(s.gross), 0) AS gross FROM document d JOIN sale s ON
+			s.document_id = d.id
+		LEFT JOIN document x ON x.reverses_id = d.id WHERE d.kind = 'Sale' AND d.happened_at >= ? AND d.happened_at
+		< ? AND x.id IS NULL`, from, to).
+		Scan(&row).
+		Error
 	return row.Count, row.Gross, err
 }
 
@@ -195,9 +214,14 @@ type SaleRow struct {
 // Sales lists the sales, newest first.
 func Sales(q db.Q, page int) ([]SaleRow, bool, error) {
 	var rows []SaleRow
-	err := db.SQL(q).Raw(`SELECT d.id, d.number, d.happened_at, b.name AS branch, r.name AS register, u.name AS clerk, s.gross, s.tax, s.handed - s.change_given AS cash, s.card,
+	err := db.SQL(q).
+		Raw(`SELECT d.id, d.number, d.happened_at, b.name AS branch, r.name AS register, u.name AS clerk, s.gross,
+			s.tax, s.handed - s.change_given AS cash, s.card,
 		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS void
-		FROM sale s JOIN document d ON d.id = s.document_id JOIN branch b ON b.id = d.branch_id JOIN register r ON r.id = s.register_id JOIN user u ON u.id = d.user_id
-		ORDER BY s.document_id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).Scan(&rows).Error
+		FROM sale s JOIN document d ON d.id = s.document_id JOIN branch b ON b.id = d.branch_id JOIN register r ON
+		r.id = s.register_id JOIN user u ON u.id = d.user_id
+		ORDER BY s.document_id DESC LIMIT ? OFFSET ?`, q.PageRows()+1, (page-1)*q.PageRows()).
+		Scan(&rows).
+		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
 }

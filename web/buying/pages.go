@@ -18,8 +18,7 @@ import (
 )
 
 func deliveries(c *kit.Call) error {
-	columns := []kit.Column[trade.DeliveryView]{
-		kit.Col("number", func(r trade.DeliveryView) any { return r.Number }),
+	columns := []kit.Column[trade.DeliveryView]{kit.Col("number", func(r trade.DeliveryView) any { return r.Number }),
 		kit.Col("when", func(r trade.DeliveryView) any { return c.InZone(r.HappenedAt) }),
 		kit.Col("supplier", func(r trade.DeliveryView) any { return r.Supplier }),
 		kit.Col("their number", func(r trade.DeliveryView) any { return r.SupplierNumber }),
@@ -27,9 +26,9 @@ func deliveries(c *kit.Call) error {
 		kit.Col("units", func(r trade.DeliveryView) any { units, _ := number.Parse(r.Units); return units }),
 		kit.Col("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
 		kit.Col("by", func(r trade.DeliveryView) any { return r.By }),
-		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed }),
-	}
-	return kit.Listed(c, "deliveries", "Buying", "Deliveries", columns, trade.Deliveries, map[string]any{"Receives": c.Who.Can(staff.DeedReceive)})
+		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed })}
+	return kit.Listed(c, "deliveries", "Buying", "Deliveries", columns, trade.Deliveries,
+		map[string]any{"Receives": c.Who.Can(staff.DeedReceive)})
 }
 
 func newDelivery(c *kit.Call) error {
@@ -41,7 +40,18 @@ func newDelivery(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("delivery", "Buying", "New delivery", map[string]any{"Suppliers": suppliers, "Branches": branches, "D": trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}}, "Lines": []lineView{}, "Totals": buying.Totals{}})
+	return c.Page(
+		"delivery",
+		"Buying",
+		"New delivery",
+		map[string]any{
+			"Suppliers": suppliers,
+			"Branches":  branches,
+			"D":         trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}},
+			"Lines":     []lineView{},
+			"Totals":    buying.Totals{},
+		},
+	)
 }
 
 // lineView is a line of a delivery with names and what it comes to.
@@ -82,7 +92,12 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	}
 	lines := make([]lineView, len(rows))
 	for i, r := range rows {
-		lines[i] = lineView{DeliveryLine: r, Item: found[r.VariantID], Landed: totals.Lines[i], Codes: strings.ReplaceAll(r.Serials, ",", ", ")}
+		lines[i] = lineView{
+			DeliveryLine: r,
+			Item:         found[r.VariantID],
+			Landed:       totals.Lines[i],
+			Codes:        strings.ReplaceAll(r.Serials, ",", ", "),
+		}
 		if r.Expiry != nil {
 			lines[i].Expiry = r.Expiry.Format("2006-01-02")
 		}

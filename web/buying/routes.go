@@ -8,13 +8,11 @@ import (
 )
 
 // pages are the addresses that people open.
-var pages = []kit.Route{
-	kit.Page("GET", "/buying", staff.DeedLook, deliveries),
+var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/new", staff.DeedReceive, newDelivery),
 	kit.Page("GET", "/buying/:id", staff.DeedLook, delivery),
 	kit.Page("GET", "/buying/:id/lines", staff.DeedReceive, deliveryLines),
-	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack),
-}
+	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
@@ -24,7 +22,8 @@ var api = []kit.Route{
 	kit.Take("PUT", "/deliveries/:id", staff.DeedReceive, "Change a draft", apiSaveDelivery),
 	kit.On("GET", "/deliveries/:id", staff.DeedLook, "Read a delivery with its lines and totals", apiDelivery),
 	kit.On("DELETE", "/deliveries/:id", staff.DeedReceive, "Give up a draft", apiDropDelivery),
-	kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive, "Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
+	kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive,
+		"Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
 	kit.On("POST", "/deliveries/:id/post", staff.DeedReceive, "Take a draft into stock", apiPostDelivery),
 }
 
@@ -32,4 +31,12 @@ var api = []kit.Route{
 var files embed.FS
 
 // Place is deliveries.
-var Place = kit.Place{Name: "Buying", Path: "/buying", Key: "b", Deed: staff.DeedLook, Pages: pages, API: api, Files: files}
+var Place = kit.Place{
+	Name:  "Buying",
+	Path:  "/buying",
+	Key:   "b",
+	Deed:  staff.DeedLook,
+	Pages: pages,
+	API:   api,
+	Files: files,
+}

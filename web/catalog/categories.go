@@ -35,7 +35,19 @@ func categories(c *kit.Call) error {
 			chosen = &list[i]
 		}
 	}
-	return c.Page("categories", "Catalog", "Categories", map[string]any{"Rows": list, "Classes": classes, "ClassNames": names, "At": chosen, "New": c.Query("new") != "", "Edits": c.Who.Can(staff.DeedCatalog)})
+	return c.Page(
+		"categories",
+		"Catalog",
+		"Categories",
+		map[string]any{
+			"Rows":       list,
+			"Classes":    classes,
+			"ClassNames": names,
+			"At":         chosen,
+			"New":        c.Query("new") != "",
+			"Edits":      c.Who.Can(staff.DeedCatalog),
+		},
+	)
 }
 
 // categoryColumns are those of the category tree as a file: what a category says
@@ -48,8 +60,7 @@ func categoryColumns(classes map[uint64]string) []kit.Column[shopcatalog.Categor
 		kit.Col("markup %", func(r shopcatalog.CategoryView) any { return kit.Optional(r.Markup) }),
 		kit.Col("ending", func(r shopcatalog.CategoryView) any { return kit.Deref(r.Ending) }),
 		kit.Col("restock level", func(r shopcatalog.CategoryView) any { return kit.Optional(r.RestockLevel) }),
-		kit.Col("tile colour", func(r shopcatalog.CategoryView) any { return r.Colour }),
-	}
+		kit.Col("tile colour", func(r shopcatalog.CategoryView) any { return r.Colour })}
 }
 
 // valueSets is the page of the value sets.
@@ -77,13 +88,12 @@ func valueSets(c *kit.Call) error {
 			rows = append(rows, valueRow{s.Name, v})
 		}
 	}
-	columns := []kit.Column[valueRow]{
-		kit.Col("set", func(r valueRow) any { return r.set }),
+	columns := []kit.Column[valueRow]{kit.Col("set", func(r valueRow) any { return r.set }),
 		kit.Col("value", func(r valueRow) any { return r.value.Name }),
-		kit.Col("swatch", func(r valueRow) any { return r.value.Swatch }),
-	}
+		kit.Col("swatch", func(r valueRow) any { return r.value.Swatch })}
 	if done, err := kit.AsFile(c, "colours-and-sizes", columns, rows); done {
 		return err
 	}
-	return c.Page("value_sets", "Catalog", "Colours and sizes", map[string]any{"Sets": list, "Patterns": corecatalog.Patterns, "Edits": c.Who.Can(staff.DeedCatalog)})
+	return c.Page("value_sets", "Catalog", "Colours and sizes",
+		map[string]any{"Sets": list, "Patterns": corecatalog.Patterns, "Edits": c.Who.Can(staff.DeedCatalog)})
 }

@@ -46,7 +46,8 @@ func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
 	if !f.PriceMin.Equal(f.PriceMax) {
 		price.Amount += "–" + c.Terms.Minor().Text(f.PriceMax)
 	}
-	return []kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}, {Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
+	return []kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"},
+		{Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
 		{Amount: kit.Quantity(unit, f.ForSale), Name: "available"}, c.Money(f.Value, "stock value")}
 }
 
@@ -57,11 +58,13 @@ func CardStrip(c *kit.Call, t tagView) []kit.Figure {
 		return f
 	}
 	unit := t.P.Unit
-	available := explained(kit.Figure{Amount: kit.Quantity(unit, t.V.ForSale), Name: "available"}, reports.FigureAvailable)
+	available := explained(kit.Figure{Amount: kit.Quantity(unit, t.V.ForSale), Name: "available"},
+		reports.FigureAvailable)
 	if t.V.Low {
 		available.Low = "below " + kit.Quantity(unit, *t.V.RestockLevel)
 	}
-	return []kit.Figure{explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand), available,
+	return []kit.Figure{
+		explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand), available,
 		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Money(t.V.Value, "value"),
 		c.Money(t.V.Price, strings.ToLower(string(t.V.PriceSource))), {Amount: t.Margin, Name: "margin"}}
 }

@@ -42,7 +42,16 @@ func productChoices(c *kit.Call) (map[string]any, error) {
 		return nil, err
 	}
 	sets, _, err := goods.ValueSets(c.Q())
-	return map[string]any{"Categories": categories, "Suppliers": suppliers, "Classes": classes, "Brands": brands, "Sets": sets, "Units": unit.All, "Now": c.Shop.Now(), "Basis": c.Terms.Basis.String()}, err
+	return map[string]any{
+		"Categories": categories,
+		"Suppliers":  suppliers,
+		"Classes":    classes,
+		"Brands":     brands,
+		"Sets":       sets,
+		"Units":      unit.All,
+		"Now":        c.Shop.Now(),
+		"Basis":      c.Terms.Basis.String(),
+	}, err
 }
 
 // newProductRack draws the rack that a product would have, as it is typed.
@@ -64,7 +73,8 @@ func newProductRack(c *kit.Call) error {
 	p := goods.ProductView{Product: goods.Product{Name: "New product"}, Axes: all.Axes, UnitOf: unit.Piece}
 	at := map[string]shopcatalog.PreviewCell{}
 	for i, cell := range all.Cells {
-		p.Variants = append(p.Variants, goods.VariantView{ID: uint64(i + 1), Label: cell.Choice.Label(), Choice: cell.Choice})
+		p.Variants = append(p.Variants,
+			goods.VariantView{ID: uint64(i + 1), Label: cell.Choice.Label(), Choice: cell.Choice})
 		at[cell.Choice.Key()] = cell
 	}
 	view := c.Query("view")
@@ -89,7 +99,12 @@ func newProductRack(c *kit.Call) error {
 	}
 	rack := kit.Hang(p, mode, what, func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
 		choice, _ := json.Marshal([]string(v.Choice))
-		cell := kit.CellView{Choice: string(choice), Note: at[v.Choice.Key()].SKU, Value: typed[v.Choice.Key()], Hint: hint}
+		cell := kit.CellView{
+			Choice: string(choice),
+			Note:   at[v.Choice.Key()].SKU,
+			Value:  typed[v.Choice.Key()],
+			Hint:   hint,
+		}
 		if out[v.Choice.Key()] {
 			cell.Off = true
 			return cell, decimal.Zero
@@ -120,7 +135,8 @@ func first(cells []shopcatalog.PreviewCell) string {
 }
 
 // rackEdits are what can be changed on the rack of a product.
-var rackEdits = []struct{ Code, Name string }{{"price", "Price"}, {"sku", "SKU"}, {"cost", "Expected cost"}, {"restock_level", "Restock level"}, {"barcode", "Barcodes"}}
+var rackEdits = []struct{ Code, Name string }{{"price", "Price"}, {"sku", "SKU"}, {"cost", "Expected cost"},
+	{"restock_level", "Restock level"}, {"barcode", "Barcodes"}}
 
 // changeRack is the page on which the rack of a product is changed: prices,
 // costs, levels, SKUs and barcodes of its cells, and its values.
@@ -168,8 +184,24 @@ func changeRack(c *kit.Call) error {
 	})
 	rack.Untotal()
 	rack.Dense = true
-	return c.Page("product_rack", "Catalog", "Rack of "+p.Name, map[string]any{"P": p, "Rack": rack, "Figures": figures(c, p), "Hung": hung, "Edits": rackEdits, "List": list, "Lists": p.Pricing.Book.Lists, "Basis": c.Terms.Basis.String(), "Codes": byVariant,
-		"Rows": p.Pricing.Rows(p.ID, 0, 0)[list], "Now": c.Shop.Now()})
+	return c.Page(
+		"product_rack",
+		"Catalog",
+		"Rack of "+p.Name,
+		map[string]any{
+			"P":       p,
+			"Rack":    rack,
+			"Figures": figures(c, p),
+			"Hung":    hung,
+			"Edits":   rackEdits,
+			"List":    list,
+			"Lists":   p.Pricing.Book.Lists,
+			"Basis":   c.Terms.Basis.String(),
+			"Codes":   byVariant,
+			"Rows":    p.Pricing.Rows(p.ID, 0, 0)[list],
+			"Now":     c.Shop.Now(),
+		},
+	)
 }
 
 // editProduct is the page of a product's facts.

@@ -36,13 +36,33 @@ type listQuery struct {
 }
 
 // usualColumns are shown when nothing is chosen.
-var usualColumns = map[bool][]string{false: {"category", "supplier", "variants", "price", "margin", "on_hand"}, true: {"sku", "barcode", "price", "margin", "on_hand"}}
+var usualColumns = map[bool][]string{
+	false: {"category", "supplier", "variants", "price", "margin", "on_hand"},
+	true:  {"sku", "barcode", "price", "margin", "on_hand"},
+}
 
 // listOf reads what an address asks of the list of the catalog.
 func listOf(c *kit.Call) (listQuery, error) {
-	l := listQuery{query: query(c), Variants: c.Query("by") == "variant", Filter: goods.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category"), Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Brand: c.Query("brand"),
-		Value: c.Query("value"), Attribute: c.Query("attribute"), Tracking: c.Query("tracking"), Discontinued: c.Query("discontinued"), Sort: c.Query("sort"),
-		NoBarcode: c.Query("without") == "barcode", NoPicture: c.Query("without") == "picture", NoPrice: c.Query("without") == "price", UnderCost: c.Query("is") == "under cost", Low: c.Query("is") == "low"}}
+	l := listQuery{
+		query:    query(c),
+		Variants: c.Query("by") == "variant",
+		Filter: goods.ListFilter{
+			Words:        c.Query("q"),
+			Category:     fiber.Query[uint64](c.Ctx, "category"),
+			Supplier:     fiber.Query[uint64](c.Ctx, "supplier"),
+			Brand:        c.Query("brand"),
+			Value:        c.Query("value"),
+			Attribute:    c.Query("attribute"),
+			Tracking:     c.Query("tracking"),
+			Discontinued: c.Query("discontinued"),
+			Sort:         c.Query("sort"),
+			NoBarcode:    c.Query("without") == "barcode",
+			NoPicture:    c.Query("without") == "picture",
+			NoPrice:      c.Query("without") == "price",
+			UnderCost:    c.Query("is") == "under cost",
+			Low:          c.Query("is") == "low",
+		},
+	}
 	for name, into := range map[string]**decimal.Decimal{"price_from": &l.Filter.PriceFrom, "price_to": &l.Filter.PriceTo, "margin_from": &l.Filter.MarginFrom, "margin_to": &l.Filter.MarginTo, "stock_from": &l.Filter.StockFrom, "stock_to": &l.Filter.StockTo} {
 		text := strings.TrimSpace(c.Query(name))
 		if text == "" {
@@ -116,7 +136,17 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 	if l.Variants {
 		rows, more, err := goods.Variants(c.Q(), l.Filter, c.PageNumber())
 		for _, r := range rows {
-			row := listRow{ID: r.ProductID, Variant: r.ID, Name: r.Name, Label: r.Label, Picture: r.PictureID, Discontinued: r.Discontinued || r.Retired, Tracking: r.Tracking, Low: r.Low, Under: r.Under}
+			row := listRow{
+				ID:           r.ProductID,
+				Variant:      r.ID,
+				Name:         r.Name,
+				Label:        r.Label,
+				Picture:      r.PictureID,
+				Discontinued: r.Discontinued || r.Retired,
+				Tracking:     r.Tracking,
+				Low:          r.Low,
+				Under:        r.Under,
+			}
 			for _, column := range l.Columns {
 				row.Cells = append(row.Cells, shown(c, column, column.VariantCell(r), r.Unit))
 			}
@@ -126,7 +156,16 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 	}
 	rows, more, err := goods.Products(c.Q(), l.Filter, c.PageNumber())
 	for _, r := range rows {
-		row := listRow{ID: r.ID, Variant: r.Variant, Name: r.Name, Picture: r.PictureID, Discontinued: r.Discontinued, Tracking: r.Tracking, Low: r.Low > 0, Under: r.Under}
+		row := listRow{
+			ID:           r.ID,
+			Variant:      r.Variant,
+			Name:         r.Name,
+			Picture:      r.PictureID,
+			Discontinued: r.Discontinued,
+			Tracking:     r.Tracking,
+			Low:          r.Low > 0,
+			Under:        r.Under,
+		}
 		for _, column := range l.Columns {
 			if r.Tracking == string(stock.NotStocked) && (column.Code == "on_hand" || column.Code == "value") {
 				row.Cells = append(row.Cells, listCell{Text: "–", Number: true})
@@ -166,7 +205,15 @@ func catalog(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Rows": rows, "List": l, "Pager": c.Pager(more), "Meant": meant, "Words": words, "Query": query(c), "At": (c.PageNumber() - 1) * store.PageSize}
+	data := map[string]any{
+		"Rows":  rows,
+		"List":  l,
+		"Pager": c.Pager(more),
+		"Meant": meant,
+		"Words": words,
+		"Query": query(c),
+		"At":    (c.PageNumber() - 1) * store.PageSize,
+	}
 	if c.Query("fragment") != "" {
 		return c.Fragment("catalog_rows", data)
 	}
@@ -185,7 +232,8 @@ func catalog(c *kit.Call) error {
 	var columns []map[string]any
 	for _, column := range lists.CatalogColumns {
 		if column.Of(l.Variants) {
-			columns = append(columns, map[string]any{"Code": column.Code, "Name": column.Name, "On": slices.Contains(l.Shown, column.Code)})
+			columns = append(columns,
+				map[string]any{"Code": column.Code, "Name": column.Name, "On": slices.Contains(l.Shown, column.Code)})
 		}
 	}
 	data["Columns"], data["Empty"] = columns, len(rows) == 0 && query(c) == ""
@@ -261,7 +309,8 @@ func exportCatalog(c *kit.Call) error {
 			return lists.ExportList(ctx, s, who, l.Filter, l.Variants, l.Columns, format, w)
 		})
 	}
-	return c.File("catalog", format, func(w *bufio.Writer) error { return lists.ExportCatalog(ctx, s, who, l.Filter, format, w) })
+	return c.File("catalog", format,
+		func(w *bufio.Writer) error { return lists.ExportCatalog(ctx, s, who, l.Filter, format, w) })
 }
 
 func apiProducts(c *kit.Call) (kit.List[goods.ProductRow], error) { return pageOf(c, goods.Products) }
@@ -269,7 +318,8 @@ func apiProducts(c *kit.Call) (kit.List[goods.ProductRow], error) { return pageO
 func apiVariants(c *kit.Call) (kit.List[goods.VariantRow], error) { return pageOf(c, goods.Variants) }
 
 // pageOf reads a page of the catalog's list for a program.
-func pageOf[T any](c *kit.Call, read func(q store.Q, f goods.ListFilter, page int) ([]T, bool, error)) (kit.List[T], error) {
+func pageOf[T any](c *kit.Call,
+	read func(q store.Q, f goods.ListFilter, page int) ([]T, bool, error)) (kit.List[T], error) {
 	l, err := listOf(c)
 	if err != nil {
 		return kit.List[T]{}, err

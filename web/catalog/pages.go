@@ -32,7 +32,8 @@ func picture(c *kit.Call) error {
 }
 
 // rackViews are what can hang on a product's rack.
-var rackViews = []struct{ Code, Name string }{{"on_hand", "On hand"}, {"available", "Available"}, {"here", "At this branch"}, {"price", "Price"}, {"value", "Value"}}
+var rackViews = []struct{ Code, Name string }{{"on_hand", "On hand"}, {"available", "Available"},
+	{"here", "At this branch"}, {"price", "Price"}, {"value", "Value"}}
 
 func product(c *kit.Call) error {
 	p, err := c.ProductOf()
@@ -51,9 +52,14 @@ func product(c *kit.Call) error {
 			return kit.CellView{Figure: p.UnitOf.Format(v.ForSale), HasGauge: true}, v.ForSale
 		})
 	case "here":
-		rack = kit.Hang(p, kit.RackLook, "for sale at this branch", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
-			return kit.CellView{Figure: p.UnitOf.Format(v.Here)}, v.Here
-		})
+		rack = kit.Hang(
+			p,
+			kit.RackLook,
+			"for sale at this branch",
+			func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
+				return kit.CellView{Figure: p.UnitOf.Format(v.Here)}, v.Here
+			},
+		)
 	case "price", "value":
 		rack = kit.Hang(p, kit.RackLook, hung, func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
 			if hung == "price" {
@@ -80,6 +86,20 @@ func product(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("product", "Catalog", p.Name, map[string]any{"P": p, "Rack": rack, "Strip": productStrip(c, p.Unit, figures(c, p)), "Hung": hung, "Views": rackViews,
-		"First": fiber.Query[uint64](c.Ctx, "variant"), "Edits": c.Who.Can(staff.DeedCatalog), "Pictures": pictures, "Made": c.Query("made")})
+	return c.Page(
+		"product",
+		"Catalog",
+		p.Name,
+		map[string]any{
+			"P":        p,
+			"Rack":     rack,
+			"Strip":    productStrip(c, p.Unit, figures(c, p)),
+			"Hung":     hung,
+			"Views":    rackViews,
+			"First":    fiber.Query[uint64](c.Ctx, "variant"),
+			"Edits":    c.Who.Can(staff.DeedCatalog),
+			"Pictures": pictures,
+			"Made":     c.Query("made"),
+		},
+	)
 }

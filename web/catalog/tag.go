@@ -37,7 +37,15 @@ func swingTag(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Fragment("swingtag", map[string]any{"Tag": tag, "Sells": c.Who.Can(staff.DeedSell), "Kits": c.Who.Can(staff.DeedKits), "Branch": c.Who.Branch})
+	return c.Fragment(
+		"swingtag",
+		map[string]any{
+			"Tag":    tag,
+			"Sells":  c.Who.Can(staff.DeedSell),
+			"Kits":   c.Who.Can(staff.DeedKits),
+			"Branch": c.Who.Branch,
+		},
+	)
 }
 
 func Tag(c *kit.Call, variant uint64) (tagView, error) {

@@ -27,8 +27,7 @@ func counts(c *kit.Call) error {
 		kit.Col("rows", func(r storecounts.CountView) any { return r.Rows }),
 		kit.Col("entries", func(r storecounts.CountView) any { return r.Events }),
 		kit.Col("state", func(r storecounts.CountView) any { return r.State }),
-		kit.Col("note", func(r storecounts.CountView) any { return r.Note }),
-	}
+		kit.Col("note", func(r storecounts.CountView) any { return r.Note })}
 	return kit.Listed(c, "counts", "Counts", "Shelf counts", columns, storecounts.Counts, map[string]any{})
 }
 
@@ -66,8 +65,13 @@ func count(c *kit.Call) error {
 	}
 	log := slices.Clone(figures.Events)
 	slices.Reverse(log)
-	return c.Page("count", "Counts", "Count "+figures.Count.Number, map[string]any{"C": figures.Count, "Racks": racks, "Others": others, "More": more,
-		"Log": log[:min(len(log), 60)], "Done": done(figures), "Settles": c.Who.Can(staff.DeedSettle)})
+	return c.Page(
+		"count",
+		"Counts",
+		"Count "+figures.Count.Number,
+		map[string]any{"C": figures.Count, "Racks": racks, "Others": others, "More": more,
+			"Log": log[:min(len(log), 60)], "Done": done(figures), "Settles": c.Who.Can(staff.DeedSettle)},
+	)
 }
 
 // countRack is a product of a count with its rack.
@@ -157,7 +161,15 @@ func settlePage(c *kit.Call, figures shopcounts.CountFigures) error {
 		}
 		units, value = units.Add(f.Variance()), value.Add(f.Value)
 	}
-	return c.Page("settle", "Counts", "Settle "+figures.Count.Number, map[string]any{"C": figures.Count, "Differ": differ, "Blank": blank,
-		"Units": units, "Value": value, "Figures": []kit.Figure{{Amount: strconv.Itoa(done(figures)), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
-			{Amount: kit.Signed("", units), Name: "units of variance"}, c.Money(value, "value of variance")}, "Reasons": corecount.Reasons, "Log": figures.Events, "Settles": c.Who.Can(staff.DeedSettle)})
+	return c.Page(
+		"settle",
+		"Counts",
+		"Settle "+figures.Count.Number,
+		map[string]any{"C": figures.Count, "Differ": differ, "Blank": blank,
+			"Units": units, "Value": value, "Figures": []kit.Figure{{Amount: strconv.Itoa(done(figures)), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
+				{
+					Amount: kit.Signed("", units),
+					Name:   "units of variance",
+				}, c.Money(value, "value of variance")}, "Reasons": corecount.Reasons, "Log": figures.Events, "Settles": c.Who.Can(staff.DeedSettle)},
+	)
 }

@@ -8,12 +8,9 @@ import (
 )
 
 // pages are the addresses that people open.
-var pages = []kit.Route{
-	kit.Page("GET", "/counts", staff.DeedLook, counts),
-	kit.Page("GET", "/counts/new", staff.DeedCount, newCount),
-	kit.Page("GET", "/counts/:id", staff.DeedLook, count),
-	kit.Page("GET", "/counts/:id/settle", staff.DeedSettle, settle),
-}
+var pages = []kit.Route{kit.Page("GET", "/counts", staff.DeedLook, counts),
+	kit.Page("GET", "/counts/new", staff.DeedCount, newCount), kit.Page("GET", "/counts/:id", staff.DeedLook, count),
+	kit.Page("GET", "/counts/:id/settle", staff.DeedSettle, settle)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
@@ -22,7 +19,8 @@ var api = []kit.Route{
 	kit.On("GET", "/counts/:id", staff.DeedLook, "Read a count as it stands", apiCount),
 	kit.TakeOn("POST", "/counts/:id/events", staff.DeedCount, "Note a scan or a typed quantity", apiCountEvent),
 	kit.On("POST", "/counts/:id/events/:event/strike", staff.DeedCount, "Strike an entry of the log", apiStrike),
-	kit.TakeOn("POST", "/counts/:id/state", staff.DeedCount, "Take a count on to Settling, or back to Counting", apiMoveCount),
+	kit.TakeOn("POST", "/counts/:id/state", staff.DeedCount, "Take a count on to Settling, or back to Counting",
+		apiMoveCount),
 	kit.TakeOn("POST", "/counts/:id/settle", staff.DeedSettle, "Post the variances and close the count", apiSettle),
 }
 
@@ -30,4 +28,12 @@ var api = []kit.Route{
 var files embed.FS
 
 // Place is shelf counts.
-var Place = kit.Place{Name: "Counts", Path: "/counts", Key: "o", Deed: staff.DeedLook, Pages: pages, API: api, Files: files}
+var Place = kit.Place{
+	Name:  "Counts",
+	Path:  "/counts",
+	Key:   "o",
+	Deed:  staff.DeedLook,
+	Pages: pages,
+	API:   api,
+	Files: files,
+}

@@ -15,7 +15,8 @@ import (
 )
 
 // FilterNames are the parts of an address that narrow the list, beside words.
-var FilterNames = []string{"category", "supplier", "brand", "value", "attribute", "tracking", "discontinued", "without", "is", "price_from", "price_to", "margin_from", "margin_to", "stock_from", "stock_to"}
+var FilterNames = []string{"category", "supplier", "brand", "value", "attribute", "tracking", "discontinued", "without",
+	"is", "price_from", "price_to", "margin_from", "margin_to", "stock_from", "stock_to"}
 
 // File sends a file that is written while it is sent away.
 func (c *Call) File(name string, format sheet.Format, write func(w *bufio.Writer) error) error {
@@ -40,13 +41,15 @@ func Col[T any](head string, cell func(row T) any) Column[T] { return Column[T]{
 
 // Listed serves a list: a page of it on a screen with what else that shows, or,
 // where the address asks for a format, all of it as a file.
-func Listed[T any](c *Call, name, place, title string, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error), data map[string]any) error {
+func Listed[T any](c *Call, name, place, title string, columns []Column[T],
+	read func(q store.Q, page int) ([]T, bool, error), data map[string]any) error {
 	if asked := c.Query("format"); asked != "" {
 		format, err := sheet.ParseFormat(asked)
 		if err != nil {
 			return err
 		}
-		return c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q().Long(), columns, read, format, w) })
+		return c.File(name, format,
+			func(w *bufio.Writer) error { return writeList(c.Q().Long(), columns, read, format, w) })
 	}
 	rows, more, err := read(c.Q(), c.PageNumber())
 	if err != nil {
@@ -71,7 +74,8 @@ func AsFile[T any](c *Call, name string, columns []Column[T], rows []T) (bool, e
 	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q(), columns, all, format, w) })
 }
 
-func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error), format sheet.Format, to *bufio.Writer) error {
+func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error),
+	format sheet.Format, to *bufio.Writer) error {
 	heads := make([]string, len(columns))
 	for i, column := range columns {
 		heads[i] = column.head

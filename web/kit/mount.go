@@ -29,7 +29,8 @@ func (s *Server) mount(app *fiber.App) {
 		}
 	}
 	// /catalog/new before /catalog/:id, whichever place they are of
-	slices.SortStableFunc(routes, func(a, b Route) int { return strings.Count(a.Path, ":") - strings.Count(b.Path, ":") })
+	slices.SortStableFunc(routes,
+		func(a, b Route) int { return strings.Count(a.Path, ":") - strings.Count(b.Path, ":") })
 	for _, r := range routes {
 		app.Add([]string{r.Method}, r.Path, s.handle(r))
 	}
@@ -51,8 +52,10 @@ func (s *Server) handle(r Route) fiber.Handler {
 		}
 		if who.ID == 0 {
 			if strings.HasPrefix(c.Path(), "/api/") {
-				return c.Status(fiber.StatusUnauthorized).JSON(Problem{Type: "about:blank", Title: "not signed in", Status: fiber.StatusUnauthorized,
-					Detail: "Sign in, or send a token.", Field: "Authorization", Want: "Bearer and a token of itemrack token"}, "application/problem+json")
+				return c.Status(fiber.StatusUnauthorized).
+					JSON(Problem{Type: "about:blank", Title: "not signed in", Status: fiber.StatusUnauthorized,
+						Detail: "Sign in, or send a token.", Field: "Authorization", Want: "Bearer and a token of " +
+							"itemrack token"}, "application/problem+json")
 			}
 			return c.Redirect().Status(fiber.StatusSeeOther).To("/login?to=" + url.QueryEscape(c.OriginalURL()))
 		}
@@ -61,7 +64,8 @@ func (s *Server) handle(r Route) fiber.Handler {
 			return err
 		}
 		if c.Request().Header.ContentLength() > bodyLimit && !r.Streamed {
-			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20), "The request is larger than %d MB.", bodyLimit>>20)
+			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20),
+				"The request is larger than %d MB.", bodyLimit>>20)
 		}
 		call := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx}
 		if c.Method() == fiber.MethodGet || !strings.HasPrefix(c.Path(), "/api/") {

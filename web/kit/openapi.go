@@ -39,7 +39,11 @@ func (s *Server) openAPI(c fiber.Ctx) error {
 	}
 	document := object{
 		"openapi": "3.1.0",
-		"info":    object{"title": "Item Rack", "version": "1", "description": "Every deed of the shop. Amounts and quantities are decimals as text."},
+		"info": object{
+			"title":       "Item Rack",
+			"version":     "1",
+			"description": "Every deed of the shop. Amounts and quantities are decimals as text.",
+		},
 		"servers": []object{{"url": "/api/v1"}},
 		"paths":   paths,
 		"components": object{
@@ -59,22 +63,43 @@ func (s *Server) openAPI(c fiber.Ctx) error {
 func operation(r Route) object {
 	op := object{"summary": r.Doc, "description": "Deed: " + string(r.Deed),
 		"responses": object{
-			"200":     object{"description": "Done", "content": object{"application/json": object{"schema": schema(r.Out)}}},
-			"default": object{"description": "Refused (RFC 9457)", "content": object{"application/problem+json": object{"schema": object{"$ref": "#/components/schemas/Problem"}}}},
+			"200": object{
+				"description": "Done",
+				"content":     object{"application/json": object{"schema": schema(r.Out)}},
+			},
+			"default": object{
+				"description": "Refused (RFC 9457)",
+				"content": object{
+					"application/problem+json": object{"schema": object{"$ref": "#/components/schemas/Problem"}},
+				},
+			},
 		}}
 	params := []object{}
 	for _, m := range pathParam.FindAllStringSubmatch(r.Path, -1) {
-		params = append(params, object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
+		params = append(params,
+			object{"name": m[1], "in": "path", "required": true, "schema": object{"type": "string"}})
 	}
 	for _, q := range r.Queries {
-		params = append(params, object{"name": q.Name, "in": "query", "description": q.Doc, "schema": object{"type": "string"}})
+		params = append(params,
+			object{"name": q.Name, "in": "query", "description": q.Doc, "schema": object{"type": "string"}})
 	}
 	if r.Method != fiber.MethodGet {
-		params = append(params, object{"name": "Idempotency-Key", "in": "header", "description": "The same key gets the first answer and does nothing twice", "schema": object{"type": "string", "maxLength": 100}})
+		params = append(
+			params,
+			object{
+				"name":        "Idempotency-Key",
+				"in":          "header",
+				"description": "The same key gets the first answer and does nothing twice",
+				"schema":      object{"type": "string", "maxLength": 100},
+			},
+		)
 	}
 	op["parameters"] = params
 	if r.In != nil {
-		op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": schema(r.In)}}}
+		op["requestBody"] = object{
+			"required": true,
+			"content":  object{"application/json": object{"schema": schema(r.In)}},
+		}
 	}
 	if len(r.Kinds) > 0 {
 		content := object{}

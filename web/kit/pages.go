@@ -206,7 +206,14 @@ func dict(pairs ...any) (map[string]any, error) {
 
 // Page shows a page in the layout.
 func (c *Call) Page(name, at, title string, data any) error {
-	v := view{Title: title, Place: at, Who: c.Who, CSRF: csrf.TokenFromContext(c.Ctx), Data: data, query: func(name string) string { return c.Query(name) }}
+	v := view{
+		Title: title,
+		Place: at,
+		Who:   c.Who,
+		CSRF:  csrf.TokenFromContext(c.Ctx),
+		Data:  data,
+		query: func(name string) string { return c.Query(name) },
+	}
 	for _, p := range c.server.places {
 		if p.Key != "" && c.Who.Can(p.Deed) {
 			v.Places = append(v.Places, p)

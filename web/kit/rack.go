@@ -68,7 +68,8 @@ func (r *RackView) Untotal() {
 
 // Hang builds a rack from a product; figure says what hangs in each cell, and
 // its number for the totals.
-func Hang(p goods.ProductView, mode, what string, figure func(v goods.VariantView) (CellView, decimal.Decimal)) RackView {
+func Hang(p goods.ProductView, mode, what string,
+	figure func(v goods.VariantView) (CellView, decimal.Decimal)) RackView {
 	built := p.Rack()
 	most := decimal.New(1, 0)
 	for _, v := range p.Variants {
@@ -77,7 +78,15 @@ func Hang(p goods.ProductView, mode, what string, figure func(v goods.VariantVie
 			most = decimal.Max(most, v.RestockLevel.Mul(decimal.New(2, 0)))
 		}
 	}
-	view := RackView{Name: p.Name, Mode: mode, What: what, Down: built.Down, Across: built.Across, Columns: built.Columns, Dense: len(built.Rails) > 4}
+	view := RackView{
+		Name:    p.Name,
+		Mode:    mode,
+		What:    what,
+		Down:    built.Down,
+		Across:  built.Across,
+		Columns: built.Columns,
+		Dense:   len(built.Rails) > 4,
+	}
 	columns := make([]decimal.Decimal, len(built.Columns))
 	all := decimal.Zero
 	for _, rail := range built.Rails {
@@ -106,7 +115,8 @@ func Hang(p goods.ProductView, mode, what string, figure func(v goods.VariantVie
 		}
 		row.Total = p.UnitOf.Format(sum)
 		if built.Across != "" {
-			row.Count = Plural(n, strings.ToLower(built.Across), strings.TrimSuffix(strings.ToLower(built.Across), "s")+"s")
+			row.Count = Plural(n, strings.ToLower(built.Across),
+				strings.TrimSuffix(strings.ToLower(built.Across), "s")+"s")
 		}
 		view.Rails = append(view.Rails, row)
 	}
@@ -135,6 +145,10 @@ func (c *CellView) gauge(v goods.VariantView, most decimal.Decimal) {
 // OnHandCell hangs what is on hand, with the gauge of what is for sale.
 func OnHandCell(p goods.ProductView) func(goods.VariantView) (CellView, decimal.Decimal) {
 	return func(v goods.VariantView) (CellView, decimal.Decimal) {
-		return CellView{Figure: p.UnitOf.Format(v.OnHand), HasGauge: p.Tracking != "not stocked", Retired: v.Retired}, v.OnHand
+		return CellView{
+			Figure:   p.UnitOf.Format(v.OnHand),
+			HasGauge: p.Tracking != "not stocked",
+			Retired:  v.Retired,
+		}, v.OnHand
 	}
 }

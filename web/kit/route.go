@@ -39,10 +39,17 @@ func Page(method, path string, deed staff.Deed, handler func(*Call) error) Route
 
 // Ask is a route of the API that takes no body.
 func Ask[Out any](method, path string, deed staff.Deed, doc string, work func(c *Call) (Out, error)) Route {
-	return Route{Method: method, Path: path, Deed: deed, Doc: doc, Out: reflect.TypeFor[Out](), Handler: func(c *Call) error {
-		out, err := work(c)
-		return answer(c, out, err)
-	}}
+	return Route{
+		Method: method,
+		Path:   path,
+		Deed:   deed,
+		Doc:    doc,
+		Out:    reflect.TypeFor[Out](),
+		Handler: func(c *Call) error {
+			out, err := work(c)
+			return answer(c, out, err)
+		},
+	}
 }
 
 // Lists is a route of the API that lists something, a page at a time.
@@ -92,7 +99,8 @@ func Take[In, Out any](method, path string, deed staff.Deed, doc string, work fu
 
 // TakeOn is a route of the API that takes a JSON body for the thing that :id in
 // its path names.
-func TakeOn[In, Out any](method, path string, deed staff.Deed, doc string, work func(c *Call, id uint64, in In) (Out, error)) Route {
+func TakeOn[In, Out any](method, path string, deed staff.Deed, doc string,
+	work func(c *Call, id uint64, in In) (Out, error)) Route {
 	return Take(method, path, deed, doc, func(c *Call, in In) (Out, error) {
 		id, err := c.Number("id")
 		if err != nil {

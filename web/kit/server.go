@@ -61,26 +61,68 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 		return nil, err
 	}
 	storage := office.WebSessions(s.Store)
-	server.sessions = session.NewStore(session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, Extractor: extractors.FromCookie("itemrack"),
-		CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true})
-	app := fiber.New(fiber.Config{AppName: "Item Rack", Immutable: true, BodyLimit: bodyLimit, StreamRequestBody: true, ErrorHandler: server.fail, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ReadBufferSize: 16 << 10, JSONEncoder: encode})
+	server.sessions = session.NewStore(
+		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, Extractor: extractors.FromCookie("itemrack"),
+			CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true},
+	)
+	app := fiber.New(
+		fiber.Config{
+			AppName:           "Item Rack",
+			Immutable:         true,
+			BodyLimit:         bodyLimit,
+			StreamRequestBody: true,
+			ErrorHandler:      server.fail,
+			ReadTimeout:       30 * time.Second,
+			IdleTimeout:       2 * time.Minute,
+			ReadBufferSize:    16 << 10,
+			JSONEncoder:       encode,
+		},
+	)
 	app.Use(requestid.New())
 	app.Use(logRequests)
 	app.Use(recover.New())
-	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'none'"}))
+	app.Use(
+		helmet.New(
+			helmet.Config{
+				ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri " +
+					"'self'; form-action 'self'; frame-ancestors 'none'",
+			},
+		),
+	)
 	app.Use(compress.New())
 	app.Get("/static/"+server.version+"/*", files.serve)
 	app.Get("/healthz", server.health)
 	app.Use(csrf.New(csrf.Config{Session: server.sessions, IdleTimeout: 12 * time.Hour, Next: byToken,
-		Extractor: extractors.Chain(extractors.FromHeader(csrf.HeaderName), extractors.FromForm("_csrf")), CookieHTTPOnly: true, CookieSessionOnly: true, CookieName: "itemrack_csrf",
+		Extractor: extractors.Chain(extractors.FromHeader(csrf.HeaderName),
+			extractors.FromForm("_csrf")), CookieHTTPOnly: true, CookieSessionOnly: true, CookieName: "itemrack_csrf",
 		ErrorHandler: func(fiber.Ctx, error) error {
-			return &fault.Error{Kind: fault.Forbidden, Field: "_csrf", Want: "the page, loaded again", Detail: "This page is too old, or the request did not come from it. Load it again."}
+			return &fault.Error{
+				Kind:   fault.Forbidden,
+				Field:  "_csrf",
+				Want:   "the page, loaded again",
+				Detail: "This page is too old, or the request did not come from it. Load it again.",
+			}
 		}}))
-	app.Use("/login", limiter.New(limiter.Config{Max: 30, Expiration: time.Minute, Storage: storage, Next: func(c fiber.Ctx) bool { return c.Method() != fiber.MethodPost },
-		KeyGenerator: func(c fiber.Ctx) string { return "login/" + c.IP() + "/" + c.FormValue("login") },
-		LimitReached: func(fiber.Ctx) error {
-			return &fault.Error{Kind: fault.Forbidden, Field: "login", Want: "a minute's wait", Detail: "Too many tries. Wait a minute."}
-		}}))
+	app.Use(
+		"/login",
+		limiter.New(
+			limiter.Config{
+				Max:          30,
+				Expiration:   time.Minute,
+				Storage:      storage,
+				Next:         func(c fiber.Ctx) bool { return c.Method() != fiber.MethodPost },
+				KeyGenerator: func(c fiber.Ctx) string { return "login/" + c.IP() + "/" + c.FormValue("login") },
+				LimitReached: func(fiber.Ctx) error {
+					return &fault.Error{
+						Kind:   fault.Forbidden,
+						Field:  "login",
+						Want:   "a minute's wait",
+						Detail: "Too many tries. Wait a minute.",
+					}
+				},
+			},
+		),
+	)
 	server.mount(app)
 	app.Use(func(c fiber.Ctx) error { return fault.Missing("path", c.Path(), "There is no page %s.", c.Path()) })
 	return app, nil
@@ -114,7 +156,8 @@ func logRequests(c fiber.Ctx) error {
 	if strings.HasPrefix(c.Path(), "/static/") || c.Path() == "/healthz" {
 		level = slog.LevelDebug
 	}
-	slog.Log(context.Background(), level, "request", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(began).Milliseconds())
+	slog.Log(context.Background(), level, "request", "id", requestid.FromContext(c), "method", c.Method(), "path",
+		c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(began).Milliseconds())
 	return nil
 }
 
@@ -128,8 +171,13 @@ func (s *Server) health(c fiber.Ctx) error {
 }
 
 // status is the HTTP status of a kind of refusal.
-var status = map[fault.Kind]int{fault.Invalid: http.StatusUnprocessableEntity, fault.NotFound: http.StatusNotFound, fault.Refused: http.StatusConflict,
-	fault.Conflict: http.StatusConflict, fault.Forbidden: http.StatusForbidden}
+var status = map[fault.Kind]int{
+	fault.Invalid:   http.StatusUnprocessableEntity,
+	fault.NotFound:  http.StatusNotFound,
+	fault.Refused:   http.StatusConflict,
+	fault.Conflict:  http.StatusConflict,
+	fault.Forbidden: http.StatusForbidden,
+}
 
 // Problem is an error as RFC 9457 has it, with the field, its value and what
 // would be right.
@@ -146,14 +194,35 @@ type Problem struct {
 
 func problemOf(c fiber.Ctx, err error) Problem {
 	if e := fault.Of(err); e != nil {
-		return Problem{Type: "about:blank", Title: string(e.Kind), Status: status[e.Kind], Detail: e.Detail, Field: e.Field, Value: e.Value, Want: e.Want, ID: requestid.FromContext(c)}
+		return Problem{
+			Type:   "about:blank",
+			Title:  string(e.Kind),
+			Status: status[e.Kind],
+			Detail: e.Detail,
+			Field:  e.Field,
+			Value:  e.Value,
+			Want:   e.Want,
+			ID:     requestid.FromContext(c),
+		}
 	}
 	var refused *fiber.Error
 	if errors.As(err, &refused) {
-		return Problem{Type: "about:blank", Title: refused.Message, Status: refused.Code, Detail: refused.Message + ".", ID: requestid.FromContext(c)}
+		return Problem{
+			Type:   "about:blank",
+			Title:  refused.Message,
+			Status: refused.Code,
+			Detail: refused.Message + ".",
+			ID:     requestid.FromContext(c),
+		}
 	}
 	slog.Error("request failed", "id", requestid.FromContext(c), "path", c.Path(), "err", err)
-	return Problem{Type: "about:blank", Title: "error", Status: http.StatusInternalServerError, Detail: "Something went wrong here. Nothing was changed; try again.", ID: requestid.FromContext(c)}
+	return Problem{
+		Type:   "about:blank",
+		Title:  "error",
+		Status: http.StatusInternalServerError,
+		Detail: "Something went wrong here. Nothing was changed; try again.",
+		ID:     requestid.FromContext(c),
+	}
 }
 
 // fail answers an error: a problem to programs, a page to people.

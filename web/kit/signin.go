@@ -40,7 +40,8 @@ func (c *Call) signIn() error {
 	who, err := office.SignIn(c.Ctx.Context(), c.Shop, c.FormValue("login"), c.FormValue("password"))
 	if e := fault.Of(err); e != nil {
 		c.Status(fiber.StatusForbidden)
-		return c.Page("login", "", "Sign in", map[string]string{"To": to, "Login": c.FormValue("login"), "Said": e.Detail})
+		return c.Page("login", "", "Sign in",
+			map[string]string{"To": to, "Login": c.FormValue("login"), "Said": e.Detail})
 	}
 	if err != nil {
 		return err

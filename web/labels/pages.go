@@ -104,7 +104,11 @@ func labelPage(c *kit.Call, of string, data map[string]any) error {
 // labelRequest reads which labels are wanted from an address such as
 // ?template=a4-40x25&skip=3&n=12:3&n=13:1, variant and copies.
 func labelRequest(c *kit.Call) (shoplabels.LabelRequest, error) {
-	in := shoplabels.LabelRequest{Template: c.Query("template"), Skip: fiber.Query[int](c.Ctx, "skip"), List: fiber.Query[uint64](c.Ctx, "list")}
+	in := shoplabels.LabelRequest{
+		Template: c.Query("template"),
+		Skip:     fiber.Query[int](c.Ctx, "skip"),
+		List:     fiber.Query[uint64](c.Ctx, "list"),
+	}
 	var err error
 	for name, value := range c.RequestCtx().QueryArgs().All() {
 		if string(name) != "n" || err != nil {
@@ -114,7 +118,8 @@ func labelRequest(c *kit.Call) (shoplabels.LabelRequest, error) {
 		v, wrong1 := strconv.ParseUint(variant, 10, 64)
 		n, wrong2 := strconv.Atoi(copies)
 		if wrong1 != nil || wrong2 != nil {
-			err = fault.Field("n", string(value), "a variant and how many, such as 12:3", "%q does not say how many labels of what.", value)
+			err = fault.Field("n", string(value), "a variant and how many, such as 12:3",
+				"%q does not say how many labels of what.", value)
 			continue
 		}
 		in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: v, Copies: n})
@@ -145,7 +150,16 @@ func labelPreview(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Fragment("label_preview", map[string]any{"Pages": sheet.Pages[:min(len(sheet.Pages), previewPages)], "Count": sheet.Count, "All": len(sheet.Pages), "Remarks": sheet.Remarks, "Roll": sheet.Template.Sheet.Paper == label.Roll})
+	return c.Fragment(
+		"label_preview",
+		map[string]any{
+			"Pages":   sheet.Pages[:min(len(sheet.Pages), previewPages)],
+			"Count":   sheet.Count,
+			"All":     len(sheet.Pages),
+			"Remarks": sheet.Remarks,
+			"Roll":    sheet.Template.Sheet.Paper == label.Roll,
+		},
+	)
 }
 
 func labelPDF(c *kit.Call) error {
@@ -179,7 +193,8 @@ func labelTemplates(c *kit.Call) error {
 		}
 		rows = append(rows, row{t, page, strings.HasPrefix(t.Code, "own-")})
 	}
-	return c.Page("label_templates", "Catalog", "Kinds of label", map[string]any{"Rows": rows, "Edits": c.Who.Can(staff.DeedCatalog)})
+	return c.Page("label_templates", "Catalog", "Kinds of label",
+		map[string]any{"Rows": rows, "Edits": c.Who.Can(staff.DeedCatalog)})
 }
 
 // designLabel is the page on which a kind of label is designed.
@@ -188,7 +203,18 @@ func designLabel(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("label_design", "Catalog", "Design a label", map[string]any{"T": t, "Kinds": label.Kinds, "Symbols": barcode.Symbologies, "Papers": label.Papers, "Own": strings.HasPrefix(t.Code, "own-")})
+	return c.Page(
+		"label_design",
+		"Catalog",
+		"Design a label",
+		map[string]any{
+			"T":       t,
+			"Kinds":   label.Kinds,
+			"Symbols": barcode.Symbologies,
+			"Papers":  label.Papers,
+			"Own":     strings.HasPrefix(t.Code, "own-"),
+		},
+	)
 }
 
 // drawDesign draws a kind of label while it is designed.

@@ -16,11 +16,13 @@ func apiImport(c *kit.Call) (lists.ListReport, error) {
 	if branch == 0 {
 		branch = c.Who.Branch
 	}
-	return lists.ImportList(c.Until, c.Shop, c.Who, c.Key(), bytes.NewReader(c.Body()), branch, c.Query("dry_run") == "true")
+	return lists.ImportList(c.Until, c.Shop, c.Who, c.Key(), bytes.NewReader(c.Body()), branch,
+		c.Query("dry_run") == "true")
 }
 
 func apiBeginImport(c *kit.Call) (lists.ImportView, error) {
-	return lists.BeginImport(c.Until, c.Shop, c.Who, c.Query("kind", lists.ImportCatalog), string([]byte(c.Query("name", "list.csv"))), c.Stream())
+	return lists.BeginImport(c.Until, c.Shop, c.Who, c.Query("kind", lists.ImportCatalog),
+		string([]byte(c.Query("name", "list.csv"))), c.Stream())
 }
 
 func apiImportPictures(c *kit.Call, id uint64) (lists.ImportView, error) {

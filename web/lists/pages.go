@@ -21,7 +21,8 @@ func refusedRows(c *kit.Call) error {
 		return err
 	}
 	s, ctx, who := c.Shop, c.Until, c.Who
-	return c.File(fmt.Sprintf("refused-%d", id), format, func(w *bufio.Writer) error { return lists.RefusedRows(ctx, s, who, id, format, w) })
+	return c.File(fmt.Sprintf("refused-%d", id), format,
+		func(w *bufio.Writer) error { return lists.RefusedRows(ctx, s, who, id, format, w) })
 }
 
 func listTemplate(c *kit.Call) error {
@@ -44,7 +45,8 @@ func imports(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("imports", "Catalog", "Read a list in", map[string]any{"Jobs": jobs, "Branches": branches, "Kind": c.Query("kind", lists.ImportCatalog)})
+	return c.Page("imports", "Catalog", "Read a list in",
+		map[string]any{"Jobs": jobs, "Branches": branches, "Kind": c.Query("kind", lists.ImportCatalog)})
 }
 
 func importPage(c *kit.Call) error {

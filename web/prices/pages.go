@@ -34,19 +34,33 @@ func prices(c *kit.Call) error {
 	if done, err := pricesFile(c, lists, rules, classes, suppliers); done {
 		return err
 	}
-	return c.Page("prices", "Prices", "Prices", map[string]any{"Lists": lists, "Rules": rules, "Classes": classes, "Suppliers": suppliers, "Now": c.Shop.Now(), "Basis": c.Terms.Basis.String(), "Regular": price.Regular,
-		"Edits": c.Who.Can(staff.DeedPrices), "Settles": c.Who.Can(staff.DeedSettings)})
+	return c.Page(
+		"prices",
+		"Prices",
+		"Prices",
+		map[string]any{
+			"Lists":     lists,
+			"Rules":     rules,
+			"Classes":   classes,
+			"Suppliers": suppliers,
+			"Now":       c.Shop.Now(),
+			"Basis":     c.Terms.Basis.String(),
+			"Regular":   price.Regular,
+			"Edits":     c.Who.Can(staff.DeedPrices),
+			"Settles":   c.Who.Can(staff.DeedSettings),
+		},
+	)
 }
 
 // pricesFile sends one of the lists of the page of prices as a file.
-func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classes []tax.Class, suppliers []goods.Supplier) (bool, error) {
+func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classes []tax.Class,
+	suppliers []goods.Supplier) (bool, error) {
 	switch c.Query("list") {
 	case "suppliers":
 		return kit.AsFile(c, "suppliers", []kit.Column[goods.Supplier]{
 			kit.Col("supplier", func(r goods.Supplier) any { return r.Name }),
 			kit.Col("markup %", func(r goods.Supplier) any { return kit.Optional(r.Markup) }),
-			kit.Col("ending", func(r goods.Supplier) any { return kit.Deref(r.Ending) }),
-		}, suppliers)
+			kit.Col("ending", func(r goods.Supplier) any { return kit.Deref(r.Ending) })}, suppliers)
 	case "taxes":
 		type rateRow struct {
 			class string
@@ -61,11 +75,9 @@ func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classe
 		return kit.AsFile(c, "tax-classes", []kit.Column[rateRow]{
 			kit.Col("tax class", func(r rateRow) any { return r.class }),
 			kit.Col("percent", func(r rateRow) any { return r.rate.Percent }),
-			kit.Col("from", func(r rateRow) any { return c.InZone(&r.rate.From) }),
-		}, rows)
+			kit.Col("from", func(r rateRow) any { return c.InZone(&r.rate.From) })}, rows)
 	}
 	return kit.AsFile(c, "price-lists", []kit.Column[price.List]{
 		kit.Col("price list", func(r price.List) any { return r.Name }),
-		kit.Col("rule", func(r price.List) any { return rules[r.ID] }),
-	}, lists)
+		kit.Col("rule", func(r price.List) any { return rules[r.ID] })}, lists)
 }

@@ -44,11 +44,13 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("register", "Register", at.Name, map[string]any{"At": at, "Basket": basket, "Tiles": tiles, "Lists": lists})
+	return c.Page("register", "Register", at.Name,
+		map[string]any{"At": at, "Basket": basket, "Tiles": tiles, "Lists": lists})
 }
 
 func registerProducts(c *kit.Call) error {
-	rows, more, err := goods.Products(c.Q(), goods.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.PageNumber())
+	rows, more, err := goods.Products(c.Q(),
+		goods.ListFilter{Words: c.Query("q"), Category: fiber.Query[uint64](c.Ctx, "category")}, c.PageNumber())
 	if err != nil {
 		return err
 	}
@@ -109,12 +111,12 @@ func cashUp(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("cash_up", "Register", "Cash up the drawer", map[string]any{"At": at, "Values": c.Terms.Currency.Pieces()})
+	return c.Page("cash_up", "Register", "Cash up the drawer",
+		map[string]any{"At": at, "Values": c.Terms.Currency.Pieces()})
 }
 
 func drawers(c *kit.Call) error {
-	columns := []kit.Column[trade.DrawerRow]{
-		kit.Col("session", func(r trade.DrawerRow) any { return r.Number }),
+	columns := []kit.Column[trade.DrawerRow]{kit.Col("session", func(r trade.DrawerRow) any { return r.Number }),
 		kit.Col("register", func(r trade.DrawerRow) any { return r.Register }),
 		kit.Col("opened", func(r trade.DrawerRow) any { return c.InZone(&r.OpenedAt) }),
 		kit.Col("by", func(r trade.DrawerRow) any { return r.Opener }),
@@ -122,8 +124,7 @@ func drawers(c *kit.Call) error {
 		kit.Col("cashed up by", func(r trade.DrawerRow) any { return r.Closer }),
 		kit.Col("float", func(r trade.DrawerRow) any { return c.Amount(r.Float) }),
 		kit.Col("should be there", func(r trade.DrawerRow) any { return c.AmountOf(r.ShouldBe) }),
-		kit.Col("counted", func(r trade.DrawerRow) any { return c.AmountOf(r.Counted) }),
-	}
+		kit.Col("counted", func(r trade.DrawerRow) any { return c.AmountOf(r.Counted) })}
 	return kit.Listed(c, "drawers", "Register", "Cash-ups", columns, trade.Drawers, map[string]any{})
 }
 
@@ -156,7 +157,19 @@ func sale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("sale", "Register", "Sale "+v.Number, map[string]any{"Sale": v, "Page": page, "Printer": c.Query("printer"), "Change": v.ChangeGiven, "Sells": c.Who.Can(staff.DeedSell), "Voids": c.Who.Can(staff.DeedReverse)})
+	return c.Page(
+		"sale",
+		"Register",
+		"Sale "+v.Number,
+		map[string]any{
+			"Sale":    v,
+			"Page":    page,
+			"Printer": c.Query("printer"),
+			"Change":  v.ChangeGiven,
+			"Sells":   c.Who.Can(staff.DeedSell),
+			"Voids":   c.Who.Can(staff.DeedReverse),
+		},
+	)
 }
 
 func receiptPDF(c *kit.Call) error {

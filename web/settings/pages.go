@@ -67,7 +67,8 @@ func start(c *kit.Call) error {
 	if err := empty(c); err != nil {
 		return c.Redirect().Status(fiber.StatusSeeOther).To("/login")
 	}
-	return c.Page("start", "", "Open the shop", map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
+	return c.Page("start", "", "Open the shop",
+		map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
 }
 
 func settings(c *kit.Call) error {

@@ -8,20 +8,18 @@ import (
 )
 
 // pages are the addresses that people open.
-var pages = []kit.Route{
-	kit.Unsigned("GET", "/start", start),
-	kit.Unsigned("POST", "/start", begin),
-	kit.Page("GET", "/settings", staff.DeedLook, settings),
-	kit.Page("GET", "/devices", staff.DeedDevices, devices),
-}
+var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST", "/start", begin),
+	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/devices", staff.DeedDevices, devices)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
 	kit.Ask("GET", "/settings", staff.DeedLook, "Read what the shop is set to", apiSettings),
-	kit.Take("POST", "/practice/end", staff.DeedSettings, "End the shop's practice: clear all documents, or keep them", apiBeginForReal),
+	kit.Take("POST", "/practice/end", staff.DeedSettings, "End the shop's practice: clear all documents, or keep them",
+		apiBeginForReal),
 	kit.Take("PUT", "/settings", staff.DeedSettings, "Change the settings", apiSaveSettings),
 	kit.Take("POST", "/barcode-ranges", staff.DeedSettings, "Open a further range of own numbers", apiAddRange),
-	kit.TakeOn("PUT", "/barcode-ranges/:id", staff.DeedSettings, "Open or close a range of own numbers", apiSwitchRange),
+	kit.TakeOn("PUT", "/barcode-ranges/:id", staff.DeedSettings, "Open or close a range of own numbers",
+		apiSwitchRange),
 	kit.Take("PUT", "/devices/:name", staff.DeedDevices, "Put a stand-in into a state", apiSetDevice),
 }
 

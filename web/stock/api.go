@@ -16,7 +16,15 @@ import (
 )
 
 func apiMovements(c *kit.Call, id uint64) (kit.List[book.Movement], error) {
-	rows, more, err := book.Movements(c.Q(), id, book.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")})
+	rows, more, err := book.Movements(
+		c.Q(),
+		id,
+		book.MovementFilter{
+			Branch: fiber.Query[uint64](c.Ctx, "branch"),
+			Kind:   c.Query("kind"),
+			Before: fiber.Query[uint64](c.Ctx, "before"),
+		},
+	)
 	return kit.ListOf(rows, more), err
 }
 

@@ -14,20 +14,26 @@ import (
 )
 
 func documents(c *kit.Call) error {
-	columns := []kit.Column[book.DocumentView]{
-		kit.Col("number", func(r book.DocumentView) any { return r.Number }),
+	columns := []kit.Column[book.DocumentView]{kit.Col("number", func(r book.DocumentView) any { return r.Number }),
 		kit.Col("kind", func(r book.DocumentView) any { return r.Kind }),
 		kit.Col("when", func(r book.DocumentView) any { return c.InZone(&r.HappenedAt) }),
 		kit.Col("branch", func(r book.DocumentView) any { return r.Branch }),
 		kit.Col("who", func(r book.DocumentView) any { return r.Who }),
 		kit.Col("note", func(r book.DocumentView) any { return r.Note }),
 		kit.Col("reverses", func(r book.DocumentView) any { return r.Reverses }),
-		kit.Col("reversed by", func(r book.DocumentView) any { return r.ReversedBy }),
-	}
-	return kit.Listed(c, "documents", "Stock", "Documents", columns, func(q store.Q, page int) ([]book.DocumentView, bool, error) {
-		return book.Documents(q, c.Query("kind"), page)
-	}, map[string]any{"Kind": c.Query("kind"),
-		"Kinds": append(slices.Clone(stock.Movements), stock.CashUp)})
+		kit.Col("reversed by", func(r book.DocumentView) any { return r.ReversedBy })}
+	return kit.Listed(
+		c,
+		"documents",
+		"Stock",
+		"Documents",
+		columns,
+		func(q store.Q, page int) ([]book.DocumentView, bool, error) {
+			return book.Documents(q, c.Query("kind"), page)
+		},
+		map[string]any{"Kind": c.Query("kind"),
+			"Kinds": append(slices.Clone(stock.Movements), stock.CashUp)},
+	)
 }
 
 func document(c *kit.Call) error {

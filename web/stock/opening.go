@@ -25,7 +25,8 @@ func openStock(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("opening", "Stock", "Opening stock", map[string]any{"Branches": branches, "Shelves": byShelf(shelves), "Branch": c.Who.Branch})
+	return c.Page("opening", "Stock", "Opening stock",
+		map[string]any{"Branches": branches, "Shelves": byShelf(shelves), "Branch": c.Who.Branch})
 }
 
 // byShelf lists shelves by branch, the default one first.

@@ -21,8 +21,7 @@ import (
 )
 
 func stockList(c *kit.Call) error {
-	columns := []kit.Column[book.StockRow]{
-		kit.Col("product", func(r book.StockRow) any { return r.Name }),
+	columns := []kit.Column[book.StockRow]{kit.Col("product", func(r book.StockRow) any { return r.Name }),
 		kit.Col("variant", func(r book.StockRow) any { return r.Label }),
 		kit.Col("sku", func(r book.StockRow) any { return r.SKU }),
 		kit.Col("on hand", func(r book.StockRow) any { return r.Quantity }),
@@ -30,8 +29,7 @@ func stockList(c *kit.Call) error {
 		kit.Col("unit", func(r book.StockRow) any { return r.Unit }),
 		kit.Col("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
 		kit.Col("value", func(r book.StockRow) any { return c.Amount(r.Value) }),
-		kit.Col("running low", func(r book.StockRow) any { return r.Low }),
-	}
+		kit.Col("running low", func(r book.StockRow) any { return r.Low })}
 	at, past, err := asAt(c)
 	if err != nil {
 		return err
@@ -40,10 +38,25 @@ func stockList(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return kit.Listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]book.StockRow, bool, error) {
-		return stockRows(q, c.Query("q"), page, at, past)
-	},
-		map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"), "Past": past, "Moment": at, "Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog)})
+	return kit.Listed(
+		c,
+		"stock",
+		"Stock",
+		"Stock",
+		columns,
+		func(q store.Q, page int) ([]book.StockRow, bool, error) {
+			return stockRows(q, c.Query("q"), page, at, past)
+		},
+		map[string]any{
+			"Words":    c.Query("q"),
+			"Verifies": c.Who.Can(staff.DeedVerify),
+			"At":       c.Query("at"),
+			"Past":     past,
+			"Moment":   at,
+			"Worth":    worth,
+			"Opens":    c.Who.Can(staff.DeedCatalog),
+		},
+	)
 }
 
 // asAt is the moment that the address asks figures for, and whether it is past.
@@ -64,8 +77,7 @@ func stockRows(q store.Q, text string, page int, at time.Time, past bool) ([]boo
 }
 
 func notForSale(c *kit.Call) error {
-	columns := []kit.Column[book.OffRow]{
-		kit.Col("product", func(r book.OffRow) any { return r.Name }),
+	columns := []kit.Column[book.OffRow]{kit.Col("product", func(r book.OffRow) any { return r.Name }),
 		kit.Col("variant", func(r book.OffRow) any { return r.Label }),
 		kit.Col("sku", func(r book.OffRow) any { return r.SKU }),
 		kit.Col("condition", func(r book.OffRow) any { return r.Condition }),
@@ -74,12 +86,19 @@ func notForSale(c *kit.Call) error {
 		kit.Col("serial numbers", func(r book.OffRow) any { return r.Serials }),
 		kit.Col("units", func(r book.OffRow) any { return r.Quantity }),
 		kit.Col("worth", func(r book.OffRow) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
-		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) }),
-	}
-	return kit.Listed(c, "not_for_sale", "Stock", "Not for sale", columns, func(q store.Q, _ int) ([]book.OffRow, bool, error) {
-		rows, err := book.NotForSale(q, 500)
-		return rows, false, err
-	}, map[string]any{"Conditions": stock.Conditions})
+		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) })}
+	return kit.Listed(
+		c,
+		"not_for_sale",
+		"Stock",
+		"Not for sale",
+		columns,
+		func(q store.Q, _ int) ([]book.OffRow, bool, error) {
+			rows, err := book.NotForSale(q, 500)
+			return rows, false, err
+		},
+		map[string]any{"Conditions": stock.Conditions},
+	)
 }
 
 // branchValue is what a branch has of a variant, and its share of the value.
@@ -123,7 +142,11 @@ func stockCard(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	filter := book.MovementFilter{Branch: fiber.Query[uint64](c.Ctx, "branch"), Kind: c.Query("kind"), Before: fiber.Query[uint64](c.Ctx, "before")}
+	filter := book.MovementFilter{
+		Branch: fiber.Query[uint64](c.Ctx, "branch"),
+		Kind:   c.Query("kind"),
+		Before: fiber.Query[uint64](c.Ctx, "before"),
+	}
 	if c.Query("format") != "" {
 		return movementsFile(c, id, filter)
 	}
@@ -149,9 +172,25 @@ func stockCard(c *kit.Call) error {
 	if more && len(moves) > 0 {
 		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)
 	}
-	return c.Page("stock_card", "Stock", tag.P.Name+" "+tag.V.Label, map[string]any{"Tag": tag, "Figures": catalog.CardStrip(c, tag), "Moves": moves, "Older": older, "Filter": filter, "Branches": branches,
-		"ByBranch": byBranch(tag.Places, tag.V.Value, c.Terms.Minor()), "Path": path, "Notch": notch, "Days": cardDays, "Conditions": stock.Conditions,
-		"Kinds": stock.Movements})
+	return c.Page(
+		"stock_card",
+		"Stock",
+		tag.P.Name+" "+tag.V.Label,
+		map[string]any{
+			"Tag":        tag,
+			"Figures":    catalog.CardStrip(c, tag),
+			"Moves":      moves,
+			"Older":      older,
+			"Filter":     filter,
+			"Branches":   branches,
+			"ByBranch":   byBranch(tag.Places, tag.V.Value, c.Terms.Minor()),
+			"Path":       path,
+			"Notch":      notch,
+			"Days":       cardDays,
+			"Conditions": stock.Conditions,
+			"Kinds":      stock.Movements,
+		},
+	)
 }
 
 // movementsFile sends the movements of a stock card, those that the filter shows.
@@ -169,13 +208,20 @@ func movementsFile(c *kit.Call, variant uint64, filter book.MovementFilter) erro
 		kit.Col("units", func(r book.Movement) any { return r.Quantity }),
 		kit.Col("value", func(r book.Movement) any { return c.Amount(r.Value) }),
 		kit.Col("units after", func(r book.Movement) any { return r.QuantityAfter }),
-		kit.Col("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) }),
-	}
-	return kit.Listed(c, "movements", "Stock", "Movements", columns, func(q store.Q, _ int) ([]book.Movement, bool, error) {
-		rows, more, err := book.Movements(q, variant, filter)
-		if len(rows) > 0 {
-			filter.Before = rows[len(rows)-1].ID
-		}
-		return rows, more, err
-	}, nil)
+		kit.Col("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) })}
+	return kit.Listed(
+		c,
+		"movements",
+		"Stock",
+		"Movements",
+		columns,
+		func(q store.Q, _ int) ([]book.Movement, bool, error) {
+			rows, more, err := book.Movements(q, variant, filter)
+			if len(rows) > 0 {
+				filter.Before = rows[len(rows)-1].ID
+			}
+			return rows, more, err
+		},
+		nil,
+	)
 }

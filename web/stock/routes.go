@@ -8,32 +8,40 @@ import (
 )
 
 // pages are the addresses that people open.
-var pages = []kit.Route{
-	kit.Page("GET", "/stock", staff.DeedLook, stockList),
+var pages = []kit.Route{kit.Page("GET", "/stock", staff.DeedLook, stockList),
 	kit.Page("GET", "/stock/not-for-sale", staff.DeedLook, notForSale),
 	kit.Page("GET", "/stock/in-step", staff.DeedVerify, inStep),
 	kit.Page("GET", "/stock/in-step/checks", staff.DeedVerify, inStepChecks),
 	kit.Page("GET", "/stock/opening", staff.DeedCatalog, openStock),
 	kit.Page("POST", "/stock/opening/lines", staff.DeedCatalog, openingLines),
 	kit.Page("POST", "/stock/opening/rack/:id", staff.DeedCatalog, openingRack),
-	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard),
-	kit.Page("GET", "/documents", staff.DeedLook, documents),
-	kit.Page("GET", "/documents/:number", staff.DeedLook, document),
-}
+	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard), kit.Page("GET", "/documents", staff.DeedLook, documents),
+	kit.Page("GET", "/documents/:number", staff.DeedLook, document)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
-	kit.Take("POST", "/opening-stock/scan", staff.DeedCatalog, "Add what was scanned to typed lines of opening stock, and keep nothing", apiScanOpening),
+	kit.Take("POST", "/opening-stock/scan", staff.DeedCatalog,
+		"Add what was scanned to typed lines of opening stock, and keep nothing", apiScanOpening),
 	kit.Take("POST", "/opening-stock", staff.DeedCatalog, "Post opening stock that was typed", apiOpenStock),
-	kit.On("GET", "/variants/:id/movements", staff.DeedLook, "List the movements of a variant, newest first", apiMovements).Asks("branch", "at this branch only", "kind", "of this kind of document only", "before", "older than this entry"),
-	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), a page at a time", apiStock).Asks("q", "words of a name", "page", "the number of the page, from 1", "at", "as it stood at this moment, as 2026-11-26T14:30"),
-	kit.On("GET", "/variants/:id/places", staff.DeedLook, "List where a variant lies, or lay at a past moment (at=2026-11-01 18:00)", apiPlaces).Asks("at", "as it stood at this moment, as 2026-11-26T14:30"),
-	kit.On("GET", "/variants/:id/explain/:figure", staff.DeedLook, "Explain on_hand, available, average_cost or price", apiExplain),
+	kit.On("GET", "/variants/:id/movements", staff.DeedLook, "List the movements of a variant, newest first", apiMovements).
+		Asks("branch", "at this branch only", "kind", "of this kind of document only", "before", "older than this "+
+			"entry"),
+	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), "+
+		"a page at a time", apiStock).
+		Asks("q", "words of a name", "page", "the number of the page, from 1", "at", "as it stood at this moment, "+
+			"as 2026-11-26T14:30"),
+	kit.On("GET", "/variants/:id/places", staff.DeedLook, "List where a variant lies, or lay at a past moment "+
+		"(at=2026-11-01 18:00)", apiPlaces).
+		Asks("at", "as it stood at this moment, as 2026-11-26T14:30"),
+	kit.On("GET", "/variants/:id/explain/:figure", staff.DeedLook, "Explain on_hand, available, average_cost or price",
+		apiExplain),
 	kit.Take("POST", "/condition-changes", staff.DeedChange, "Put goods into another condition", apiChangeCondition),
 	kit.Take("POST", "/kits/make-up", staff.DeedKits, "Make kits of a bundle up into stock", apiMakeUp),
 	kit.Take("POST", "/kits/break-up", staff.DeedKits, "Break kits in stock up into their parts", apiBreakUp),
-	kit.Lists("/documents", staff.DeedLook, "List the documents, newest first", apiDocuments).Asks("kind", "of this kind only"),
-	kit.Lists("/units", staff.DeedLook, "List the units with serial numbers and where they are", apiUnits).Asks("variant_id", "of this variant only", "state", "in this state only"),
+	kit.Lists("/documents", staff.DeedLook, "List the documents, newest first", apiDocuments).
+		Asks("kind", "of this kind only"),
+	kit.Lists("/units", staff.DeedLook, "List the units with serial numbers and where they are", apiUnits).
+		Asks("variant_id", "of this variant only", "state", "in this state only"),
 	kit.All("/branches", staff.DeedLook, "List the branches with their shelves", apiBranches),
 	kit.Ask("GET", "/documents/:number", staff.DeedLook, "Read a document with its entries and postings", apiDocument),
 	kit.Take("POST", "/documents/:number/reverse", staff.DeedReverse, "Reverse a document whole", apiReverse),
@@ -44,4 +52,12 @@ var api = []kit.Route{
 var files embed.FS
 
 // Place is what is on hand, where, worth what, and the documents that made it.
-var Place = kit.Place{Name: "Stock", Path: "/stock", Key: "s", Deed: staff.DeedLook, Pages: pages, API: api, Files: files}
+var Place = kit.Place{
+	Name:  "Stock",
+	Path:  "/stock",
+	Key:   "s",
+	Deed:  staff.DeedLook,
+	Pages: pages,
+	API:   api,
+	Files: files,
+}

@@ -50,7 +50,29 @@ func today(c *kit.Call) error {
 			return err
 		}
 	}
-	return c.Page("today", "Today", "Today", map[string]any{"Lists": lists, "Low": low, "LowCount": lowCount, "Off": off, "Registers": registers, "Counts": open,
-		"Figures": []kit.Figure{c.Money(gross, kit.Plural(count, "sale", "sales")+" today"), c.Money(lastGross, fmt.Sprintf("%d by now last %s", lastCount, began.In(c.Terms.Zone).Format("Monday"))),
-			{Amount: strconv.Itoa(lowCount), Name: "running low"}, {Amount: strconv.Itoa(len(open)), Name: "counts open"}}, "Loose": loose, "Sells": c.Who.Can(staff.DeedSell)})
+	return c.Page(
+		"today",
+		"Today",
+		"Today",
+		map[string]any{
+			"Lists":     lists,
+			"Low":       low,
+			"LowCount":  lowCount,
+			"Off":       off,
+			"Registers": registers,
+			"Counts":    open,
+			"Figures": []kit.Figure{
+				c.Money(gross, kit.Plural(count, "sale", "sales")+" today"),
+				c.Money(lastGross,
+					fmt.Sprintf("%d by now last %s", lastCount, began.In(c.Terms.Zone).Format("Monday"))),
+				{
+					Amount: strconv.Itoa(lowCount),
+					Name:   "running low",
+				},
+				{Amount: strconv.Itoa(len(open)), Name: "counts open"},
+			},
+			"Loose": loose,
+			"Sells": c.Who.Can(staff.DeedSell),
+		},
+	)
 }

@@ -8,9 +8,7 @@ import (
 )
 
 // pages are the addresses that people open.
-var pages = []kit.Route{
-	kit.Page("GET", "/", staff.DeedLook, today),
-}
+var pages = []kit.Route{kit.Page("GET", "/", staff.DeedLook, today)}
 
 //go:embed *.html
 var files embed.FS

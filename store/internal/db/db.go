@@ -100,7 +100,8 @@ func create(c *mysqldriver.Config) error {
 		return err
 	}
 	defer db.Close()
-	_, err = db.Exec("CREATE DATABASE IF NOT EXISTS `" + c.DBName + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+	_, err = db.Exec(
+		"CREATE DATABASE IF NOT EXISTS `" + c.DBName + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
 	var refused *mysqldriver.MySQLError
 	if errors.As(err, &refused) && (refused.Number == 1044 || refused.Number == 1045) {
 		return nil // no right to create databases: it must be there

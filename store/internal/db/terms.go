@@ -94,14 +94,16 @@ func begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Bat
 
 // Snapshot reads in one snapshot of the database, whatever is written meanwhile.
 func (s *Store) Snapshot(ctx context.Context, read func(q Q) error) error {
-	const statement = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ; START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY"
+	const statement = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ; START TRANSACTION WITH CONSISTENT SNAPSHOT, " +
+		"READ ONLY"
 	return s.transact(ctx, statement, nil, func(tx Tx, _ error) (*Batch, error) { return nil, read(tx.Q) })
 }
 
 // transact runs work in a transaction that a statement begins, on a connection of its
 // own. What is first is sent with the beginning, and what work returns with the end.
 // A connection that can't be rolled back is given up.
-func (s *Store) transact(ctx context.Context, statement string, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
+func (s *Store) transact(ctx context.Context, statement string, first *Batch,
+	work func(tx Tx, failed error) (*Batch, error)) error {
 	conn, err := s.sql.Conn(ctx)
 	if err != nil {
 		return err
