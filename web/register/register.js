@@ -187,5 +187,5 @@ function start() {
   cashPanel.addEventListener("submit", (event) => { event.preventDefault(); payCash(); });
   document.getElementById("clear").addEventListener("click", guarded(async () => { draw(await ask("DELETE", base)); say("The basket is given up; nothing was posted."); }));
 
-  draw(basket);
+  draw(basket, basket.lines.at(-1)?.id);
 }

@@ -1,0 +1,2 @@
+// Package buying takes deliveries into stock: drafts, scans into them, landed cost, posting.
+package buying

@@ -1,0 +1,2 @@
+// Package lists reads stock lists and opening stock in, and writes them out.
+package lists

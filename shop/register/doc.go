@@ -1,0 +1,2 @@
+// Package register sells, takes back, and keeps baskets and drawers.
+package register

@@ -1,0 +1,2 @@
+// Package reports explains figures, and proves that the records agree.
+package reports

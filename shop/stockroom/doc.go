@@ -1,0 +1,2 @@
+// Package stockroom changes conditions, makes up kits, and reverses documents.
+package stockroom

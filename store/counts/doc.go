@@ -1,0 +1,2 @@
+// Package counts keeps shelf counts and their logs.
+package counts

@@ -1,0 +1,2 @@
+// Package labels keeps the kinds of label that a shop designed.
+package labels

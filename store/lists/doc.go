@@ -1,0 +1,2 @@
+// Package lists keeps imports, saved views and changes of many products.
+package lists

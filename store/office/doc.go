@@ -1,0 +1,2 @@
+// Package office keeps settings, branches, people, sessions and request keys.
+package office

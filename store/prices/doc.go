@@ -1,0 +1,2 @@
+// Package prices keeps price lists, prices and tax classes.
+package prices

@@ -1,0 +1,2 @@
+// Package trade keeps deliveries, baskets, sales, returns and drawers.
+package trade
