@@ -5,15 +5,16 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/letters"
+	"itemrack/core/text"
 )
 
 // PathMark stands between the names of a category's path.
 const PathMark = " > "
 
 // SplitPath takes the names of a path apart; blanks around them do not count.
-func SplitPath(text string) []string {
+func SplitPath(typed string) []string {
 	var path []string
-	for _, part := range strings.Split(text, ">") {
+	for _, part := range strings.Split(typed, ">") {
 		if part = strings.Join(strings.Fields(part), " "); part != "" {
 			path = append(path, part)
 		}
@@ -25,15 +26,15 @@ func SplitPath(text string) []string {
 // each by its path: a path such as "Swim > Rash vests", a category's name, or
 // letters that only one category's name begins with. What is not known comes
 // back as a new path.
-func MeantCategory(paths []string, text string) ([]string, error) {
-	path := SplitPath(text)
+func MeantCategory(paths []string, said string) ([]string, error) {
+	path := SplitPath(said)
 	if len(path) == 0 {
-		return nil, fault.Field("category", text, "Swim > Rash vests",
+		return nil, fault.Field("category", said, "Swim > Rash vests",
 			"A product needs a category; it is how reports group later.")
 	}
 	for _, part := range path {
-		if len(part) > 80 {
-			return nil, fault.Field("category", text, "80 characters or fewer for each",
+		if text.Len(part) > 80 {
+			return nil, fault.Field("category", said, "80 characters or fewer for each",
 				"The name of the category is too long.")
 		}
 	}

@@ -4,6 +4,8 @@
 package label
 
 import (
+	"itemrack/core/text"
+
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -134,7 +136,7 @@ const (
 // Validate returns an error for a template that can't be drawn at all: sizes out
 // of bounds, labels that do not fit on their sheet, a field off the label.
 func (t Template) Validate() error {
-	if name := strings.TrimSpace(t.Name); name == "" || len(name) > 80 {
+	if name := strings.TrimSpace(t.Name); name == "" || text.Len(name) > 80 {
 		return fault.Field("name", t.Name, "1 to 80 characters", "A label needs a name of 1 to 80 characters.")
 	}
 	for _, side := range []struct {
@@ -205,7 +207,7 @@ func (f Field) validate(at int, t Template) error {
 	default:
 		return fault.Field("fields", f.Align, "start, middle or end", "There is no alignment %q.", f.Align)
 	}
-	if len(f.Words) > 200 {
+	if text.Len(f.Words) > 200 {
 		return fault.Field("fields", len(f.Words), "200 characters or fewer", "The words of a field are too long.")
 	}
 	return nil

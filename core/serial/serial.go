@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 )
 
 // State is where a unit's life has come to.
@@ -34,15 +35,15 @@ func Normal(number string) string {
 
 // ReadList reads numbers separated by commas, semicolons or line ends. An empty
 // list is fine; the same number twice, or one over 40 characters, is an error.
-func ReadList(text string) ([]string, error) {
+func ReadList(typed string) ([]string, error) {
 	var list []string
 	seen := map[string]bool{}
-	for _, part := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == '\r' }) {
+	for _, part := range strings.FieldsFunc(typed, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == '\r' }) {
 		number := Normal(part)
 		if number == "" {
 			continue
 		}
-		if len(number) > 40 {
+		if text.Len(number) > 40 {
 			return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.",
 				part)
 		}
@@ -54,6 +55,14 @@ func ReadList(text string) ([]string, error) {
 		list = append(list, number)
 	}
 	return list, nil
+}
+
+// CheckLot refuses a lot number that is too long to keep.
+func CheckLot(number string) error {
+	if text.Len(number) > 40 {
+		return fault.Field("lot", number, "40 characters or fewer", "The lot number %s is too long.", number)
+	}
+	return nil
 }
 
 // Lot is a batch: its number and the day up to which it may be sold. The same

@@ -8,6 +8,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	"strings"
 	"testing"
 	"time"
 
@@ -137,4 +138,26 @@ func TestTheLastCostIsProposedWithoutItsFreight(t *testing.T) {
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "5"}}})
 	assert.Equal(t, "15.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
+}
+
+// TestLengthsAreOfCharacters types texts as long as may be, in letters of several bytes,
+// and one longer.
+func TestLengthsAreOfCharacters(t *testing.T) {
+	s := testkit.New(t)
+	cream := s.Simple(t, "Sun cream", "lot", "9.00")
+	watch := s.Simple(t, "Paddle watch", "serial", "190.00")
+	for field, line := range map[string]func(text string) scan.GoodsLine{
+		"lot":     func(text string) scan.GoodsLine { return scan.GoodsLine{Variant: cream, Quantity: "1", Lot: text} },
+		"serials": func(text string) scan.GoodsLine { return scan.GoodsLine{Variant: watch, Quantity: "1", Serials: text} },
+	} {
+		for _, letter := range []string{"7", "é", "漢", "😀"} {
+			in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{line(strings.Repeat(letter, 40))}}
+			_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+			require.NoError(t, err, "40 times %s as %s", letter, field)
+			in.Lines[0] = line(strings.Repeat(letter, 60))
+			_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+			require.NotNil(t, fault.Of(err), "60 times %s as %s: %v", letter, field, err)
+			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
+		}
+	}
 }

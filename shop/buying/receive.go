@@ -1,6 +1,8 @@
 package buying
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"fmt"
 	"slices"
@@ -98,11 +100,11 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 		return fault.Field("branch_id", d.BranchID, "a branch of the shop", "Choose the branch that the goods came to.")
 	}
 	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
-	if len(d.SupplierNumber) > 60 {
+	if text.Len(d.SupplierNumber) > 60 {
 		return fault.Field("supplier_number", d.SupplierNumber, "60 characters or fewer",
 			"The supplier's number is too long.")
 	}
-	if len(in.Note) > 250 {
+	if text.Len(in.Note) > 250 {
 		return fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 	}
 	d.Note, d.CostsIncludeTax, d.Spread = in.Note, in.CostsIncludeTax, in.Spread
@@ -210,6 +212,9 @@ func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) 
 			return fault.Field("expiry", text, "a date such as 2027-04-30", "%q is not a date.", text)
 		}
 		row.Expiry = &day
+	}
+	if err := serial.CheckLot(row.LotNumber); err != nil {
+		return err
 	}
 	if v.Tracking != stock.ByLot && (row.LotNumber != "" || row.Expiry != nil) {
 		return fault.Field("lot", row.LotNumber, "no lot", "%s is not kept by lot.", v.FullName())

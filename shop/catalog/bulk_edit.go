@@ -231,7 +231,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 		kept := fmt.Sprint(row.ID)
 		return &kept, row.Name, err
 	case "brand":
-		if len(typed) > 80 {
+		if text.Len(typed) > 80 {
 			return nil, "", fault.Field("to", typed, "80 characters or fewer", "The brand is too long.")
 		}
 		return &typed, typed, nil

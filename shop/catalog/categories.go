@@ -1,6 +1,8 @@
 package catalog
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"fmt"
 	"strings"
@@ -87,7 +89,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			}
 			path = parent.Path + " > " + path
 		}
-		if len(path) > 400 {
+		if text.Len(path) > 400 {
 			return goods.Category{}, fault.Field("name", in.Name, "fewer or shorter categories above",
 				"The path of the category is too long.")
 		}
@@ -128,7 +130,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 // columns checks what was typed of a category.
 func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	name := strings.Join(strings.Fields(strings.ReplaceAll(in.Name, ">", " ")), " ")
-	if name == "" || len(name) > 80 {
+	if name == "" || text.Len(name) > 80 {
 		return nil, fault.Field("name", in.Name, "1 to 80 characters", "A category needs a name of 1 to 80 characters.")
 	}
 	swatch, err := catalog.ParseSwatch(in.Colour)

@@ -1,6 +1,8 @@
 package catalog
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"fmt"
 	"slices"
@@ -161,7 +163,7 @@ func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInpu
 		if name == "" {
 			continue
 		}
-		if len(in.Part) > 60 {
+		if text.Len(in.Part) > 60 {
 			return fault.Field("suppliers", in.Part, "60 characters or fewer", "The part number of %s is too long.",
 				name)
 		}

@@ -426,7 +426,7 @@ func (p *Planned) exceptions(in NewProduct, u unit.Unit, minor money.Minor) erro
 
 func checkAttributes(attributes map[string]string) error {
 	for name, value := range attributes {
-		if strings.TrimSpace(name) == "" || len(name) > 40 || len(value) > 200 {
+		if strings.TrimSpace(name) == "" || text.Len(name) > 40 || text.Len(value) > 200 {
 			return fault.Field("attributes", name, "a name of 1 to 40 characters and a value of 200 or fewer",
 				"The attribute %q can't be kept.", name)
 		}
@@ -505,7 +505,7 @@ func PlaceAt(s *deed.Shop, tx store.Tx, row *goods.Product, path []string, suppl
 	row.CategoryID = in.ID
 	row.SupplierID = nil
 	if name := strings.Join(strings.Fields(supplier), " "); name != "" {
-		if len(name) > 120 {
+		if text.Len(name) > 120 {
 			return fault.Field("supplier", supplier, "120 characters or fewer", "The supplier's name is too long.")
 		}
 		from, err := goods.KeepSupplier(tx, name)

@@ -1,6 +1,8 @@
 package catalog
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"slices"
 	"strings"
@@ -40,7 +42,7 @@ func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pr
 				"%s is kept by serial number; it comes one by one.", view.Name)
 		}
 		p := goods.Pack{ID: id, ProductID: product, Name: strings.Join(strings.Fields(in.Name), " "), Bought: in.Bought}
-		if p.Name == "" || len(p.Name) > 40 {
+		if p.Name == "" || text.Len(p.Name) > 40 {
 			return p, fault.Field("name", in.Name, "box of 12", "A pack needs a name of 1 to 40 characters.")
 		}
 		if p.Factor, err = view.UnitOf.Parse("factor", in.Factor); err != nil {

@@ -1,6 +1,8 @@
 package catalog
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"fmt"
 	"strings"
@@ -26,7 +28,7 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in ValueInSet) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
-		if name == "" || len(name) > 60 {
+		if name == "" || text.Len(name) > 60 {
 			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters",
 				"A value needs a name of 1 to 60 characters.")
 		}
@@ -48,7 +50,7 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 	list []ValueInput) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		name := strings.Join(strings.Fields(set), " ")
-		if name == "" || len(name) > 60 {
+		if name == "" || text.Len(name) > 60 {
 			return Changed{}, fault.Field("set", set, "1 to 60 characters",
 				"A value set needs a name of 1 to 60 characters.")
 		}
@@ -59,7 +61,7 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 				return Changed{}, err
 			}
 			value := catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()}
-			if value.Name == "" || len(value.Name) > 60 {
+			if value.Name == "" || text.Len(value.Name) > 60 {
 				return Changed{}, fault.Field("name", v.Name, "1 to 60 characters",
 					"A value needs a name of 1 to 60 characters.")
 			}

@@ -1,6 +1,8 @@
 package catalog
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"strings"
 
@@ -21,11 +23,11 @@ type ViewInput struct {
 func SaveView(ctx context.Context, s *deed.Shop, who staff.Actor, in ViewInput) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedLook, "", func(tx store.Tx) (bool, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
-		if name == "" || len(name) > 60 {
+		if name == "" || text.Len(name) > 60 {
 			return false, fault.Field("name", in.Name, "1 to 60 characters",
 				"A view needs a name of 1 to 60 characters.")
 		}
-		if len(in.Query) > 2000 {
+		if text.Len(in.Query) > 2000 {
 			return false, fault.Field("query", in.Query[:40], "2,000 characters or fewer",
 				"The view is too long to keep.")
 		}

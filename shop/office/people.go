@@ -1,6 +1,8 @@
 package office
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"crypto/rand"
 	"encoding/base64"
@@ -40,7 +42,7 @@ func (p NewPerson) row() (office.User, error) {
 			"A person needs a login without spaces.")
 	case strings.TrimSpace(p.Name) == "":
 		return office.User{}, fault.Field("manager", p.Name, "a name", "A person needs a name.")
-	case len(p.Login) > 60 || len(p.Name) > 80:
+	case text.Len(p.Login) > 60 || text.Len(p.Name) > 80:
 		return office.User{}, fault.Field("login", p.Login, "60 characters or fewer", "The login or name is too long.")
 	case len(p.Password) < 8:
 		return office.User{}, fault.Field("password", "", "8 characters or more",

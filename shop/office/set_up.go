@@ -59,7 +59,7 @@ type TaxPlan struct {
 
 func (l *Layout) check() error {
 	l.Name = strings.Join(strings.Fields(l.Name), " ")
-	if l.Name == "" || len(l.Name) > 80 {
+	if l.Name == "" || text.Len(l.Name) > 80 {
 		return fault.Field("name", l.Name, "1 to 80 characters", "The shop needs a name of 1 to 80 characters.")
 	}
 	if l.Currency == "" {
@@ -95,7 +95,7 @@ func (l *Layout) check() error {
 	}
 	for i, t := range l.Taxes {
 		l.Taxes[i].Name = strings.Join(strings.Fields(t.Name), " ")
-		if l.Taxes[i].Name == "" || len(t.Name) > 40 || t.Percent.IsNegative() ||
+		if l.Taxes[i].Name == "" || text.Len(t.Name) > 40 || t.Percent.IsNegative() ||
 			t.Percent.GreaterThan(decimal.New(100, 0)) {
 			return fault.Field("taxes", t.Name, "a name and 0 to 100", "The tax class %q can't be made.", t.Name)
 		}
@@ -178,7 +178,7 @@ const lastOwn = 9_999_999_999
 
 func (b BranchPlan) write(tx store.Tx) error {
 	branch := office.Branch{Name: strings.Join(strings.Fields(b.Name), " ")}
-	if len(branch.Name) > 60 {
+	if text.Len(branch.Name) > 60 {
 		return fault.Field("branch", b.Name, "60 characters or fewer", "The name of the branch is too long.")
 	}
 	if err := office.AddBranch(tx, &branch); err != nil {

@@ -1,6 +1,8 @@
 package office
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"strings"
 
@@ -67,7 +69,7 @@ type SettingsInput struct {
 func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
 		name := strings.Join(strings.Fields(in.Name), " ")
-		if name == "" || len(name) > 80 {
+		if name == "" || text.Len(name) > 80 {
 			return false, fault.Field("name", in.Name, "1 to 80 characters",
 				"The shop needs a name of 1 to 80 characters.")
 		}
@@ -131,7 +133,7 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			Next:   in.First,
 			Open:   true,
 		}
-		if r.Name == "" || len(r.Name) > 60 {
+		if r.Name == "" || text.Len(r.Name) > 60 {
 			return r, fault.Field("name", in.Name, "1 to 60 characters", "A range needs a name of 1 to 60 characters.")
 		}
 		if err := barcode.CheckPrefix(r.Prefix); err != nil {

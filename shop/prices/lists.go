@@ -1,6 +1,8 @@
 package prices
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"slices"
 	"strings"
@@ -35,7 +37,7 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			Name: strings.Join(strings.Fields(in.Name), " "),
 			Rule: price.Rule{Kind: price.RuleKind(in.Kind), List: in.Base},
 		}
-		if l.Name == "" || len(l.Name) > 40 {
+		if l.Name == "" || text.Len(l.Name) > 40 {
 			return l, fault.Field("name", in.Name, "1 to 40 characters",
 				"A price list needs a name of 1 to 40 characters.")
 		}

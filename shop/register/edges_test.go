@@ -2,6 +2,7 @@ package register_test
 
 import (
 	"itemrack/core/fault"
+	"itemrack/core/ledger"
 	"itemrack/core/sale"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
@@ -13,6 +14,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
+	"slices"
 	"strings"
 	"testing"
 
@@ -117,11 +119,9 @@ func TestReturnAfterTheTaxRateChanged(t *testing.T) {
 	require.NoError(t, err)
 	postings, err := book.Postings(s.Store.Read(ctx), back.Document)
 	require.NoError(t, err)
-	for _, p := range postings {
-		if p.Account == "tax out" {
-			assert.Equal(t, "2.00", p.Amount.StringFixed(2), "at the rate of the sale, not 2.40")
-		}
-	}
+	at := slices.IndexFunc(postings, func(p ledger.Posting) bool { return p.Account == ledger.TaxOut })
+	require.GreaterOrEqual(t, at, 0, "tax is given back")
+	assert.Equal(t, "2.00", postings[at].Amount.StringFixed(2), "at the rate of the sale, not 2.40")
 	s.InStep(t)
 }
 

@@ -1,6 +1,8 @@
 package stockroom
 
 import (
+	"itemrack/core/text"
+
 	"context"
 
 	"github.com/shopspring/decimal"
@@ -36,7 +38,7 @@ func BreakUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput, kind stock.Kind, prefix string,
 	work func(*stock.Draft, uint64, uint64, decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedKits, key, func(tx store.Tx) (deed.Posted, error) {
-		if len(in.Note) > 250 {
+		if text.Len(in.Note) > 250 {
 			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 		}
 		bundles, err := goods.BundleParts(tx.Q, []uint64{in.Variant}, in.Branch)

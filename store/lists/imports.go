@@ -1,6 +1,8 @@
 package lists
 
 import (
+	"itemrack/core/text"
+
 	"context"
 	"encoding/json"
 	"errors"
@@ -26,7 +28,7 @@ func ColumnMemory(q db.Q, kind string) (map[string]string, error) {
 // RememberColumns keeps how a person matched the heads of a list.
 func RememberColumns(tx db.Tx, kind string, memory map[string]string) error {
 	for head, name := range memory {
-		if len(head) > 80 {
+		if text.Len(head) > 80 {
 			continue
 		}
 		if err := db.SQL(tx.Q).Exec("INSERT INTO column_match (kind, head, name) VALUES (?, ?, ?) ON DUPLICATE KEY "+
