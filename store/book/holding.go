@@ -56,80 +56,17 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		return h, err
 	}
 	h.Minor = set.Minor()
-	classes, err := prices.TaxClassesParts(q, &h.Taxes)
-	if err != nil {
-		return h, err
-	}
-	shelves, err := shelvesParts(q, &h.Shelves)
+	parts, err := aroundParts(q, &h, lock)
 	if err != nil {
 		return h, err
 	}
 	in, layers := db.IDs(ids), map[uint64][]cost.Layer{}
-	var first []db.Part
-	if lock != "" {
-		if first, err = practiceParts(q); err != nil {
-			return h, err
-		}
-	}
-	// the pools first: whoever has them has all that hangs on them
-	parts := []db.Part{
-		{
-			SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE " +
-				"variant_id IN (" + in + ") ORDER BY variant_id" + lock,
-			Row: func(scan func(into ...any) error) error {
-				var id uint64
-				p := cost.Pool{Minor: h.Minor}
-				var stood stock.Stood
-				err := scan(&id, &p.Quantity, &p.Value, &p.Last, &stood.Cost, &stood.Margin, &stood.Under, &stood.Low)
-				h.Pools[id], h.Stood[id] = p, stood
-				return err
-			},
-		},
-		{
-			SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" + in + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock,
-			Row: func(scan func(into ...any) error) error {
-				var k stock.Key
-				var q decimal.Decimal
-				err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
-				h.Balances[k] = q
-				return err
-			},
-		},
-	}
-	parts = append(append(parts, classes...), shelves...)
-	var strange, told []uint64
-	for _, id := range ids {
-		if v, ok := known[id]; ok {
-			h.Items[id] = v.Item()
-		} else {
-			strange = append(strange, id)
-		}
-		if v, ok := known[id]; !ok || v.Item().Tracking != stock.Counted {
-			told = append(told, id)
-		}
-	}
-	if len(told) > 0 { // pieces that are told apart
-		parts = append(parts, lotsPart(h.Lots, db.IDs(told)), unitsPart(h.Units, db.IDs(told), serials))
-	}
-	if len(strange) > 0 {
-		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))
-	}
+	parts = append(parts, poolsPart(h, in, lock), balancesPart(h, in, lock))
 	if set.Costing == cost.FIFO {
-		parts = append(
-			parts,
-			db.Part{
-				SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + in + ") ORDER BY variant_id, position" + lock,
-				Row: func(scan func(into ...any) error) error {
-					var id uint64
-					var l cost.Layer
-					err := scan(&id, &l.Document, &l.Quantity, &l.Value)
-					layers[id] = append(layers[id], l)
-					return err
-				},
-			},
-		)
+		parts = append(parts, layersPart(layers, in, lock))
 	}
-	if err := db.Read(q, append(first, parts...)...); err != nil {
+	parts = append(parts, goodsParts(h, known, ids, serials)...)
+	if err := db.Read(q, parts...); err != nil {
 		return h, err
 	}
 	for _, id := range ids {
@@ -145,6 +82,96 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		}
 	}
 	return h, nil
+}
+
+// aroundParts reads what is the same for all variants; where rows are to be locked, the
+// practice setting comes before them.
+func aroundParts(q db.Q, h *stock.Holding, lock string) ([]db.Part, error) {
+	var parts []db.Part
+	var err error
+	if lock != "" {
+		if parts, err = practiceParts(q); err != nil {
+			return nil, err
+		}
+	}
+	classes, err := prices.TaxClassesParts(q, &h.Taxes)
+	if err != nil {
+		return nil, err
+	}
+	shelves, err := shelvesParts(q, &h.Shelves)
+	return slices.Concat(parts, classes, shelves), err
+}
+
+// poolsPart reads the pools of some variants, and how they stand. Whoever has them
+// locked has all that hangs on them.
+func poolsPart(h stock.Holding, variants, lock string) db.Part {
+	return db.Part{
+		SQL: "SELECT variant_id, quantity, value, last_cost, cost, margin, under, low FROM cost_pool WHERE " +
+			"variant_id IN (" + variants + ") ORDER BY variant_id" + lock,
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			p := cost.Pool{Minor: h.Minor}
+			var stood stock.Stood
+			err := scan(&id, &p.Quantity, &p.Value, &p.Last, &stood.Cost, &stood.Margin, &stood.Under, &stood.Low)
+			h.Pools[id], h.Stood[id] = p, stood
+			return err
+		},
+	}
+}
+
+// balancesPart reads the balances of some variants.
+func balancesPart(h stock.Holding, variants, lock string) db.Part {
+	return db.Part{
+		SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" +
+			variants + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock,
+		Row: func(scan func(into ...any) error) error {
+			var k stock.Key
+			var q decimal.Decimal
+			err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
+			h.Balances[k] = q
+			return err
+		},
+	}
+}
+
+// layersPart reads the layers of some variants.
+func layersPart(into map[uint64][]cost.Layer, variants, lock string) db.Part {
+	return db.Part{
+		SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + variants +
+			") ORDER BY variant_id, position" + lock,
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var l cost.Layer
+			err := scan(&id, &l.Document, &l.Quantity, &l.Value)
+			into[id] = append(into[id], l)
+			return err
+		},
+	}
+}
+
+// goodsParts reads what the book needs to know of variants that are not known yet, and
+// the lots and units of those whose pieces are told apart.
+func goodsParts(h stock.Holding, known map[uint64]goods.Sellable, ids []uint64, serials []string) []db.Part {
+	var strange, told []uint64
+	for _, id := range ids {
+		v, ok := known[id]
+		if ok {
+			h.Items[id] = v.Item()
+		} else {
+			strange = append(strange, id)
+		}
+		if !ok || h.Items[id].Tracking != stock.Counted {
+			told = append(told, id)
+		}
+	}
+	var parts []db.Part
+	if len(told) > 0 {
+		parts = append(parts, lotsPart(h.Lots, db.IDs(told)), unitsPart(h.Units, db.IDs(told), serials))
+	}
+	if len(strange) > 0 {
+		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))
+	}
+	return parts
 }
 
 // itemsPart reads what the book needs to know of some variants.

@@ -1,7 +1,8 @@
 // A delivery is kept as a draft with every change; the server computes what each
 // line comes to, by the same rule that posts it.
 import { ask, guarded, newKey, part, showRefusal } from "./api.js";
-import { redraw, sent, values } from "./form.js";
+import { redraw, values } from "./form.js";
+import { fillFrom, linesOf } from "./goodslines.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 
@@ -13,12 +14,7 @@ const saved = document.getElementById("saved");
 let id = Number(form.dataset.id);
 let key = newKey();
 
-function lines() {
-  return [...holder.querySelectorAll("[data-line]")].map((row) => {
-    const get = (name) => sent(row.querySelector(`[data-f="${name}"]`));
-    return { variant_id: Number(row.dataset.variant), quantity: get("quantity"), cost: get("cost"), lot: get("lot"), expiry: get("expiry"), serials: get("serials") };
-  });
-}
+const lines = () => linesOf(holder);
 
 /** Keeps the draft with these lines and draws them again. */
 async function keep(list) {
@@ -55,12 +51,6 @@ function save(change) {
   return turn;
 }
 
-/** Sets the quantity of a variant in a list of lines; a lot keeps its own line. */
-function put(list, variant, quantity, cost) {
-  const line = list.find((l) => l.variant_id === variant);
-  if (line) { line.quantity = quantity; if (cost) line.cost = cost; } else if (quantity) list.push({ variant_id: variant, quantity, cost: cost || "", lot: "", expiry: "", serials: "" });
-}
-
 async function openRack(product) {
   if (!id && !(await save())) return;
   rackHolder.innerHTML = await part(`/buying/${id}/rack/${product}`);
@@ -69,15 +59,7 @@ async function openRack(product) {
   (rackHolder.querySelector("#rack-cost:placeholder-shown") || rackHolder.querySelector(".rack-cell"))?.focus();
 }
 
-rackHolder.addEventListener("rack-set", (event) => {
-  const cost = document.getElementById("rack-cost").value.trim();
-  save((list) => { for (const c of event.detail.cells) put(list, c.variant, c.value, cost); });
-});
-rackHolder.addEventListener("change", (event) => {
-  if (event.target.id !== "rack-cost") return;
-  const variants = new Set([...rackHolder.querySelectorAll(".rack-cell")].map((c) => Number(c.dataset.variant)));
-  save((list) => { for (const l of list) if (variants.has(l.variant_id)) l.cost = event.target.value.trim(); });
-});
+fillFrom(rackHolder, save);
 holder.addEventListener("change", () => save());
 holder.addEventListener("click", (event) => {
   const button = event.target.closest("[data-drop]");
@@ -96,7 +78,7 @@ onScan(async (text) => {
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
   redraw(holder, await part(`/buying/${id}/lines`));
   say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
-});
+}, true);
 
 document.getElementById("post").addEventListener("click", guarded(async () => {
   if (!(await save())) return;

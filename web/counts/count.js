@@ -42,7 +42,7 @@ if (counting) {
       return null;
     }
   }));
-  onScan((text) => send({ code: text }, text.match(/^(\d+(?:\.\d+)?)\s*[x×*]/i)?.[1] || 1));
+  onScan((text) => send({ code: text }, text.match(/^(\d+(?:\.\d+)?)\s*[x×*]/i)?.[1] || 1), true);
   document.addEventListener("rack-set", async (event) => {
     for (const c of event.detail.cells) {
       if (c.value === "") continue;

@@ -1,7 +1,7 @@
 // What every page does: its keys, and the parts that it is made of.
 import { make } from "./api.js";
 import { closeExplained, explain } from "./figure.js";
-import { focusScan } from "./scanline.js";
+import { focusScan, scansAll } from "./scanline.js";
 import { walk } from "./table.js";
 import "./ending.js";
 import "./form.js";
@@ -22,9 +22,9 @@ document.getElementById("theme")?.addEventListener("click", () => {
 // --- keys ----------------------------------------------------------------
 const keys = document.getElementById("keys");
 function showKeys() {
-  const rows = [["/", "scan line"], ["g and a letter", "go to a place: " + [...document.querySelectorAll("[data-go]")].map((a) => `${a.dataset.go} ${a.textContent.trim()}`).join(", ")],
+  const rows = [["/", "scan line"], [scansAll() ? "Alt and a letter" : "g and a letter", "go to a place: " + [...document.querySelectorAll("[data-go]")].map((a) => `${a.dataset.go} ${a.textContent.trim()}`).join(", ")],
     ["j k or arrows", "walk a list or rack"], ["Enter", "open"], ["Ctrl Enter", "post what is typed"], ["Esc", "one step back; nothing is lost"], ["? on a figure", "what it is made of"]];
-  for (const e of document.querySelectorAll("[data-key]")) rows.push([e.dataset.key, e.firstChild.textContent.trim()]);
+  for (const e of document.querySelectorAll("[data-key]")) rows.push([(scansAll() ? "Alt " : "") + e.dataset.key, e.firstChild.textContent.trim()]);
   document.getElementById("keys-list").replaceChildren(make("dl", {}, ...rows.flatMap(([key, what]) => [make("dt", {}, make("kbd", { textContent: key })), make("dd", { textContent: what })])));
   keys.showModal();
 }
@@ -38,6 +38,12 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
     const button = event.target.closest("form")?.querySelector("button.first") || document.querySelector(".act.first:not(a)");
     if (button) { event.preventDefault(); button.click(); }
+    return;
+  }
+  if (event.altKey && scansAll() && !event.ctrlKey && !event.metaKey) {
+    const letter = CSS.escape(event.key.toLowerCase());
+    const at = document.querySelector(`[data-key="${letter}"]`) || document.querySelector(`[data-go="${letter}"]`);
+    if (at) { event.preventDefault(); at.click(); }
     return;
   }
   if (event.ctrlKey || event.metaKey || event.altKey) return;

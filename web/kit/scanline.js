@@ -18,8 +18,16 @@ export function say(text, undo, refused) {
   }
 }
 
-/** Lets a page take scans: it gets the text and returns when it is done. */
-export function onScan(take) { handler = take; }
+/** Lets a page take scans: it gets the text and returns when it is done. Where things are
+ * scanned one after another, all that is typed outside a field goes to the scan line, from
+ * the first character on and at any speed; the page's own keys then take Alt. */
+export function onScan(take, typed) {
+  handler = take;
+  if (typed) document.documentElement.dataset.scans = "all";
+}
+
+/** Whether all that is typed outside a field goes to the scan line. */
+export const scansAll = () => document.documentElement.dataset.scans === "all";
 
 /** Offers things that were found below the scan line. */
 export function offer(found, choose) {
@@ -92,6 +100,11 @@ if (input) {
     const target = event.target;
     const inField = target.matches("input:not([type=checkbox]):not([type=radio]):not([type=color]), textarea");
     if (target === input) return;
+    if (scansAll() && event.isTrusted && event.key.length === 1 && !/[ ?/]/.test(event.key) && !target.matches("input, textarea, select") && !document.querySelector("dialog[open]")) {
+      burst = "";
+      input.focus(); // what is typed lands there
+      return;
+    }
     if (event.key === "Enter") {
       if (burst.length >= shortest && now - last < fast * 2) {
         event.preventDefault();

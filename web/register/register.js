@@ -94,7 +94,7 @@ function start() {
       say(refusal.message, null, true);
     }
   }
-  onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))));
+  onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))), true);
 
   document.getElementById("price-list")?.addEventListener("change", async (event) => {
     try { const next = await ask("PUT", base + "/list", { price_list_id: Number(event.target.value) }); draw(next); say(next.said); } catch (refusal) { showRefusal(box, refusal); event.target.value = basket.price_list_id; }

@@ -2,7 +2,7 @@ import { ask, guarded, newKey, showRefusal } from "./api.js";
 import { money } from "./money.js";
 import { onScan } from "./scanline.js";
 
-onScan((text) => { location.href = location.pathname + "?sale=" + encodeURIComponent(text); });
+onScan((text) => { location.href = location.pathname + "?sale=" + encodeURIComponent(text); }, true);
 const form = document.getElementById("return");
 if (form) {
   let key = newKey();

@@ -1,7 +1,8 @@
 // Opening stock: lines are kept on this device until they are posted; the server
 // works out what each comes to, by the same rule that posts it.
 import { ask, guarded, newKey, part, showRefusal } from "./api.js";
-import { redraw, sent } from "./form.js";
+import { redraw } from "./form.js";
+import { fillFrom, linesOf } from "./goodslines.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 
@@ -12,12 +13,7 @@ const box = document.getElementById("form-error");
 const kept = "opening-stock";
 let key = newKey();
 
-function lines() {
-  return [...holder.querySelectorAll("[data-line]")].map((row) => {
-    const get = (name) => sent(row.querySelector(`[data-f="${name}"]`));
-    return { variant_id: Number(row.dataset.variant), quantity: get("quantity"), cost: get("cost"), lot: get("lot"), expiry: get("expiry"), serials: get("serials") };
-  });
-}
+const lines = () => linesOf(holder);
 const head = () => ({ branch_id: Number(form.elements.branch_id.value), shelf_id: Number(form.elements.shelf_id.value) });
 const keep = (list) => localStorage.setItem(kept, JSON.stringify({ ...head(), lines: list }));
 
@@ -52,20 +48,7 @@ async function openRack(product) {
   for (const rack of rackHolder.querySelectorAll(".rack")) settleTab(rack);
   (rackHolder.querySelector("#rack-cost:placeholder-shown") || rackHolder.querySelector(".rack-cell"))?.focus();
 }
-rackHolder.addEventListener("rack-set", (event) => {
-  const cost = document.getElementById("rack-cost").value.trim();
-  change((list) => {
-    for (const cell of event.detail.cells) {
-      const line = list.find((l) => l.variant_id === cell.variant);
-      if (line) { line.quantity = cell.value; if (cost) line.cost = cost; } else if (cell.value) list.push({ variant_id: cell.variant, quantity: cell.value, cost, lot: "", expiry: "", serials: "" });
-    }
-  });
-});
-rackHolder.addEventListener("change", (event) => {
-  if (event.target.id !== "rack-cost") return;
-  const variants = new Set([...rackHolder.querySelectorAll(".rack-cell")].map((c) => Number(c.dataset.variant)));
-  change((list) => { for (const l of list) if (variants.has(l.variant_id)) l.cost = event.target.value.trim(); });
-});
+fillFrom(rackHolder, change);
 holder.addEventListener("change", () => change());
 holder.addEventListener("click", (event) => {
   const row = event.target.closest("[data-line]");
@@ -85,7 +68,7 @@ onScan(async (text) => {
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
   await draw(scanned.lines);
   say(scanned.said, () => draw(before));
-});
+}, true);
 
 document.getElementById("post").addEventListener("click", guarded(async () => {
   await turn;
