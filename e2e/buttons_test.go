@@ -78,7 +78,7 @@ func TestFactsAreChanged(t *testing.T) {
 	p.fill("#name", "")
 	p.ctrlEnter()
 	assert.True(t, p.MustEval("() => document.querySelector('#name').matches(':invalid') || document.querySelector('#name').getAttribute('aria-invalid') === 'true'").Bool())
-	p.sees("h1", "Tidewater rash vest")
+	assert.Equal(t, "Tidewater rash vest", product(t, s).Name)
 	p.fill("#name", "Tidewater vest")
 	p.fill("#markup", "lots")
 	p.ctrlEnter()

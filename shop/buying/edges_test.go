@@ -8,6 +8,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	"itemrack/store/trade"
 	"strings"
 	"testing"
 	"time"
@@ -160,4 +161,33 @@ func TestLengthsAreOfCharacters(t *testing.T) {
 			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 		}
 	}
+}
+
+// TestTwoWindowsOnOneDraft saves a draft on top of what another window saved, and scans
+// into it from both.
+func TestTwoWindowsOnOneDraft(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: made.Variants[0].ID, Quantity: "2", Cost: "5"}}}
+	first, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+	require.NoError(t, err)
+	one, two := in, in
+	one.Revision, two.Revision = first.Revision, first.Revision
+	one.Lines = []scan.GoodsLine{{Variant: made.Variants[0].ID, Quantity: "9", Cost: "5"}}
+	saved, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", first.ID, one)
+	require.NoError(t, err)
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", first.ID, two)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "revision", fault.Of(err).Field)
+	for _, v := range made.Variants[1:3] { // one scans here, one there
+		scanned, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", first.ID, buying.DeliveryScan{Code: v.Barcode})
+		require.NoError(t, err)
+		assert.Greater(t, scanned.Revision, saved.Revision)
+	}
+	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), first.ID)
+	require.NoError(t, err)
+	require.Len(t, lines, 3, "what both scanned is kept")
+	assert.Equal(t, "9", lines[0].Quantity.String())
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", first.ID, in)
+	require.NoError(t, err, "a program that says no revision")
 }

@@ -1,6 +1,7 @@
 package buying
 
 import (
+	"itemrack/core/revision"
 	"itemrack/core/text"
 
 	"context"
@@ -36,11 +37,13 @@ type DeliveryInput struct {
 	Extra           string           `json:"extra"`
 	Spread          string           `json:"spread"`
 	Lines           []scan.GoodsLine `json:"lines"`
+	Revision        uint64           `json:"revision"` // as it was shown; another one is refused
 }
 
 // DeliveryRef names a draft.
 type DeliveryRef struct {
-	ID uint64 `json:"id"`
+	ID       uint64 `json:"id"`
+	Revision uint64 `json:"revision"`
 }
 
 // SaveDelivery keeps a delivery as a draft: a new one when id is 0. Nothing is
@@ -58,6 +61,9 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 				return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
 					"It is posted already, as %s.", view.Number)
 			}
+			if err := revision.Check("This delivery", in.Revision, view.Revision); err != nil {
+				return DeliveryRef{}, err
+			}
 			d = view.Delivery
 			d.SupplierID, d.BranchID = in.Supplier, in.Branch
 		}
@@ -68,10 +74,11 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return DeliveryRef{}, err
 		}
+		d.Revision++
 		if err := trade.SaveDelivery(tx, &d); err != nil {
 			return DeliveryRef{}, err
 		}
-		return DeliveryRef{d.ID}, trade.ReplaceLines(tx, d.ID, lines)
+		return DeliveryRef{d.ID, d.Revision}, trade.ReplaceLines(tx, d.ID, lines)
 	})
 }
 
@@ -359,7 +366,7 @@ func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64)
 			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft",
 				"It is posted as %s; reverse that document instead.", view.Number)
 		}
-		return DeliveryRef{id}, trade.DropDelivery(tx, id)
+		return DeliveryRef{ID: id}, trade.DropDelivery(tx, id)
 	})
 	return err
 }

@@ -51,7 +51,11 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		return shopscan.DeliveryScanned{Said: said}, trade.ReplaceLines(tx, id, read)
+		d.Revision++
+		if err := trade.SaveDelivery(tx, &d.Delivery); err != nil {
+			return shopscan.DeliveryScanned{}, err
+		}
+		return shopscan.DeliveryScanned{Said: said, Revision: d.Revision}, trade.ReplaceLines(tx, id, read)
 	})
 }
 

@@ -1,6 +1,7 @@
 package catalog
 
 import (
+	"itemrack/core/revision"
 	"itemrack/core/text"
 
 	"context"
@@ -35,6 +36,7 @@ type ProductFacts struct {
 	NewProduct
 	Discontinued bool            `json:"discontinued"`
 	Suppliers    []SupplierInput `json:"suppliers"`
+	Revision     uint64          `json:"revision"` // as it was shown; another one is refused
 }
 
 // Changed says what a deed changed, in words.
@@ -58,6 +60,9 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, id)
 		if err != nil {
+			return Changed{}, err
+		}
+		if err := revision.Check(view.Name, in.Revision, view.Revision); err != nil {
 			return Changed{}, err
 		}
 		if view.Bundle {
@@ -94,6 +99,7 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			tx,
 			id,
 			map[string]any{
+				"revision":         view.Revision + 1,
 				"name":             row.Name,
 				"short_name":       row.ShortName,
 				"style":            row.Style,

@@ -184,3 +184,24 @@ func TestAListAsItIsShown(t *testing.T) {
 		lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Words: "nothing such"}, true, nil, sheetsheet.CSV, &out))
 	assert.Len(t, rowsOf(t, out.String()), 1, "only the heads")
 }
+
+// TestTwoWindowsOnOneProduct saves facts on top of what another window saved.
+func TestTwoWindowsOnOneProduct(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	shown := s.View(t, made.ID).Revision
+	require.NotZero(t, shown)
+	facts := catalog.ProductFacts{Revision: shown}
+	facts.NewProduct = catalog.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", TaxClass: 1, Tracking: "counted", Unit: "pc"}
+	first, second := facts, facts
+	first.Name, second.Brand = "Tidewater vest", "Kelpline"
+	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, first)
+	require.NoError(t, err)
+	_, err = catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, second)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "revision", fault.Of(err).Field)
+	assert.Equal(t, "Tidewater vest", s.View(t, made.ID).Name, "what the first saved stays")
+	second.Name, second.Revision = "Tidewater vest", s.View(t, made.ID).Revision
+	_, err = catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, second)
+	require.NoError(t, err)
+}

@@ -18,7 +18,8 @@ type GoodsLine struct {
 // DeliveryScanned says what a scan did to a delivery. When it is not of one
 // variant nothing is changed, and Pick or Offers say what it may have meant.
 type DeliveryScanned struct {
-	Said   string        `json:"said,omitempty"`
-	Pick   *goods.Found  `json:"pick,omitempty"`
-	Offers []goods.Found `json:"offers,omitempty"`
+	Said     string        `json:"said,omitempty"`
+	Pick     *goods.Found  `json:"pick,omitempty"`
+	Offers   []goods.Found `json:"offers,omitempty"`
+	Revision uint64        `json:"revision,omitempty"` // of the draft, with what was added
 }

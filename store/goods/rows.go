@@ -62,6 +62,7 @@ type Product struct {
 	Bundle        bool             `json:"bundle"`
 	PictureID     *uint64          `json:"picture_id"`
 	Words         string           `json:"-"`
+	Revision      uint64           `gorm:"default:1" json:"revision"`
 }
 
 // ValueSet is values that products share: the colours, the clothing sizes.

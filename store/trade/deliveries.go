@@ -163,6 +163,7 @@ type Delivery struct {
 	Net             decimal.Decimal `json:"net"`
 	Tax             decimal.Decimal `json:"tax"`
 	Gross           decimal.Decimal `json:"gross"`
+	Revision        uint64          `json:"revision"`
 }
 
 // DeliveryLine is a variant, lot and cost of a delivery.

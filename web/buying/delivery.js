@@ -12,9 +12,18 @@ const rackHolder = document.getElementById("deliver-rack");
 const box = document.getElementById("form-error");
 const saved = document.getElementById("saved");
 let id = Number(form.dataset.id);
+let revision = Number(form.dataset.revision);
+let known = "";
 let key = newKey();
 
 const lines = () => linesOf(holder);
+known = JSON.stringify(lines());
+
+/** Shows the lines as they are kept. */
+async function show() {
+  redraw(holder, await part(`/buying/${id}/lines`));
+  known = JSON.stringify(lines());
+}
 
 /** Keeps the draft with these lines and draws them again. */
 async function keep(list) {
@@ -26,9 +35,10 @@ async function keep(list) {
     return false;
   }
   try {
-    const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, lines: list });
+    const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, revision, lines: list });
+    revision = ref.revision;
     if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
-    redraw(holder, await part(`/buying/${id}/lines`));
+    await show();
     showRefusal(box, null, document);
     return true;
   } catch (refusal) {
@@ -71,12 +81,15 @@ form.addEventListener("change", () => { if (form.elements.supplier_id.value) sav
 form.addEventListener("submit", (event) => event.preventDefault());
 
 onScan(async (text) => {
-  if (!(await save())) return; // what is typed goes before what is scanned
+  await turn;
+  // what is typed goes before what is scanned
+  if ((!id || JSON.stringify(lines()) !== known) && !(await save())) return;
   const before = lines();
   const scanned = await ask("POST", `/api/v1/deliveries/${id}/scan`, { code: text });
   if (scanned.pick) { await openRack(scanned.pick.id); return; }
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
-  redraw(holder, await part(`/buying/${id}/lines`));
+  revision = scanned.revision;
+  await show();
   say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
 }, true);
 
