@@ -172,3 +172,27 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 	}
 	assert.Greater(t, asked, 25)
 }
+
+// TestAKeyIsOfOneBody sends another body, and the same to another address, under a key
+// that was used.
+func TestAKeyIsOfOneBody(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Open(t, 1)
+	c := newClient(t, s)
+	c.signIn("tobi")
+	send := func(path, body string) (int, string) {
+		return c.json("POST", "/api/v1/registers/"+path+"/basket/lines", body, "Idempotency-Key", "k1")
+	}
+	one := fmt.Sprintf(`{"variant_id":%d}`, made.Variants[0].ID)
+	status, first := send("1", one)
+	require.Equal(t, http.StatusOK, status, first)
+	status, again := send("1", one)
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, first, again)
+	for path, body := range map[string]string{"1": `{"variant_id":2}`, "2": one} {
+		status, said := send(path, body)
+		assert.Equal(t, http.StatusConflict, status, said)
+		assert.Contains(t, said, "Idempotency-Key")
+	}
+}

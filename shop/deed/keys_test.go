@@ -3,8 +3,12 @@ package deed_test
 import (
 	"context"
 	"itemrack/core/fault"
+	"itemrack/core/stock"
+	"itemrack/shop/deed"
+	"itemrack/shop/register"
 	shopregister "itemrack/shop/register"
 	"itemrack/shop/testkit"
+	"itemrack/store/devices"
 	"strings"
 	"testing"
 
@@ -39,5 +43,33 @@ func TestKeysBelongToOnePersonAndDeed(t *testing.T) {
 	s.Stock(t, v, "99", "1")
 	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "later", in)
 	assert.NoError(t, err)
+	s.InStep(t)
+}
+
+// TestAKeyIsOfOneRequest asks something else under a key that was used.
+func TestAKeyIsOfOneRequest(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "9", "1.50")
+	s.Open(t, 1)
+	sell := func(asked, quantity string) (register.SaleResult, error) {
+		in := register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: quantity}}, Card: testkit.D(quantity).Mul(testkit.D("4")).String()}
+		return register.Sell(deed.Asked(ctx, asked), s.Shop, s.Tobi, "k1", in)
+	}
+	first, err := sell("one", "2")
+	require.NoError(t, err)
+	again, err := sell("one", "2")
+	require.NoError(t, err)
+	assert.Equal(t, first.Number, again.Number)
+	_, err = sell("another", "2")
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, deed.KeyField, fault.Of(err).Field)
+	loose, err := devices.LooseCharges(s.Store.Read(ctx), s.Now())
+	require.NoError(t, err)
+	assert.Empty(t, loose, "the card stays charged for the first")
+	quiet, err := sell("", "2")
+	require.NoError(t, err, "a program that tells nothing of its request")
+	assert.Equal(t, first.Number, quiet.Number)
+	assert.Equal(t, "7", s.Held(t, v).OnHand(v, 1, stock.ForSale).String(), "sold once")
 	s.InStep(t)
 }

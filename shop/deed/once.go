@@ -28,6 +28,18 @@ var ErrTried = errors.New("dry run")
 // maxKey is the longest request key.
 const maxKey = 100
 
+// KeyField is the field that a refused request key is told by.
+const KeyField = office.KeyField
+
+// askedKey is the key under which a context carries the fingerprint of a request.
+type askedKey struct{}
+
+// Asked is a context that carries the fingerprint of a request: where it went and what
+// it said. Another request under the same request key is told from a repeated one by it.
+func Asked(ctx context.Context, fingerprint string) context.Context {
+	return context.WithValue(ctx, askedKey{}, fingerprint)
+}
+
 // Once does a deed for a person under a request key. When the key was used
 // before for this deed by this person, the first result comes back and nothing
 // is done. Without a key the deed is done each time it is asked for.
@@ -38,13 +50,14 @@ func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed,
 		return out, err
 	}
 	if text.Len(key) > maxKey {
-		return out, fault.Field("Idempotency-Key", key, "100 characters or fewer", "The request key is too long.")
+		return out, fault.Field(office.KeyField, key, "100 characters or fewer", "The request key is too long.")
 	}
 	name := ""
 	if key != "" {
 		name = fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
 	}
-	err := office.Once(ctx, s.Store, name, s.Now(), func(tx store.Tx) (string, error) {
+	asked, _ := ctx.Value(askedKey{}).(string)
+	err := office.Once(ctx, s.Store, name, asked, s.Now(), func(tx store.Tx) (string, error) {
 		var zero T
 		out = zero
 		var err error

@@ -84,7 +84,7 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 	}
 	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.post)
 	if err != nil {
-		if p.reference != "" && fault.Of(err) != nil {
+		if said := fault.Of(err); p.reference != "" && said != nil && said.Field != deed.KeyField { // not the charge of another sale
 			if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), p.reference); back != nil {
 				return result, fmt.Errorf("%w; the card could not be given back: %w", err, back)
 			}

@@ -28,9 +28,8 @@ type till struct{ register, drawer uint64 }
 
 // sold is what the bare statements know of a variant.
 type sold struct {
-	id, product     uint64
-	detail, sku     string
-	quantity, value string
+	id, product uint64
+	detail, sku string
 }
 
 // tills makes a shop with so many registers, their drawers open, and 60 variants that

@@ -4,14 +4,19 @@ import (
 	"context"
 	"time"
 
+	"itemrack/core/fault"
 	"itemrack/store/internal/db"
 )
+
+// KeyField is the field that a refused request key is told by.
+const KeyField = "Idempotency-Key"
 
 // Once does work in a transaction under a request key. When the key was used before,
 // the result that was kept with it goes to again, and nothing is done; a request that
 // is still being worked on is waited for. Without a key work is done each time. The
-// key is claimed as the transaction begins, and the result kept as it ends.
-func Once(ctx context.Context, s *db.Store, key string, now time.Time, work func(tx db.Tx) (string, error),
+// key is claimed as the transaction begins, and the result kept as it ends. Asked is the
+// fingerprint of the request, empty for none: another one under the same key is refused.
+func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, work func(tx db.Tx) (string, error),
 	again func(result string) error) error {
 	if key == "" {
 		return s.Do(ctx, func(tx db.Tx) error {
@@ -20,14 +25,18 @@ func Once(ctx context.Context, s *db.Store, key string, now time.Time, work func
 		})
 	}
 	claim := new(db.Batch)
-	claim.Add("INSERT INTO request_key (k, created_at) VALUES (?, ?)", key, now)
+	claim.Add("INSERT INTO request_key (k, asked, created_at) VALUES (?, ?, ?)", key, asked, now)
 	return db.Between(ctx, s, claim, func(tx db.Tx, failed error) (*db.Batch, error) {
 		if db.Duplicate(failed) {
-			var result string
-			if err := db.SQL(tx.Q).Raw("SELECT result FROM request_key WHERE k = ?", key).Scan(&result).Error; err != nil {
+			var kept struct{ Result, Asked string }
+			if err := db.SQL(tx.Q).Raw("SELECT result, asked FROM request_key WHERE k = ?", key).Scan(&kept).Error; err != nil {
 				return nil, err
 			}
-			return nil, again(result)
+			if asked != "" && kept.Asked != "" && kept.Asked != asked {
+				return nil, fault.Clash(KeyField, "", "a key of its own for each request",
+					"This request key was used for another request already; nothing was done.")
+			}
+			return nil, again(kept.Result)
 		}
 		if failed != nil {
 			return nil, failed

@@ -2,6 +2,8 @@ package kit
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"net/url"
 	"slices"
@@ -11,6 +13,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/store"
 )
@@ -67,6 +70,9 @@ func (s *Server) handle(r Route) fiber.Handler {
 			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20),
 				"The request is larger than %d MB.", bodyLimit>>20)
 		}
+		if c.Get(deed.KeyField) != "" {
+			ctx = deed.Asked(ctx, fingerprint(c, r))
+		}
 		call := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx}
 		if c.Method() == fiber.MethodGet || !strings.HasPrefix(c.Path(), "/api/") {
 			if err := call.learn(); err != nil {
@@ -75,6 +81,17 @@ func (s *Server) handle(r Route) fiber.Handler {
 		}
 		return r.Handler(call)
 	}
+}
+
+// fingerprint tells one request from another: where it goes and what it says. A body that
+// is worked on as it comes in does not count.
+func fingerprint(c fiber.Ctx, r Route) string {
+	said := sha256.New()
+	fmt.Fprintf(said, "%s %s\n", c.Method(), c.OriginalURL())
+	if !r.Streamed {
+		said.Write(c.Body())
+	}
+	return hex.EncodeToString(said.Sum(nil))
 }
 
 // unsigned calls a handler for whom nobody need be signed in.
