@@ -4,8 +4,6 @@
 package label
 
 import (
-	"itemrack/core/text"
-
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -13,6 +11,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/paper"
+	"itemrack/core/text"
 )
 
 // Kind is what a field of a template shows.

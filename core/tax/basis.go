@@ -1,9 +1,9 @@
 package tax
 
 import (
-	"itemrack/core/money"
-
 	"github.com/shopspring/decimal"
+
+	"itemrack/core/money"
 )
 
 // Basis says whether prices are kept with tax in them or without.

@@ -1,16 +1,17 @@
 package buying_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestDeliveryEdges(t *testing.T) {

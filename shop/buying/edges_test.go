@@ -2,6 +2,13 @@ package buying_test
 
 import (
 	"context"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	shopregister "itemrack/shop/register"
@@ -9,12 +16,6 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
-	"strings"
-	"testing"
-	"time"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

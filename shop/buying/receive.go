@@ -1,9 +1,6 @@
 package buying
 
 import (
-	"itemrack/core/revision"
-	"itemrack/core/text"
-
 	"context"
 	"fmt"
 	"slices"
@@ -15,9 +12,11 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/revision"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"

@@ -6,6 +6,13 @@ import (
 	"hash/crc32"
 	"image/jpeg"
 	"image/png"
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/shop/catalog"
@@ -15,12 +22,6 @@ import (
 	"itemrack/store/goods"
 	"itemrack/store/lists"
 	"itemrack/store/trade"
-	"strings"
-	"testing"
-
-	"github.com/shopspring/decimal"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {

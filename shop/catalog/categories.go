@@ -1,8 +1,6 @@
 package catalog
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"fmt"
 	"strings"
@@ -13,6 +11,7 @@ import (
 	"itemrack/core/number"
 	"itemrack/core/price"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"

@@ -1,9 +1,6 @@
 package catalog
 
 import (
-	"itemrack/core/revision"
-	"itemrack/core/text"
-
 	"context"
 	"fmt"
 	"slices"
@@ -15,8 +12,10 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/number"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"

@@ -2,13 +2,6 @@ package catalog_test
 
 import (
 	"fmt"
-	"itemrack/core/fault"
-	"itemrack/shop/catalog"
-	"itemrack/shop/lists"
-	"itemrack/shop/testkit"
-	"itemrack/store"
-	"itemrack/store/book"
-	"itemrack/store/goods"
 	"slices"
 	"strings"
 	"sync"
@@ -17,6 +10,14 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/catalog"
+	"itemrack/shop/lists"
+	"itemrack/shop/testkit"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
 )
 
 // manyProducts fills a shop with more than two pages of products, of one to three

@@ -1,17 +1,18 @@
 package catalog_test
 
 import (
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/catalog"
 	"itemrack/shop/prices"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
-	"sync"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestMakeAProductAndAddAColour(t *testing.T) {

@@ -1,8 +1,6 @@
 package catalog
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"slices"
 	"strings"
@@ -12,6 +10,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/goods"

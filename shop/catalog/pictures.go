@@ -11,9 +11,8 @@ import (
 	"slices"
 	"strings"
 
-	_ "golang.org/x/image/webp"
-
 	"golang.org/x/image/draw"
+	_ "golang.org/x/image/webp"
 
 	"itemrack/core/fault"
 	"itemrack/core/paper"

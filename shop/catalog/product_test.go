@@ -4,6 +4,12 @@ import (
 	"bytes"
 	"context"
 	"encoding/csv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	sheetsheet "itemrack/sheet"
 	"itemrack/shop/catalog"
@@ -11,11 +17,6 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
-	"strings"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

@@ -1,8 +1,6 @@
 package catalog
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"fmt"
 	"strings"
@@ -10,6 +8,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/goods"

@@ -1,13 +1,12 @@
 package catalog
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"strings"
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/lists"

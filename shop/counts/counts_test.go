@@ -1,16 +1,17 @@
 package counts_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/count"
 	"itemrack/core/fault"
 	"itemrack/shop/counts"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestCountWhileSelling(t *testing.T) {

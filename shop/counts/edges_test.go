@@ -2,6 +2,11 @@ package counts_test
 
 import (
 	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/count"
 	"itemrack/core/fault"
 	"itemrack/core/stock"
@@ -12,10 +17,6 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/goods"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

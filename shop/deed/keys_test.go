@@ -2,17 +2,18 @@ package deed_test
 
 import (
 	"context"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/devices"
-	"strings"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

@@ -1,6 +1,11 @@
 package deed_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/register"
@@ -10,10 +15,6 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // TestTheWholePath does the shop's cycle and holds each figure.

@@ -1,16 +1,17 @@
 package labels_test
 
 import (
-	"itemrack/core/fault"
-	"itemrack/core/label"
-	"itemrack/shop/labels"
-	"itemrack/shop/prices"
-	"itemrack/shop/testkit"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/core/label"
+	"itemrack/shop/labels"
+	"itemrack/shop/prices"
+	"itemrack/shop/testkit"
 )
 
 func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {

@@ -1,13 +1,14 @@
 package labels_test
 
 import (
-	"itemrack/core/fault"
-	"itemrack/shop/labels"
-	"itemrack/shop/testkit"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/labels"
+	"itemrack/shop/testkit"
 )
 
 func TestLabels(t *testing.T) {

@@ -6,14 +6,15 @@ import (
 	"image"
 	"image/color"
 	"image/png"
-	"itemrack/core/fault"
-	"itemrack/shop/catalog"
-	shoplabels "itemrack/shop/labels"
-	"itemrack/shop/testkit"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/catalog"
+	shoplabels "itemrack/shop/labels"
+	"itemrack/shop/testkit"
 )
 
 var ctx = context.Background()

@@ -4,8 +4,6 @@ import (
 	"bufio"
 	"database/sql"
 	"fmt"
-	"itemrack/shop/lists"
-	"itemrack/shop/testkit"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -14,6 +12,9 @@ import (
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/lists"
+	"itemrack/shop/testkit"
 )
 
 // longList writes a stock list of so many variants, 20 to a product.

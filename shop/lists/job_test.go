@@ -5,6 +5,13 @@ import (
 	"bytes"
 	"fmt"
 	"image/jpeg"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/sheet"
 	"itemrack/shop/catalog"
@@ -15,12 +22,6 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
-	"strings"
-	"testing"
-	"time"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // begin keeps a list and tries it, or reads it in, and waits for the end.

@@ -1,15 +1,16 @@
 package lists_test
 
 import (
-	"itemrack/shop/lists"
-	"itemrack/shop/testkit"
-	"itemrack/store/book"
-	"itemrack/store/goods"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/lists"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
+	"itemrack/store/goods"
 )
 
 const stockList = `product,style,colour,swatch,size,category,supplier,tax class,sku,barcode,price,cost,opening quantity,restock level

@@ -3,6 +3,12 @@ package lists_test
 import (
 	"bytes"
 	"context"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	sheetsheet "itemrack/sheet"
@@ -11,11 +17,6 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
-	"strings"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

@@ -3,16 +3,17 @@ package office_test
 import (
 	"context"
 	"fmt"
-	"itemrack/core/fault"
-	"itemrack/shop/office"
-	"itemrack/shop/prices"
-	"itemrack/shop/testkit"
 	"sync"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/office"
+	"itemrack/shop/prices"
+	"itemrack/shop/testkit"
 )
 
 var ctx = context.Background()

@@ -1,8 +1,6 @@
 package office
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"crypto/rand"
 	"encoding/base64"
@@ -12,6 +10,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/office"

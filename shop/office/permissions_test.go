@@ -1,11 +1,12 @@
 package office_test
 
 import (
-	"itemrack/core/staff"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"itemrack/core/staff"
 )
 
 // TestPermissions holds the table of who may do what, in words.

@@ -1,6 +1,12 @@
 package office_test
 
 import (
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
@@ -13,11 +19,6 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"sync"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // practising is a shop that practises, with something of every kind in it.

@@ -1,14 +1,13 @@
 package office
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"strings"
 
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"

@@ -1,14 +1,15 @@
 package office_test
 
 import (
-	"itemrack/core/fault"
-	"itemrack/core/staff"
-	"itemrack/shop/office"
-	"itemrack/shop/testkit"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/office"
+	"itemrack/shop/testkit"
 )
 
 func TestSignIn(t *testing.T) {

@@ -2,17 +2,18 @@ package prices_test
 
 import (
 	"context"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/shop/catalog"
 	"itemrack/shop/prices"
 	"itemrack/shop/reports"
 	"itemrack/shop/testkit"
-	"strings"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 var ctx = context.Background()

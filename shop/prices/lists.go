@@ -1,8 +1,6 @@
 package prices
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"slices"
 	"strings"
@@ -12,6 +10,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/store"

@@ -1,6 +1,12 @@
 package prices_test
 
 import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/staff"
@@ -10,11 +16,6 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
-	"testing"
-	"time"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestPriceListsBreaksAndDatedPrices(t *testing.T) {

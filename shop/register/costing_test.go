@@ -2,14 +2,15 @@ package register_test
 
 import (
 	"context"
-	"itemrack/shop/register"
-	"itemrack/shop/testkit"
-	"itemrack/store/book"
 	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/register"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
 )
 
 // TestFirstInFirstOutOnTwoRegisters sells the same variant on both registers at

@@ -1,6 +1,14 @@
 package register_test
 
 import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/sale"
@@ -14,13 +22,6 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
-	"slices"
-	"strings"
-	"testing"
-
-	"github.com/shopspring/decimal"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestReturnsOneByOneAddUp(t *testing.T) {

@@ -1,6 +1,11 @@
 package register_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
@@ -8,10 +13,6 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/trade"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestPacksAreScannedSoldAndTakenBack(t *testing.T) {

@@ -2,6 +2,13 @@ package register_test
 
 import (
 	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/core/sale"
 	"itemrack/device"
@@ -15,12 +22,6 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/devices"
 	"itemrack/store/trade"
-	"sync"
-	"testing"
-	"time"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestSerialNumbersThroughTheShop(t *testing.T) {

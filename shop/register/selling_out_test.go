@@ -1,16 +1,17 @@
 package register_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/fault"
 	"itemrack/shop/catalog"
 	"itemrack/shop/counts"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 func TestDiscontinuedSellsUntilItIsGone(t *testing.T) {

@@ -1,13 +1,14 @@
 package reports_test
 
 import (
-	"itemrack/shop/catalog"
-	"itemrack/shop/testkit"
-	"itemrack/store/book"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/catalog"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
 )
 
 func TestMovementsPageByPage(t *testing.T) {

@@ -1,6 +1,11 @@
 package reports_test
 
 import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/ledger"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
@@ -8,10 +13,6 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // TestTheBooks: buy 150 at 32.00, sell all at 55.00 with no tax.

@@ -1,6 +1,13 @@
 package reports_test
 
 import (
+	"testing"
+	"time"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
 	"itemrack/core/ledger"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
@@ -10,12 +17,6 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store"
 	"itemrack/store/book"
-	"testing"
-	"time"
-
-	"github.com/shopspring/decimal"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // TestStockAsAt has three moments: after the first delivery, after a change of

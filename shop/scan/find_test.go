@@ -2,15 +2,16 @@ package scan_test
 
 import (
 	"fmt"
-	"itemrack/shop/buying"
-	"itemrack/shop/scan"
-	"itemrack/shop/testkit"
-	"itemrack/store/goods"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/buying"
+	"itemrack/shop/scan"
+	"itemrack/shop/testkit"
+	"itemrack/store/goods"
 )
 
 func TestFindGoesFromExactToWords(t *testing.T) {

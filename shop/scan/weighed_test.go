@@ -2,14 +2,15 @@ package scan_test
 
 import (
 	"context"
-	"itemrack/shop/catalog"
-	"itemrack/shop/office"
-	"itemrack/shop/register"
-	"itemrack/shop/testkit"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/catalog"
+	"itemrack/shop/office"
+	"itemrack/shop/register"
+	"itemrack/shop/testkit"
 )
 
 var ctx = context.Background()

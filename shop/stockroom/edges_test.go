@@ -2,13 +2,14 @@ package stockroom_test
 
 import (
 	"context"
-	"itemrack/core/fault"
-	"itemrack/shop/stockroom"
-	"itemrack/shop/testkit"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/shop/stockroom"
+	"itemrack/shop/testkit"
 )
 
 var ctx = context.Background()

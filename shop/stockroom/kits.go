@@ -1,8 +1,6 @@
 package stockroom
 
 import (
-	"itemrack/core/text"
-
 	"context"
 
 	"github.com/shopspring/decimal"
@@ -10,6 +8,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"

@@ -6,13 +6,13 @@ import (
 	"strings"
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/core/price"
 	"itemrack/core/stock"
 	"itemrack/core/tax"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
-
-	"github.com/shopspring/decimal"
 )
 
 // piece is how many products or variants are written in one statement.

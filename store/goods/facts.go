@@ -2,9 +2,10 @@ package goods
 
 import (
 	"cmp"
+	"slices"
+
 	"itemrack/core/fault"
 	"itemrack/store/internal/db"
-	"slices"
 )
 
 // Packs lists the packs of some products.

@@ -1,8 +1,6 @@
 package lists
 
 import (
-	"itemrack/core/text"
-
 	"context"
 	"encoding/json"
 	"errors"
@@ -11,6 +9,7 @@ import (
 	"time"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 

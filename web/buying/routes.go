@@ -3,6 +3,7 @@ package buying
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/web/kit"
 )

@@ -3,6 +3,7 @@ package counts
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/web/kit"
 )

@@ -3,6 +3,7 @@ package labels
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/web/kit"
 )

@@ -3,6 +3,7 @@ package lists
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/sheet"
 	"itemrack/web/kit"

@@ -3,6 +3,7 @@ package prices
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/web/kit"
 )

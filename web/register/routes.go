@@ -3,6 +3,7 @@ package register
 
 import (
 	"embed"
+
 	"itemrack/core/staff"
 	"itemrack/web/kit"
 )
