@@ -79,7 +79,7 @@ func TestRefusalsOnPages(t *testing.T) {
 		assert.NotContains(t, body, "Error 1", "nothing of the database shows")
 	}
 	_, body := c.get("/catalog/new")
-	assert.Contains(t, body, "takes the role manager; Tobi Ashdown has register")
+	assert.Contains(t, body, "Only a manager may change the catalog; Tobi Ashdown is a clerk at the register.")
 }
 
 // TestWhatARoleDoesNotSee leaves out what a person may not do.

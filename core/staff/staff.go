@@ -80,16 +80,39 @@ func (a Actor) Can(deed Deed) bool {
 	return false
 }
 
+// does says in words what each deed does.
+var does = map[Deed]string{
+	DeedLook:     "look into the shop",
+	DeedCatalog:  "change the catalog",
+	DeedPrices:   "set prices",
+	DeedSettings: "change the settings",
+	DeedLabels:   "print labels",
+	DeedReceive:  "take deliveries in",
+	DeedDrawer:   "open a drawer and cash it up",
+	DeedSell:     "sell",
+	DeedReturn:   "take things back",
+	DeedChange:   "put goods into another condition",
+	DeedKits:     "make up kits",
+	DeedCount:    "count shelves",
+	DeedSettle:   "settle a count",
+	DeedReverse:  "undo a document",
+	DeedVerify:   "look whether the records agree",
+	DeedDevices:  "look after the devices",
+}
+
+// is says in words who has each role.
+var is = map[Role]string{Manager: "a manager", Clerk: "a clerk at the register", Stock: "a stock keeper"}
+
 // May returns a Forbidden error when the person may not do a deed.
 func (a Actor) May(deed Deed) error {
 	if a.Can(deed) {
 		return nil
 	}
-	var names []string
+	var who []string
 	for _, role := range Permissions[deed] {
-		names = append(names, string(role))
+		who = append(who, is[role])
 	}
-	return &fault.Error{Kind: fault.Forbidden, Field: "role", Value: string(a.Role), Want: strings.Join(names, " or "),
-		Detail: "To " + string(deed) + " takes the role " + strings.Join(names,
-			" or ") + "; " + a.Name + " has " + string(a.Role) + "."}
+	may := strings.Join(who, " or ")
+	return &fault.Error{Kind: fault.Forbidden, Field: "role", Value: string(a.Role), Want: may,
+		Detail: "Only " + may + " may " + does[deed] + "; " + a.Name + " is " + is[a.Role] + "."}
 }

@@ -31,6 +31,6 @@ func TestPermissions(t *testing.T) {
 		assert.Equal(t, words, strings.Join(can, " "), role)
 	}
 	err := staff.Actor{Name: "Tobi Ashdown", Role: staff.Clerk}.May(staff.DeedReverse)
-	assert.EqualError(t, err, "To reverse takes the role manager; Tobi Ashdown has register.")
+	assert.EqualError(t, err, "Only a manager may undo a document; Tobi Ashdown is a clerk at the register.")
 	assert.Error(t, staff.Actor{}.May(staff.DeedLook), "nobody may nothing")
 }
