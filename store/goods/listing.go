@@ -458,7 +458,8 @@ func listVariants(q db.Q, where string, ids []uint64) ([]VariantRow, error) {
 		COALESCE(v.picture_id, p.picture_id, 0) AS picture_id, v.list_price AS price, k.quantity AS on_hand,
 		k.for_sale, k.value,
 		NULLIF(k.cost, 0) AS cost, k.margin, k.under, v.restock_level, k.low, p.bundle
-		FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id JOIN category
+		FROM variant v STRAIGHT_JOIN product p ON p.id = v.product_id
+		STRAIGHT_JOIN cost_pool k ON k.variant_id = v.id STRAIGHT_JOIN category
 		c ON c.id = p.category_id
 		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).
 		Scan(&rows).
