@@ -56,6 +56,7 @@ func TestNoArrowGoesUp(t *testing.T) {
 			if inside {
 				seen++
 				assert.True(t, allowed(name, own), "%s imports %s", name, own)
+				assert.True(t, own != "core/ledger" || strings.HasPrefix(name, "core/"), "%s chooses accounts", name)
 				continue
 			}
 			if strings.HasPrefix(name, "core/") && strings.Contains(strings.Split(imported, "/")[0], ".") {

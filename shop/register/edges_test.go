@@ -10,7 +10,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/sale"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
@@ -120,7 +119,7 @@ func TestReturnAfterTheTaxRateChanged(t *testing.T) {
 	require.NoError(t, err)
 	postings, err := book.Postings(s.Store.Read(ctx), back.Document)
 	require.NoError(t, err)
-	at := slices.IndexFunc(postings, func(p ledger.Posting) bool { return p.Account == ledger.TaxOut })
+	at := slices.IndexFunc(postings, func(p stock.Posting) bool { return p.Account == "tax out" })
 	require.GreaterOrEqual(t, at, 0, "tax is given back")
 	assert.Equal(t, "2.00", postings[at].Amount.StringFixed(2), "at the rate of the sale, not 2.40")
 	s.InStep(t)

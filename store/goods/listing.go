@@ -459,8 +459,7 @@ func listVariants(q db.Q, where string, ids []uint64) ([]VariantRow, error) {
 		k.for_sale, k.value,
 		NULLIF(k.cost, 0) AS cost, k.margin, k.under, v.restock_level, k.low, p.bundle
 		FROM variant v STRAIGHT_JOIN product p ON p.id = v.product_id
-		STRAIGHT_JOIN cost_pool k ON k.variant_id = v.id STRAIGHT_JOIN category
-		c ON c.id = p.category_id
+		STRAIGHT_JOIN cost_pool k ON k.variant_id = v.id STRAIGHT_JOIN category c ON c.id = p.category_id
 		LEFT JOIN supplier s ON s.id = p.supplier_id WHERE `+where+" ORDER BY v.product_id, v.id", ids).
 		Scan(&rows).
 		Error

@@ -5,7 +5,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"itemrack/core/ledger"
+	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	"itemrack/shop/reports"
@@ -57,7 +57,7 @@ func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, err
 type documentAnswer struct {
 	Document book.DocumentView `json:"document"`
 	Entries  []book.EntryView  `json:"entries"`
-	Postings []ledger.Posting  `json:"postings"`
+	Postings []stock.Posting   `json:"postings"`
 }
 
 func apiDocument(c *kit.Call) (documentAnswer, error) {
