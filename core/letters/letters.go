@@ -14,8 +14,19 @@ var accents = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss"
 	"oe", "ř", "r", "ś", "s", "š", "s", "ş", "s", "ș", "s", "ť", "t", "ț", "t", "ţ", "t", "ù", "u", "ú", "u", "û", "u",
 	"ū", "u", "ű", "u", "ů", "u", "ý", "y", "ÿ", "y", "ź", "z", "ż", "z", "ž", "z", "'", "", "’", "", "´", "", "′", "")
 
-// Plain writes a text in small letters without accents; other signs stay.
-func Plain(text string) string { return accents.Replace(strings.ToLower(text)) }
+// others are the letters of alphabets that are written with those of this one.
+var others = strings.NewReplacer("а", "a", "б", "b", "в", "v", "г", "g", "ґ", "g", "д", "d", "е", "e", "ё", "e", "є", "ye",
+	"ж", "zh", "з", "z", "и", "i", "і", "i", "ї", "yi", "й", "i", "к", "k", "л", "l", "м", "m", "н", "n", "о", "o", "п",
+	"p", "р", "r", "с", "s", "т", "t", "у", "u", "ў", "u", "ф", "f", "х", "kh", "ц", "ts", "ч", "ch", "ш", "sh", "щ",
+	"shch", "ъ", "", "ы", "y", "ь", "", "э", "e", "ю", "yu", "я", "ya", "ђ", "dj", "ј", "j", "љ", "lj", "њ", "nj", "ћ",
+	"c", "џ", "dz", "α", "a", "ά", "a", "β", "v", "γ", "g", "δ", "d", "ε", "e", "έ", "e", "ζ", "z", "η", "i", "ή", "i",
+	"θ", "th", "ι", "i", "ί", "i", "ϊ", "i", "ΐ", "i", "κ", "k", "λ", "l", "μ", "m", "ν", "n", "ξ", "x", "ο", "o", "ό",
+	"o", "π", "p", "ρ", "r", "σ", "s", "ς", "s", "τ", "t", "υ", "y", "ύ", "y", "ϋ", "y", "ΰ", "y", "φ", "f", "χ", "ch",
+	"ψ", "ps", "ω", "o", "ώ", "o")
+
+// Plain writes a text in small letters without accents, those of Greek and Cyrillic with
+// the letters of this alphabet; other signs stay.
+func Plain(text string) string { return others.Replace(accents.Replace(strings.ToLower(text))) }
 
 // Code reports whether r is a small letter a to z or a digit.
 func Code(r rune) bool { return r >= 'a' && r <= 'z' || r >= '0' && r <= '9' }

@@ -1,11 +1,64 @@
-// Package text has what is done with short texts everywhere. Its main rule: a
-// length is counted in characters, never in bytes.
+// Package text has what is done with short texts everywhere. Its main rules: a
+// length is counted in characters, never in bytes; and two texts are the same when
+// their keys are, for the program and for its database.
 package text
 
 import (
 	"strings"
+	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
 )
+
+// Tidy is a text as it is kept: composed (Unicode normalization form C), with single
+// blanks and none around it, without signs that nobody sees. Joiners stay where they
+// join, as in emoji and in scripts that need them.
+func Tidy(typed string) string {
+	return norm.NFC.String(strings.Join(strings.FieldsFunc(strings.Map(shown, typed), blank), " "))
+}
+
+// Key is the form in which texts are compared and kept as keys: tidy, in folded case
+// (Unicode, full case folding: ß is ss) and without any sign that nobody sees. Accents
+// and widths are told apart: é is not e.
+func Key(typed string) string {
+	key := Tidy(strings.Map(func(r rune) rune {
+		if joins(r) {
+			return -1
+		}
+		return r
+	}, typed))
+	for range 4 { // a folded letter may compose into one that folds again
+		next := Tidy(cases.Fold().String(key))
+		if next == key {
+			break
+		}
+		key = next
+	}
+	return key
+}
+
+// Same reports whether two texts are the same to a person.
+func Same(a, b string) bool { return a == b || Key(a) == Key(b) }
+
+// blank reports whether r stands between words and is not seen.
+func blank(r rune) bool { return unicode.IsSpace(r) || r == '\u2800' || r == '\u3164' }
+
+// joins reports whether r only changes how the signs beside it look: joiners and
+// variation selectors.
+func joins(r rune) bool {
+	return r == '\u200c' || r == '\u200d' || unicode.Is(unicode.Variation_Selector, r)
+}
+
+// shown leaves out what nobody sees: control and format signs, and bytes that are no
+// text.
+func shown(r rune) rune {
+	if r == utf8.RuneError || !blank(r) && !joins(r) && (unicode.IsControl(r) || unicode.Is(unicode.Cf, r)) {
+		return -1
+	}
+	return r
+}
 
 // Len is how many characters a text has.
 func Len(text string) int { return utf8.RuneCountInString(text) }
