@@ -31,11 +31,13 @@ const Password = "harbour-2026"
 type Person struct {
 	Login, Name string
 	Role        staff.Role
+	Branches    []uint64 // the first one is where the person is
 }
 
 // People are who works in the demo shop.
-var People = []Person{{"maren", "Maren Holt", staff.Manager}, {"tobi", "Tobi Ashdown", staff.Clerk},
-	{"ines", "Ines Varga", staff.Clerk}, {"callum", "Callum Reeve", staff.Stock}}
+var People = []Person{{"maren", "Maren Holt", staff.Manager, []uint64{1}},
+	{"tobi", "Tobi Ashdown", staff.Clerk, []uint64{1}}, {"ines", "Ines Varga", staff.Clerk, []uint64{2, 1}},
+	{"callum", "Callum Reeve", staff.Stock, []uint64{1, 2, 3}}}
 
 // Layout is the demo shop before anything is in it.
 var Layout = office.Layout{
@@ -79,12 +81,9 @@ func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
 	if err != nil || !made {
 		return made, err
 	}
-	for i, p := range People {
-		branch := uint64(1)
-		if i == 2 {
-			branch = 2
-		}
-		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password, Role: p.Role, Branch: branch}); err != nil {
+	for _, p := range People {
+		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password, Role: p.Role,
+			Branch: p.Branches[0], Branches: p.Branches}); err != nil {
 			return true, err
 		}
 	}

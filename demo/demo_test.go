@@ -62,7 +62,7 @@ func TestTheDemoShop(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, open, 1, "one count is half done")
 	for _, p := range demo.People {
-		_, err := shopoffice.SignIn(ctx, s.Shop, p.Login, demo.Password)
+		_, err := shopoffice.SignIn(ctx, s.Shop, "127.0.0.1", p.Login, demo.Password)
 		assert.NoError(t, err)
 	}
 	made, err = demo.Load(ctx, s.Shop, 12, 26)

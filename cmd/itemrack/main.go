@@ -5,6 +5,7 @@ package main
 import (
 	"cmp"
 	"context"
+	"crypto/tls"
 	"errors"
 	"flag"
 	"fmt"
@@ -37,6 +38,7 @@ import (
 	"itemrack/store/migrations"
 	"itemrack/store/office"
 	"itemrack/web"
+	"itemrack/web/kit"
 )
 
 const usage = `itemrack COMMAND
@@ -59,6 +61,10 @@ const usage = `itemrack COMMAND
                                 [--currency GBP] [--without-tax] [--costing "first in, first out"]
                                 [--practice] [--prefix 20] [--zone Z] [--taxes Standard=20,Zero=0] it opens the shop, too
   token --user LOGIN            make an API token; it is shown once
+
+ITEMRACK_TLS_CERT and ITEMRACK_TLS_KEY name the files of a certificate to serve over TLS;
+ITEMRACK_PROXIES are addresses of proxies that do, and that are believed where a request
+came from.
 
 The database is ITEMRACK_DSN, as user:password@tcp(host:port)/name, or the one
 named by ITEMRACK_DB_HOST (host:port) with the account itemrack.
@@ -155,7 +161,12 @@ func serve(ctx context.Context, s *shopdeed.Shop, _ []string, out io.Writer) err
 // listen serves until the context ends, then finishes what was accepted.
 func listen(ctx context.Context, s *shopdeed.Shop, out io.Writer) error {
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level()})))
-	app, err := web.New(s)
+	cert, key := os.Getenv("ITEMRACK_TLS_CERT"), os.Getenv("ITEMRACK_TLS_KEY")
+	if (cert == "") != (key == "") {
+		return errors.New("TLS needs both ITEMRACK_TLS_CERT and ITEMRACK_TLS_KEY: files of the certificate and its key")
+	}
+	proxies := strings.FieldsFunc(os.Getenv("ITEMRACK_PROXIES"), func(r rune) bool { return r == ',' || r == ' ' })
+	app, err := web.New(s, kit.Config{Secure: cert != "" || len(proxies) > 0, Proxies: proxies})
 	if err != nil {
 		return err
 	}
@@ -171,7 +182,16 @@ func listen(ctx context.Context, s *shopdeed.Shop, out io.Writer) error {
 	if err != nil {
 		return fmt.Errorf("%w (set PORT to another one)", err)
 	}
-	fmt.Fprintf(out, "Item Rack is open at http://%s\n", listener.Addr())
+	scheme := "http"
+	if cert != "" {
+		pair, err := tls.LoadX509KeyPair(cert, key)
+		if err != nil {
+			return fmt.Errorf("the certificate of ITEMRACK_TLS_CERT: %w", err)
+		}
+		scheme = "https"
+		listener = tls.NewListener(listener, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12})
+	}
+	fmt.Fprintf(out, "Item Rack is open at %s://%s\n", scheme, listener.Addr())
 	done := make(chan error, 1)
 	go func() {
 		<-ctx.Done()
@@ -518,10 +538,10 @@ func token(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) 
 	if err != nil {
 		return err
 	}
-	made, err := shopoffice.MakeToken(ctx, s, who)
+	one, err := shopoffice.MakeToken(ctx, s, who, shopoffice.TokenInput{Name: "command line"})
 	if err != nil {
 		return err
 	}
-	fmt.Fprintln(out, made)
+	fmt.Fprintln(out, one.Token)
 	return nil
 }

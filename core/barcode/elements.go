@@ -184,7 +184,10 @@ func elementDate(value string) (time.Time, bool) {
 // String writes the element string as it stands in a symbol: identifiers and
 // values, a separator after each value of open length but the last.
 func (e Elements) String() string {
-	text := "01" + e.GTIN
+	var text string
+	if e.GTIN != "" {
+		text = "01" + e.GTIN
+	}
 	if !e.Expiry.IsZero() {
 		text += "17" + e.Expiry.Format("060102")
 	}

@@ -60,6 +60,10 @@ func Parse(text string) (string, error) {
 				"The barcode holds a character that no scanner sends.")
 		}
 	}
+	if wrong := misread(code); wrong != nil {
+		wrong.Value = text
+		return "", wrong
+	}
 	if Digits(code) && gtinLength(len(code)) {
 		body, last := code[:len(code)-1], code[len(code)-1]
 		if right := CheckDigit(body); right != last {
@@ -68,6 +72,36 @@ func Parse(text string) (string, error) {
 		}
 	}
 	return code, nil
+}
+
+// misread says what numbers are that can't be the barcode of a thing: a GTIN that lacks a
+// digit, the number of a pallet, or more than a number.
+func misread(code string) *fault.Error {
+	switch {
+	case Digits(code) && len(code) == 11:
+		return fault.Field("barcode", code, "8, 12, 13 or 14 digits",
+			"%s has 11 digits; a GTIN has 8, 12, 13 or 14. With a check digit it would be %s.", code,
+			code+string(CheckDigit(code)))
+	case Digits(code) && len(code) == 18:
+		return fault.Field("barcode", code, "the number of the thing itself",
+			"%s has 18 digits: that is the number of one pallet or parcel (SSCC), not of a thing.", code)
+	case !IsElements(code):
+		return nil
+	}
+	e, err := ParseElements(code)
+	if err != nil || e.GTIN == "" {
+		return nil
+	}
+	return fault.Field("barcode", code, e.GTIN, "%s says more than a number: scanning it finds what has %s.", code,
+		e.GTIN)
+}
+
+// Remark says what a person should know of a barcode that can be kept; empty for nothing.
+func Remark(code string) string {
+	if strings.Contains(code, " ") {
+		return "It has a blank in it, which must be in what is scanned, too."
+	}
+	return ""
 }
 
 // Key is the form under which a barcode is unique and found: a GTIN as 14

@@ -32,7 +32,7 @@ type Line struct {
 // Bill is how a supplier's bill is to be read.
 type Bill struct {
 	CostsIncludeTax bool
-	Extra           decimal.Decimal // freight and duty, net
+	Extra           decimal.Decimal // freight and duty, with tax where the costs include it
 	ExtraPercent    decimal.Decimal // tax on Extra
 	Spread          Spread
 	Minor           money.Minor
@@ -83,7 +83,13 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 		}
 		t.Units = t.Units.Add(l.Quantity)
 	}
-	for i, share := range bill.Minor.Split(bill.Extra, weights) {
+	extra := bill.Extra
+	extraTax := tax.On(extra, bill.ExtraPercent, bill.Minor)
+	if bill.CostsIncludeTax {
+		extraTax = tax.Included(extra, bill.ExtraPercent, bill.Minor)
+		extra = extra.Sub(extraTax)
+	}
+	for i, share := range bill.Minor.Split(extra, weights) {
 		line := &t.Lines[i]
 		line.Extra = share
 		line.Value = line.Net.Add(share)
@@ -93,7 +99,7 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 		t.Net = t.Net.Add(line.Value)
 		t.Tax = t.Tax.Add(line.Tax)
 	}
-	t.Tax = t.Tax.Add(tax.On(bill.Extra, bill.ExtraPercent, bill.Minor))
+	t.Tax = t.Tax.Add(extraTax)
 	t.Gross = t.Net.Add(t.Tax)
 	return t, nil
 }

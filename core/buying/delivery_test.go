@@ -12,6 +12,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/money"
+	"itemrack/core/tax"
 )
 
 func d(s string) decimal.Decimal { return decimal.RequireFromString(s) }
@@ -41,6 +42,10 @@ func TestLandedCost(t *testing.T) {
 	assert.Equal(t, []string{"22.00", "42.00"},
 		[]string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
 	assert.Equal(t, "430.00", tot.Net.StringFixed(2))
+	// freight of 36.00 including 20 % is 30.00, whatever the goods are taxed by
+	tot = one(buying.Bill{Extra: d("36"), ExtraPercent: d("20"), CostsIncludeTax: true, Spread: buying.ByValue}, lines...)
+	assert.Equal(t, []string{"21.50", "43.00", "6.00"}, []string{tot.Lines[0].UnitCost.StringFixed(2),
+		tot.Lines[1].UnitCost.StringFixed(2), tot.Tax.StringFixed(2)})
 	_, err := buying.Compute(buying.Bill{Spread: "weight"}, lines)
 	assert.Equal(t, "spread", fault.Of(err).Field)
 }
@@ -76,7 +81,11 @@ func TestADeliveryAlwaysBalances(t *testing.T) {
 			require.True(t, l.Value.Equal(money.Hundredth.Round(l.Value)), "stock is kept in pence")
 			extra, value = extra.Add(l.Extra), value.Add(l.Value)
 		}
-		require.True(t, extra.Equal(bill.Extra), "freight is spread to the last penny")
+		freight := bill.Extra
+		if bill.CostsIncludeTax {
+			freight = freight.Sub(tax.Included(freight, bill.ExtraPercent, bill.Minor))
+		}
+		require.True(t, extra.Equal(freight), "freight is spread to the last penny")
 		require.True(t, value.Equal(totals.Net))
 	}
 	_, err := buying.Compute(buying.Bill{Spread: "weather"}, nil)

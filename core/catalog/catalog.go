@@ -8,6 +8,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/letters"
+	"itemrack/core/text"
 )
 
 // MaxAxes, MaxValues and MaxVariants bound a product.
@@ -45,7 +46,13 @@ func (a Axis) ValueSet() string {
 type Choice []string
 
 // Key is the form in which choices are compared.
-func (c Choice) Key() string { return strings.ToLower(strings.Join(c, "\x1f")) }
+func (c Choice) Key() string {
+	keys := make([]string, len(c))
+	for i, value := range c {
+		keys[i] = text.Key(value)
+	}
+	return strings.Join(keys, "\x1f")
+}
 
 // Label is how a variant is called beside its product: "Coral · M".
 func (c Choice) Label() string { return strings.Join(c, " · ") }
@@ -58,7 +65,7 @@ func CheckAxes(axes []Axis) error {
 	}
 	cells, names := 1, map[string]bool{}
 	for _, a := range axes {
-		name := strings.ToLower(strings.TrimSpace(a.Name))
+		name := text.Key(a.Name)
 		if name == "" || names[name] {
 			return fault.Field("axes", a.Name, "a name of its own",
 				"Each axis needs a name of its own, such as Colour.")
@@ -71,7 +78,7 @@ func CheckAxes(axes []Axis) error {
 		cells *= len(a.Values)
 		seen := map[string]bool{}
 		for _, v := range a.Values {
-			value := strings.ToLower(strings.TrimSpace(v.Name))
+			value := text.Key(v.Name)
 			if value == "" || seen[value] {
 				return fault.Field("axes", v.Name, "each value once", "%s: %q stands there twice or is empty.", a.Name,
 					v.Name)
@@ -126,8 +133,11 @@ func Missing(axes []Axis, have, leftOut []Choice) []Choice {
 func Letters(text string) string { return strings.ToUpper(letters.Only(text)) }
 
 // StyleCode proposes a product's style code: the first letters of its words, or
-// three letters of a single word.
+// three letters of a single word; P for a name without any that can be scanned.
 func StyleCode(name string) string {
+	if Letters(name) == "" {
+		return "P"
+	}
 	words := strings.Fields(name)
 	if len(words) == 1 {
 		return first(Letters(name), 3)

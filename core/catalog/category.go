@@ -11,11 +11,14 @@ import (
 // PathMark stands between the names of a category's path.
 const PathMark = " > "
 
+// LongestPath is how many characters a category's path has at most.
+const LongestPath = 400
+
 // SplitPath takes the names of a path apart; blanks around them do not count.
 func SplitPath(typed string) []string {
 	var path []string
 	for _, part := range strings.Split(typed, ">") {
-		if part = strings.Join(strings.Fields(part), " "); part != "" {
+		if part = text.Tidy(part); part != "" {
 			path = append(path, part)
 		}
 	}
@@ -42,7 +45,7 @@ func MeantCategory(paths []string, said string) ([]string, error) {
 	typed := letters.Plain(full)
 	var called, begun [][]string
 	for _, p := range paths {
-		if strings.EqualFold(p, full) {
+		if text.Same(p, full) {
 			return SplitPath(p), nil
 		}
 		if len(path) > 1 {

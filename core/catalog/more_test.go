@@ -1,13 +1,16 @@
 package catalog
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/text"
 )
 
 func d(s string) decimal.Decimal { return decimal.RequireFromString(s) }
@@ -38,19 +41,39 @@ func TestValuesAsTheyAreTyped(t *testing.T) {
 		}
 		return names
 	}
-	for text, want := range map[string][]string{
-		"co sl ke":          {"Coral", "Slate", "Kelp"},
-		"co, Deep  sea,sl,": {"Coral", "Deep sea", "Slate"},
-		"s, k":              {"s", "Kelp"}, // two begin with s: it stands for itself
-		"deep sea":          {"deep sea"},
-		"coral, CORAL, co":  {"Coral"},
-		"":                  nil,
-	} {
-		assert.Equal(t, want, names(ParseValues(text, colours)), text)
+	read := func(typed string, known []Value) []string {
+		list, err := ParseValues(typed, known)
+		require.NoError(t, err, typed)
+		return names(list)
 	}
-	assert.Equal(t, "#D9604C", ParseValues("co", colours)[0].Swatch)
-	for text, want := range map[string][]string{"xs-xxl": {"XS", "S", "M", "L", "XL", "XXL"}, "s": {"S"}, "m-l, 6-8": {"M", "L", "6-8"}, "xl-s": {"xl-s"}, "XS S M": {"XS", "S", "M"}} {
-		assert.Equal(t, want, names(ParseValues(text, sizes)), text)
+	for typed, want := range map[string][]string{
+		"co sl ke":               {"Coral", "Slate", "Kelp"},
+		"co, Deep  sea,sl,":      {"Coral", "Deep sea", "Slate"},
+		"deep sea":               {"deep sea"},
+		"coral, CORAL, co":       {"Coral"},
+		"":                       nil,
+		`"s", "co", sl`:          {"s", "co", "Slate"},
+		"Rose, Rosé, Ro\u200bse": {"Rose", "Rosé"},
+	} {
+		assert.Equal(t, want, read(typed, colours), typed)
+	}
+	_, err := ParseValues("sl, s, k", colours)
+	require.Equal(t, "axes", fault.Of(err).Field, "two begin with s")
+	assert.Contains(t, fault.Of(err).Detail, "Slate or Sand")
+	coral, _ := ParseValues("co", colours)
+	assert.Equal(t, "#D9604C", coral[0].Swatch)
+	more := append(slices.Clone(colours), Value{Name: "Coral and slate"}, Value{Name: "Deep sea"}, Value{Name: "Deeper"})
+	assert.Equal(t, []string{"Coral", "Slate", "Kelp", "Sand"}, read("co, sl, ke, sa", more), "the one all others begin with")
+	assert.Equal(t, []string{"Coral and slate"}, read("coral a", more))
+	assert.Equal(t, []string{"Deep sea"}, read("deep", more), "the whole first word")
+	_, err = ParseValues("dee", more)
+	assert.Error(t, err)
+	for typed, want := range map[string][]string{
+		"xs-xxl": {"XS", "S", "M", "L", "XL", "XXL"}, "s": {"S"}, "m-l, 6-8": {"M", "L", "6", "7", "8"},
+		"xxl-xs": {"XS", "S", "M", "L", "XL", "XXL"}, "XS S M": {"XS", "S", "M"}, `"6-8"`: {"6-8"}, "9'6-10'2": {"9'6-10'2"},
+		"36-42": {"36", "37", "38", "39", "40", "41", "42"}, "42–40": {"40", "41", "42"}, "1-9000": {"1-9000"},
+	} {
+		assert.Equal(t, want, read(typed, sizes), typed)
 	}
 }
 
@@ -87,13 +110,14 @@ func TestBundles(t *testing.T) {
 
 func FuzzParseValues(f *testing.F) {
 	f.Add("co, s-x")
-	f.Fuzz(func(t *testing.T, text string) {
+	f.Fuzz(func(t *testing.T, typed string) {
 		seen := map[string]bool{}
-		for _, v := range ParseValues(text, []Value{{Name: "Coral"}, {Name: "S"}, {Name: "XL"}}) {
-			if v.Name == "" || seen[v.Name] {
-				t.Fatalf("%q gives %q twice or empty", text, v.Name)
+		list, _ := ParseValues(typed, []Value{{Name: "Coral"}, {Name: "S"}, {Name: "Sand"}, {Name: "XL"}})
+		for _, v := range list {
+			if v.Name == "" || seen[text.Key(v.Name)] {
+				t.Fatalf("%q gives %q twice or empty", typed, v.Name)
 			}
-			seen[v.Name] = true
+			seen[text.Key(v.Name)] = true
 		}
 	})
 }

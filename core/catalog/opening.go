@@ -1,13 +1,13 @@
 package catalog
 
 import (
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/serial"
 	"itemrack/core/unit"
 )
@@ -70,7 +70,7 @@ func (r *OpeningReader) Row(line int, record []string) OpeningRow {
 		c.keep(fault.Field("cost", "", "what one cost", "Opening stock needs its cost."))
 	}
 	if text := c.cell("expiry"); text != "" {
-		day, err := ParseDay("expiry", text)
+		day, err := number.Day("expiry", text)
 		c.keep(err)
 		row.Expiry = day
 	}
@@ -79,15 +79,4 @@ func (r *OpeningReader) Row(line int, record []string) OpeningRow {
 	row.Serials = numbers
 	row.Refused = fault.Of(c.err)
 	return row
-}
-
-// ParseDay reads a date as 2026-12-31 or 31/12/2026, at midnight UTC.
-func ParseDay(field, text string) (time.Time, error) {
-	for _, layout := range []string{time.DateOnly, "2/1/2006", "2.1.2006"} {
-		if day, err := time.Parse(layout, strings.TrimSpace(text)); err == nil && day.Year() >= 1970 &&
-			day.Year() < 2200 {
-			return day, nil
-		}
-	}
-	return time.Time{}, fault.Field(field, text, "a date such as 2026-12-31", "%q is not a date.", text)
 }

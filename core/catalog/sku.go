@@ -1,10 +1,12 @@
 package catalog
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 )
 
 // DefaultPattern builds SKUs such as TWV-COR-M from a style code and the first
@@ -53,10 +55,13 @@ func SKU(pattern, style string, axes []Axis, choice Choice) (string, error) {
 
 func expand(field, pattern, style string, axes []Axis, choice Choice) (string, error) {
 	name, width, limited := strings.Cut(strings.ToLower(strings.TrimSpace(field)), ":")
-	text, found := style, name == "style"
+	letters, found := style, name == "style"
 	for i, a := range axes {
-		if strings.ToLower(a.Name) == name && i < len(choice) {
-			text, found = Letters(choice[i]), true
+		if text.Same(a.Name, name) && i < len(choice) {
+			letters, found = Letters(choice[i]), true
+			if letters == "" { // it has no letters that can be scanned
+				letters = strconv.Itoa(1 + slices.IndexFunc(a.Values, func(v Value) bool { return text.Same(v.Name, choice[i]) }))
+			}
 		}
 	}
 	if !found {
@@ -68,9 +73,9 @@ func expand(field, pattern, style string, axes []Axis, choice Choice) (string, e
 		if err != nil || n < 1 || n > MaxSKU {
 			return "", fault.Field("sku_pattern", pattern, "{"+name+":3}", "%q is not a number of letters.", width)
 		}
-		text = first(text, n)
+		letters = first(letters, n)
 	}
-	return text, nil
+	return letters, nil
 }
 
 // CheckSKU trims a SKU and returns it in capitals, or an error: it is 1 to 40
@@ -90,6 +95,9 @@ func CheckSKU(text string) (string, error) {
 	return sku, nil
 }
 
+// Numbered is how a SKU begins that is made different by a number at its end.
+func Numbered(sku string) string { return first(sku, MaxSKU-4) + "-" }
+
 // Distinct makes each SKU different from those before it and from taken ones,
 // by a number at its end. It changes the slice in place.
 func Distinct(skus []string, taken func(sku string) bool) {
@@ -97,7 +105,7 @@ func Distinct(skus []string, taken func(sku string) bool) {
 	for i, sku := range skus {
 		name := sku
 		for n := 2; seen[name] || taken(name); n++ {
-			name = first(sku, MaxSKU-4) + "-" + strconv.Itoa(n)
+			name = Numbered(sku) + strconv.Itoa(n)
 		}
 		seen[name] = true
 		skus[i] = name

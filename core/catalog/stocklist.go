@@ -13,6 +13,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 )
 
@@ -154,7 +155,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
 	row := ListRow{
 		Line:         line,
-		Product:      strings.Join(strings.Fields(c.text("product", 120)), " "),
+		Product:      text.Tidy(c.text("product", 120)),
 		ShortName:    c.text("short name", 40),
 		Style:        Letters(c.text("style", 20)),
 		SKUPattern:   c.text("sku pattern", 120),
@@ -228,7 +229,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 func (r *ListReader) readAxes(c *cells, row *ListRow) {
 	for _, a := range r.axes {
 		if name := c.text(a.column, 60); name != "" {
-			v := Value{Name: strings.Join(strings.Fields(name), " ")}
+			v := Value{Name: text.Tidy(name)}
 			if a.column == "colour" {
 				swatch, err := ParseSwatch(c.cell("swatch"))
 				c.keep(err)
@@ -448,7 +449,7 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 	for j, v := range row.Axes {
 		names[j] = v.Axis
 	}
-	product := maphash.String(r.seed, "p"+strings.ToLower(row.Product))
+	product := maphash.String(r.seed, "p"+text.Key(row.Product))
 	vary := strings.Join(names, ", ")
 	if known, ok := r.vary[product]; ok && known != vary {
 		return fault.Field("product", row.Product, known, "%s varies by %q in its first row and by %q here.",
@@ -462,7 +463,7 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 		{
 			"product",
 			row.Product + " " + row.Choice().Label(),
-			"v" + strings.ToLower(row.Product) + "\x1f" + row.Choice().Key(),
+			"v" + text.Key(row.Product) + "\x1f" + row.Choice().Key(),
 		},
 	}
 	for _, code := range row.MoreBarcodes {
@@ -502,7 +503,7 @@ func MergeAxes(rows []ListRow) []Axis {
 
 func (a *Axis) addValue(v Value) {
 	for i := range a.Values {
-		if strings.EqualFold(a.Values[i].Name, v.Name) {
+		if text.Same(a.Values[i].Name, v.Name) {
 			if a.Values[i].Swatch == "" {
 				a.Values[i].Swatch = v.Swatch
 			}

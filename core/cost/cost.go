@@ -184,6 +184,16 @@ func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {
 // numbers.
 func (p Pool) Layered() bool { return p.Method == FIFO }
 
+// Of is what is left of what a document brought, and what that is worth, by its layers.
+func (p Pool) Of(document uint64) (q, value decimal.Decimal) {
+	for _, l := range p.Layers {
+		if l.Document == document {
+			q, value = q.Add(l.Quantity), value.Add(l.Value)
+		}
+	}
+	return q, value
+}
+
 // Even returns an error when the layers of a FIFO pool do not add up to it.
 func (p Pool) Even() error {
 	if p.Method != FIFO {

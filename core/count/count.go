@@ -50,8 +50,10 @@ type Row struct {
 	Counted  bool            `json:"counted"`
 	Quantity decimal.Decimal `json:"quantity"`
 	Expected decimal.Decimal `json:"expected"` // at the last event, or now for a row not counted
+	First    decimal.Decimal `json:"first"`    // what was expected at the first event
 	Moved    bool            `json:"moved"`    // stock moved between the first and the last event
 	Serials  []string        `json:"serials"`  // found, for serial-numbered goods
+	Came     []string        `json:"-"`        // serial numbers that came in since the row was counted
 }
 
 // Variance is counted less expected; zero for a row that was not counted.
@@ -60,6 +62,45 @@ func (r Row) Variance() decimal.Decimal {
 		return decimal.Zero
 	}
 	return r.Quantity.Sub(r.Expected)
+}
+
+// ByFirst is the variance by the first reading: what moved came from the part that was
+// counted already.
+func (r Row) ByFirst() decimal.Decimal { return r.Quantity.Sub(r.First) }
+
+// Stands reports whether a row is of the count: one that was not planned is only while
+// something is counted in it.
+func (r Row) Stands(planned bool) bool { return planned || r.Counted }
+
+// Reading says what is made of a row that was counted in several goes while goods moved in
+// between: what moved came from the part that was counted already (ByFirst), or from the
+// rest (ByLast); or the row is left as it is until somebody has looked again.
+type Reading string
+
+// The readings; a row that did not move needs none.
+const (
+	ByLast  Reading = "last"
+	ByFirst Reading = "first"
+	NotYet  Reading = "leave"
+)
+
+// read puts a reading on a row: what is expected by it. A row that moved and has none asks.
+func (r Row) read(by Reading, name string) (Row, error) {
+	if !r.Moved || !r.Counted {
+		return r, nil
+	}
+	switch by {
+	case ByFirst:
+		r.Expected = r.First
+	case ByLast:
+	case NotYet:
+		r.Counted = false
+	default:
+		return r, fault.Field("readings", name, "first, last or leave",
+			"%s was counted in several goes while some of it moved: %s were expected at the first, %s at the last. Look "+
+				"again, and say which holds.", name, r.First, r.Expected)
+	}
+	return r, nil
 }
 
 // Rows adds up the events of each planned row, and of rows that were scanned
@@ -85,7 +126,9 @@ func Rows(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal) []Row {
 			continue
 		}
 		row := &rows[add(e.Row)]
-		if row.Counted && !row.Expected.Equal(e.OnHand) {
+		if !row.Counted {
+			row.First = e.OnHand
+		} else if !row.Expected.Equal(e.OnHand) && e.Serial == "" {
 			row.Moved = true
 		}
 		row.Counted = true

@@ -6,7 +6,9 @@ import (
 
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"itemrack/core/fault"
 	"itemrack/core/stock"
 )
 
@@ -77,4 +79,28 @@ func TestReasons(t *testing.T) {
 	}
 	_, err := CheckReason("gremlins", d("-1"))
 	assert.Error(t, err)
+}
+
+// TestARowThatMovedHasTwoReadings: 19 there, 10 counted, 2 sold, 9 counted.
+func TestARowThatMovedHasTwoReadings(t *testing.T) {
+	key := RowKey{Variant: 1, Condition: stock.ForSale}
+	event := func(counted, there string) Event { return Event{Row: key, Quantity: d(counted), OnHand: d(there)} }
+	row := Rows([]RowKey{key}, []Event{event("10", "19"), event("9", "17")}, map[RowKey]decimal.Decimal{key: d("17")})[0]
+	assert.True(t, row.Moved)
+	assert.Equal(t, "0 2", row.ByFirst().String()+" "+row.Variance().String())
+	for by, want := range map[Reading]string{ByFirst: "0", ByLast: "2", NotYet: "0"} {
+		read, err := row.read(by, "Rope")
+		require.NoError(t, err)
+		assert.Equal(t, want, read.Variance().String(), by)
+	}
+	_, err := row.read("", "Rope")
+	assert.Equal(t, "readings", fault.Of(err).Field, "it asks")
+	still := Rows([]RowKey{key}, []Event{event("10", "19"), event("9", "19")}, nil)[0]
+	assert.False(t, still.Moved)
+	_, err = still.read("", "Rope")
+	assert.NoError(t, err)
+	struck := Rows(nil, []Event{{Row: key, Quantity: d("1"), Struck: true}}, nil)
+	assert.Empty(t, struck)
+	assert.False(t, Row{}.Stands(false), "a row outside of the plan goes with its last entry")
+	assert.True(t, Row{}.Stands(true) && Row{Counted: true}.Stands(false))
 }

@@ -38,7 +38,8 @@ type Figure struct {
 // Hidden is a row as those see it who count without knowing what the book has: what was
 // counted, and nothing that tells what was expected.
 func (f Figure) Hidden() Figure {
-	f.Expected, f.Moved, f.Missing, f.Differs, f.Value = decimal.Zero, false, nil, decimal.Zero, decimal.Zero
+	f.Expected, f.First, f.Moved, f.Missing = decimal.Zero, decimal.Zero, false, nil
+	f.Differs, f.Value = decimal.Zero, decimal.Zero
 	return f
 }
 
@@ -48,6 +49,7 @@ type Settlement struct {
 	Draft     *stock.Draft
 	Branch    uint64
 	Uncounted Uncounted
+	Readings  map[RowKey]Reading
 	line      int
 }
 
@@ -55,16 +57,20 @@ type Settlement struct {
 func (s *Settlement) Figure(row Row) (Figure, error) {
 	s.line++
 	f := Figure{Row: row}
-	if !f.Counted && s.Uncounted == Zero {
+	held := s.Draft.Holding()
+	var err error
+	if f.Row, err = row.read(s.Readings[row.Key], held.Items[row.Key.Variant].Name); err != nil {
+		return f, err
+	}
+	if !row.Counted && s.Uncounted == Zero {
 		f.Counted = true
 	}
 	if !f.Counted {
 		return f, nil
 	}
-	held := s.Draft.Holding()
 	f.Differs = f.Variance()
 	if held.Items[f.Key.Variant].Tracking == stock.BySerial {
-		f.Missing = Unscanned(held.Numbers(f.Key.Variant, s.Branch, f.Key.Condition), f.Serials)
+		f.Missing = Unscanned(held.NumbersAt(f.Key.Variant, s.Branch, f.Key.Condition), append(f.Came, f.Serials...))
 		f.Differs = decimal.New(-int64(len(f.Missing)), 0)
 	}
 	if f.Differs.IsZero() {

@@ -339,6 +339,10 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 		if !ok {
 			return none
 		}
+		if !amount.IsPositive() {
+			none.Why = []Step{{"Unit cost", g.Cost}, {says + " comes to nothing, and makes no price", amount}}
+			return none
+		}
 		return Answer{
 			Amount: amount,
 			Source: ByRule,
@@ -355,6 +359,10 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 		}
 		amount := base.Amount.Mul(hundred.Add(rule.Percent)).Div(hundred).Add(rule.Amount)
 		amount, marked := rule.Ending.Apply(amount, b.Minor)
+		if !amount.IsPositive() && !base.Amount.IsZero() { // nothing is given away by a rule
+			none.Why = append(base.Why, Step{says + " goes below nothing, and makes no price", amount})
+			return none
+		}
 		if amount.IsNegative() {
 			amount = decimal.Zero
 		}

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/serial"
 	"itemrack/core/stock"
 	"itemrack/core/tax"
 	"itemrack/core/text"
@@ -25,6 +26,7 @@ type BasketLine struct {
 	Price    decimal.Decimal
 	Labelled bool
 	Serial   string // in normal form, with commas where a bundle has several
+	Lot      uint64 // that was scanned; 0 lets the rule choose
 	PricedAt time.Time
 }
 
@@ -42,7 +44,8 @@ const MostLines = 200
 type Adding struct {
 	Pack     uint64
 	Quantity string
-	Serial   string
+	Serial   string // in normal form
+	Lot      uint64
 	Amount   *decimal.Decimal
 }
 
@@ -58,7 +61,7 @@ type Touched struct {
 // else on a new one. Each numbered thing, each bundle and each label of a scale has a
 // line to itself.
 func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
-	add := BasketLine{Variant: v.ID, Pack: in.Pack, Serial: in.Serial, PricedAt: now}
+	add := BasketLine{Variant: v.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, PricedAt: now}
 	var err error
 	if add.Quantity, err = v.Quantity(in.Pack, text.Or(in.Quantity, "1")); err != nil {
 		return Touched{}, err
@@ -98,7 +101,7 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 // joins reports whether what is added goes onto a line. A dated price that began since
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
-	if l.Variant != s.ID || l.Pack != add.Pack || s.Tracking == stock.BySerial || s.Bundle || l.Labelled ||
+	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || s.Tracking == stock.BySerial || s.Bundle || l.Labelled ||
 		add.Labelled {
 		return false
 	}
@@ -108,20 +111,53 @@ func (s Sellable) joins(l, add BasketLine, list uint64) bool {
 	return err == nil && again.Price.Equal(l.Price)
 }
 
-// once refuses a serial number that stands on another line.
-func (b Basket) once(v Sellable, line uint64, number string) error {
+// once refuses serial numbers that stand on another line.
+func (b Basket) once(v Sellable, line uint64, numbers string) error {
 	for _, l := range b.Lines {
-		if number != "" && l.ID != line && l.Variant == v.ID && l.Serial == number {
-			return fault.Clash("serial", number, "each number once", "%s No. %s is on the basket already.",
-				v.FullName(), number)
+		if l.ID == line || l.Variant != v.ID {
+			continue
+		}
+		have := serial.Kept(l.Serial)
+		for _, number := range serial.Kept(numbers) {
+			if slices.Contains(have, number) {
+				return fault.Clash("serial", number, "each number once", "%s No. %s is on the basket already.",
+					v.FullName(), number)
+			}
 		}
 	}
 	return nil
 }
 
-// Change types another quantity or serial number over those of a line; empty and nil
-// leave them. A quantity of zero takes the line off.
-func (b Basket) Change(v Sellable, line uint64, quantity string, serial *string) (Touched, error) {
+// OneByOne takes how many were asked for apart into lines, each with its numbers: what has
+// serial numbers, and a bundle, is sold one by one. Other goods stay one line.
+func (s Sellable) OneByOne(quantity, numbers string) ([]Adding, error) {
+	one := []Adding{{Quantity: quantity, Serial: numbers}}
+	if s.Tracking != stock.BySerial && !s.Bundle || strings.TrimSpace(quantity) == "" {
+		return one, nil
+	}
+	q, err := unit.Piece.Parse("quantity", quantity)
+	if err != nil || q.LessThanOrEqual(decimal.New(1, 0)) {
+		return one, err
+	}
+	if q.GreaterThan(decimal.New(MostLines, 0)) {
+		return nil, fault.Field("quantity", quantity, "200 or fewer", "A basket holds %d lines.", MostLines)
+	}
+	n, list := int(q.IntPart()), serial.Kept(numbers)
+	if len(list)%n != 0 {
+		return nil, fault.Field("serial", numbers, quantity+" numbers", "%s is sold one by one: %s of them need a number each.",
+			s.FullName(), quantity)
+	}
+	lines := make([]Adding, n)
+	for i := range lines {
+		each := len(list) / n
+		lines[i] = Adding{Quantity: "1", Serial: serial.Keep(list[i*each : (i+1)*each])}
+	}
+	return lines, nil
+}
+
+// Change types another quantity, or serial numbers as a list is kept, over those of a
+// line; empty and nil leave them. A quantity of zero takes the line off.
+func (b Basket) Change(v Sellable, line uint64, quantity string, numbers *string) (Touched, error) {
 	at := slices.IndexFunc(b.Lines, func(l BasketLine) bool { return l.ID == line })
 	if at < 0 {
 		return Touched{}, fault.Missing("line", line, "That line is not on the basket any more.")
@@ -137,8 +173,8 @@ func (b Basket) Change(v Sellable, line uint64, quantity string, serial *string)
 			return Touched{}, err
 		}
 	}
-	if serial != nil {
-		l.Serial = strings.TrimSpace(*serial)
+	if numbers != nil {
+		l.Serial = *numbers
 		if err := b.once(v, l.ID, l.Serial); err != nil {
 			return Touched{}, err
 		}
@@ -200,14 +236,14 @@ func (s Sellable) priced(l BasketLine, list uint64, amount *decimal.Decimal) (Ba
 }
 
 // Typed is a line that is sold without a basket, at the prices of a list at a moment.
-func (s Sellable) Typed(pack uint64, quantity, serial string, list uint64, now time.Time) (BasketLine, error) {
-	l := BasketLine{Variant: s.ID, Pack: pack, Serial: serial, PricedAt: now}
+func (s Sellable) Typed(in Adding, list uint64, now time.Time) (BasketLine, error) {
+	l := BasketLine{Variant: s.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, PricedAt: now}
 	var err error
-	if l.Quantity, err = s.Quantity(pack, quantity); err != nil {
+	if l.Quantity, err = s.Quantity(in.Pack, in.Quantity); err != nil {
 		return l, err
 	}
 	if !l.Quantity.IsPositive() {
-		return l, fault.Field("quantity", quantity, "more than 0", "A quantity of nothing can't be sold.")
+		return l, fault.Field("quantity", in.Quantity, "more than 0", "A quantity of nothing can't be sold.")
 	}
 	return s.priced(l, list, nil)
 }

@@ -183,6 +183,10 @@ type Denomination struct {
 // CountCash adds up what was counted in a drawer, in the coins and notes of a currency.
 func CountCash(counted []Denomination, currency money.Currency) (decimal.Decimal, error) {
 	sum := decimal.Zero
+	if len(counted) == 0 {
+		return sum, fault.Field("counted", "", "how many of each coin and note there are; 0 where there is none",
+			"Nothing is counted yet. Type how many there are; 0 in an empty drawer.")
+	}
 	for _, d := range counted {
 		if d.Count < 0 || d.Count > 100000 {
 			return sum, fault.Field("counted", d.Count, "0 to 100,000", "%d pieces of %s can't be in a drawer.",
@@ -194,6 +198,15 @@ func CountCash(counted []Denomination, currency money.Currency) (decimal.Decimal
 		sum = sum.Add(d.Value.Mul(decimal.New(d.Count, 0)))
 	}
 	return sum, nil
+}
+
+// CheckCashUp refuses to cash a drawer up while a basket with lines is open at its register.
+func CheckCashUp(register string, lines int) error {
+	if lines == 0 {
+		return nil
+	}
+	return fault.Refuse("basket", lines, "to sell it, or give it up, first",
+		"A basket is open at %s, with %d lines. Sell it or give it up first.", register, lines)
 }
 
 // Drawer is what went through a drawer from its float to its cash-up.

@@ -87,6 +87,12 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, tot
 	paid Payment) ([]Taken, error) {
 	taken := make([]Taken, len(lines))
 	cost := decimal.Zero
+	needs := NewNeeds(draft.Holding(), branch, day)
+	for _, l := range lines { // what all of them need is said before any is taken
+		if _, err := needs.Line(l.Sellable, l.Lot, l.Units, l.Parts); err != nil {
+			return nil, err
+		}
+	}
 	for i, l := range lines {
 		want := stock.Want{Line: i + 1, Branch: branch, Condition: stock.ForSale, Day: day}
 		var err error
@@ -95,6 +101,7 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, tot
 			taken[i], err = takeParts(draft, want, l)
 		case l.Tracking != stock.NotStocked:
 			want.Variant, want.Quantity, want.Serials = l.Sellable.ID, l.Units, serial.Kept(l.Serial)
+			want.Lot = l.Lot
 			taken[i].Cost, err = draft.Take(want)
 		}
 		if err != nil {

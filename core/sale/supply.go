@@ -21,27 +21,26 @@ type Supply struct {
 	Short           string
 }
 
-// Supplied says what there is to sell a line of a basket from. Asked is how many units
-// of its variant the lines up to it ask for; parts is what one of a bundle holds.
-func Supplied(v Sellable, l BasketLine, asked decimal.Decimal, parts []Part, held stock.Holding, branch uint64,
-	day time.Time) Supply {
+// Supplied says what there is to sell a line of a basket from, which takes so many units;
+// needs has the lines before it. Parts is what one of a bundle holds.
+func Supplied(v Sellable, l BasketLine, units decimal.Decimal, parts []Part, needs *Needs) Supply {
+	held, branch, day := needs.held, needs.branch, needs.day
+	takes, err := needs.Line(v, l.Lot, units, parts)
 	switch {
 	case v.Bundle:
-		return bundleSupply(v, l, parts, held, branch)
+		return bundleSupply(l, parts, needs, v, err)
 	case v.Tracking == stock.NotStocked:
 		return Supply{}
 	}
-	s := Supply{Here: held.OnHand(v.ID, branch, stock.ForSale), Numbered: v.Tracking == stock.BySerial}
-	s.Elsewhere = held.OnHand(v.ID, 0, stock.ForSale).Sub(s.Here)
+	s := Supply{Here: held.Available(v.ID, branch, day), Numbered: v.Tracking == stock.BySerial}
+	s.Elsewhere = held.Available(v.ID, 0, day).Sub(s.Here)
 	if s.Numbered {
-		s.Choices = held.Numbers(v.ID, branch, stock.ForSale)
+		s.Choices = held.NumbersAt(v.ID, branch, stock.ForSale)
 		if l.Serial == "" {
 			s.Short = "Choose its serial number."
 		}
 		return s
 	}
-	takes, err := held.Pick(
-		stock.Want{Variant: v.ID, Branch: branch, Condition: stock.ForSale, Quantity: asked, Day: day})
 	if err != nil {
 		s.Short = err.Error()
 		return s
@@ -60,20 +59,24 @@ func Supplied(v Sellable, l BasketLine, asked decimal.Decimal, parts []Part, hel
 	return s
 }
 
-// bundleSupply is how many of a bundle are made up or its parts allow.
-func bundleSupply(v Sellable, l BasketLine, parts []Part, held stock.Holding, branch uint64) Supply {
+// bundleSupply is how many of a bundle are made up or its parts allow; short says what its
+// parts are short of.
+func bundleSupply(l BasketLine, parts []Part, needs *Needs, v Sellable, short error) Supply {
+	held, branch, day := needs.held, needs.branch, needs.day
 	var s Supply
 	need := 0
 	for _, p := range parts {
 		if p.Tracking == stock.BySerial {
 			need++
-			s.Choices = append(s.Choices, held.Numbers(p.Variant, branch, stock.ForSale)...)
+			s.Choices = append(s.Choices, held.NumbersAt(p.Variant, branch, stock.ForSale)...)
 		}
 	}
 	s.Numbered = need > 0
-	s.Here = Made(v.ID, parts, held, branch)
-	s.Elsewhere = decimal.Max(decimal.Zero, Made(v.ID, parts, held, 0).Sub(s.Here))
+	s.Here = Made(v.ID, parts, held, branch, day)
+	s.Elsewhere = decimal.Max(decimal.Zero, Made(v.ID, parts, held, 0, day).Sub(s.Here))
 	switch {
+	case short != nil:
+		s.Short = short.Error()
 	case s.Here.LessThan(l.Quantity):
 		s.Short = "Its parts are not all here."
 	case len(serial.Kept(l.Serial)) < need:
@@ -82,14 +85,14 @@ func bundleSupply(v Sellable, l BasketLine, parts []Part, held stock.Holding, br
 	return s
 }
 
-// Made is how many of a bundle there are at a branch (0 for all): those made up, and
-// those that its parts allow.
-func Made(bundle uint64, parts []Part, held stock.Holding, branch uint64) decimal.Decimal {
+// Made is how many of a bundle there are at a branch (0 for all) on a day: those made up,
+// and those that its parts allow.
+func Made(bundle uint64, parts []Part, held stock.Holding, branch uint64, day time.Time) decimal.Decimal {
 	list := make([]catalog.Part, len(parts))
 	for i, p := range parts {
 		list[i] = catalog.Part{
 			Quantity:   p.Quantity,
-			Available:  held.OnHand(p.Variant, branch, stock.ForSale),
+			Available:  held.Available(p.Variant, branch, day),
 			NotStocked: p.Tracking == stock.NotStocked,
 		}
 	}

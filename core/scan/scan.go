@@ -50,8 +50,7 @@ type By string
 
 // What a code can be.
 const (
-	ByBarcode  By = "barcode"
-	BySKU      By = "sku"
+	ByCode     By = "code" // a barcode or SKU: they are one name space
 	BySerial   By = "serial number"
 	ByDocument By = "document"
 )
@@ -78,7 +77,7 @@ type Scales struct {
 // weightDecimals is how many of the digits of a weight stand behind the mark.
 const weightDecimals = 3
 
-// Tries are the ways to look a code up, the first to be found being meant: a barcode, a
+// Tries are the ways to look a code up, the first to be found being meant: a barcode or
 // SKU, a serial number; the item of an element string; that of a scale's label; a
 // document. Texts too long for a code have none.
 func Tries(code string, scales Scales) []Try {
@@ -86,14 +85,13 @@ func Tries(code string, scales Scales) []Try {
 	if code == "" || text.Len(code) > Longest {
 		return nil
 	}
-	tries := []Try{{By: ByBarcode, Key: barcode.Key(code)}, {By: BySKU, Key: code},
-		{By: BySerial, Key: serial.Normal(code)}}
+	tries := []Try{{By: ByCode, Key: barcode.Key(code)}, {By: BySerial, Key: serial.Normal(code)}}
 	if barcode.IsElements(code) {
 		if e, err := barcode.ParseElements(code); err == nil && e.GTIN != "" {
 			tries = append(
 				tries,
 				Try{
-					By:     ByBarcode,
+					By:     ByCode,
 					Key:    barcode.Key(e.GTIN),
 					Lot:    e.Lot,
 					Expiry: e.Expiry,
@@ -103,13 +101,16 @@ func Tries(code string, scales Scales) []Try {
 		}
 	}
 	if item, weight, ok := (barcode.Embedded{Prefix: scales.Weight, Decimals: weightDecimals}).Split(code); ok {
-		tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(item), Weight: &weight})
+		tries = append(tries, Try{By: ByCode, Key: barcode.Key(item), Weight: &weight})
 	}
 	if item, amount, ok := (barcode.Embedded{Prefix: scales.Price, Decimals: scales.Minor.Places()}).Split(code); ok {
-		tries = append(tries, Try{By: ByBarcode, Key: barcode.Key(item), Amount: &amount})
+		tries = append(tries, Try{By: ByCode, Key: barcode.Key(item), Amount: &amount})
 	}
-	return append(tries, Try{By: ByDocument, Key: code})
+	return append(tries, Try{By: ByDocument, Key: Document(code)})
 }
+
+// Document is the form in which numbers of documents are kept: in capitals.
+func Document(number string) string { return strings.ToUpper(strings.TrimSpace(number)) }
 
 // Units is how many base units a scan stands for: what was asked for, times what the
 // pack holds that was scanned, times what a scale weighed. Nil figures are not there.

@@ -5,7 +5,6 @@ package serial
 import (
 	"strings"
 	"time"
-	"unicode"
 
 	"itemrack/core/fault"
 	"itemrack/core/text"
@@ -22,15 +21,11 @@ const (
 	Undone  State = "undone"  // its delivery was reversed
 )
 
-// Normal is the form in which a number is compared: capitals, without spaces.
-// "ab 12" and "AB12" are one number.
+// Normal is the form in which a number of a unit or lot is kept and compared: in
+// capitals, without blanks and signs that nobody sees. "ab 12" and "AB12" are one number;
+// "E1" and "É1" are two.
 func Normal(number string) string {
-	return strings.Map(func(r rune) rune {
-		if unicode.IsSpace(r) {
-			return -1
-		}
-		return unicode.ToUpper(r)
-	}, number)
+	return strings.ToUpper(strings.ReplaceAll(text.Key(number), " ", ""))
 }
 
 // ReadList reads numbers separated by commas, semicolons or line ends. An empty
@@ -57,12 +52,14 @@ func ReadList(typed string) ([]string, error) {
 	return list, nil
 }
 
-// CheckLot refuses a lot number that is too long to keep.
-func CheckLot(number string) error {
+// LotNumber reads the number of a lot as it is typed. One that is too long to keep is
+// refused.
+func LotNumber(typed string) (string, error) {
+	number := Normal(typed)
 	if text.Len(number) > 40 {
-		return fault.Field("lot", number, "40 characters or fewer", "The lot number %s is too long.", number)
+		return "", fault.Field("lot", typed, "40 characters or fewer", "The lot number %s is too long.", typed)
 	}
-	return nil
+	return number, nil
 }
 
 // Lot is a batch: its number and the day up to which it may be sold. The same
@@ -76,6 +73,12 @@ type Lot struct {
 // Expired reports whether the lot may no longer be sold on a day: it may on its
 // expiry date, not the day after. Both are dates at midnight UTC.
 func (l Lot) Expired(day time.Time) bool { return !l.Expiry.IsZero() && l.Expiry.Before(day) }
+
+// Typed reads numbers as they are typed into one field and writes them as a list is kept.
+func Typed(typed string) (string, error) {
+	numbers, err := ReadList(typed)
+	return Keep(numbers), err
+}
 
 // Keep writes numbers in normal form as a list is kept.
 func Keep(numbers []string) string { return strings.Join(numbers, ",") }

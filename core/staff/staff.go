@@ -1,6 +1,7 @@
 package staff
 
 import (
+	"slices"
 	"strings"
 
 	"itemrack/core/fault"
@@ -64,10 +65,24 @@ var Permissions = map[Deed][]Role{
 
 // Actor is the person who does a deed.
 type Actor struct {
-	ID     uint64
-	Name   string
-	Role   Role
-	Branch uint64
+	ID       uint64
+	Name     string
+	Role     Role
+	Branch   uint64   // where the person is, unless another one is said
+	Branches []uint64 // where the person works; a manager everywhere
+	Version  uint64   // counts up when what the person signs in with changes
+}
+
+// At refuses a deed at a branch where the person does not work. Looking is free.
+func (a Actor) At(branch uint64, name string) error {
+	if a.Role == Manager || branch == a.Branch || slices.Contains(a.Branches, branch) {
+		return nil
+	}
+	if name == "" {
+		name = "that branch"
+	}
+	return &fault.Error{Kind: fault.Forbidden, Field: "branch_id", Value: name, Want: "a branch where " + a.Name + " works",
+		Detail: a.Name + " does not work at " + name + ". A manager can change that in the settings."}
 }
 
 // Can reports whether the person may do a deed.

@@ -1,7 +1,10 @@
 package stock
 
 import (
+	"maps"
+	"slices"
 	"sort"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -215,11 +218,32 @@ func (d *Draft) outs(w Want, moved bool) ([]Entry, error) {
 	return entries, nil
 }
 
+// lotNamed refuses to take goods of lots without saying which, unless there is only one
+// of them there.
+func (h Holding) lotNamed(w Want) error {
+	item := h.Items[w.Variant]
+	if item.Tracking != ByLot || w.Lot != 0 {
+		return nil
+	}
+	lots := map[uint64]string{}
+	for _, key := range h.sources(w.Variant, w.Branch, w.Condition) {
+		lots[key.Lot] = h.Lots[key.Lot].Number
+	}
+	if len(lots) < 2 {
+		return nil
+	}
+	return fault.Field("lot_id", "", strings.Join(slices.Sorted(maps.Values(lots)), " or "),
+		"%s lies here in %d lots; say which.", item.Name, len(lots))
+}
+
 // Change puts goods of a branch from one condition into another on the same
-// shelf; their value goes along unchanged.
+// shelf; their value goes along unchanged. Goods of lots say which.
 func (d *Draft) Change(w Want, to Condition) error {
 	if w.Condition == to {
 		return fault.Field("condition", to, "another condition", "The goods are %s already.", to)
+	}
+	if err := d.holding.lotNamed(w); err != nil {
+		return err
 	}
 	entries, err := d.outs(w, true)
 	if err != nil {
@@ -239,17 +263,23 @@ func (d *Draft) Change(w Want, to Condition) error {
 }
 
 // Reverse adds the opposite of each entry of the document that the head reverses,
-// latest first. What a sale took goes back at the value it had; what a delivery
-// brought goes out again if it is still there, by FIFO from its own layers first.
-// Where what goes out is worth another value than it came with (other goods have
-// gone since, or the last unit takes what is left) the difference is returned: it
-// belongs to the cost of sales. The document's postings are taken back with it.
-func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting) error {
+// latest first. What a sale took goes back at the value it had. What a delivery or
+// opening stock brought goes out again as if it had never come, or not at all: see
+// Holding.untouched. Where what else goes out is worth another value than it came with
+// (other goods have gone since, or the last unit takes what is left) the difference is
+// posted to the cost of sales. The document's postings are taken back with it. What is
+// past its expiry on the day does not go back for sale.
+func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting, day time.Time) error {
 	for _, p := range postings {
 		d.Post(p.Account, p.Amount.Neg())
 	}
 	if of.Moves() {
-		return d.moveBack(entries)
+		return d.moveBack(entries, day)
+	}
+	if of.Brings() {
+		if err := d.holding.untouched(entries); err != nil {
+			return err
+		}
 	}
 	difference := decimal.Zero
 	for i := len(entries) - 1; i >= 0; i-- {
@@ -269,6 +299,38 @@ func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting) error {
 	return nil
 }
 
+// untouched refuses to reverse what brought goods in unless all can be put back as if it
+// had not been: by moving average while nothing of its variants has gone out since, as
+// their cost is mixed from it; by FIFO while its own layers are whole. Units with numbers
+// of their own must be there.
+func (h Holding) untouched(entries []Entry) error {
+	brought, worth := map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}
+	for _, e := range entries {
+		brought[e.Variant], worth[e.Variant] = brought[e.Variant].Add(e.Quantity), worth[e.Variant].Add(e.Value)
+	}
+	for _, variant := range Touched(entries) {
+		item, pool, since := h.Items[variant], h.Pools[variant], h.Since[variant]
+		if item.Tracking == BySerial {
+			continue // each is taken out by its number
+		}
+		whole := since.Gone.IsZero()
+		if pool.Layered() {
+			left, value := pool.Of(h.Undone)
+			whole = left.Equal(brought[variant]) && value.Equal(worth[variant])
+		}
+		if !whole {
+			by := ""
+			if since.By != "" {
+				by = ", first by " + since.By
+			}
+			return fault.Refuse("document", item.Name, "send what is left back to the supplier, or correct the bill",
+				"%s: %s gone out since%s. What it cost can't be put back as if it had not been; what is left can go back "+
+					"to the supplier, or the bill be corrected.", item.Name, item.Unit.Format(since.Gone), by)
+		}
+	}
+	return nil
+}
+
 // PostAll adds what a document posts to several accounts.
 func (d *Draft) PostAll(postings ledger.Postings) {
 	for account, amount := range postings {
@@ -285,7 +347,7 @@ func (d *Draft) Open(line int, key Key, q, value decimal.Decimal, serials []stri
 
 // moveBack puts goods where they were before they were moved, at what they are
 // worth now.
-func (d *Draft) moveBack(entries []Entry) error {
+func (d *Draft) moveBack(entries []Entry, day time.Time) error {
 	var values []decimal.Decimal // of what went out, in turn
 	for i := len(entries) - 1; i >= 0; i-- {
 		e := entries[i]
@@ -296,6 +358,11 @@ func (d *Draft) moveBack(entries []Entry) error {
 			Quantity: e.Quantity.Neg(),
 			Value:    e.Value.Neg(),
 			Moved:    true,
+		}
+		if back.Quantity.IsPositive() {
+			if err := Sellable(d.holding.Lots[back.Lot], back.Condition, day); err != nil {
+				return err
+			}
 		}
 		switch {
 		case back.Quantity.IsNegative():

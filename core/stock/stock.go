@@ -197,12 +197,28 @@ type UnitKey struct {
 	Serial  string
 }
 
+// NumberKey names a serial number of a product, which one of its variants has.
+type NumberKey struct {
+	Product uint64
+	Serial  string
+}
+
+// NumberOwner is the variant that has a number.
+type NumberOwner struct {
+	Variant uint64
+	Name    string
+}
+
 // Unit is a serial-numbered thing: where it is while in stock, and its own cost.
 type Unit struct {
 	State serial.State
 	Key   Key
 	Cost  decimal.Decimal
 }
+
+// Brings reports whether documents of a kind bring goods in that were bought, or that were
+// there when the shop began.
+func (k Kind) Brings() bool { return k == Delivery || k == Opening }
 
 // Moves reports whether documents of a kind only change the place of goods.
 func (k Kind) Moves() bool { return k == ConditionChange }
@@ -212,6 +228,7 @@ func (k Kind) Moves() bool { return k == ConditionChange }
 // document that is being reversed, whose goods go before all others.
 type Holding struct {
 	Undone   uint64
+	Since    map[uint64]Since // of a document that is being reversed
 	Minor    money.Minor
 	Taxes    []tax.Class
 	Items    map[uint64]Item
@@ -220,7 +237,16 @@ type Holding struct {
 	Balances map[Key]decimal.Decimal
 	Lots     map[uint64]serial.Lot
 	Units    map[UnitKey]Unit
+	Numbers  map[NumberKey]NumberOwner
 	Stood    map[uint64]Stood // by variant
+}
+
+// Since is what became of a variant since a document brought it in: how much went out and
+// by which document first; and the cost of the last purchase but for the document.
+type Since struct {
+	Gone decimal.Decimal
+	By   string
+	Last decimal.Decimal
 }
 
 // Stood is how a variant stood before: what one cost, what was left of its price in
@@ -243,6 +269,9 @@ func (s Stood) Same(other Stood) bool {
 // clone copies what applying entries changes.
 func (h Holding) clone() Holding {
 	h.Pools, h.Balances, h.Units = maps.Clone(h.Pools), maps.Clone(h.Balances), maps.Clone(h.Units)
+	if h.Numbers = maps.Clone(h.Numbers); h.Numbers == nil {
+		h.Numbers = map[NumberKey]NumberOwner{}
+	}
 	return h
 }
 
@@ -258,9 +287,9 @@ func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Dec
 	return sum
 }
 
-// Numbers lists the serial numbers of a variant that are in stock at a branch in a
+// NumbersAt lists the serial numbers of a variant that are in stock at a branch in a
 // condition, in their order.
-func (h Holding) Numbers(variant, branch uint64, condition Condition) []string {
+func (h Holding) NumbersAt(variant, branch uint64, condition Condition) []string {
 	var list []string
 	for name, u := range h.Units {
 		if name.Variant == variant && u.State == serial.InStock && u.Key.Condition == condition &&
@@ -272,12 +301,22 @@ func (h Holding) Numbers(variant, branch uint64, condition Condition) []string {
 	return list
 }
 
-// Known picks, of some serial numbers, those of a variant's units.
+// Known picks, of some serial numbers, those of a variant's units: those in stock, or
+// where none is those that it ever had.
 func (h Holding) Known(variant uint64, numbers []string) []string {
-	return slices.DeleteFunc(slices.Clone(numbers), func(n string) bool {
-		_, ok := h.Units[UnitKey{Variant: variant, Serial: n}]
-		return !ok
-	})
+	var here, ever []string
+	for _, n := range numbers {
+		if u, ok := h.Units[UnitKey{Variant: variant, Serial: n}]; ok {
+			ever = append(ever, n)
+			if u.State == serial.InStock {
+				here = append(here, n)
+			}
+		}
+	}
+	if len(here) > 0 {
+		return here
+	}
+	return ever
 }
 
 // Sellable refuses goods of a lot in a condition that it can't have on a day: what has
@@ -288,6 +327,34 @@ func Sellable(lot serial.Lot, condition Condition, day time.Time) error {
 			"Lot %s is past its expiry; it can't go back for sale.", lot.Number)
 	}
 	return nil
+}
+
+// Available is what can be sold of a variant on a day, at a branch (0 for all): what is
+// for sale and not past its expiry.
+func (h Holding) Available(variant, branch uint64, day time.Time) decimal.Decimal {
+	sum := decimal.Zero
+	for key, q := range h.Balances {
+		if key.Variant == variant && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) && h.sellable(key, day) {
+			sum = sum.Add(q)
+		}
+	}
+	return sum
+}
+
+// sellable reports whether goods at a key can be sold on a day.
+func (h Holding) sellable(key Key, day time.Time) bool {
+	return key.Condition == ForSale && !h.Lots[key.Lot].Expired(day)
+}
+
+// AllAvailable is Available of each variant, over all branches.
+func (h Holding) AllAvailable(day time.Time) map[uint64]decimal.Decimal {
+	sums := make(map[uint64]decimal.Decimal, len(h.Items))
+	for key, q := range h.Balances {
+		if h.sellable(key, day) {
+			sums[key.Variant] = sums[key.Variant].Add(q)
+		}
+	}
+	return sums
 }
 
 // ForSale adds up what is for sale of each variant, over all branches.
@@ -384,6 +451,9 @@ func (h Holding) pooled(e Entry) (cost.Pool, error) {
 	case e.Moved:
 		return pool.Move(e.Quantity, e.Value), nil
 	case e.Quantity.IsNegative():
+		if since, undone := h.Since[e.Variant]; undone {
+			pool.Last = since.Last
+		}
 		return pool.Out(e.Quantity.Neg(), e.Value.Neg(), h.Undone)
 	case e.Bought:
 		return pool.Bought(e.Quantity, e.Value), nil
@@ -411,6 +481,13 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 			return fault.Clash("serials", e.Serial, "another number", "%s No. %s is in stock already, at %s.",
 				item.Name, e.Serial, h.Shelves[u.Key.Shelf].Name)
 		}
+		number := NumberKey{item.Product, e.Serial}
+		if owner := h.Numbers[number]; owner.Variant != 0 && owner.Variant != e.Variant {
+			return fault.Clash("serials", e.Serial, "another number",
+				"%s: No. %s is known already, of %s. A number belongs to one thing of a product.", item.Name, e.Serial,
+				owner.Name)
+		}
+		h.Numbers[number] = NumberOwner{e.Variant, item.Name}
 		h.Units[name] = Unit{State: serial.InStock, Key: e.Key, Cost: e.Value}
 		return nil
 	}

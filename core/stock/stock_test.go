@@ -202,25 +202,59 @@ func TestReverseADeliveryPartlySold(t *testing.T) {
 	require.NoError(t, err)
 	_, err = draft.Take(sell(vest, "4"))
 	require.NoError(t, err)
-	undo := NewDraft(draft.Holding(), Document{})
-	err = undo.Reverse(Delivery, delivery.Entries, nil)
-	assert.True(t, fault.Is(err, fault.Refused))
+	h = draft.Holding()
+	h.Since = map[uint64]Since{vest: {Gone: d("4"), By: "R1-00001"}}
+	undo := NewDraft(h, Document{})
+	err = undo.Reverse(Delivery, delivery.Entries, nil, today)
+	require.True(t, fault.Is(err, fault.Refused))
+	assert.ErrorContains(t, err, "R1-00001")
 }
 
-// TestReverseLeavesNoValueBehind: 5 at 10.00, then 5 at 20.00, 5 sold at 15.00;
-// taking the first delivery back would leave nothing worth 25.00.
-func TestReverseLeavesNoValueBehind(t *testing.T) {
-	draft := NewDraft(empty(), Document{})
-	require.NoError(t, draft.Bring(1, at(vest, floor), d("5"), d("50"), nil))
-	first, err := draft.Document()
-	require.NoError(t, err)
-	require.NoError(t, draft.Bring(1, at(vest, floor), d("5"), d("100"), nil))
-	_, err = draft.Take(sell(vest, "5"))
-	require.NoError(t, err)
-	undo := NewDraft(draft.Holding(), Document{})
-	require.NoError(t, undo.Reverse(Delivery, first.Entries, nil))
-	assert.Equal(t, "25.00", undo.postings[ledger.CostOfSales].StringFixed(2))
-	assert.True(t, undo.Holding().Pools[vest].Value.IsZero())
+// TestADeliveryIsUndoneAsIfItHadNotBeen: 10 at 2.00, 10 at 20.00, 10 sold; the first can't
+// be taken back any more by moving average, where its cost is mixed into what was sold.
+// Before the sale it can, and leaves 10 at 20.00.
+func TestADeliveryIsUndoneAsIfItHadNotBeen(t *testing.T) {
+	for _, method := range cost.Methods {
+		h := by(method)
+		bring := func(value string, number uint64) Document {
+			draft := NewDraft(h, Document{Kind: Delivery})
+			require.NoError(t, draft.Bring(1, at(vest, floor), d("10"), d(value), nil))
+			doc, err := draft.Document()
+			require.NoError(t, err)
+			h = posted(t, h, doc, number)
+			return doc
+		}
+		first, second := bring("20", 1), bring("200", 2)
+		back := func(doc Document, number uint64, since Since) (Holding, error) {
+			h.Since = map[uint64]Since{vest: since}
+			undo := NewDraft(h, Document{Kind: Reversal, Reverses: number})
+			err := undo.Reverse(Delivery, doc.Entries, nil, today)
+			return undo.Holding(), err
+		}
+		after, err := back(first, 1, Since{Last: d("20")})
+		require.NoError(t, err)
+		assert.Equal(t, []string{"10", "200", "20"}, []string{after.Pools[vest].Quantity.String(),
+			after.Pools[vest].Value.String(), after.Pools[vest].Last.String()})
+		after, err = back(second, 2, Since{Last: d("2")})
+		require.NoError(t, err)
+		assert.Equal(t, "2", after.Pools[vest].Average().String())
+		assert.Equal(t, "2", after.Pools[vest].Last.String(), "nobody remembers what the second one cost")
+		draft := NewDraft(h, Document{Kind: Sale})
+		_, err = draft.Take(sell(vest, "10"))
+		require.NoError(t, err)
+		doc, err := draft.Document()
+		require.NoError(t, err)
+		h = posted(t, h, doc, 3)
+		gone := Since{Gone: d("10"), By: "R1-00001"}
+		_, err = back(first, 1, gone)
+		assert.True(t, fault.Is(err, fault.Refused), method)
+		_, err = back(second, 2, gone)
+		if method == cost.FIFO {
+			assert.NoError(t, err, "its own layer is whole")
+		} else {
+			assert.True(t, fault.Is(err, fault.Refused), "it is mixed into what was sold")
+		}
+	}
 }
 
 // settled gives the layers of the document that was just made its number, as the door
@@ -273,6 +307,7 @@ func TestAnySequenceStaysInStep(t *testing.T) {
 			}
 			doc, err := draft.Document()
 			require.NoError(t, err)
+			h.Since = draft.Holding().Since
 			next := posted(t, h, doc, uint64(len(docs)+1))
 			for variant, pool := range draft.Holding().Pools {
 				require.Equal(t, settled(pool, uint64(len(docs)+1)), next.Pools[variant])
@@ -325,11 +360,13 @@ func anyDeed(t *rapid.T, h Holding, docs []Document, nextSerial *int) (*Draft, e
 		draft.Post(ledger.Payable, value.Neg())
 		return draft, err
 	case 1:
+		draft = NewDraft(h, Document{Kind: Sale})
 		worth, err := draft.Take(w)
 		draft.Post(ledger.CostOfSales, worth)
 		draft.Post(ledger.Stock, worth.Neg())
 		return draft, err
 	case 2:
+		draft = NewDraft(h, Document{Kind: Return})
 		err := draft.Restore(1, key, q, value, serials)
 		draft.Post(ledger.Stock, value)
 		draft.Post(ledger.CostOfSales, value.Neg())
@@ -342,13 +379,46 @@ func anyDeed(t *rapid.T, h Holding, docs []Document, nextSerial *int) (*Draft, e
 		return nil, fault.Refuse("", "", "", "nothing to reverse")
 	}
 	which := rapid.IntRange(1, len(docs)).Draw(t, "reversed")
-	return undo(h, docs[which-1], uint64(which))
+	return undo(h, docs, docs[which-1], uint64(which))
 }
 
-// undo drafts the reversal of a document.
-func undo(h Holding, doc Document, number uint64) (*Draft, error) {
+// undo drafts the reversal of one of some documents.
+func undo(h Holding, docs []Document, doc Document, number uint64) (*Draft, error) {
+	h.Since = nil
+	if doc.Kind.Brings() {
+		h.Since = sinceThen(docs, doc, number)
+	}
 	draft := NewDraft(h, Document{Kind: Reversal, Reverses: number})
-	return draft, draft.Reverse(doc.Kind, doc.Entries, doc.Postings)
+	return draft, draft.Reverse(doc.Kind, doc.Entries, doc.Postings, today)
+}
+
+// sinceThen is what became of the variants of a document since, as the book tells it.
+func sinceThen(docs []Document, of Document, number uint64) map[uint64]Since {
+	reversed := map[uint64]bool{}
+	for _, doc := range docs {
+		reversed[doc.Reverses] = true
+	}
+	since := map[uint64]Since{}
+	for _, variant := range Touched(of.Entries) {
+		s := Since{}
+		for i, doc := range docs {
+			n := uint64(i + 1)
+			for _, e := range doc.Entries {
+				if e.Variant != variant || n == number || reversed[n] {
+					continue
+				}
+				if e.Bought {
+					s.Last = e.Value.DivRound(e.Quantity, 6)
+				}
+				moved := doc.Kind.Moves() || doc.Reverses > 0 && (docs[doc.Reverses-1].Kind.Moves() || doc.Reverses > number)
+				if n > number && e.Quantity.IsNegative() && !moved {
+					s.Gone = s.Gone.Sub(e.Quantity)
+				}
+			}
+		}
+		since[variant] = s
+	}
+	return since
 }
 
 // someUnits names up to two units that are where a want asks for them.
@@ -415,14 +485,18 @@ func TestReversalRestores(t *testing.T) {
 		}
 		doc, err := deed.Document()
 		require.NoError(t, err)
-		after := posted(t, before, doc, 99)
-		back, err := undo(after, doc, 99)
+		number := uint64(len(docs) + 1)
+		after := posted(t, before, doc, number)
+		back, err := undo(after, append(docs, doc), doc, number)
 		require.NoError(t, err)
 		require.Equal(t, doc.Value().Neg().String(), back.doc.Value().String(), "nothing is left over")
 		for variant, pool := range before.Pools {
 			left := back.Holding().Pools[variant]
 			require.True(t, left.Quantity.Equal(pool.Quantity))
 			require.True(t, left.Value.Equal(pool.Value))
+			if doc.Kind.Brings() && len(doc.Entries) > 0 {
+				require.Equal(t, pool.Last.String(), left.Last.String(), "nor what was paid last")
+			}
 			for q := decimal.New(1, 0); q.LessThan(pool.Quantity); q = q.Add(decimal.New(1, 0)) {
 				require.InDelta(t, pool.Worth(q).InexactFloat64(), left.Worth(q).InexactFloat64(), 0.011,
 					"a layer that was split is worth the same, but for rounding")
@@ -493,18 +567,19 @@ func TestReverseTakesItsOwnLayer(t *testing.T) {
 		docs = append(docs, doc)
 		h = posted(t, h, doc, uint64(len(docs)))
 	}
-	back, err := undo(h, docs[1], 2)
+	back, err := undo(h, docs, docs[1], 2)
 	require.NoError(t, err)
 	assert.Equal(t, "-60.00 90.00", back.doc.Value().StringFixed(2)+" "+back.Holding().Pools[vest].Value.StringFixed(2))
 	sold := NewDraft(h, Document{Kind: Sale})
 	_, err = sold.Take(sell(vest, "3"))
 	require.NoError(t, err)
-	back, err = undo(posted(t, h, sold.doc, 4), docs[0], 1)
-	require.NoError(t, err)
-	assert.Equal(t, "-55.00", back.doc.Value().StringFixed(2),
-		"of the first none is left: one of the second and one of the third go")
-	require.NoError(t, ledger.Balanced(back.postings.List()))
-	assert.Equal(t, "15", back.postings[ledger.CostOfSales].String())
+	h, docs = posted(t, h, sold.doc, 4), append(docs, sold.doc)
+	for number := range 2 {
+		_, err = undo(h, docs, docs[number], uint64(number+1))
+		assert.True(t, fault.Is(err, fault.Refused), "of the first none is left, of the second one")
+	}
+	_, err = undo(h, docs, docs[2], 3)
+	assert.NoError(t, err, "the third is whole")
 }
 
 func TestLow(t *testing.T) {

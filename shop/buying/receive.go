@@ -12,10 +12,12 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/revision"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/tax"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
@@ -23,6 +25,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
+	"itemrack/store/prices"
 	"itemrack/store/trade"
 )
 
@@ -32,6 +35,8 @@ type DeliveryInput struct {
 	Branch          uint64           `json:"branch_id"`
 	SupplierNumber  string           `json:"supplier_number"`
 	Note            string           `json:"note"`
+	CameOn          string           `json:"came_on"`            // empty for the day it is posted
+	ExtraTaxClass   uint64           `json:"extra_tax_class_id"` // 0 for the shop's first
 	CostsIncludeTax bool             `json:"costs_include_tax"`
 	Extra           string           `json:"extra"`
 	Spread          string           `json:"spread"`
@@ -50,7 +55,7 @@ type DeliveryRef struct {
 func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in DeliveryInput) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		d := trade.Delivery{SupplierID: in.Supplier, BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
 		if id != 0 {
 			view, _, err := trade.LockDelivery(tx, id)
 			if err != nil {
@@ -64,9 +69,12 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 				return DeliveryRef{}, err
 			}
 			d = view.Delivery
-			d.SupplierID, d.BranchID = in.Supplier, in.Branch
+			d.BranchID = in.Branch
 		}
 		if err := readHead(s, tx, &d, in); err != nil {
+			return DeliveryRef{}, err
+		}
+		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
 			return DeliveryRef{}, err
 		}
 		lines, err := readLines(s, tx, in.Lines, in.CostsIncludeTax)
@@ -86,23 +94,16 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	if err != nil {
 		return err
 	}
-	known := false
-	for _, x := range suppliers {
-		known = known || x.ID == d.SupplierID
-	}
-	if !known {
-		return fault.Field("supplier_id", d.SupplierID, "a supplier of the shop",
+	if d.SupplierID = deed.Reference(in.Supplier); in.Supplier != 0 &&
+		!slices.ContainsFunc(suppliers, func(x goods.Supplier) bool { return x.ID == in.Supplier }) {
+		return fault.Field("supplier_id", in.Supplier, "a supplier of the shop",
 			"Choose the supplier that the goods came from.")
 	}
 	branches, err := office.Branches(tx.Q)
 	if err != nil {
 		return err
 	}
-	known = false
-	for _, x := range branches {
-		known = known || x.ID == d.BranchID
-	}
-	if !known {
+	if !slices.ContainsFunc(branches, func(x office.Branch) bool { return x.ID == d.BranchID }) {
 		return fault.Field("branch_id", d.BranchID, "a branch of the shop", "Choose the branch that the goods came to.")
 	}
 	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
@@ -117,22 +118,55 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	if d.Spread == "" {
 		d.Spread = string(buying.ByValue)
 	}
+	set, err := tx.Terms()
+	if err != nil {
+		return err
+	}
 	d.Extra = decimal.Zero
 	if strings.TrimSpace(in.Extra) != "" {
-		set, err := tx.Terms()
-		if err != nil {
-			return err
-		}
 		if d.Extra, err = set.Minor().Parse("extra", in.Extra); err != nil {
 			return err
 		}
+	}
+	if err := freightTax(s, tx, d, in.ExtraTaxClass); err != nil {
+		return err
+	}
+	d.CameOn = nil
+	if strings.TrimSpace(in.CameOn) != "" {
+		day, err := number.Day("came_on", in.CameOn)
+		if err != nil {
+			return err
+		}
+		if _, err := buying.Came(&day, s.Now(), set); err != nil {
+			return err
+		}
+		d.CameOn = &day
 	}
 	_, err = buying.Compute(buying.Bill{Spread: buying.Spread(d.Spread)}, nil)
 	return err
 }
 
+// freightTax puts the tax on a delivery's freight: of a class of its own, the shop's first
+// unless another is chosen.
+func freightTax(s *deed.Shop, tx store.Tx, d *trade.Delivery, class uint64) error {
+	classes, err := prices.TaxClasses(tx.Q)
+	if err != nil {
+		return err
+	}
+	if class == 0 && len(classes) > 0 {
+		class = classes[0].ID
+	}
+	at := slices.IndexFunc(classes, func(c tax.Class) bool { return c.ID == class })
+	if at < 0 {
+		return fault.Field("extra_tax_class_id", class, "a tax class of the shop", "There is no tax class %d.", class)
+	}
+	d.ExtraTaxClassID, d.ExtraPercent = &class, classes[at].At(s.Now())
+	return nil
+}
+
 // readLines checks typed lines; empty quantities are left out. A line without a
-// cost takes that of the last delivery, or the last landed cost.
+// cost takes that of the last delivery, or what one is expected to cost; where neither is
+// known it asks.
 func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax bool) ([]trade.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
@@ -152,13 +186,6 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 		if err != nil {
 			return nil, InLine(i, err)
 		}
-		if row.Expiry != nil && slices.ContainsFunc(lines, func(o trade.DeliveryLine) bool { return sameLot(row, o) }) {
-			return nil, InLine(
-				i,
-				fault.Clash("lot", l.Lot, "each lot on one line", "Lot %s of %s stands on another line already.",
-					row.LotNumber, found[l.Variant].FullName()),
-			)
-		}
 		if row.Quantity.IsPositive() {
 			row.Percent = found[l.Variant].BuyPercent
 			lines = append(lines, row)
@@ -167,15 +194,9 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 	return lines, nil
 }
 
-// sameLot reports whether two lines with an expiry are of one lot.
-func sameLot(a, b trade.DeliveryLine) bool {
-	return a.VariantID == b.VariantID && strings.EqualFold(a.LotNumber, b.LotNumber) && b.Expiry != nil &&
-		a.Expiry.Equal(*b.Expiry)
-}
-
 // readLine reads one typed line; without a quantity it is none.
 func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decimal) (trade.DeliveryLine, error) {
-	row := trade.DeliveryLine{VariantID: v.ID, LotNumber: strings.TrimSpace(l.Lot), Cost: v.LastCost}
+	row := trade.DeliveryLine{VariantID: v.ID}
 	if v.ID == 0 {
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 	}
@@ -190,13 +211,19 @@ func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decim
 	if row.Quantity, err = v.Unit.Parse("quantity", l.Quantity); err != nil || row.Quantity.IsZero() {
 		return row, err
 	}
-	if before, ok := typed[v.ID]; ok {
-		row.Cost = before
+	before, ok := typed[v.ID]
+	if !ok {
+		before = v.Goods.Cost
+	}
+	if ok || before.IsPositive() {
+		row.Cost = &before
 	}
 	if strings.TrimSpace(l.Cost) != "" {
-		if row.Cost, err = money.ParseCost("cost", l.Cost); err != nil {
+		each, err := money.ParseCost("cost", l.Cost)
+		if err != nil {
 			return row, err
 		}
+		row.Cost = &each
 	}
 	return row, ReadTracking(&row, v, l)
 }
@@ -212,14 +239,15 @@ func InLine(i int, err error) error {
 // ReadTracking checks the lot or serial numbers of a line. They may be missing
 // in a draft; posting asks for them.
 func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) error {
-	if text := strings.TrimSpace(in.Expiry); text != "" {
-		day, err := time.Parse(time.DateOnly, text)
+	var err error
+	if strings.TrimSpace(in.Expiry) != "" {
+		day, err := number.Day("expiry", in.Expiry)
 		if err != nil {
-			return fault.Field("expiry", text, "a date such as 2027-04-30", "%q is not a date.", text)
+			return err
 		}
 		row.Expiry = &day
 	}
-	if err := serial.CheckLot(row.LotNumber); err != nil {
+	if row.LotNumber, err = serial.LotNumber(in.Lot); err != nil {
 		return err
 	}
 	if v.Tracking != stock.ByLot && (row.LotNumber != "" || row.Expiry != nil) {
@@ -242,14 +270,16 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 	bill := buying.Bill{
 		CostsIncludeTax: d.CostsIncludeTax,
 		Extra:           d.Extra,
+		ExtraPercent:    d.ExtraPercent,
 		Spread:          buying.Spread(d.Spread),
 		Minor:           minor,
 	}
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
-		list[i] = buying.Line{Quantity: l.Quantity, Cost: l.Cost, Percent: l.Percent}
-		bill.ExtraPercent = decimal.Max(bill.ExtraPercent,
-			l.Percent) // freight is taxed as the goods, at the highest of their rates
+		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent}
+		if l.Cost != nil {
+			list[i].Cost = *l.Cost
+		}
 	}
 	return buying.Compute(bill, list)
 }
@@ -265,9 +295,16 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return deed.Posted{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
 				"Already posted as %s; nothing was posted twice.", view.Number)
 		}
+		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+			return deed.Posted{}, err
+		}
 		if len(lines) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "at least one quantity",
 				"The delivery has no goods in it yet.")
+		}
+		if view.SupplierID == nil {
+			return deed.Posted{}, fault.Field("supplier_id", "", "a supplier of the shop",
+				"Choose the supplier that the goods came from.")
 		}
 		set, err := tx.Terms()
 		if err != nil {
@@ -288,7 +325,8 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		d := view.Delivery
 		d.DocumentID, d.Net, d.Tax, d.Gross = &document, totals.Net, totals.Tax, totals.Gross
 		if d.SupplierNumber != "" {
-			d.PostedNumber = &d.SupplierNumber
+			key := text.Key(d.SupplierNumber)
+			d.PostedNumber = &key
 		}
 		return deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}, trade.PostedDelivery(tx, d)
 	})
@@ -315,7 +353,15 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 	if err != nil {
 		return stock.Document{}, held, err
 	}
+	set, err := tx.Terms()
+	if err != nil {
+		return stock.Document{}, held, err
+	}
 	now := s.Now()
+	came, err := buying.Came(view.CameOn, now, set)
+	if err != nil {
+		return stock.Document{}, held, err
+	}
 	draft := stock.NewDraft(
 		held,
 		stock.Document{
@@ -323,17 +369,21 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 			Number:     name,
 			Branch:     view.BranchID,
 			By:         who.ID,
-			HappenedAt: now,
+			HappenedAt: came,
 			RecordedAt: now,
 			Note:       view.Note,
 		},
 	)
 	for i, l := range lines {
+		if l.Cost == nil {
+			return stock.Document{}, held, InLine(i, fault.Field("cost", "", "what one cost; 0 if it cost nothing",
+				"%s: what did one cost?", held.Items[l.VariantID].Name))
+		}
 		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
 		if held.Items[l.VariantID].Tracking == stock.ByLot {
 			if l.LotNumber == "" {
-				return stock.Document{}, held, fault.Field("lot", "", "the lot number on the goods",
-					"%s: the lot number is missing.", held.Items[l.VariantID].Name)
+				return stock.Document{}, held, InLine(i, fault.Field("lot", "", "the lot number on the goods",
+					"%s: the lot number is missing.", held.Items[l.VariantID].Name))
 			}
 			expiry := time.Time{}
 			if l.Expiry != nil {
@@ -364,6 +414,9 @@ func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64)
 		if view.DocumentID != nil {
 			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft",
 				"It is posted as %s; reverse that document instead.", view.Number)
+		}
+		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+			return DeliveryRef{}, err
 		}
 		return DeliveryRef{ID: id}, trade.DropDelivery(tx, id)
 	})

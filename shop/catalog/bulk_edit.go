@@ -241,7 +241,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 			return nil, "", err
 		}
 		for _, c := range classes {
-			if strings.EqualFold(c.Name, typed) {
+			if text.Same(c.Name, typed) {
 				kept := fmt.Sprint(c.ID)
 				return &kept, c.Name, nil
 			}

@@ -88,7 +88,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			}
 			path = parent.Path + " > " + path
 		}
-		if text.Len(path) > 400 {
+		if text.Len(path) > catalog.LongestPath {
 			return goods.Category{}, fault.Field("name", in.Name, "fewer or shorter categories above",
 				"The path of the category is too long.")
 		}
@@ -96,7 +96,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if id == 0 {
 			row := goods.Category{ParentID: deed.Reference(in.Parent), Name: columns["name"].(string), Path: path}
 			for _, c := range all {
-				if strings.EqualFold(c.Path, path) {
+				if text.Same(c.Path, path) {
 					return row, fault.Clash("name", path, "a name of its own", "There is a category %s already.", path)
 				}
 			}
@@ -128,7 +128,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 
 // columns checks what was typed of a category.
 func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
-	name := strings.Join(strings.Fields(strings.ReplaceAll(in.Name, ">", " ")), " ")
+	name := text.Tidy(strings.ReplaceAll(in.Name, ">", " "))
 	if name == "" || text.Len(name) > 80 {
 		return nil, fault.Field("name", in.Name, "1 to 80 characters", "A category needs a name of 1 to 80 characters.")
 	}

@@ -164,7 +164,7 @@ func VariantIDs(view goods.ProductView) []uint64 {
 func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInput) error {
 	var rows []goods.ProductSupplier
 	for _, in := range list {
-		name := strings.Join(strings.Fields(in.Supplier), " ")
+		name := text.Tidy(in.Supplier)
 		if name == "" {
 			continue
 		}
@@ -195,7 +195,7 @@ func replaceAttributes(tx store.Tx, product uint64, attributes map[string]string
 		next[a.Name] = ""
 	}
 	for name, value := range attributes {
-		next[strings.TrimSpace(name)] = strings.TrimSpace(value)
+		next[text.Tidy(name)] = strings.TrimSpace(value)
 	}
 	return goods.SetAttributes(tx, product, next)
 }
@@ -341,12 +341,12 @@ func ChangeValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return Changed{}, err
 		}
-		axis := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return strings.EqualFold(a.Name, in.Axis) })
+		axis := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return text.Same(a.Name, in.Axis) })
 		if axis < 0 {
 			return Changed{}, fault.Missing("axis", in.Axis, "%s does not vary by %q.", view.Name, in.Axis)
 		}
 		value := slices.IndexFunc(view.Axes[axis].Values,
-			func(v catalog.Value) bool { return strings.EqualFold(v.Name, in.Value) })
+			func(v catalog.Value) bool { return text.Same(v.Name, in.Value) })
 		if value < 0 {
 			return Changed{}, fault.Missing("value", in.Value, "%s has no %s %q.", view.Name, in.Axis, in.Value)
 		}

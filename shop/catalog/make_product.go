@@ -172,13 +172,13 @@ func knownValues(q store.Q) (known, error) {
 	byName := map[string][]catalog.Value{}
 	for _, s := range sets {
 		for _, v := range values[s.ID] {
-			byName[strings.ToLower(s.Name)] = append(byName[strings.ToLower(s.Name)],
+			byName[text.Key(s.Name)] = append(byName[text.Key(s.Name)],
 				catalog.Value{Name: v.Name, Swatch: v.Swatch})
 		}
 	}
 	return func(set string) []catalog.Value {
-		list := byName[strings.ToLower(set)]
-		if len(list) == 0 && strings.EqualFold(set, "size") {
+		list := byName[text.Key(set)]
+		if len(list) == 0 && text.Same(set, "size") {
 			for _, s := range catalog.ClothingSizes {
 				list = append(list, catalog.Value{Name: s})
 			}
@@ -193,21 +193,24 @@ func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 	var axes []catalog.Axis
 	for _, a := range input {
 		axis := catalog.Axis{
-			Name: strings.Join(strings.Fields(a.Name), " "),
-			Set:  strings.Join(strings.Fields(a.Set), " "),
+			Name: text.Tidy(a.Name),
+			Set:  text.Tidy(a.Set),
 		}
 		have := sets(axis.ValueSet())
-		axis.Values = catalog.ParseValues(a.Text, have)
+		var err error
+		if axis.Values, err = catalog.ParseValues(a.Text, have); err != nil {
+			return nil, err
+		}
 		for _, v := range a.Values {
 			swatch, err := catalog.ParseSwatch(v.Swatch)
 			if err != nil {
 				return nil, err
 			}
 			axis.Values = append(axis.Values,
-				catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()})
+				catalog.Value{Name: text.Tidy(v.Name), Swatch: swatch.String()})
 		}
 		for i, v := range axis.Values {
-			if at := slices.IndexFunc(have, func(h catalog.Value) bool { return strings.EqualFold(h.Name, v.Name) }); at >= 0 {
+			if at := slices.IndexFunc(have, func(h catalog.Value) bool { return text.Same(h.Name, v.Name) }); at >= 0 {
 				axis.Values[i].Name = have[at].Name
 				if v.Swatch == "" {
 					axis.Values[i].Swatch = have[at].Swatch
@@ -243,9 +246,9 @@ func optionalEnding(text string, minor money.Minor) (*string, error) {
 // head checks the facts of a product that were typed.
 func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	row := goods.Product{
-		Name:         strings.Join(strings.Fields(in.Name), " "),
-		ShortName:    strings.TrimSpace(in.ShortName),
-		Brand:        strings.TrimSpace(in.Brand),
+		Name:         text.Tidy(in.Name),
+		ShortName:    text.Tidy(in.ShortName),
+		Brand:        text.Tidy(in.Brand),
 		Description:  strings.TrimSpace(in.Description),
 		SupplierText: strings.TrimSpace(in.SupplierText),
 		Style:        catalog.Letters(in.Style),
@@ -426,7 +429,7 @@ func (p *Planned) exceptions(in NewProduct, u unit.Unit, minor money.Minor) erro
 
 func checkAttributes(attributes map[string]string) error {
 	for name, value := range attributes {
-		if strings.TrimSpace(name) == "" || text.Len(name) > 40 || text.Len(value) > 200 {
+		if text.Key(name) == "" || text.Len(name) > 40 || text.Len(value) > 200 {
 			return fault.Field("attributes", name, "a name of 1 to 40 characters and a value of 200 or fewer",
 				"The attribute %q can't be kept.", name)
 		}
@@ -504,7 +507,7 @@ func PlaceAt(s *deed.Shop, tx store.Tx, row *goods.Product, path []string, suppl
 	}
 	row.CategoryID = in.ID
 	row.SupplierID = nil
-	if name := strings.Join(strings.Fields(supplier), " "); name != "" {
+	if name := text.Tidy(supplier); name != "" {
 		if text.Len(name) > 120 {
 			return fault.Field("supplier", supplier, "120 characters or fewer", "The supplier's name is too long.")
 		}
@@ -570,15 +573,15 @@ func ValueIDs(tx store.Tx, set string, wanted []catalog.Value) (uint64, map[stri
 	ids := map[string]uint64{}
 	next := 0
 	for _, v := range have {
-		ids[strings.ToLower(v.Name)] = v.ID
+		ids[text.Key(v.Name)] = v.ID
 		next = max(next, v.Position+1)
 	}
 	var fresh []goods.Value
 	for _, v := range wanted {
-		if _, ok := ids[strings.ToLower(v.Name)]; ok {
+		if _, ok := ids[text.Key(v.Name)]; ok {
 			continue
 		}
-		ids[strings.ToLower(v.Name)] = 0
+		ids[text.Key(v.Name)] = 0
 		position := next
 		if at := slices.Index(catalog.ClothingSizes, strings.ToUpper(v.Name)); at >= 0 {
 			position = at
@@ -593,7 +596,7 @@ func ValueIDs(tx store.Tx, set string, wanted []catalog.Value) (uint64, map[stri
 		}
 	}
 	for _, v := range fresh {
-		ids[strings.ToLower(v.Name)] = v.ID
+		ids[text.Key(v.Name)] = v.ID
 	}
 	return row.ID, ids, nil
 }
@@ -642,7 +645,7 @@ func Write(s *deed.Shop, tx store.Tx, list []*Planned) error {
 		for name, value := range p.Attributes {
 			if value = strings.TrimSpace(value); value != "" {
 				attributes = append(attributes,
-					goods.ProductAttribute{ProductID: p.Row.ID, Name: strings.TrimSpace(name), Value: value})
+					goods.ProductAttribute{ProductID: p.Row.ID, Name: text.Tidy(name), Value: value})
 			}
 		}
 	}
@@ -678,7 +681,7 @@ func writeAxisValues(tx store.Tx, list []*Planned, axes []goods.Axis, ids map[st
 					goods.AxisValue{
 						AxisID:   axes[n].ID,
 						Position: i,
-						ValueID:  ids[a.ValueSet()][strings.ToLower(v.Name)],
+						ValueID:  ids[a.ValueSet()][text.Key(v.Name)],
 					},
 				)
 			}
@@ -730,7 +733,7 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 			}
 			for i, to := range []**uint64{&v.Value1ID, &v.Value2ID, &v.Value3ID}[:len(c.choice)] {
 				at := slices.IndexFunc(p.Axes[i].Values,
-					func(x catalog.Value) bool { return strings.EqualFold(x.Name, c.choice[i]) })
+					func(x catalog.Value) bool { return text.Same(x.Name, c.choice[i]) })
 				if at < 0 {
 					return fault.Field("choice", c.choice.Label(), "values of the axes", "%s has no %s %q.", p.Row.Name,
 						p.Axes[i].Name, c.choice[i])
@@ -787,28 +790,12 @@ func WriteCells(s *deed.Shop, tx store.Tx, list []*Planned, now time.Time) error
 
 // writeBarcodes writes barcodes; one that somebody has names its owner.
 func writeBarcodes(tx store.Tx, list []goods.Barcode) error {
-	keys := make([]string, len(list))
 	seen := map[string]bool{}
-	for i, b := range list {
-		keys[i] = b.CodeKey
+	for _, b := range list {
 		if seen[b.CodeKey] {
 			return fault.Field("barcode", b.Code, "each barcode once", "The barcode %s is given twice.", b.Code)
 		}
 		seen[b.CodeKey] = true
-	}
-	taken, err := goods.TakenBarcodes(tx.Q, keys)
-	if err != nil {
-		return err
-	}
-	for _, b := range list {
-		if taken[b.CodeKey] != 0 {
-			_, owner, err := goods.Owner(tx.Q, b.Code)
-			if err != nil {
-				return err
-			}
-			return fault.Clash("barcode", b.Code, "a barcode that is free", "The barcode %s belongs to %s.", b.Code,
-				owner)
-		}
 	}
 	return goods.AddBarcodes(tx, &list)
 }
@@ -825,18 +812,7 @@ func distinctSKUs(tx store.Tx, list []*Planned) error {
 	if err != nil {
 		return err
 	}
-	wanted := map[string]bool{}
-	for _, sku := range skus {
-		wanted[sku] = true
-	}
-	catalog.Distinct(skus, func(sku string) bool {
-		if !wanted[sku] && err == nil { // a number was added: ask for this one
-			var more map[string]uint64
-			more, err = goods.TakenSKUs(tx.Q, []string{sku})
-			return more[sku] != 0
-		}
-		return taken[sku] != 0
-	})
+	catalog.Distinct(skus, func(sku string) bool { return taken[barcode.Key(sku)] })
 	n := 0
 	for _, p := range list {
 		for i := range p.Cells {
@@ -844,7 +820,7 @@ func distinctSKUs(tx store.Tx, list []*Planned) error {
 			n++
 		}
 	}
-	return err
+	return nil
 }
 
 // allotBarcodes gives a number of the shop's own to each cell without a barcode.
@@ -874,7 +850,7 @@ func allotBarcodes(tx store.Tx, list []*Planned) error {
 			}
 			keys[i] = barcode.Key(codes[i])
 		}
-		owned, err := goods.TakenBarcodes(tx.Q, keys)
+		owned, err := goods.Taken(tx.Q, keys)
 		if err != nil {
 			return err
 		}
@@ -910,7 +886,7 @@ func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 			return MadeProduct{}, err
 		}
 		for i := range in.Axes { // the new values are of the set that the axis has
-			if at := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return strings.EqualFold(a.Name, in.Axes[i].Name) }); at >= 0 {
+			if at := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return text.Same(a.Name, in.Axes[i].Name) }); at >= 0 {
 				in.Axes[i].Set = view.Axes[at].Set
 			}
 		}
@@ -944,7 +920,7 @@ func AddAxisValues(tx store.Tx, p *Planned, fresh []catalog.Axis) error {
 	p.Axes = slices.Clone(p.Axes)
 	added := 0
 	for _, a := range fresh {
-		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return strings.EqualFold(x.Name, a.Name) })
+		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return text.Same(x.Name, a.Name) })
 		if at < 0 {
 			return fault.Field("axes", a.Name, "an axis of the product", "%s does not vary by %q.", p.Row.Name, a.Name)
 		}
@@ -958,7 +934,7 @@ func AddAxisValues(tx store.Tx, p *Planned, fresh []catalog.Axis) error {
 			return err
 		}
 		for i, v := range a.Values {
-			row := goods.AxisValue{AxisID: p.AxisIDs[at], Position: have + i, ValueID: ids[strings.ToLower(v.Name)]}
+			row := goods.AxisValue{AxisID: p.AxisIDs[at], Position: have + i, ValueID: ids[text.Key(v.Name)]}
 			if err := goods.AddAxisValue(tx, &row); err != nil {
 				return err
 			}

@@ -40,7 +40,7 @@ func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pr
 			return goods.Pack{}, fault.Refuse("pack", in.Name, "a product without serial numbers",
 				"%s is kept by serial number; it comes one by one.", view.Name)
 		}
-		p := goods.Pack{ID: id, ProductID: product, Name: strings.Join(strings.Fields(in.Name), " "), Bought: in.Bought}
+		p := goods.Pack{ID: id, ProductID: product, Name: text.Tidy(in.Name), Bought: in.Bought}
 		if p.Name == "" || text.Len(p.Name) > 40 {
 			return p, fault.Field("name", in.Name, "box of 12", "A pack needs a name of 1 to 40 characters.")
 		}

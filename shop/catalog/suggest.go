@@ -12,6 +12,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/goods"
@@ -125,7 +126,7 @@ func placeQuestion(s *deed.Shop, q store.Q, in PriceQuestion, row *goods.Product
 		out.Category, out.NewCategory = strings.Join(path, " > "), true
 		for n := len(path); n > 0 && row.CategoryID == 0; n-- { // a new one takes over from the one above
 			for _, c := range categories {
-				if strings.EqualFold(c.Path, strings.Join(path[:n], " > ")) {
+				if text.Same(c.Path, strings.Join(path[:n], " > ")) {
 					row.CategoryID = c.ID
 					out.NewCategory = n < len(path)
 				}
@@ -134,7 +135,7 @@ func placeQuestion(s *deed.Shop, q store.Q, in PriceQuestion, row *goods.Product
 	}
 	suppliers, err := goods.Suppliers(q)
 	for _, known := range suppliers {
-		if strings.EqualFold(known.Name, strings.TrimSpace(in.Supplier)) {
+		if text.Same(known.Name, strings.TrimSpace(in.Supplier)) {
 			row.SupplierID = &known.ID
 		}
 	}

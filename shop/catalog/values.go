@@ -3,7 +3,6 @@ package catalog
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
@@ -26,7 +25,7 @@ type ValueInSet struct {
 func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in ValueInSet) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		name := strings.Join(strings.Fields(in.Name), " ")
+		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > 60 {
 			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters",
 				"A value needs a name of 1 to 60 characters.")
@@ -48,7 +47,7 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, set string,
 	list []ValueInput) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		name := strings.Join(strings.Fields(set), " ")
+		name := text.Tidy(set)
 		if name == "" || text.Len(name) > 60 {
 			return Changed{}, fault.Field("set", set, "1 to 60 characters",
 				"A value set needs a name of 1 to 60 characters.")
@@ -59,7 +58,7 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 			if err != nil {
 				return Changed{}, err
 			}
-			value := catalog.Value{Name: strings.Join(strings.Fields(v.Name), " "), Swatch: swatch.String()}
+			value := catalog.Value{Name: text.Tidy(v.Name), Swatch: swatch.String()}
 			if value.Name == "" || text.Len(value.Name) > 60 {
 				return Changed{}, fault.Field("name", v.Name, "1 to 60 characters",
 					"A value needs a name of 1 to 60 characters.")

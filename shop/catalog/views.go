@@ -21,7 +21,7 @@ type ViewInput struct {
 // SaveView keeps a view of the catalog under a name, for one person.
 func SaveView(ctx context.Context, s *deed.Shop, who staff.Actor, in ViewInput) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedLook, "", func(tx store.Tx) (bool, error) {
-		name := strings.Join(strings.Fields(in.Name), " ")
+		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > 60 {
 			return false, fault.Field("name", in.Name, "1 to 60 characters",
 				"A view needs a name of 1 to 60 characters.")

@@ -3,6 +3,7 @@ package counts
 import (
 	"context"
 	"slices"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -52,6 +53,9 @@ func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if !slices.ContainsFunc(branches, func(b office.Branch) bool { return b.ID == in.Branch }) {
 			return CountRef{}, fault.Field("branch_id", in.Branch, "a branch of the shop",
 				"Choose the branch to count at.")
+		}
+		if err := deed.At(tx.Q, who, in.Branch); err != nil {
+			return CountRef{}, err
 		}
 		variants, balances, err := counts.Countable(tx.Q, in.Category, in.Branch)
 		if err != nil {
@@ -110,6 +114,9 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (Counted, error) {
 		c, err := counts.LockCount(tx, id)
 		if err != nil {
+			return Counted{}, err
+		}
+		if err := deed.At(tx.Q, who, c.BranchID); err != nil {
 			return Counted{}, err
 		}
 		if err := count.State(c.State).Counts(c.Number); err != nil {
@@ -218,6 +225,9 @@ func Strike(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, 
 		if err != nil {
 			return CountRef{}, err
 		}
+		if err := deed.At(tx.Q, who, c.BranchID); err != nil {
+			return CountRef{}, err
+		}
 		if err := count.State(c.State).Open(c.Number); err != nil {
 			return CountRef{}, err
 		}
@@ -231,6 +241,9 @@ func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
 		c, err := counts.LockCount(tx, id)
 		if err != nil {
+			return CountRef{}, err
+		}
+		if err := deed.At(tx.Q, who, c.BranchID); err != nil {
 			return CountRef{}, err
 		}
 		if err := count.State(c.State).Move(c.Number, to); err != nil {
@@ -255,6 +268,7 @@ type CountFigure struct {
 	Lot     serial.Lot     `json:"lot"`
 	Planned bool           `json:"planned"`
 	Reason  string         `json:"reason"`
+	AsZero  *count.Figure  `json:"as_zero"` // of a row that nobody counted: what taking it as zero does
 }
 
 // CountStands works out a count as it stands; settling posts what it shows. Of a blind
@@ -277,16 +291,32 @@ func CountStands(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) 
 	if figures.Count.State == string(count.Closed) {
 		return figures, nil // what it came to stays as it was settled
 	}
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Count})
-	settlement := &count.Settlement{Draft: draft, Branch: figures.Count.BranchID, Uncounted: count.Leave}
+	leaving, zero := preview(held, figures, count.Leave), preview(held, figures, count.Zero)
 	for i, f := range figures.Rows {
-		settled, err := settlement.Figure(f.Row)
+		settled, err := leaving.Figure(f.Row)
+		if refused := fault.Of(err); err != nil && refused == nil {
+			return figures, err
+		}
+		taken, err := zero.Figure(f.Row)
 		if refused := fault.Of(err); err != nil && refused == nil {
 			return figures, err
 		}
 		figures.Rows[i].Figure = settled
+		if !f.Counted {
+			figures.Rows[i].AsZero = &taken
+		}
 	}
 	return figures, nil
+}
+
+// preview settles a count in a draft that is not posted, by the last reading of each row.
+func preview(held stock.Holding, figures CountFigures, uncounted count.Uncounted) *count.Settlement {
+	readings := map[count.RowKey]count.Reading{}
+	for _, f := range figures.Rows {
+		readings[f.Key] = count.ByLast
+	}
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Count})
+	return &count.Settlement{Draft: draft, Branch: figures.Count.BranchID, Uncounted: uncounted, Readings: readings}
 }
 
 // readCount reads a count with its rows and log, and what the book has of its goods.
@@ -325,7 +355,15 @@ func readCount(s *deed.Shop, q store.Q, id uint64) (CountFigures, stock.Holding,
 	if err != nil {
 		return figures, held, err
 	}
+	came, err := counts.CameSince(q, id)
+	if err != nil {
+		return figures, held, err
+	}
 	for i, r := range count.Rows(plan, events, now) {
+		if !r.Stands(kept[i].Planned) {
+			continue
+		}
+		r.Came = came[r.Key]
 		f := CountFigure{
 			Figure:  count.Figure{Row: r},
 			RowID:   kept[i].ID,
@@ -345,10 +383,12 @@ func readCount(s *deed.Shop, q store.Q, id uint64) (CountFigures, stock.Holding,
 }
 
 // SettleInput settles a count. Reasons are by row; Uncounted says what becomes
-// of rows nobody counted: "leave" or "zero".
+// of rows nobody counted: "leave" or "zero"; Readings, by row, which figure holds of one
+// that moved while it was counted: "first", "last", or "leave".
 type SettleInput struct {
 	Uncounted string            `json:"uncounted"`
 	Reasons   map[uint64]string `json:"reasons"`
+	Readings  map[uint64]string `json:"readings"`
 }
 
 // SettleCount posts the variances of a count as one document and closes it.
@@ -357,6 +397,9 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	return deed.Once(ctx, s, who, staff.DeedSettle, key, func(tx store.Tx) (deed.Posted, error) {
 		c, err := counts.LockCount(tx, id)
 		if err != nil {
+			return deed.Posted{}, err
+		}
+		if err := deed.At(tx.Q, who, c.BranchID); err != nil {
 			return deed.Posted{}, err
 		}
 		if c.State == string(count.Closed) {
@@ -382,7 +425,15 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
+		moments := []time.Time{c.CreatedAt}
+		readings := map[count.RowKey]count.Reading{}
+		for _, e := range figures.Events {
+			moments = append(moments, e.At)
+		}
+		for _, f := range figures.Rows {
+			readings[f.Key] = count.Reading(in.Readings[f.RowID])
+		}
+		now := stock.NotBefore(s.Now(), moments...)
 		draft := stock.NewDraft(
 			held,
 			stock.Document{
@@ -395,7 +446,8 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 				Note:       c.Note,
 			},
 		)
-		settlement := &count.Settlement{Draft: draft, Branch: c.BranchID, Uncounted: count.Uncounted(in.Uncounted)}
+		settlement := &count.Settlement{Draft: draft, Branch: c.BranchID, Uncounted: count.Uncounted(in.Uncounted),
+			Readings: readings}
 		for _, f := range figures.Rows {
 			row, err := settleRow(settlement, f, count.Reason(in.Reasons[f.RowID]))
 			if err != nil {

@@ -81,11 +81,20 @@ func TestCountEdges(t *testing.T) {
 	_, err = counts.MoveCount(ctx, s.Shop, s.Callum, "", plan.ID, count.Counting)
 	require.NoError(t, err, "one may go back and count on")
 	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
-		counts.SettleInput{Uncounted: "leave", Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
+		counts.SettleInput{Uncounted: "leave"})
+	assert.Equal(t, "readings", fault.Of(err).Field, "which holds is to be said")
+	readings := map[uint64]string{}
+	for _, f := range figures.Rows {
+		if f.Moved {
+			readings[f.RowID] = "last"
+		}
+	}
+	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+		counts.SettleInput{Uncounted: "leave", Readings: readings, Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
 	assert.Equal(t, "reason", fault.Of(err).Field)
 	// nobody counted what is for sale of a: taken as zero when that is said
 	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
-		counts.SettleInput{Uncounted: "zero", Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
+		counts.SettleInput{Uncounted: "zero", Readings: readings, Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
 	require.NoError(t, err)
 	assert.Equal(t, plan.Number, done.Number)
 	assert.True(t, s.Held(t, a.ID).ForSale()[a.ID].IsZero())

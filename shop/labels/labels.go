@@ -10,13 +10,14 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/label"
+	"itemrack/core/number"
 	"itemrack/core/paper"
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/terms"
+	"itemrack/core/text"
 	"itemrack/device"
 	"itemrack/device/face"
 	shopcatalog "itemrack/shop/catalog"
@@ -97,7 +98,7 @@ func LabelTemplate(ctx context.Context, s *deed.Shop, code string) (label.Templa
 func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string,
 	t label.Template) (label.Template, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (label.Template, error) {
-		t.Name = strings.Join(strings.Fields(t.Name), " ")
+		t.Name = text.Tidy(t.Name)
 		if err := t.Validate(); err != nil {
 			return t, err
 		}
@@ -170,7 +171,7 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 		}
 		item.Lot, item.Serial = strings.TrimSpace(w.Lot), strings.TrimSpace(w.Serial)
 		if w.Expiry != "" {
-			if item.Expiry, err = catalog.ParseDay("expiry", w.Expiry); err != nil {
+			if item.Expiry, err = number.Day("expiry", w.Expiry); err != nil {
 				return sheet, err
 			}
 		}

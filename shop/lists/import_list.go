@@ -17,6 +17,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/deed"
@@ -280,17 +281,17 @@ func (im *listImport) run(source rowSource) error {
 	}
 	im.classes, im.lists, im.places = map[string]uint64{}, map[string]uint64{}, map[string]goods.Product{}
 	for _, c := range classes {
-		im.classes[strings.ToLower(c.Name)] = c.ID
+		im.classes[text.Key(c.Name)] = c.ID
 	}
 	lists, err := storeprices.PriceLists(im.tx.Q)
 	if err != nil {
 		return err
 	}
 	for _, l := range lists {
-		im.lists[strings.ToLower(l.Name)] = l.ID
+		im.lists[text.Key(l.Name)] = l.ID
 	}
 	err = source(func(row catalog.ListRow, record []string) error {
-		if n := len(im.rows); n >= rowBatch && !strings.EqualFold(im.rows[n-1].Product, row.Product) || n >= mostBatch {
+		if n := len(im.rows); n >= rowBatch && !text.Same(im.rows[n-1].Product, row.Product) || n >= mostBatch {
 			if err := im.flush(); err != nil {
 				return err
 			}
@@ -332,7 +333,7 @@ func (im *listImport) flush() error {
 			im.refuse(i, im.rows[i].Refused)
 			continue
 		}
-		name := strings.ToLower(row.Product)
+		name := text.Key(row.Product)
 		if groups[name] == nil {
 			order = append(order, name)
 		}
@@ -362,12 +363,12 @@ func (im *listImport) flush() error {
 
 // unknown refuses a row that names a tax class or price list there is not.
 func (im *listImport) unknown(row catalog.ListRow) *fault.Error {
-	if row.TaxClass != "" && im.classes[strings.ToLower(row.TaxClass)] == 0 {
+	if row.TaxClass != "" && im.classes[text.Key(row.TaxClass)] == 0 {
 		return fault.Field("tax class", row.TaxClass, "a tax class of the shop", "There is no tax class %q.",
 			row.TaxClass)
 	}
 	for name := range row.Prices {
-		if im.lists[strings.ToLower(name)] == 0 {
+		if im.lists[text.Key(name)] == 0 {
 			return fault.Field(catalog.PricePrefix+name, name, "a price list of the shop", "There is no price list %q.",
 				name)
 		}
@@ -382,7 +383,7 @@ func (im *listImport) refuse(i int, e *fault.Error) {
 
 // refuseTaken refuses rows whose barcode or SKU belongs to another variant.
 func (im *listImport) refuseTaken() error {
-	var keys, skus []string
+	var keys []string
 	for _, row := range im.rows {
 		for _, code := range append(shopcatalog.CodesOf(row), row.PackBarcode) {
 			if code != "" {
@@ -390,22 +391,15 @@ func (im *listImport) refuseTaken() error {
 			}
 		}
 		if row.SKU != "" {
-			skus = append(skus, row.SKU)
+			keys = append(keys, barcode.Key(row.SKU))
 		}
 	}
-	owners, err := goods.TakenBarcodes(im.tx.Q, keys)
-	if err != nil {
-		return err
-	}
-	taken, err := goods.TakenSKUs(im.tx.Q, skus)
-	if err != nil || len(owners)+len(taken) == 0 {
+	owners, err := goods.Taken(im.tx.Q, keys)
+	if err != nil || len(owners) == 0 {
 		return err
 	}
 	var ids []uint64
 	for _, id := range owners {
-		ids = append(ids, id)
-	}
-	for _, id := range taken {
 		ids = append(ids, id)
 	}
 	names, err := goods.VariantNames(im.tx.Q, ids)
@@ -419,7 +413,7 @@ func (im *listImport) refuseTaken() error {
 		claims := []struct {
 			field, value string
 			owner        uint64
-		}{{"sku", row.SKU, taken[row.SKU]}, {"pack barcode", row.PackBarcode, owners[barcode.Key(row.PackBarcode)]}}
+		}{{"sku", row.SKU, owners[barcode.Key(row.SKU)]}, {"pack barcode", row.PackBarcode, owners[barcode.Key(row.PackBarcode)]}}
 		for _, code := range shopcatalog.CodesOf(row) {
 			claims = append(claims, struct {
 				field, value string
@@ -430,8 +424,8 @@ func (im *listImport) refuseTaken() error {
 			if c.owner == 0 || c.value == "" {
 				continue
 			}
-			if name := names[c.owner]; !strings.EqualFold(name[0], row.Product) ||
-				!strings.EqualFold(name[1], row.Choice().Label()) {
+			if name := names[c.owner]; !text.Same(name[0], row.Product) ||
+				!text.Same(name[1], row.Choice().Label()) {
 				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value,
 					catalog.FullName(name[0], name[1]))
 				im.refuse(i, im.rows[i].Refused)
@@ -544,7 +538,7 @@ func (im *listImport) listPrices(p *shopcatalog.Planned, rows []catalog.ListRow)
 		})
 		row := storeprices.Price{
 			ProductID:   p.Row.ID,
-			PriceListID: im.lists[strings.ToLower(name)],
+			PriceListID: im.lists[text.Key(name)],
 			FromAt:      im.shop.Now(),
 			UserID:      &im.who.ID,
 		}
@@ -602,7 +596,7 @@ func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 		Measure:      first.Measure,
 		Bundle:       len(first.Parts) > 0,
 		OwnTaxClass:  first.TaxClass != "",
-		TaxClassID:   im.classes[strings.ToLower(first.TaxClass)],
+		TaxClassID:   im.classes[text.Key(first.TaxClass)],
 	}
 	if row.Bundle {
 		row.Tracking = string(stock.NotStocked)
@@ -642,7 +636,7 @@ func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 // place finds or makes the category and supplier of a new product and its tax
 // class, each pair once.
 func (im *listImport) place(row *goods.Product, first catalog.ListRow) error {
-	key := strings.ToLower(strings.Join(first.Category, " > ") + "\x1f" + first.Supplier + "\x1f" + first.TaxClass)
+	key := text.Key(strings.Join(first.Category, " > ")) + "\x1f" + text.Key(first.Supplier) + "\x1f" + text.Key(first.TaxClass)
 	if known, ok := im.places[key]; ok {
 		row.CategoryID, row.SupplierID, row.TaxClassID = known.CategoryID, known.SupplierID, known.TaxClassID
 		return nil
@@ -716,7 +710,7 @@ func (im *listImport) pack(product, variant uint64, have []goods.Pack, row catal
 		}
 		have = packs[product]
 	}
-	at := slices.IndexFunc(have, func(p goods.Pack) bool { return strings.EqualFold(p.Name, row.Pack) })
+	at := slices.IndexFunc(have, func(p goods.Pack) bool { return text.Same(p.Name, row.Pack) })
 	var p goods.Pack
 	switch {
 	case at >= 0:

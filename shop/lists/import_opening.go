@@ -108,7 +108,7 @@ func (im *openingImport) shelves() error {
 	im.shelfOf = map[string]uint64{}
 	for id, shelf := range all {
 		if shelf.Branch == im.with.branch {
-			im.shelfOf[strings.ToLower(shelf.Name)] = id
+			im.shelfOf[text.Key(shelf.Name)] = id
 		}
 	}
 	if err == nil && len(im.shelfOf) == 0 {
@@ -209,7 +209,7 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 		return err
 	}
 	if row.Shelf != "" {
-		if o.shelf = im.shelfOf[strings.ToLower(row.Shelf)]; o.shelf == 0 {
+		if o.shelf = im.shelfOf[text.Key(row.Shelf)]; o.shelf == 0 {
 			return fault.Field("shelf", row.Shelf, "a shelf of the branch", "The branch has no shelf %q.", row.Shelf)
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/text"
 	coretext "itemrack/core/text"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/deed"
@@ -138,7 +139,7 @@ func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
 		names[i] = a.Name
 	}
 	for i, v := range row.Axes {
-		if len(row.Axes) != len(names) || !strings.EqualFold(names[i], v.Axis) {
+		if len(row.Axes) != len(names) || !text.Same(names[i], v.Axis) {
 			return fault.Refuse("product", row.Product, strings.Join(names, ", "),
 				"%s varies by %q, not by what this row gives.", view.Name, strings.Join(names, ", "))
 		}
@@ -154,19 +155,19 @@ func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
 func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, known knownFacts) ([]string, error) {
 	columns := map[string]any{}
 	var said []string
-	text := func(column, name, was, is string) {
+	put := func(column, name, was, is string) {
 		if is != "" && is != was {
 			columns[column] = is
 			said = append(said, name+" "+was+" → "+is)
 		}
 	}
-	text("short_name", "short name", view.ShortName, row.ShortName)
-	text("brand", "brand", view.Brand, row.Brand)
-	text("description", "description", view.Description, row.Description)
-	text("supplier_text", "supplier text", view.SupplierText, row.SupplierText)
-	text("style", "style", view.Style, row.Style)
-	text("sku_pattern", "SKU pattern", view.SKUPattern, row.SKUPattern)
-	if path := strings.Join(row.Category, " > "); path != "" && !strings.EqualFold(path, view.Category.Path) {
+	put("short_name", "short name", view.ShortName, row.ShortName)
+	put("brand", "brand", view.Brand, row.Brand)
+	put("description", "description", view.Description, row.Description)
+	put("supplier_text", "supplier text", view.SupplierText, row.SupplierText)
+	put("style", "style", view.Style, row.Style)
+	put("sku_pattern", "SKU pattern", view.SKUPattern, row.SKUPattern)
+	if path := strings.Join(row.Category, " > "); path != "" && !text.Same(path, view.Category.Path) {
 		category, err := goods.KeepCategory(im.tx, row.Category)
 		if err != nil {
 			return nil, err
@@ -174,7 +175,7 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 		columns["category_id"] = category.ID
 		said = append(said, "category "+view.Category.Path+" → "+path)
 	}
-	if class := im.classes[strings.ToLower(row.TaxClass)]; class != 0 &&
+	if class := im.classes[text.Key(row.TaxClass)]; class != 0 &&
 		(class != view.TaxClassID || !view.OwnTaxClass) {
 		columns["tax_class_id"], columns["own_tax_class"] = class, true
 		said = append(said, "tax class "+view.TaxClass.Name+" → "+row.TaxClass)
@@ -195,7 +196,7 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 	attributes := map[string]string{}
 	for name, value := range row.Attributes {
 		at := slices.IndexFunc(known.attributes[view.ID],
-			func(a goods.ProductAttribute) bool { return strings.EqualFold(a.Name, name) })
+			func(a goods.ProductAttribute) bool { return text.Same(a.Name, name) })
 		if at < 0 || known.attributes[view.ID][at].Value != value {
 			attributes[name] = value
 			said = append(said, name+" "+value)
@@ -218,8 +219,8 @@ func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow
 	if row.Supplier == "" {
 		return "", nil
 	}
-	at := slices.IndexFunc(have, func(s goods.SupplierPart) bool { return strings.EqualFold(s.Supplier, row.Supplier) })
-	usual := strings.EqualFold(row.Supplier, view.Supplier)
+	at := slices.IndexFunc(have, func(s goods.SupplierPart) bool { return text.Same(s.Supplier, row.Supplier) })
+	usual := text.Same(row.Supplier, view.Supplier)
 	if usual && at >= 0 && (row.Part == "" || row.Part == have[at].Part) {
 		return "", nil
 	}
@@ -261,7 +262,7 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 		said = append(said, "price "+was+" → "+row.Price.StringFixed(2))
 	}
 	for name, amount := range row.Prices {
-		list := im.lists[strings.ToLower(name)]
+		list := im.lists[text.Key(name)]
 		now := view.Pricing.Book.Find(view.Goods(have), list, decimal.New(1, 0), im.shop.Now())
 		if now.Source != price.NoPrice && now.Source != price.ByRule && now.Amount.Equal(amount) {
 			continue
@@ -327,10 +328,10 @@ func (im *listImport) addRows(view goods.ProductView, list []int) error {
 	rows := im.rowsOf(list)
 	p := &shopcatalog.Planned{Row: view.Product, Axes: view.Axes, AxisIDs: view.AxisIDs, ValueIDs: view.ValueIDs}
 	for _, a := range catalog.MergeAxes(rows) {
-		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return strings.EqualFold(x.Name, a.Name) })
+		at := slices.IndexFunc(p.Axes, func(x catalog.Axis) bool { return text.Same(x.Name, a.Name) })
 		a.Values = slices.DeleteFunc(a.Values, func(v catalog.Value) bool {
 			return slices.ContainsFunc(p.Axes[at].Values,
-				func(x catalog.Value) bool { return strings.EqualFold(x.Name, v.Name) })
+				func(x catalog.Value) bool { return text.Same(x.Name, v.Name) })
 		})
 		if len(a.Values) > 0 {
 			if err := shopcatalog.AddAxisValues(im.tx, p, []catalog.Axis{a}); err != nil {

@@ -192,7 +192,7 @@ func readOpeningLine(item goods.Sellable, l scan.GoodsLine) (opening, error) {
 	if o.cost, err = money.ParseCost("cost", l.Cost); err != nil {
 		return o, err
 	}
-	row := trade.DeliveryLine{LotNumber: strings.TrimSpace(l.Lot)}
+	var row trade.DeliveryLine
 	if err := buying.ReadTracking(&row, item, l); err != nil {
 		return o, err
 	}

@@ -11,6 +11,7 @@ import (
 	_ "golang.org/x/image/webp"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/store"
@@ -53,14 +54,14 @@ func openPictures(ctx context.Context, s *deed.Shop, job uint64, part string) (*
 			return nil, fault.Field("pictures", len(archive.File), fmt.Sprintf("%d files or fewer", mostZipFiles),
 				"The ZIP holds more than %d pictures.", mostZipFiles)
 		}
-		z.files[strings.ToLower(path.Base(f.Name))] = f
+		z.files[text.Key(path.Base(f.Name))] = f
 	}
 	return z, nil
 }
 
 // find reads a picture of the ZIP and keeps it; 0 when there is none of that name.
 func (z *zipPictures) find(name string) (uint64, error) {
-	key := strings.ToLower(path.Base(name))
+	key := text.Key(path.Base(name))
 	if id, ok := z.kept[key]; ok {
 		return id, nil
 	}

@@ -59,7 +59,7 @@ func TestTheFirstStart(t *testing.T) {
 	}
 	wait.Wait()
 	assert.Equal(t, 1, opened)
-	who, err := office.SignIn(ctx, s.Shop, "maren", testkit.Password)
+	who, err := office.SignIn(ctx, s.Shop, "127.0.0.1", "maren", testkit.Password)
 	require.NoError(t, err)
 	settings, err := office.ReadSettings(ctx, s.Shop, who)
 	require.NoError(t, err)

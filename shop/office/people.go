@@ -4,7 +4,9 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base64"
+	"slices"
 	"strings"
+	"time"
 
 	"github.com/alexedwards/argon2id"
 
@@ -20,80 +22,313 @@ import (
 // memory so that two people can sign in at once on a small machine.
 var hashing = &argon2id.Params{Memory: 32 * 1024, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
+// hashes bounds how many passwords are worked on at once: each takes the memory above.
+var hashes = make(chan struct{}, 2)
+
+// hashed does work on a password when it is its turn.
+func hashed(ctx context.Context, work func() error) error {
+	select {
+	case hashes <- struct{}{}:
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	defer func() { <-hashes }()
+	return work()
+}
+
 // NewPerson is somebody who is to sign in.
 type NewPerson struct {
-	Login, Name, Password string
-	Role                  staff.Role
-	Branch                uint64
+	Login    string     `json:"login"`
+	Name     string     `json:"name"`
+	Password string     `json:"password"`
+	Role     staff.Role `json:"role"`
+	Branch   uint64     `json:"branch_id"`
+	Branches []uint64   `json:"branches"` // where the person works besides
 }
 
-// row checks what was typed of a person.
-func (p NewPerson) row() (office.User, error) {
-	known := false
-	for _, r := range staff.Roles {
-		known = known || r == p.Role
-	}
+// facts checks what a person is called and does.
+func (p NewPerson) facts() (office.User, error) {
+	u := office.User{Login: text.Key(p.Login), Name: text.Tidy(p.Name), Role: string(p.Role), BranchID: p.Branch}
 	switch {
-	case !known:
-		return office.User{}, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
-	case strings.TrimSpace(p.Login) == "" || strings.ContainsAny(strings.TrimSpace(p.Login), " \t"):
-		return office.User{}, fault.Field("login", p.Login, "a short name without spaces",
-			"A person needs a login without spaces.")
-	case strings.TrimSpace(p.Name) == "":
-		return office.User{}, fault.Field("manager", p.Name, "a name", "A person needs a name.")
-	case text.Len(p.Login) > 60 || text.Len(p.Name) > 80:
-		return office.User{}, fault.Field("login", p.Login, "60 characters or fewer", "The login or name is too long.")
-	case len(p.Password) < 8:
-		return office.User{}, fault.Field("password", "", "8 characters or more",
-			"The password has fewer than 8 characters.")
+	case !slices.Contains(staff.Roles, p.Role):
+		return u, fault.Field("role", p.Role, "manager, register or stock", "There is no role %q.", p.Role)
+	case u.Login == "" || strings.Contains(u.Login, " ") || text.Len(u.Login) > 60:
+		return u, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login without spaces.")
+	case u.Name == "" || text.Len(u.Name) > 80:
+		return u, fault.Field("manager", p.Name, "a name of 1 to 80 characters", "A person needs a name.")
 	}
-	hash, err := argon2id.CreateHash(p.Password, hashing)
-	return office.User{
-		Login:        strings.ToLower(strings.TrimSpace(p.Login)),
-		Name:         strings.TrimSpace(p.Name),
-		PasswordHash: hash,
-		Role:         string(p.Role),
-		BranchID:     p.Branch,
-	}, err
+	return u, nil
 }
 
-// MakePerson lets a person sign in. Whoever runs the program may; it is not a
-// deed of the pages.
+// row checks what was typed of a new person, and hashes the password.
+func (p NewPerson) row(ctx context.Context) (office.User, error) {
+	u, err := p.facts()
+	if err != nil {
+		return u, err
+	}
+	u.Version = 1
+	u.PasswordHash, err = hashOf(ctx, u.Login, p.Password)
+	return u, err
+}
+
+// hashOf checks a password and hashes it.
+func hashOf(ctx context.Context, login, password string) (string, error) {
+	if err := staff.CheckPassword(login, password); err != nil {
+		return "", err
+	}
+	var hash string
+	err := hashed(ctx, func() error {
+		var err error
+		hash, err = argon2id.CreateHash(password, hashing)
+		return err
+	})
+	return hash, err
+}
+
+// MakePerson lets a person sign in. Whoever runs the program may.
 func MakePerson(ctx context.Context, s *deed.Shop, p NewPerson) (uint64, error) {
-	user, err := p.row()
+	user, err := p.row(ctx)
 	if err != nil {
 		return 0, err
 	}
-	err = s.Store.Do(ctx, func(tx store.Tx) error {
-		have, err := office.UserByLogin(tx.Q, user.Login)
+	err = s.Store.Do(ctx, func(tx store.Tx) error { return addPerson(tx, &user, p.Branches) })
+	return user.ID, err
+}
+
+func addPerson(tx store.Tx, user *office.User, branches []uint64) error {
+	have, err := office.UserByLogin(tx.Q, user.Login)
+	if err != nil {
+		return err
+	}
+	if have.ID != 0 {
+		return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name, have.Login)
+	}
+	if err := knownBranches(tx.Q, append(slices.Clone(branches), user.BranchID)); err != nil {
+		return err
+	}
+	return office.SaveUser(tx, user, branches)
+}
+
+func knownBranches(q store.Q, ids []uint64) error {
+	all, err := office.Branches(q)
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		if !slices.ContainsFunc(all, func(b office.Branch) bool { return b.ID == id }) {
+			return fault.Field("branch_id", id, "a branch of the shop", "There is no branch %d.", id)
+		}
+	}
+	return nil
+}
+
+// PersonView is a person as the settings show one.
+type PersonView struct {
+	ID       uint64     `json:"id"`
+	Login    string     `json:"login"`
+	Name     string     `json:"name"`
+	Role     staff.Role `json:"role"`
+	Branch   uint64     `json:"branch_id"`
+	Branches []uint64   `json:"branches"`
+	ClosedAt *time.Time `json:"closed_at"`
+}
+
+// People lists who signs in, those who left last.
+func People(ctx context.Context, s *deed.Shop, who staff.Actor) ([]PersonView, error) {
+	if err := who.May(staff.DeedSettings); err != nil {
+		return nil, err
+	}
+	users, err := office.Users(s.Store.Read(ctx))
+	list := make([]PersonView, len(users))
+	for i, u := range users {
+		list[i] = PersonView{u.ID, u.Login, u.Name, staff.Role(u.Role), u.BranchID, u.Branches(), u.ClosedAt}
+	}
+	return list, err
+}
+
+// PersonID names a person.
+type PersonID struct {
+	ID uint64 `json:"id"`
+}
+
+// AddPerson lets a person sign in.
+func AddPerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in NewPerson) (PersonID, error) {
+	if err := who.May(staff.DeedSettings); err != nil {
+		return PersonID{}, err
+	}
+	user, err := in.row(ctx)
+	if err != nil {
+		return PersonID{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
+		one := user
+		err := addPerson(tx, &one, in.Branches)
+		return PersonID{one.ID}, err
+	})
+}
+
+// PersonChange is what a manager changes of a person. A password is set anew where it is
+// given; then, and when the person is closed, sessions and tokens end.
+type PersonChange struct {
+	NewPerson
+	Closed bool `json:"closed"`
+}
+
+// ChangePerson changes a person. The last manager can't be closed or become another.
+func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in PersonChange) (PersonID, error) {
+	if err := who.May(staff.DeedSettings); err != nil {
+		return PersonID{}, err
+	}
+	facts, err := in.facts()
+	if err != nil {
+		return PersonID{}, err
+	}
+	hash := ""
+	if in.Password != "" {
+		if hash, err = hashOf(ctx, facts.Login, in.Password); err != nil {
+			return PersonID{}, err
+		}
+	}
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
+		if err := office.LockUsers(tx); err != nil {
+			return PersonID{}, err
+		}
+		u, err := office.ReadUser(tx.Q, id)
 		if err != nil {
+			return PersonID{}, err
+		}
+		if u.ID == 0 {
+			return PersonID{}, fault.Missing("person", id, "There is no person %d.", id)
+		}
+		if err := lastManager(tx, u, in); err != nil {
+			return PersonID{}, err
+		}
+		if err := knownBranches(tx.Q, append(slices.Clone(in.Branches), in.Branch)); err != nil {
+			return PersonID{}, err
+		}
+		u.Login, u.Name, u.Role, u.BranchID = facts.Login, facts.Name, facts.Role, facts.BranchID
+		if hash != "" {
+			u.PasswordHash = hash
+			u.Version++
+		}
+		switch {
+		case in.Closed && u.ClosedAt == nil:
+			now := s.Now()
+			u.ClosedAt = &now
+			u.Version++
+		case !in.Closed:
+			u.ClosedAt = nil
+		}
+		return PersonID{id}, office.SaveUser(tx, &u, in.Branches)
+	})
+}
+
+// lastManager refuses to leave the shop without somebody who manages it.
+func lastManager(tx store.Tx, u office.User, in PersonChange) error {
+	if u.Role != string(staff.Manager) || in.Role == staff.Manager && !in.Closed {
+		return nil
+	}
+	all, err := office.Users(tx.Q)
+	if err != nil {
+		return err
+	}
+	for _, o := range all {
+		if o.ID != u.ID && o.Role == string(staff.Manager) && o.ClosedAt == nil {
+			return nil
+		}
+	}
+	return fault.Refuse("role", in.Role, "another manager first", "%s is the only manager; name another one first.", u.Name)
+}
+
+// PasswordChange is somebody's own password, and the one that is to be.
+type PasswordChange struct {
+	Old string `json:"old_password"`
+	New string `json:"password"`
+}
+
+// ChangePassword changes one's own password; all other sessions end. It returns who one is
+// from then on.
+func ChangePassword(ctx context.Context, s *deed.Shop, who staff.Actor, in PasswordChange) (staff.Actor, error) {
+	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
+	if err != nil {
+		return who, err
+	}
+	right, err := matches(ctx, in.Old, u.PasswordHash)
+	if err != nil {
+		return who, err
+	}
+	if !right {
+		return who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
+	}
+	hash, err := hashOf(ctx, u.Login, in.New)
+	if err != nil {
+		return who, err
+	}
+	err = s.Store.Do(ctx, func(tx store.Tx) error {
+		if u, err = office.ReadUser(tx.Q, who.ID); err != nil {
 			return err
 		}
-		if have.ID != 0 {
-			return fault.Clash("login", user.Login, "another login", "%s signs in as %s already.", have.Name,
-				have.Login)
-		}
-		return office.AddUser(tx, &user)
+		u.PasswordHash = hash
+		u.Version++
+		return office.SaveUser(tx, &u, u.Branches())
 	})
-	return user.ID, err
+	return actor(u), err
+}
+
+func matches(ctx context.Context, password, hash string) (bool, error) {
+	right := false
+	err := hashed(ctx, func() error {
+		var err error
+		right, err = argon2id.ComparePasswordAndHash(password, hash)
+		return err
+	})
+	return right, err
 }
 
 // nobody is compared against when there is no such login, so that the answer
 // takes as long.
 var nobody, _ = argon2id.CreateHash("nobody at all", hashing)
 
-// SignIn checks a login and password. What is wrong is not told apart.
-func SignIn(ctx context.Context, s *deed.Shop, login, password string) (staff.Actor, error) {
-	user, err := office.UserByLogin(s.Store.Read(ctx), strings.ToLower(strings.TrimSpace(login)))
+// counted is what tries are counted by, with how many there may be.
+type counted struct {
+	key   string
+	limit staff.Limit
+}
+
+// tries are the counts of a try: of the login, however it is spelled, and of the address.
+// One that is refused for the login does not count for the address, where others sit.
+func tries(login, address string) []counted {
+	var list []counted
+	for _, l := range staff.ByLogin {
+		list = append(list, counted{l.In.String() + " login " + text.Key(login), l})
+	}
+	for _, l := range staff.ByAddress {
+		list = append(list, counted{l.In.String() + " address " + address, l})
+	}
+	return list
+}
+
+// SignIn checks a login and password that came from an address. What is wrong is not told
+// apart; too many tries are refused.
+func SignIn(ctx context.Context, s *deed.Shop, address, login, password string) (staff.Actor, error) {
+	now := s.Now()
+	if err := tried(ctx, s, login, address, now); err != nil {
+		return staff.Actor{}, err
+	}
+	user, err := office.UserByLogin(s.Store.Read(ctx), login)
 	if err != nil {
 		return staff.Actor{}, err
 	}
 	hash := user.PasswordHash
-	if user.ID == 0 {
+	if user.ID == 0 || user.ClosedAt != nil {
 		hash = nobody
 	}
-	right, err := argon2id.ComparePasswordAndHash(password, hash)
-	if err != nil || user.ID == 0 || !right {
+	right, err := matches(ctx, password, hash)
+	if err != nil || user.ID == 0 || user.ClosedAt != nil || !right {
+		if err != nil && ctx.Err() != nil {
+			return staff.Actor{}, err
+		}
 		return staff.Actor{}, &fault.Error{
 			Kind:   fault.Forbidden,
 			Field:  "password",
@@ -101,17 +336,56 @@ func SignIn(ctx context.Context, s *deed.Shop, login, password string) (staff.Ac
 			Detail: "That login and password do not belong together.",
 		}
 	}
-	return actor(user), nil
+	return actor(user), s.Store.Do(ctx, func(tx store.Tx) error {
+		for _, c := range tries(login, address) {
+			if err := office.Untried(tx, c.key, c.limit.Slot(now), now.Add(-2*time.Hour)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// tried counts a try to sign in, and refuses one too many.
+func tried(ctx context.Context, s *deed.Shop, login, address string, now time.Time) error {
+	var refused error
+	err := s.Store.Do(ctx, func(tx store.Tx) error {
+		refused = nil
+		for _, c := range tries(login, address) {
+			n, err := office.Tried(tx, c.key, c.limit.Slot(now))
+			if err != nil {
+				return err
+			}
+			if refused = c.limit.Check(n); refused != nil {
+				break
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	return refused
 }
 
 func actor(u office.User) staff.Actor {
-	return staff.Actor{ID: u.ID, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID}
+	return staff.Actor{ID: u.ID, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID, Branches: u.Branches(),
+		Version: u.Version}
 }
 
-// Person returns who somebody is; an Actor with ID 0 when there is nobody.
+// Person returns who somebody is; an Actor with ID 0 when there is nobody, or the person
+// left.
 func Person(ctx context.Context, s *deed.Shop, id uint64) (staff.Actor, error) {
 	user, err := office.ReadUser(s.Store.Read(ctx), id)
-	return actor(user), err
+	return present(user), err
+}
+
+// present is who a person is that has not left.
+func present(u office.User) staff.Actor {
+	if u.ClosedAt != nil {
+		return staff.Actor{}
+	}
+	return actor(u)
 }
 
 // PersonByLogin finds a person by login; the first manager when it is empty.
@@ -124,8 +398,8 @@ func PersonByLogin(ctx context.Context, s *deed.Shop, login string) (staff.Actor
 		}
 		return actor(user), err
 	}
-	user, err := office.UserByLogin(q, strings.ToLower(login))
-	if err == nil && user.ID == 0 {
+	user, err := office.UserByLogin(q, login)
+	if err == nil && present(user).ID == 0 {
 		err = fault.Missing("login", login, "Nobody signs in as %s.", login)
 	}
 	return actor(user), err
@@ -133,19 +407,70 @@ func PersonByLogin(ctx context.Context, s *deed.Shop, login string) (staff.Actor
 
 // PersonByToken finds whom an API token acts for; ID is 0 for nobody.
 func PersonByToken(ctx context.Context, s *deed.Shop, token string) (staff.Actor, error) {
-	user, err := office.UserByToken(s.Store.Read(ctx), token)
-	return actor(user), err
+	user, err := office.UserByToken(s.Store.Read(ctx), token, s.Now())
+	return present(user), err
 }
 
-// MakeToken makes an API token that acts for a person. It is shown once; only
-// its hash is kept.
-func MakeToken(ctx context.Context, s *deed.Shop, who staff.Actor) (string, error) {
+// TokenInput is a token that is to be made: what it is for, and for how many days, 0 for
+// as long as it is not ended.
+type TokenInput struct {
+	Name string `json:"name"`
+	Days int    `json:"days"`
+}
+
+// NewToken is a token that was just made. It is shown once; only its hash is kept.
+type NewToken struct {
+	ID    uint64 `json:"id"`
+	Token string `json:"token"`
+}
+
+// MakeToken makes an API token that acts for a person.
+func MakeToken(ctx context.Context, s *deed.Shop, who staff.Actor, in TokenInput) (NewToken, error) {
+	row := office.APIToken{UserID: who.ID, Name: text.Tidy(in.Name), CreatedAt: s.Now()}
+	switch {
+	case text.Len(row.Name) > 60:
+		return NewToken{}, fault.Field("name", in.Name, "60 characters or fewer", "The name is too long.")
+	case in.Days < 0 || in.Days > 3650:
+		return NewToken{}, fault.Field("days", in.Days, "0 to 3650", "A token lasts for 0 to 3650 days.")
+	case in.Days > 0:
+		until := s.Now().AddDate(0, 0, in.Days)
+		row.ExpiresAt = &until
+	}
 	secret := make([]byte, 32)
 	if _, err := rand.Read(secret); err != nil {
-		return "", err
+		return NewToken{}, err
 	}
 	token := "ir_" + base64.RawURLEncoding.EncodeToString(secret)
-	return token, s.Store.Do(ctx, func(tx store.Tx) error {
-		return office.AddToken(tx, &office.APIToken{UserID: who.ID, TokenHash: office.Hash(token), CreatedAt: s.Now()})
+	row.TokenHash = office.Hash(token)
+	err := s.Store.Do(ctx, func(tx store.Tx) error {
+		row.ID = 0
+		return office.AddToken(tx, &row)
 	})
+	return NewToken{row.ID, token}, err
+}
+
+// Tokens lists one's own tokens; a manager sees everybody's.
+func Tokens(ctx context.Context, s *deed.Shop, who staff.Actor) ([]office.APIToken, error) {
+	return office.Tokens(s.Store.Read(ctx), ownTokens(who))
+}
+
+func ownTokens(who staff.Actor) uint64 {
+	if who.Can(staff.DeedSettings) {
+		return 0
+	}
+	return who.ID
+}
+
+// EndToken ends a token of one's own; a manager anybody's.
+func EndToken(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
+	ended := false
+	err := s.Store.Do(ctx, func(tx store.Tx) error {
+		var err error
+		ended, err = office.DropToken(tx, id, ownTokens(who))
+		return err
+	})
+	if err == nil && !ended {
+		err = fault.Missing("token", id, "There is no token %d of yours.", id)
+	}
+	return ended, err
 }

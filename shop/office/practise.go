@@ -2,10 +2,10 @@ package office
 
 import (
 	"context"
-	"strings"
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
@@ -37,7 +37,7 @@ func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return book.Practised{}, err
 		}
-		if !in.Keep && !strings.EqualFold(strings.Join(strings.Fields(in.Name), " "), name) {
+		if !in.Keep && !text.Same(text.Tidy(in.Name), name) {
 			return book.Practised{}, fault.Field("name", in.Name, name,
 				"Type the shop's name, %s, to clear what was practised.", name)
 		}

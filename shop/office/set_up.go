@@ -58,7 +58,7 @@ type TaxPlan struct {
 }
 
 func (l *Layout) check() error {
-	l.Name = strings.Join(strings.Fields(l.Name), " ")
+	l.Name = text.Tidy(l.Name)
 	if l.Name == "" || text.Len(l.Name) > 80 {
 		return fault.Field("name", l.Name, "1 to 80 characters", "The shop needs a name of 1 to 80 characters.")
 	}
@@ -94,13 +94,13 @@ func (l *Layout) check() error {
 		return fault.Field("taxes", "", "at least one tax class", "The shop needs a tax class; Zero with 0 %% is one.")
 	}
 	for i, t := range l.Taxes {
-		l.Taxes[i].Name = strings.Join(strings.Fields(t.Name), " ")
+		l.Taxes[i].Name = text.Tidy(t.Name)
 		if l.Taxes[i].Name == "" || text.Len(t.Name) > 40 || t.Percent.IsNegative() ||
 			t.Percent.GreaterThan(decimal.New(100, 0)) {
 			return fault.Field("taxes", t.Name, "a name and 0 to 100", "The tax class %q can't be made.", t.Name)
 		}
 		if slices.ContainsFunc(l.Taxes[:i],
-			func(o TaxPlan) bool { return strings.EqualFold(o.Name, l.Taxes[i].Name) }) {
+			func(o TaxPlan) bool { return text.Same(o.Name, l.Taxes[i].Name) }) {
 			return fault.Field("taxes", t.Name, "each name once", "There are two tax classes %q.", t.Name)
 		}
 	}
@@ -138,7 +138,11 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 	if plan.Practice {
 		practice = "on"
 	}
-	for name, value := range map[string]string{"zone": plan.Zone, "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, book.PracticeSetting: practice, prices.PricedAt: s.Now().Format(time.RFC3339Nano)} {
+	zone, err := time.LoadLocation(plan.Zone)
+	if err != nil {
+		return false, err
+	}
+	for name, value := range map[string]string{"zone": plan.Zone, book.ExpiredBefore: s.Now().In(zone).Format(time.DateOnly), "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, book.PracticeSetting: practice, prices.PricedAt: s.Now().Format(time.RFC3339Nano)} {
 		if err := office.Set(tx, name, value); err != nil {
 			return false, err
 		}
@@ -177,7 +181,7 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 const lastOwn = 9_999_999_999
 
 func (b BranchPlan) write(tx store.Tx) error {
-	branch := office.Branch{Name: strings.Join(strings.Fields(b.Name), " ")}
+	branch := office.Branch{Name: text.Tidy(b.Name)}
 	if text.Len(branch.Name) > 60 {
 		return fault.Field("branch", b.Name, "60 characters or fewer", "The name of the branch is too long.")
 	}
@@ -265,7 +269,7 @@ func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error
 		Password: in.Password,
 		Role:     staff.Manager,
 		Branch:   1,
-	}.row()
+	}.row(ctx)
 	if err != nil {
 		return staff.Actor{}, err
 	}

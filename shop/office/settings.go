@@ -67,7 +67,7 @@ type SettingsInput struct {
 // SaveSettings changes what of the settings can be changed at any time.
 func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (bool, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
-		name := strings.Join(strings.Fields(in.Name), " ")
+		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > 80 {
 			return false, fault.Field("name", in.Name, "1 to 80 characters",
 				"The shop needs a name of 1 to 80 characters.")
@@ -125,7 +125,7 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in RangeInput) (goods.BarcodeRange, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (goods.BarcodeRange, error) {
 		r := goods.BarcodeRange{
-			Name:   strings.Join(strings.Fields(in.Name), " "),
+			Name:   text.Tidy(in.Name),
 			Prefix: strings.TrimSpace(in.Prefix),
 			First:  in.First,
 			Last:   in.Last,
@@ -157,7 +157,7 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return r, err
 		}
 		for _, have := range ranges {
-			if strings.EqualFold(have.Name, r.Name) {
+			if text.Same(have.Name, r.Name) {
 				return r, fault.Clash("name", in.Name, "a name of its own", "There is a range %s already.", r.Name)
 			}
 			if have.Prefix == r.Prefix && r.First <= have.Last && have.First <= r.Last {

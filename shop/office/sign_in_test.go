@@ -14,14 +14,15 @@ import (
 
 func TestSignIn(t *testing.T) {
 	s := testkit.New(t)
-	who, err := office.SignIn(ctx, s.Shop, " Maren ", testkit.Password)
+	who, err := office.SignIn(ctx, s.Shop, "127.0.0.1", " Maren ", testkit.Password)
 	require.NoError(t, err)
 	assert.Equal(t, staff.Manager, who.Role)
 	for _, pair := range [][2]string{{"maren", "wrong"}, {"nobody", testkit.Password}, {"", ""}} {
-		_, err := office.SignIn(ctx, s.Shop, pair[0], pair[1])
+		_, err := office.SignIn(ctx, s.Shop, "127.0.0.1", pair[0], pair[1])
 		assert.True(t, fault.Is(err, fault.Forbidden))
 	}
-	token, err := office.MakeToken(ctx, s.Shop, who)
+	made, err := office.MakeToken(ctx, s.Shop, who, office.TokenInput{})
+	token := made.Token
 	require.NoError(t, err)
 	same, err := office.PersonByToken(ctx, s.Shop, token)
 	require.NoError(t, err)

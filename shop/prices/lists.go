@@ -33,7 +33,7 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (price.List, error) {
 		l := price.List{
 			ID:   id,
-			Name: strings.Join(strings.Fields(in.Name), " "),
+			Name: text.Tidy(in.Name),
 			Rule: price.Rule{Kind: price.RuleKind(in.Kind), List: in.Base},
 		}
 		if l.Name == "" || text.Len(l.Name) > 40 {

@@ -195,9 +195,12 @@ func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 // lists.
 const PricedAt = "priced_at"
 
-// PricesDue brings the prices that lists and searches see up to date with those
-// that have begun since they were looked at last.
+// PricesDue brings what lists and searches see up to date with the time: prices that
+// have begun since they were looked at last, and lots that have expired.
 func PricesDue(ctx context.Context, s *deed.Shop) error {
+	if err := expire(ctx, s); err != nil {
+		return err
+	}
 	kept, err := office.Setting(s.Store.Read(ctx), PricedAt)
 	if err != nil {
 		return err
@@ -216,5 +219,29 @@ func PricesDue(ctx context.Context, s *deed.Shop) error {
 			return err
 		}
 		return office.Set(tx, PricedAt, now.Format(time.RFC3339Nano))
+	})
+}
+
+// expire takes lots that have expired out of what is available, once a day.
+func expire(ctx context.Context, s *deed.Shop) error {
+	q := s.Store.Read(ctx)
+	set, err := q.Terms()
+	if err != nil {
+		return err
+	}
+	now := s.Now()
+	today := set.Day(now).Format(time.DateOnly)
+	if kept, err := q.Setting(book.ExpiredBefore); err != nil || kept == today {
+		return err
+	}
+	return s.Store.Do(ctx, func(tx store.Tx) error {
+		since, err := office.Setting(tx.Q, book.ExpiredBefore)
+		if err != nil || since == today {
+			return err
+		}
+		if err := book.Expire(tx, since, today, now); err != nil {
+			return err
+		}
+		return office.Set(tx, book.ExpiredBefore, today)
 	})
 }

@@ -2,7 +2,9 @@ package register
 
 import (
 	"context"
+	"fmt"
 	"slices"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -131,14 +133,13 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 		return view, err
 	}
 	var sums []sale.Line
-	asked := map[uint64]decimal.Decimal{}
+	needs := sale.NewNeeds(held, at.BranchID, set.Day(s.Now()))
 	for _, l := range basket.Lines {
 		v := found[l.Variant]
 		line := v.Line(l)
 		sums = append(sums, line)
 		units, pack, err := v.Units(l)
-		asked[v.ID] = asked[v.ID].Add(units)
-		there := sale.Supplied(v, l, asked[v.ID], parts[v.ID], held, at.BranchID, set.Day(s.Now()))
+		there := sale.Supplied(v, l, units, parts[v.ID], needs)
 		if err != nil {
 			there.Short = err.Error()
 		}
@@ -180,7 +181,8 @@ type BasketAdd struct {
 	Variant  uint64 `json:"variant_id"`
 	Pack     uint64 `json:"pack_id"`
 	Quantity string `json:"quantity"`
-	Serial   string `json:"serial"`
+	Serial   string `json:"serial"` // or several, with commas between them
+	Lot      string `json:"lot"`    // the lot that is meant, by its number
 }
 
 // AddToBasket scans or picks something onto the basket of a register. Words
@@ -189,15 +191,18 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in BasketAdd) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
-		till, err := trade.OpenTill(tx, register, 0)
+		till, err := openTill(tx, who, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
 		if err := till.Sells(); err != nil {
 			return BasketView{}, err
 		}
-		add := sale.Adding{Pack: in.Pack, Quantity: in.Quantity, Serial: serial.Normal(in.Serial)}
-		variant := in.Variant
+		add := sale.Adding{Pack: in.Pack, Quantity: in.Quantity}
+		if add.Serial, err = serial.Typed(in.Serial); err != nil {
+			return BasketView{}, err
+		}
+		variant, lot := in.Variant, lotSaid{number: in.Lot}
 		if variant == 0 {
 			meant, err := scan.Read(tx.Q, in.Code, 20)
 			if err != nil {
@@ -209,6 +214,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			if variant, add, err = meant.Adding(add); err != nil {
 				return BasketView{}, err
 			}
+			lot = lotSaid{meant.Found[0].Lot, meant.Found[0].Expiry}
 		}
 		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
 		if err != nil {
@@ -218,15 +224,84 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if !ok {
 			return BasketView{}, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
 		}
-		touched, err := till.Add(v, add, s.Now())
-		if err != nil {
+		if add.Lot, err = scanned(s, tx, v, lot, add.Serial, till.Branch); err != nil {
 			return BasketView{}, err
 		}
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 			return BasketView{}, err
 		}
-		return keep(s, tx, till, touched)
+		return addAll(s, tx, till, v, add)
 	})
+}
+
+// addAll puts something into a basket: one line, or as many as it takes.
+func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sale.Adding) (BasketView, error) {
+	all, err := v.OneByOne(add.Quantity, add.Serial)
+	if err != nil {
+		return BasketView{}, err
+	}
+	for _, one := range all[:len(all)-1] {
+		one.Pack, one.Lot, one.Amount = add.Pack, add.Lot, add.Amount
+		touched, err := till.Add(v, one, s.Now())
+		if err != nil {
+			return BasketView{}, err
+		}
+		if touched.Line.ID, err = trade.KeepLine(tx, till.BasketID, touched.Line); err != nil {
+			return BasketView{}, err
+		}
+		till.Lines = append(till.Lines, touched.Line)
+	}
+	last := all[len(all)-1]
+	last.Pack, last.Lot, last.Amount = add.Pack, add.Lot, add.Amount
+	touched, err := till.Add(v, last, s.Now())
+	if err != nil {
+		return BasketView{}, err
+	}
+	if len(all) > 1 {
+		touched.Says = fmt.Sprintf("%s: %d added.", v.FullName(), len(all))
+	}
+	return keep(s, tx, till, touched)
+}
+
+// lotSaid is a lot as a code, or a person, says it.
+type lotSaid struct {
+	number string
+	expiry *time.Time
+}
+
+// scanned finds the lot that was said, and refuses one, or serial numbers, that can't be
+// sold here.
+func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, numbers string, branch uint64) (uint64, error) {
+	var expiry time.Time
+	if lot.expiry != nil {
+		expiry = *lot.expiry
+	}
+	if lot.number == "" && expiry.IsZero() && (numbers == "" || v.Tracking != stock.BySerial) {
+		return 0, nil
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return 0, err
+	}
+	held, err := book.Known(tx.Q, []uint64{v.ID}, serial.Kept(numbers))
+	if err != nil {
+		return 0, err
+	}
+	for _, n := range serial.Kept(numbers) {
+		if err := sale.ScannedUnit(held, v, n, branch); err != nil {
+			return 0, err
+		}
+	}
+	return sale.ScannedLot(held, v, lot.number, expiry, branch, set.Day(s.Now()))
+}
+
+// openTill reads a register for a deed of somebody who works there.
+func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till, error) {
+	till, err := trade.OpenTill(tx, register, basket)
+	if err != nil {
+		return till, err
+	}
+	return till, who.At(till.Branch, till.At)
 }
 
 // keep writes what became of a line and shows the basket.
@@ -267,7 +342,7 @@ func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	register, list uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
-		till, err := trade.OpenTill(tx, register, 0)
+		till, err := openTill(tx, who, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -314,7 +389,7 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 	in BasketChange) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
-		till, err := trade.OpenTill(tx, register, 0)
+		till, err := openTill(tx, who, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -333,11 +408,10 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 			v = one
 		}
 		if in.Serial != nil {
-			numbers, err := serial.ReadList(*in.Serial)
+			kept, err := serial.Typed(*in.Serial)
 			if err != nil {
 				return BasketView{}, err
 			}
-			kept := serial.Keep(numbers)
 			in.Serial = &kept
 		}
 		touched, err := till.Change(v, line, text.Or(in.Quantity, ""), in.Serial)
@@ -352,6 +426,9 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 func DropBasket(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, "", func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
+		if _, err := openTill(tx, who, register, 0); err != nil {
+			return BasketView{}, err
+		}
 		t, err := trade.CurrentBasket(tx.Q, register)
 		if err != nil {
 			return BasketView{}, err

@@ -31,7 +31,11 @@ func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err != nil {
 			return DrawerRef{}, err
 		}
-		if _, err := trade.ReadRegister(tx.Q, register); err != nil {
+		view, err := trade.ReadRegister(tx.Q, register)
+		if err != nil {
+			return DrawerRef{}, err
+		}
+		if err := who.At(view.BranchID, view.Branch); err != nil {
 			return DrawerRef{}, err
 		}
 		row := trade.Drawer{
@@ -66,17 +70,20 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		amount, err := sale.CountCash(counted, set.Currency)
+		view, err := trade.ReadRegister(tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
-		view, err := trade.ReadRegister(tx.Q, register)
-		if err != nil {
+		if err := who.At(view.BranchID, view.Branch); err != nil {
 			return CashUp{}, err
 		}
 		if view.Drawer == 0 {
 			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
 				"The drawer of %s is not open.", view.Name)
+		}
+		amount, err := sale.CountCash(counted, set.Currency)
+		if err != nil {
+			return CashUp{}, err
 		}
 		row, err := trade.ReadDrawer(tx, view.Drawer)
 		if err != nil {
@@ -85,6 +92,13 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if row.ClosedAt != nil {
 			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
 				"The drawer of %s was cashed up meanwhile.", view.Name)
+		}
+		_, open, err := trade.Lines(tx.Q, register)
+		if err != nil {
+			return CashUp{}, err
+		}
+		if err := sale.CheckCashUp(view.Name, len(open.Lines)); err != nil {
+			return CashUp{}, err
 		}
 		figures, err := trade.ReadDrawerFigures(tx.Q, row.ID)
 		if err != nil {
@@ -96,7 +110,7 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		now := s.Now()
+		now := stock.NotBefore(s.Now(), row.OpenedAt)
 		draft := stock.NewDraft(
 			stock.Holding{},
 			stock.Document{

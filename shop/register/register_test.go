@@ -288,6 +288,8 @@ func TestDrawer(t *testing.T) {
 		},
 	)
 	assert.ErrorContains(t, err, "made void")
+	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, nil)
+	assert.Equal(t, "counted", fault.Of(err).Field, "an empty form closes nothing")
 	closing, err := register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
 		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}, {Value: testkit.D("1"), Count: 3}})
 	require.NoError(t, err)

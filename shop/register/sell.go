@@ -12,6 +12,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/sale"
+	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/terms"
@@ -32,7 +33,8 @@ type SaleLineInput struct {
 	Variant  uint64 `json:"variant_id"`
 	Pack     uint64 `json:"pack_id"` // Quantity counts these
 	Quantity string `json:"quantity"`
-	Serial   string `json:"serial"`
+	Serial   string `json:"serial"` // or several, with commas between them
+	Lot      string `json:"lot"`    // the lot that is meant, by its number
 }
 
 // SaleInput asks for a sale at a register: of its basket, or of Lines when
@@ -127,7 +129,7 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 	if err != nil {
 		return SaleResult{}, err
 	}
-	till, err := trade.OpenTill(tx, p.in.Register, p.in.Basket)
+	till, err := openTill(tx, p.who, p.in.Register, p.in.Basket)
 	if err != nil {
 		return SaleResult{}, err
 	}
@@ -227,11 +229,11 @@ func (p *selling) lines(tx store.Tx, till trade.Till) ([]sale.Selling, map[uint6
 			if !ok {
 				return nil, nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 			}
-			line, err := v.Typed(l.Pack, l.Quantity, l.Serial, p.in.List, now)
+			typed, err := p.typed(tx, till, v, l, now)
 			if err != nil {
 				return nil, nil, err
 			}
-			rows = append(rows, line)
+			rows = append(rows, typed...)
 		}
 	}
 	parts, err := goods.Bundled(tx.Q, found)
@@ -240,6 +242,31 @@ func (p *selling) lines(tx store.Tx, till trade.Till) ([]sale.Selling, map[uint6
 	}
 	lines, err := sale.Ready(rows, found, parts)
 	return lines, found, err
+}
+
+// typed reads a line of the request, or as many as it takes.
+func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLineInput,
+	now time.Time) ([]sale.BasketLine, error) {
+	numbers, err := serial.Typed(l.Serial)
+	if err != nil {
+		return nil, err
+	}
+	lot, err := scanned(p.shop, tx, v, lotSaid{number: l.Lot}, "", till.Branch)
+	if err != nil {
+		return nil, err
+	}
+	all, err := v.OneByOne(l.Quantity, numbers)
+	if err != nil {
+		return nil, err
+	}
+	rows := make([]sale.BasketLine, len(all))
+	for i, one := range all {
+		one.Pack, one.Lot = l.Pack, lot
+		if rows[i], err = v.Typed(one, p.in.List, now); err != nil {
+			return nil, err
+		}
+	}
+	return rows, nil
 }
 
 // pay works out how the total is paid.

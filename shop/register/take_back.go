@@ -3,7 +3,6 @@ package register
 import (
 	"context"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -51,14 +50,14 @@ type ReturnResult struct {
 // they went out; the refund goes back as it was paid, to the card first.
 func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ReturnInput) (ReturnResult, error) {
 	result, err := deed.Once(ctx, s, who, staff.DeedReturn, key, func(tx store.Tx) (ReturnResult, error) {
-		till, err := trade.OpenTill(tx, in.Register, 0)
+		till, err := openTill(tx, who, in.Register, 0)
 		if err != nil {
 			return ReturnResult{}, err
 		}
 		if err := till.Sells(); err != nil {
 			return ReturnResult{}, err
 		}
-		sold, err := trade.LockSale(tx, strings.ToUpper(strings.TrimSpace(in.Sale)))
+		sold, err := trade.LockSale(tx, in.Sale)
 		if err != nil {
 			return ReturnResult{}, err
 		}
@@ -140,7 +139,7 @@ func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till,
 	if err != nil {
 		return nil, held, err
 	}
-	now := s.Now()
+	now := stock.NotBefore(s.Now(), sold.HappenedAt)
 	head := stock.Document{
 		Kind:       stock.Return,
 		Number:     fmt.Sprintf("%s-R%04d", till.Code, n),

@@ -5,7 +5,7 @@ import (
 )
 
 // GoodsLine is a line of a delivery, or of opening stock, as it is typed. Serials
-// are separated by commas or line ends; Expiry is a date such as 2027-04-30.
+// are separated by commas or line ends; Expiry is a date as number.Day reads it.
 type GoodsLine struct {
 	Variant  uint64 `json:"variant_id"`
 	Quantity string `json:"quantity"`
@@ -21,5 +21,6 @@ type DeliveryScanned struct {
 	Said     string        `json:"said,omitempty"`
 	Pick     *goods.Found  `json:"pick,omitempty"`
 	Offers   []goods.Found `json:"offers,omitempty"`
+	ID       uint64        `json:"id,omitempty"`       // of the draft
 	Revision uint64        `json:"revision,omitempty"` // of the draft, with what was added
 }

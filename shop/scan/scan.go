@@ -45,7 +45,8 @@ func Read(q store.Q, typed string, most int) (Scanned, error) {
 }
 
 // Adding is what a scan of one variant puts into a basket, in counts what was said
-// besides. A label of the shop's scale is scanned by itself.
+// besides; the lot that it says is to be found yet. A label of the shop's scale is scanned
+// by itself.
 func (s Scanned) Adding(in sale.Adding) (uint64, sale.Adding, error) {
 	found := s.Found[0]
 	in.Serial, in.Amount = found.Serial, found.Amount

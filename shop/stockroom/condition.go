@@ -34,6 +34,9 @@ func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 				return deed.Posted{}, err
 			}
 		}
+		if err := deed.At(tx.Q, who, in.Branch); err != nil {
+			return deed.Posted{}, err
+		}
 		numbers, err := serial.ReadList(in.Serials)
 		if err != nil {
 			return deed.Posted{}, err

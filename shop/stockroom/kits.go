@@ -40,6 +40,9 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 		if text.Len(in.Note) > 250 {
 			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 		}
+		if err := deed.At(tx.Q, who, in.Branch); err != nil {
+			return deed.Posted{}, err
+		}
 		bundles, err := goods.BundleParts(tx.Q, []uint64{in.Variant}, in.Branch)
 		if err != nil {
 			return deed.Posted{}, err

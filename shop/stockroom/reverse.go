@@ -14,8 +14,6 @@ import (
 	"itemrack/store/trade"
 )
 
-// reversible are the kinds of document that can be reversed whole.
-
 // Reverse mends a mistake: it posts the opposite of a document. A sale can be
 // made void while its drawer is open and none of it has come back.
 func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
@@ -48,11 +46,20 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 		if err != nil {
 			return deed.Posted{}, err
 		}
+		if stock.Kind(view.Kind).Brings() {
+			if held.Since, err = book.Since(tx.Q, view.ID, stock.Touched(entries)); err != nil {
+				return deed.Posted{}, err
+			}
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
 		name, err := deed.NextNumber(tx, "RV")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
+		now := stock.NotBefore(s.Now(), view.HappenedAt)
 		draft := stock.NewDraft(
 			held,
 			stock.Document{
@@ -70,7 +77,7 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := draft.Reverse(stock.Kind(view.Kind), entries, postings); err != nil {
+		if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
 			return deed.Posted{}, err
 		}
 		if err := trade.ReleaseNumber(tx, view.ID); err != nil {

@@ -140,7 +140,7 @@ func people(t testing.TB, s *deed.Shop) {
 		for _, p := range []storeoffice.User{{Login: "maren", Name: "Maren Holt", Role: string(staff.Manager)}, {Login: "tobi", Name: "Tobi Ashdown", Role: string(staff.Clerk)},
 			{Login: "callum", Name: "Callum Reeve", Role: string(staff.Stock)}} {
 			p.PasswordHash, p.BranchID = hashed, 1
-			if err := storeoffice.AddUser(tx, &p); err != nil {
+			if err := storeoffice.SaveUser(tx, &p, worksAt(tx)); err != nil {
 				return err
 			}
 		}
@@ -166,4 +166,17 @@ func (s *Shop) known(t testing.TB) *Shop {
 		require.NoError(t, err)
 	}
 	return s
+}
+
+// worksAt are all branches of a shop.
+func worksAt(tx store.Tx) []uint64 {
+	branches, err := storeoffice.Branches(tx.Q)
+	if err != nil {
+		return nil
+	}
+	ids := make([]uint64, len(branches))
+	for i, b := range branches {
+		ids[i] = b.ID
+	}
+	return ids
 }

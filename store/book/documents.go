@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/scan"
 	"itemrack/core/stock"
 	"itemrack/store/internal/db"
 )
@@ -69,7 +70,7 @@ const documentSelect = `SELECT d.id, d.kind, d.number, d.branch_id, b.name AS br
 // Document reads a document by its number.
 func Document(q db.Q, number string) (DocumentView, error) {
 	var v DocumentView
-	err := db.SQL(q).Raw(documentSelect+"WHERE d.number = ?", number).Scan(&v).Error
+	err := db.SQL(q).Raw(documentSelect+"WHERE d.number = ?", scan.Document(number)).Scan(&v).Error
 	if err == nil && v.ID == 0 {
 		err = fault.Missing("document", number, "There is no document %s.", number)
 	}
@@ -79,7 +80,7 @@ func Document(q db.Q, number string) (DocumentView, error) {
 // LockDocument is Document, locked until the transaction ends.
 func LockDocument(tx db.Tx, number string) (DocumentView, error) {
 	var id uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM document WHERE number = ? FOR UPDATE", number).Scan(&id).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM document WHERE number = ? FOR UPDATE", scan.Document(number)).Scan(&id).Error; err != nil {
 		return DocumentView{}, err
 	}
 	return Document(tx.Q, number)

@@ -168,14 +168,14 @@ func postUnits(b *db.Batch, after stock.Holding, doc stock.Document) {
 		if state == serial.Sold {
 			state = doc.Kind.Left()
 		}
-		args = append(args, e.Variant, e.Serial, state, u.Key.Shelf, u.Key.Lot, u.Key.Condition, u.Cost)
+		args = append(args, e.Variant, after.Items[e.Variant].Product, e.Serial, state, u.Key.Shelf, u.Key.Lot, u.Key.Condition, u.Cost)
 	}
 	if len(seen) == 0 {
 		return
 	}
 	b.Add(
-		db.Values("INSERT INTO unit (variant_id, number, state, shelf_id, lot_id, `condition`, cost) VALUES ",
-			len(seen), "(?, ?, ?, ?, ?, ?, ?)")+
+		db.Values("INSERT INTO unit (variant_id, product_id, number, state, shelf_id, lot_id, `condition`, "+
+			"cost) VALUES ", len(seen), "(?, ?, ?, ?, ?, ?, ?, ?)")+
 			" ON DUPLICATE KEY UPDATE state = VALUES(state), shelf_id = VALUES(shelf_id), lot_id = VALUES(lot_id), "+
 			"`condition` = VALUES(`condition`), cost = VALUES(cost)",
 		args...)

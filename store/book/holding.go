@@ -35,6 +35,11 @@ func Look(q db.Q, variants []uint64) (stock.Holding, error) {
 	return holding(q, nil, variants, nil, "")
 }
 
+// Known is Look with the units of some serial numbers, also those that are not in stock.
+func Known(q db.Q, variants []uint64, serials []string) (stock.Holding, error) {
+	return holding(q, nil, variants, serials, "")
+}
+
 // holding reads what is on hand of some variants, in one round trip.
 func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string,
 	lock string) (stock.Holding, error) {
@@ -46,6 +51,7 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		Shelves:  map[uint64]stock.Shelf{},
 		Lots:     map[uint64]serial.Lot{},
 		Units:    map[stock.UnitKey]stock.Unit{},
+		Numbers:  map[stock.NumberKey]stock.NumberOwner{},
 		Stood:    map[uint64]stock.Stood{},
 	}
 	if len(ids) == 0 {
@@ -168,6 +174,9 @@ func goodsParts(h stock.Holding, known map[uint64]goods.Sellable, ids []uint64, 
 	if len(told) > 0 {
 		parts = append(parts, lotsPart(h.Lots, db.IDs(told)), unitsPart(h.Units, db.IDs(told), serials))
 	}
+	if len(told) > 0 && len(serials) > 0 {
+		parts = append(parts, numbersPart(h.Numbers, db.IDs(told), serials))
+	}
 	if len(strange) > 0 {
 		parts = append(parts, itemsPart(h.Items, db.IDs(strange)))
 	}
@@ -220,9 +229,7 @@ func unitsPart(into map[stock.UnitKey]stock.Unit, variants string, serials []str
 	}
 	if len(serials) > 0 {
 		part.SQL += " OR number IN (" + db.Values("", len(serials), "?") + ")"
-		for _, s := range serials {
-			part.Args = append(part.Args, s)
-		}
+		part.Args = append(part.Args, texts(serials)...)
 	}
 	part.SQL += ")"
 	part.Row = func(scan func(into ...any) error) error {
@@ -234,4 +241,34 @@ func unitsPart(into map[stock.UnitKey]stock.Unit, variants string, serials []str
 		return err
 	}
 	return part
+}
+
+// numbersPart reads which variants have some serial numbers, of the products of some
+// variants; those whose delivery was undone are free.
+func numbersPart(into map[stock.NumberKey]stock.NumberOwner, variants string, serials []string) db.Part {
+	return db.Part{
+		SQL: "SELECT v.product_id, u.number, u.variant_id, p.name, v.label FROM unit u JOIN variant v ON v.id = u.variant_id " +
+			"JOIN product p ON p.id = v.product_id WHERE " +
+			"u.number IN (" + db.Values("", len(serials), "?") + ") AND u.state <> 'undone' AND v.product_id IN " +
+			"(SELECT product_id FROM variant WHERE id IN (" + variants + ")) ORDER BY u.state = 'in stock'",
+		Args: texts(serials),
+		Row: func(scan func(into ...any) error) error {
+			var key stock.NumberKey
+			var owner stock.NumberOwner
+			var name, label string
+			err := scan(&key.Product, &key.Serial, &owner.Variant, &name, &label)
+			owner.Name = catalog.FullName(name, label)
+			into[key] = owner
+			return err
+		},
+	}
+}
+
+// texts are texts as arguments of a query.
+func texts(list []string) []any {
+	args := make([]any, len(list))
+	for i, s := range list {
+		args[i] = s
+	}
+	return args
 }

@@ -13,6 +13,7 @@ var never = time.Date(9999, 12, 31, 0, 0, 0, 0, time.UTC)
 // KeepLot returns the lot of a variant with a number and expiry (zero for none),
 // made if it is new.
 func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.Lot, error) {
+	number = serial.Normal(number)
 	row := lot{VariantID: variant, Number: number, Expiry: expiry}
 	if expiry.IsZero() {
 		row.Expiry = never

@@ -2,7 +2,10 @@ package book
 
 import (
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
+
+	"gorm.io/gorm"
 )
 
 // Shelves returns every shelf of the shop by its number.
@@ -36,7 +39,14 @@ type Shelf struct {
 	ID        uint64 `json:"id"`
 	BranchID  uint64 `json:"branch_id"`
 	Name      string `json:"name"`
+	NameKey   string `json:"-"`
 	IsDefault bool   `json:"is_default"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *Shelf) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // AddShelf writes a shelf, and fills in the number.

@@ -26,7 +26,8 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 		return err
 	}
 	percent, asks := tax.Percents(after.Taxes, doc.RecordedAt), price.Book{Basis: set.Basis, Minor: set.Minor()}
-	forSale, anew := after.ForSale(), map[uint64]bool{}
+	day := set.Day(doc.RecordedAt)
+	forSale, anew := after.AllAvailable(day), map[uint64]bool{}
 	for part := range slices.Chunk(stock.Touched(doc.Entries), piece) {
 		args := make([]any, 0, 9*len(part))
 		for _, v := range part {
@@ -41,7 +42,7 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 				Under:  stands.Under,
 				Low:    item.Low(forSale[v]),
 			}
-			if !stood.Same(after.Stood[v]) {
+			if !stood.Same(after.Stood[v]) || item.Tracking == stock.ByLot { // lots may have expired since
 				anew[item.Product] = true
 			}
 			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin,

@@ -69,7 +69,7 @@ func LockCount(tx db.Tx, id uint64) (CountView, error) {
 func Countable(q db.Q,
 	category, branch uint64) (map[uint64]stock.Tracking, map[corecount.RowKey]decimal.Decimal, error) {
 	var path string
-	if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
+	if err := db.SQL(q).Raw("SELECT path_key FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
 		return nil, nil, err
 	}
 	if path == "" {
@@ -81,7 +81,7 @@ func Countable(q db.Q,
 	return variants, balances, db.Read(
 		q,
 		db.Part{
-			SQL:  "SELECT v.id, p.tracking" + of + " WHERE (c.path = ? OR c.path LIKE ?) AND NOT p.bundle",
+			SQL:  "SELECT v.id, p.tracking" + of + " WHERE (c.path_key = ? OR c.path_key LIKE ?) AND NOT p.bundle",
 			Args: []any{path, below},
 			Row: func(scan func(into ...any) error) error {
 				var id uint64
@@ -94,7 +94,7 @@ func Countable(q db.Q,
 		db.Part{
 			SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity)" + of + ` JOIN balance b ON
 				b.variant_id = v.id JOIN shelf s ON s.id = b.shelf_id
-			WHERE (c.path = ? OR c.path LIKE ?) AND s.branch_id = ? GROUP BY b.variant_id, b.lot_id, b.condition`,
+			WHERE (c.path_key = ? OR c.path_key LIKE ?) AND s.branch_id = ? GROUP BY b.variant_id, b.lot_id, b.condition`,
 			Args: []any{path, below, branch},
 			Row: func(scan func(into ...any) error) error {
 				var key corecount.RowKey

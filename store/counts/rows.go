@@ -5,6 +5,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	corecount "itemrack/core/count"
 	"itemrack/store/internal/db"
 )
 
@@ -49,6 +50,7 @@ type CountEvent struct {
 	Scanned      bool            `json:"scanned"`
 	Quantity     decimal.Decimal `json:"quantity"`
 	OnHand       decimal.Decimal `json:"on_hand"`
+	LastEntryID  uint64          `json:"-"` // of the book, of its variant
 	UserID       uint64          `json:"user_id"`
 	At           time.Time       `json:"at"`
 	StruckAt     *time.Time      `json:"struck_at"`
@@ -59,4 +61,32 @@ type CountEvent struct {
 func AddCount(tx db.Tx, row *ShelfCount) error { return db.Insert(tx, row) }
 
 // AddCountEvent writes an event of a count, and fills in the number.
-func AddCountEvent(tx db.Tx, row *CountEvent) error { return db.Insert(tx, row) }
+func AddCountEvent(tx db.Tx, row *CountEvent) error {
+	err := db.SQL(tx.Q).Raw("SELECT COALESCE(MAX(id), 0) FROM entry WHERE variant_id = ?", row.VariantID).
+		Scan(&row.LastEntryID).Error
+	if err != nil {
+		return err
+	}
+	return db.Insert(tx, row)
+}
+
+// CameSince lists, by row, the serial numbers that came in at a count's branch after the row
+// was counted last.
+func CameSince(q db.Q, count uint64) (map[corecount.RowKey][]string, error) {
+	came := map[corecount.RowKey][]string{}
+	return came, db.Read(q, db.Part{
+		SQL: `SELECT DISTINCT e.variant_id, e.lot_id, e.condition, e.serial FROM (SELECT variant_id, lot_id,
+			` + "`condition`" + `, MAX(last_entry_id) AS last FROM count_event WHERE shelf_count_id = ? AND serial > '' AND
+			struck_at IS NULL GROUP BY variant_id, lot_id, ` + "`condition`" + `) c JOIN entry e ON e.variant_id = c.variant_id
+			AND e.id > c.last AND e.lot_id = c.lot_id AND e.condition = c.condition JOIN shelf s ON s.id = e.shelf_id
+			JOIN shelf_count k ON k.id = ? AND k.branch_id = s.branch_id WHERE e.quantity > 0 AND e.serial > ''`,
+		Args: []any{count, count},
+		Row: func(scan func(into ...any) error) error {
+			var key corecount.RowKey
+			var number string
+			err := scan(&key.Variant, &key.Lot, &key.Condition, &number)
+			came[key] = append(came[key], number)
+			return err
+		},
+	})
+}

@@ -10,6 +10,9 @@ import (
 	"itemrack/store/internal/db"
 )
 
+// expiredBefore is the day before which lots have expired that are not available any more.
+const expiredBefore = "COALESCE((SELECT value FROM setting WHERE name = 'expired_before'), '1000-01-01')"
+
 // coreParts gives parts to the rule.
 func coreParts(parts []PartView) []catalog.Part {
 	list := make([]catalog.Part, len(parts))
@@ -73,7 +76,8 @@ func BundleParts(q db.Q, bundles []uint64, branch uint64) (map[uint64][]PartView
 		Raw(`SELECT b.bundle_id, b.variant_id, b.quantity, c.for_sale, c.quantity AS pool_quantity, c.value,
 			c.last_cost AS last, p.name, v.label, v.sku, p.tracking, COALESCE(v.cost, p.cost) AS cost,
 		COALESCE((SELECT SUM(x.quantity) FROM balance x JOIN shelf s ON s.id = x.shelf_id WHERE x.variant_id = v.id
-		AND x.condition = ? AND s.branch_id = ?), 0) AS here
+		AND x.condition = ? AND s.branch_id = ? AND NOT EXISTS (SELECT 1 FROM lot l WHERE l.id = x.lot_id AND
+		l.expiry < `+expiredBefore+`)), 0) AS here
 		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN
 		cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
 			stock.ForSale, branch, bundles).

@@ -6,6 +6,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -20,9 +21,13 @@ func KeepCategory(tx db.Tx, path []string) (Category, error) {
 	var parent *uint64
 	var row Category
 	for i := range path {
-		full := strings.Join(path[:i+1], " > ")
+		full := strings.Join(path[:i+1], catalog.PathMark)
+		if text.Len(full) > catalog.LongestPath {
+			return row, fault.Field("category", text.Cut(full, 80), "fewer or shorter categories above",
+				"The path of the category is longer than %d characters.", catalog.LongestPath)
+		}
 		row = Category{}
-		if err := db.SQL(tx.Q).Raw("SELECT * FROM category WHERE path = ?", full).Scan(&row).Error; err != nil {
+		if err := db.SQL(tx.Q).Raw("SELECT * FROM category WHERE path_key = ?", text.Key(full)).Scan(&row).Error; err != nil {
 			return row, err
 		}
 		if row.ID == 0 {
@@ -46,6 +51,9 @@ func LockCategories(tx db.Tx) ([]Category, error) {
 
 // SaveCategory changes the columns of a category.
 func SaveCategory(tx db.Tx, id uint64, columns map[string]any) error {
+	if path, moved := columns["path"].(string); moved {
+		columns["path_key"] = text.Key(path)
+	}
 	err := db.SQL(tx.Q).Table("category").Where("id = ?", id).Updates(columns).Error
 	if db.Duplicate(err) {
 		return fault.Clash("name", columns["path"], "a name of its own",

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -107,11 +108,11 @@ func SetAttributes(tx db.Tx, product uint64, attributes map[string]string) error
 		var err error
 		if value == "" {
 			err = db.SQL(tx.Q).
-				Exec("DELETE FROM product_attribute WHERE product_id = ? AND name = ?", product, name).
+				Exec("DELETE FROM product_attribute WHERE product_id = ? AND name_key = ?", product, text.Key(name)).
 				Error
 		} else {
-			err = db.SQL(tx.Q).Exec("INSERT INTO product_attribute (product_id, name, value) VALUES (?, ?, ?) ON "+
-				"DUPLICATE KEY UPDATE value = VALUES(value)", product, name, value).Error
+			err = db.SQL(tx.Q).Exec("INSERT INTO product_attribute (product_id, name, name_key, value) VALUES (?, ?, ?, ?) "+
+				"ON DUPLICATE KEY UPDATE name = VALUES(name), value = VALUES(value)", product, name, text.Key(name), value).Error
 		}
 		if err != nil {
 			return err

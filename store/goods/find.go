@@ -87,11 +87,9 @@ func scales(q db.Q) (scan.Scales, error) {
 
 // lookUps are the queries of the ways to look a code up.
 var lookUps = map[scan.By]string{
-	scan.ByBarcode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM
-		barcode b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
-		LEFT JOIN pack k ON k.id = b.pack_id WHERE b.code_key = ? LIMIT ?`,
-	scan.BySKU: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL FROM variant v " +
-		"JOIN product p ON p.id = v.product_id WHERE v.sku = ? LIMIT ?",
+	scan.ByCode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM
+		scan_key s JOIN variant v ON v.id = s.variant_id JOIN product p ON p.id = v.product_id
+		LEFT JOIN barcode b ON b.id = s.barcode_id LEFT JOIN pack k ON k.id = b.pack_id WHERE s.k = ? LIMIT ?`,
 	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit " +
 		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
 	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? " +

@@ -11,6 +11,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/search"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -96,10 +97,10 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 	list = Words(list, f.Words)
 	if f.Category != 0 {
 		var path string
-		if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
+		if err := db.SQL(q).Raw("SELECT path_key FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
 			return nil, err
 		}
-		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?)", path,
+		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path_key = ? OR path_key LIKE ?)", path,
 			db.Like(path)+" > %")
 	}
 	if f.Supplier != 0 {
@@ -113,8 +114,8 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 		list = list.Where("p.tracking = ?", f.Tracking)
 	}
 	if name, value, exact := strings.Cut(f.Attribute, "="); f.Attribute != "" {
-		clause := "EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.name = ?"
-		args := []any{strings.TrimSpace(name)}
+		clause := "EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.name_key = ?"
+		args := []any{text.Key(name)}
 		if exact {
 			clause += " AND t.value = ?"
 			args = append(args, strings.TrimSpace(value))
@@ -155,8 +156,8 @@ func variantsWhere(f ListFilter) (string, []any) {
 	if f.Value != "" {
 		add(
 			"EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, "+
-				"v.value2_id, v.value3_id) AND w.name = ?)",
-			f.Value)
+				"v.value2_id, v.value3_id) AND w.name_key = ?)",
+			text.Key(f.Value))
 	}
 	if f.NoBarcode {
 		add("NOT EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id)")
@@ -244,7 +245,7 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 		if clause != "" {
 			clause += " AND "
 		}
-		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) REGEXP ? OR " +
+		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) COLLATE utf8mb4_unicode_ci REGEXP ? OR " +
 			"EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
 			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS " +
 			"(SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"

@@ -4,6 +4,9 @@ import (
 	"time"
 
 	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
+
+	"itemrack/core/text"
 )
 
 // Category is a branch of the category tree; Path is its names from the root,
@@ -15,6 +18,7 @@ type Category struct {
 	ParentID     *uint64          `json:"parent_id"`
 	Name         string           `json:"name"`
 	Path         string           `json:"path"`
+	PathKey      string           `json:"-"`
 	Colour       string           `json:"colour"`
 	TaxClassID   *uint64          `json:"tax_class_id"`
 	Markup       *decimal.Decimal `json:"markup"`
@@ -23,13 +27,26 @@ type Category struct {
 	PictureID    *uint64          `json:"picture_id"`
 }
 
+// BeforeSave keeps the key with the path.
+func (r *Category) BeforeSave(*gorm.DB) error {
+	r.PathKey = text.Key(r.Path)
+	return nil
+}
+
 // Supplier is who the shop buys from; Markup and Ending are what its products
 // take over where their category says nothing.
 type Supplier struct {
-	ID     uint64           `json:"id"`
-	Name   string           `json:"name"`
-	Markup *decimal.Decimal `json:"markup"`
-	Ending *string          `json:"ending"`
+	ID      uint64           `json:"id"`
+	Name    string           `json:"name"`
+	NameKey string           `json:"-"`
+	Markup  *decimal.Decimal `json:"markup"`
+	Ending  *string          `json:"ending"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *Supplier) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // Product is what is offered, with its variants. TaxClassID is the one that
@@ -38,6 +55,7 @@ type Supplier struct {
 type Product struct {
 	ID            uint64           `json:"id"`
 	Name          string           `json:"name"`
+	NameKey       string           `json:"-"`
 	ShortName     string           `json:"short_name"`
 	Style         string           `json:"style"`
 	CategoryID    uint64           `json:"category_id"`
@@ -65,10 +83,23 @@ type Product struct {
 	Revision      uint64           `gorm:"default:1" json:"revision"`
 }
 
+// BeforeSave keeps the key with the name.
+func (r *Product) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
+}
+
 // ValueSet is values that products share: the colours, the clothing sizes.
 type ValueSet struct {
-	ID   uint64 `json:"id"`
-	Name string `json:"name"`
+	ID      uint64 `json:"id"`
+	Name    string `json:"name"`
+	NameKey string `json:"-"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *ValueSet) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // Value is one value of a set; Swatch is in the form of catalog.ParseSwatch.
@@ -77,7 +108,14 @@ type Value struct {
 	ValueSetID uint64 `json:"value_set_id"`
 	Position   int    `json:"position"`
 	Name       string `json:"name"`
+	NameKey    string `json:"-"`
 	Swatch     string `json:"swatch"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *Value) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // TableName names the table for GORM; VALUE is a word of SQL.
@@ -145,8 +183,15 @@ type Pack struct {
 	ID        uint64          `json:"id"`
 	ProductID uint64          `json:"-"`
 	Name      string          `json:"name"`
+	NameKey   string          `json:"-"`
 	Factor    decimal.Decimal `json:"factor"`
 	Bought    bool            `json:"bought"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *Pack) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // ProductSupplier is a supplier of a product, with its own number for it.
@@ -159,8 +204,15 @@ type ProductSupplier struct {
 // ProductAttribute is something free said of a product.
 type ProductAttribute struct {
 	ProductID uint64 `gorm:"primaryKey" json:"product_id"`
-	Name      string `gorm:"primaryKey" json:"name"`
+	Name      string `json:"name"`
+	NameKey   string `gorm:"primaryKey" json:"-"`
 	Value     string `json:"value"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *ProductAttribute) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // ProductPicture is a picture of a product; the first one stands for it.

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -31,7 +32,7 @@ func LockProducts(tx db.Tx, ids []uint64) error {
 // ProductByName finds a product; 0 when there is none.
 func ProductByName(q db.Q, name string) (uint64, error) {
 	var id uint64
-	return id, db.SQL(q).Raw("SELECT id FROM product WHERE name = ?", name).Scan(&id).Error
+	return id, db.SQL(q).Raw("SELECT id FROM product WHERE name_key = ?", text.Key(name)).Scan(&id).Error
 }
 
 // HasEntries reports whether stock of any of some variants was ever moved.
@@ -52,6 +53,9 @@ func HasEntries(q db.Q, variants []uint64) (bool, error) {
 func UpdateProduct(tx db.Tx, id uint64, columns map[string]any) error {
 	if len(columns) == 0 {
 		return nil
+	}
+	if name, named := columns["name"].(string); named {
+		columns["name_key"] = text.Key(name)
 	}
 	err := db.SQL(tx.Q).Table("product").Where("id = ?", id).Updates(columns).Error
 	if db.Duplicate(err) {
@@ -139,12 +143,12 @@ func SettleTaxClasses(tx db.Tx, products []uint64, fallback uint64) error {
 // ProductsIn lists the products of a category and those below it.
 func ProductsIn(q db.Q, category uint64) ([]uint64, error) {
 	var path string
-	if err := db.SQL(q).Raw("SELECT path FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
+	if err := db.SQL(q).Raw("SELECT path_key FROM category WHERE id = ?", category).Scan(&path).Error; err != nil {
 		return nil, err
 	}
 	var ids []uint64
 	return ids, db.SQL(q).
-		Raw("SELECT id FROM product WHERE category_id IN (SELECT id FROM category WHERE path = ? OR path LIKE ?) "+
+		Raw("SELECT id FROM product WHERE category_id IN (SELECT id FROM category WHERE path_key = ? OR path_key LIKE ?) "+
 			"ORDER BY id", path, db.Like(path)+" > %").
 		Scan(&ids).
 		Error
@@ -155,11 +159,11 @@ func ProductsByName(q db.Q, names []string) (map[string]uint64, error) {
 	found := map[string]uint64{}
 	for start := 0; start < len(names); start += 2000 {
 		var rows []Product
-		if err := db.SQL(q).Raw("SELECT id, name FROM product WHERE name IN ?", names[start:min(start+2000, len(names))]).Scan(&rows).Error; err != nil {
+		if err := db.SQL(q).Raw("SELECT id, name_key FROM product WHERE name_key IN ?", names[start:min(start+2000, len(names))]).Scan(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {
-			found[strings.ToLower(r.Name)] = r.ID
+			found[r.NameKey] = r.ID
 		}
 	}
 	return found, nil

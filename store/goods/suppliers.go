@@ -3,6 +3,7 @@ package goods
 import (
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -24,7 +25,7 @@ func Brands(q db.Q) ([]string, error) {
 // KeepSupplier makes sure that a supplier of this name exists.
 func KeepSupplier(tx db.Tx, name string) (Supplier, error) {
 	var row Supplier
-	err := db.SQL(tx.Q).Raw("SELECT * FROM supplier WHERE name = ?", name).Scan(&row).Error
+	err := db.SQL(tx.Q).Raw("SELECT * FROM supplier WHERE name_key = ?", text.Key(name)).Scan(&row).Error
 	if err != nil || row.ID != 0 {
 		return row, err
 	}

@@ -63,15 +63,6 @@ func RetireAxisValue(tx db.Tx, id uint64, retired bool) error {
 		Error
 }
 
-// SetSKU gives a variant another SKU.
-func SetSKU(tx db.Tx, variant uint64, sku string) error {
-	err := db.SQL(tx.Q).Exec("UPDATE variant SET sku = ? WHERE id = ?", sku, variant).Error
-	if db.Duplicate(err) {
-		return fault.Clash("sku", sku, "a SKU that is free", "The SKU %s is in use.", sku)
-	}
-	return err
-}
-
 // NewVariants writes variants; book.Restand gives them their empty pools.
 func NewVariants(tx db.Tx, list []Variant) error {
 	if len(list) == 0 {
@@ -81,7 +72,10 @@ func NewVariants(tx db.Tx, list []Variant) error {
 	if db.Duplicate(err) {
 		return fault.Clash("sku", "", "SKUs that are free", "One of the SKUs was taken meanwhile. Try again.")
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return claimSKUs(tx, list)
 }
 
 // VariantNames reads what some variants are called.

@@ -2,8 +2,10 @@ package labels
 
 import (
 	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -79,7 +81,14 @@ func LabelFacts(q db.Q, ids []uint64) (map[uint64]LabelFact, error) {
 
 // LabelTemplate is a kind of label that the shop made; Body is JSON.
 type LabelTemplate struct {
-	ID   uint64 `json:"id"`
-	Name string `json:"name"`
-	Body string `json:"body"`
+	ID      uint64 `json:"id"`
+	Name    string `json:"name"`
+	NameKey string `json:"-"`
+	Body    string `json:"body"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *LabelTemplate) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }

@@ -3,15 +3,25 @@ package lists
 import (
 	"time"
 
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
+
+	"gorm.io/gorm"
 )
 
 // SavedView is a list as a person likes to see it.
 type SavedView struct {
-	ID     uint64 `json:"id"`
-	UserID uint64 `json:"-"`
-	Name   string `json:"name"`
-	Query  string `json:"query"`
+	ID      uint64 `json:"id"`
+	UserID  uint64 `json:"-"`
+	Name    string `json:"name"`
+	NameKey string `json:"-"`
+	Query   string `json:"query"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *SavedView) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // BulkEdit is a change of many products that can be undone; Changes is JSON.

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -16,8 +17,8 @@ func SavedViews(q db.Q, user uint64) ([]SavedView, error) {
 // SaveView keeps a view under its name.
 func SaveView(tx db.Tx, v SavedView) error {
 	return db.SQL(tx.Q).
-		Exec("INSERT INTO saved_view (user_id, name, query) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE query = "+
-			"VALUES(query)", v.UserID, v.Name, v.Query).
+		Exec("INSERT INTO saved_view (user_id, name, name_key, query) VALUES (?, ?, ?, ?) ON DUPLICATE KEY UPDATE "+
+			"name = VALUES(name), query = VALUES(query)", v.UserID, v.Name, text.Key(v.Name), v.Query).
 		Error
 }
 

@@ -1,12 +1,79 @@
 package office
 
 import (
+	"context"
+	"time"
+
 	"itemrack/store/internal/db"
 )
 
-// Sessions keeps web sessions in the database; it is a storage for Fiber's
-// session middleware.
+// Sessions keeps web sessions in the database, under hashes of their ids; it is a storage
+// for Fiber's session middleware.
 type Sessions struct{ store *db.Store }
 
 // WebSessions returns the storage of web sessions.
 func WebSessions(s *db.Store) Sessions { return Sessions{s} }
+
+// GetWithContext returns the data of a key, nil when there is none.
+func (s Sessions) GetWithContext(_ context.Context, key string) ([]byte, error) { return s.Get(key) }
+
+// Get returns the data of a key, nil when there is none or it has expired.
+func (s Sessions) Get(key string) ([]byte, error) {
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	var row struct {
+		Data      []byte
+		ExpiresAt *time.Time
+	}
+	err := db.SQL(s.store.Read(ctx)).Raw("SELECT data, expires_at FROM web_session WHERE k = ?", Hash(key)).Scan(&row).Error
+	if err != nil || (row.ExpiresAt != nil && row.ExpiresAt.Before(time.Now())) {
+		return nil, err
+	}
+	return row.Data, nil
+}
+
+// SetWithContext is Set.
+func (s Sessions) SetWithContext(_ context.Context, key string, data []byte, keep time.Duration) error {
+	return s.Set(key, data, keep)
+}
+
+// Set keeps data under a key for a time; 0 keeps it for good.
+func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
+	var until *time.Time
+	if keep > 0 {
+		t := time.Now().UTC().Add(keep)
+		until = &t
+	}
+	return s.exec(
+		"INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = "+
+			"VALUES(data), expires_at = VALUES(expires_at)",
+		Hash(key), data, until)
+}
+
+// DeleteWithContext is Delete.
+func (s Sessions) DeleteWithContext(_ context.Context, key string) error { return s.Delete(key) }
+
+// Delete forgets a key.
+func (s Sessions) Delete(key string) error {
+	return s.exec("DELETE FROM web_session WHERE k = ?", Hash(key))
+}
+
+// ResetWithContext is Reset.
+func (s Sessions) ResetWithContext(context.Context) error { return s.Reset() }
+
+// Reset forgets every session.
+func (s Sessions) Reset() error { return s.exec("DELETE FROM web_session") }
+
+// Sweep forgets the sessions that have expired.
+func (s Sessions) Sweep() error {
+	return s.exec("DELETE FROM web_session WHERE expires_at < ?", time.Now().UTC())
+}
+
+// Close does nothing: the Store owns the connections.
+func (s Sessions) Close() error { return nil }
+
+func (s Sessions) exec(sql string, args ...any) error {
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return db.SQL(s.store.Read(ctx)).Exec(sql, args...).Error
+}

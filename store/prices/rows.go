@@ -4,14 +4,23 @@ import (
 	"time"
 
 	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
 
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
 // TaxClass and TaxRate are what tax.Class is built from.
 type TaxClass struct {
-	ID   uint64 `json:"id"`
-	Name string `json:"name"`
+	ID      uint64 `json:"id"`
+	Name    string `json:"name"`
+	NameKey string `json:"-"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *TaxClass) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // TaxRate is a rate of a class from a moment on.
@@ -27,11 +36,18 @@ type TaxRate struct {
 type PriceList struct {
 	ID          uint64          `json:"id"`
 	Name        string          `json:"name"`
+	NameKey     string          `json:"-"`
 	RuleKind    string          `json:"rule_kind"`
 	RulePercent decimal.Decimal `json:"rule_percent"`
 	RuleAmount  decimal.Decimal `json:"rule_amount"`
 	RuleListID  *uint64         `json:"rule_list_id"`
 	Ending      string          `json:"ending"`
+}
+
+// BeforeSave keeps the key with the name.
+func (r *PriceList) BeforeSave(*gorm.DB) error {
+	r.NameKey = text.Key(r.Name)
+	return nil
 }
 
 // Price is what a product, one variant or a pack of it sells for on a list from

@@ -39,6 +39,7 @@ type BasketLine struct {
 	PricedAt  time.Time       `json:"priced_at"`
 	Labelled  bool            `json:"labelled"` // the price is that of a label of the shop's scale
 	Serials   string          `json:"serials"`
+	LotID     uint64          `json:"lot_id"`
 }
 
 // CurrentBasket reads the basket that a register is at; ID is 0 for none.

@@ -15,6 +15,7 @@ type DeliveryView struct {
 	Delivery
 	Number     string     `json:"number"`
 	HappenedAt *time.Time `json:"happened_at"`
+	RecordedAt *time.Time `json:"recorded_at"`
 	Supplier   string     `json:"supplier"`
 	Branch     string     `json:"branch"`
 	By         string     `json:"by"`
@@ -22,11 +23,11 @@ type DeliveryView struct {
 	Units      string     `json:"units"`
 }
 
-const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, s.name AS supplier, b.name AS
+const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, x.recorded_at, COALESCE(s.name, '') AS supplier, b.name AS
 	branch, u.name AS 'by',
 	EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id) AS reversed,
 	COALESCE((SELECT SUM(quantity) FROM delivery_line l WHERE l.delivery_id = d.id), 0) AS units
-	FROM delivery d LEFT JOIN document x ON x.id = d.document_id JOIN supplier s ON s.id = d.supplier_id JOIN
+	FROM delivery d LEFT JOIN document x ON x.id = d.document_id LEFT JOIN supplier s ON s.id = d.supplier_id JOIN
 	branch b ON b.id = d.branch_id JOIN user u ON u.id = d.created_by `
 
 // Deliveries lists deliveries, newest first.
@@ -80,11 +81,7 @@ func ReplaceLines(tx db.Tx, delivery uint64, lines []DeliveryLine) error {
 	if len(lines) == 0 {
 		return nil
 	}
-	err := db.Insert(tx, &lines)
-	if db.Duplicate(err) {
-		return fault.Field("lines", "", "each variant and lot once", "A variant stands there twice with the same lot.")
-	}
-	return err
+	return db.Insert(tx, &lines)
 }
 
 // PostedDelivery marks a draft as posted. The supplier's number that was posted
@@ -102,8 +99,8 @@ func PostedDelivery(tx db.Tx, d Delivery) error {
 			"d.supplier_id = ? AND d.posted_number = ?", d.SupplierID, d.PostedNumber).Scan(&number).Error; err != nil {
 			return err
 		}
-		return fault.Clash("supplier_number", *d.PostedNumber, "a number not entered yet",
-			"The supplier's number %s was entered already, as %s; nothing was posted twice.", *d.PostedNumber, number)
+		return fault.Clash("supplier_number", d.SupplierNumber, "a number not entered yet",
+			"The supplier's number %s was entered already, as %s; nothing was posted twice.", d.SupplierNumber, number)
 	}
 	return err
 }
@@ -140,7 +137,9 @@ func LastTyped(q db.Q, variants []uint64, includeTax bool) (map[uint64]decimal.D
 		Error
 	costs := make(map[uint64]decimal.Decimal, len(rows))
 	for _, r := range rows {
-		costs[r.VariantID] = r.Cost
+		if r.Cost != nil {
+			costs[r.VariantID] = *r.Cost
+		}
 	}
 	return costs, err
 }
@@ -150,13 +149,16 @@ func LastTyped(q db.Q, variants []uint64, includeTax bool) (map[uint64]decimal.D
 type Delivery struct {
 	ID              uint64          `json:"id"`
 	DocumentID      *uint64         `json:"document_id"`
-	SupplierID      uint64          `json:"supplier_id"`
+	SupplierID      *uint64         `json:"supplier_id"` // nil while it is not chosen yet
 	BranchID        uint64          `json:"branch_id"`
 	SupplierNumber  string          `json:"supplier_number"`
 	PostedNumber    *string         `json:"posted_number"`
 	Note            string          `json:"note"`
 	CostsIncludeTax bool            `json:"costs_include_tax"`
+	CameOn          *time.Time      `json:"came_on"` // nil for the day it is posted
 	Extra           decimal.Decimal `json:"extra"`
+	ExtraTaxClassID *uint64         `json:"extra_tax_class_id"`
+	ExtraPercent    decimal.Decimal `json:"extra_percent"`
 	Spread          string          `json:"spread"`
 	CreatedBy       uint64          `json:"created_by"`
 	CreatedAt       time.Time       `json:"created_at"`
@@ -168,13 +170,13 @@ type Delivery struct {
 
 // DeliveryLine is a variant, lot and cost of a delivery.
 type DeliveryLine struct {
-	ID         uint64          `json:"id"`
-	DeliveryID uint64          `json:"delivery_id"`
-	VariantID  uint64          `json:"variant_id"`
-	Quantity   decimal.Decimal `json:"quantity"`
-	Cost       decimal.Decimal `json:"cost"`
-	Percent    decimal.Decimal `json:"percent"`
-	LotNumber  string          `json:"lot_number"`
-	Expiry     *time.Time      `json:"expiry"`
-	Serials    string          `json:"serials"`
+	ID         uint64           `json:"id"`
+	DeliveryID uint64           `json:"delivery_id"`
+	VariantID  uint64           `json:"variant_id"`
+	Quantity   decimal.Decimal  `json:"quantity"`
+	Cost       *decimal.Decimal `json:"cost"` // nil while it is not known
+	Percent    decimal.Decimal  `json:"percent"`
+	LotNumber  string           `json:"lot_number"`
+	Expiry     *time.Time       `json:"expiry"`
+	Serials    string           `json:"serials"`
 }

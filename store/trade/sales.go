@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/scan"
 	"itemrack/store/internal/db"
 )
 
@@ -50,7 +51,7 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 	if lock != "" {
 		var id uint64
 		if err := db.SQL(q).Raw("SELECT s.document_id FROM sale s WHERE s.document_id = (SELECT id FROM document "+
-			"WHERE number = ?)"+lock, number).Scan(&id).Error; err != nil {
+			"WHERE number = ?)"+lock, scan.Document(number)).Scan(&id).Error; err != nil {
 			return v, err
 		}
 	}
@@ -59,7 +60,7 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS reversed
 		FROM document d JOIN sale s ON s.document_id = d.id JOIN branch b ON b.id = d.branch_id JOIN register r ON
 		r.id = s.register_id JOIN user u ON u.id = d.user_id
-		WHERE d.number = ?`, number).
+		WHERE d.number = ?`, scan.Document(number)).
 		Scan(&v).
 		Error
 	if err != nil {

@@ -49,12 +49,12 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 		db.Part{SQL: "SELECT id, price_list_id FROM basket WHERE " + which + " FOR UPDATE", Args: []any{id},
 			Row: func(scan func(into ...any) error) error { return scan(&t.BasketID, &t.List) }},
 		db.Part{
-			SQL: "SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, priced_at FROM " +
+			SQL: "SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at FROM " +
 				"basket_line WHERE basket_id = (SELECT id FROM basket WHERE " + which + ") ORDER BY id",
 			Args: []any{id},
 			Row: func(scan func(into ...any) error) error {
 				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.PricedAt)
+				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt)
 				t.Lines = append(t.Lines, l)
 				return err
 			},
@@ -112,6 +112,7 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 		PricedAt:  l.PricedAt,
 		Labelled:  l.Labelled,
 		Serials:   l.Serial,
+		LotID:     l.Lot,
 	}
 	if l.Pack != 0 {
 		row.PackID = &l.Pack
@@ -143,12 +144,12 @@ func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, err error) {
 		},
 		db.Part{
 			SQL: `SELECT l.id, l.variant_id, COALESCE(l.pack_id, 0), l.quantity, l.price, l.labelled, l.serials,
-				l.priced_at FROM basket b JOIN basket_line l ON l.basket_id = b.id
+				l.lot_id, l.priced_at FROM basket b JOIN basket_line l ON l.basket_id = b.id
 			WHERE b.open_register_id = ? ORDER BY l.id`,
 			Args: []any{register},
 			Row: func(scan func(into ...any) error) error {
 				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.PricedAt)
+				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt)
 				b.Lines = append(b.Lines, l)
 				return err
 			},

@@ -23,7 +23,15 @@ type Store struct {
 	db     *gorm.DB
 	sql    *sql.DB
 	copies *copies
+	deeds  chan struct{} // a place for each transaction that is under way
 }
+
+// connections bounds the connections of a program, and deeds how many of them are in
+// transactions: however many of those wait for each other, others can read.
+const (
+	connections = 40
+	deeds       = 28
+)
 
 // Q runs queries, inside a transaction or outside of one.
 type Q struct {
@@ -68,7 +76,8 @@ func Open(dsn string) (*Store, error) {
 	c.ParseTime, c.Loc, c.InterpolateParams = true, time.UTC, true
 	c.MultiStatements = true // a deed reads and writes in few round trips
 	c.Collation = "utf8mb4_unicode_ci"
-	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'"}
+	c.Timeout = 5 * time.Second
+	c.Params = map[string]string{"tx_isolation": "'READ-COMMITTED'", "innodb_lock_wait_timeout": "8"}
 	if err := create(c); err != nil {
 		return nil, err
 	}
@@ -76,8 +85,8 @@ func Open(dsn string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
-	pool.SetMaxOpenConns(40)
-	pool.SetMaxIdleConns(40)
+	pool.SetMaxOpenConns(connections)
+	pool.SetMaxIdleConns(connections)
 	pool.SetConnMaxLifetime(time.Hour)
 	db, err := gorm.Open(mysql.New(mysql.Config{Conn: counted{pool}, DSNConfig: c}), &gorm.Config{
 		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
@@ -88,7 +97,7 @@ func Open(dsn string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("open the database: %w", err), pool.Close())
 	}
-	return &Store{db: db, sql: pool, copies: &copies{byName: map[string]kept{}}}, nil
+	return &Store{db: db, sql: pool, copies: &copies{byName: map[string]kept{}}, deeds: make(chan struct{}, deeds)}, nil
 }
 
 // create makes the database itself, where the account may.
@@ -143,8 +152,8 @@ func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
 func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
 	var err error
 	for try := range tries {
-		err = s.transact(ctx, "START TRANSACTION", first, work)
-		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) {
+		err = s.deed(ctx, first, work)
+		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) || waited(err) && try > 0 {
 			return err
 		}
 		slog.Debug("transaction tried again", "try", try+1, "err", err)
@@ -156,6 +165,23 @@ func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, faile
 		}
 	}
 	return fmt.Errorf("gave up after %d tries: %w", tries, err)
+}
+
+// deed is one try of a transaction, when there is a place for it.
+func (s *Store) deed(ctx context.Context, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
+	select {
+	case s.deeds <- struct{}{}:
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	defer func() { <-s.deeds }()
+	return s.transact(ctx, "START TRANSACTION", first, work)
+}
+
+// waited reports whether err is a wait for somebody's lock that ran out.
+func waited(err error) bool {
+	var refused *mysqldriver.MySQLError
+	return errors.As(err, &refused) && refused.Number == 1205
 }
 
 func retry(err error) bool {

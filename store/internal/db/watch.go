@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"log/slog"
+	"regexp"
 	"sync/atomic"
 	"time"
 
@@ -22,6 +23,9 @@ func Counting(ctx context.Context) (context.Context, *atomic.Int64) {
 
 // slow is from when on a statement is worth a line in the log.
 const slow = 500 * time.Millisecond
+
+// said are the texts in a statement.
+var said = regexp.MustCompile(`'(?:[^'\\]|\\.|'')*'`)
 
 // watch is GORM's logger: it tells of slow statements.
 type watch struct{}
@@ -42,6 +46,7 @@ func (watch) Error(_ context.Context, text string, data ...any) { slog.Error(tex
 func (watch) Trace(_ context.Context, began time.Time, statement func() (string, int64), _ error) {
 	if took := time.Since(began); took > slow {
 		text, _ := statement()
+		text = said.ReplaceAllString(text, "?") // what it is about is nobody's business
 		slog.Warn("slow statement", "ms", took.Milliseconds(), "sql", text[:min(len(text), 300)])
 	}
 }
