@@ -22,6 +22,7 @@ import (
 
 	"itemrack/shop/testkit"
 	"itemrack/web"
+	"itemrack/web/kit"
 )
 
 //go:embed third_party/axe.min.js
@@ -59,7 +60,7 @@ func TestMain(m *testing.M) {
 // serve serves a shop on a free port and returns its address.
 func serve(t *testing.T, s *testkit.Shop) string {
 	t.Helper()
-	app, err := web.New(s.Shop)
+	app, err := web.New(s.Shop, kit.Config{})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -90,7 +90,8 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "100000", "1.37")
 	s.Open(t, 1)
-	token, err := office.MakeToken(context.Background(), s.Shop, s.Tobi)
+	made, err := office.MakeToken(context.Background(), s.Shop, s.Tobi, office.TokenInput{})
+	token := made.Token
 	require.NoError(t, err)
 	bin := build(t)
 	port := strconv.Itoa(41000 + os.Getpid()%9000)
@@ -227,7 +228,7 @@ func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
 	newcomer.Env = append(newcomer.Env, "ITEMRACK_PASSWORD=boathouse-1")
 	out, err = newcomer.CombinedOutput()
 	require.NoError(t, err, string(out))
-	_, err = office.SignIn(context.Background(), s.Shop, "pia", "boathouse-1")
+	_, err = office.SignIn(context.Background(), s.Shop, "127.0.0.1", "pia", "boathouse-1")
 	require.NoError(t, err)
 	out, err = command(bin, s.DSN, "user", "--login", "kim", "--name", "Kim", "--role", "king").CombinedOutput()
 	require.Error(t, err)

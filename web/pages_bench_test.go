@@ -13,6 +13,7 @@ import (
 	"itemrack/demo"
 	"itemrack/shop/office"
 	"itemrack/shop/testkit"
+	"itemrack/web/kit"
 )
 
 // BenchmarkPages opens pages of a shop of 100 000 variants and reports, of each, the
@@ -41,7 +42,7 @@ func BenchmarkPages(b *testing.B) {
 			for b.Loop() {
 				if page.name == "first look at the catalog" {
 					b.StopTimer()
-					c.app, err = New(s.Shop)
+					c.app, err = New(s.Shop, kit.Config{})
 					require.NoError(b, err)
 					b.StartTimer()
 				}

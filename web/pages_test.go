@@ -144,8 +144,18 @@ func TestTooManyTries(t *testing.T) {
 	_, body := c.send("POST", "/login", "application/x-www-form-urlencoded",
 		url.Values{"login": {"maren"}, "password": {testkit.Password}, "_csrf": {c.csrf}}.Encode())
 	assert.Contains(t, body, "Too many tries")
+	for _, spelled := range []string{"MAREN", " maren", "mar\u200ben", "Maren\u00ad"} {
+		_, body = c.send("POST", "/login", "application/x-www-form-urlencoded",
+			url.Values{"login": {spelled}, "password": {testkit.Password}}.Encode())
+		assert.Contains(t, body, "Too many tries", "%q is the same login", spelled)
+	}
 	fresh := newClient(t, s)
 	fresh.signIn("tobi") // others are not kept out
+	for n := range 40 {  // but not everybody may be tried from one address
+		_, body = c.send("POST", "/login", "application/x-www-form-urlencoded",
+			url.Values{"login": {fmt.Sprint("somebody", n)}, "password": {"guess"}}.Encode())
+	}
+	assert.Contains(t, body, "Too many tries")
 }
 
 // TestListsAsFiles takes each list as a file: the rows that the filter shows,

@@ -26,4 +26,4 @@ var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place,
 	counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
 
 // New builds the application of a shop.
-func New(s *deed.Shop) (*fiber.App, error) { return kit.New(s, Places...) }
+func New(s *deed.Shop, with kit.Config) (*fiber.App, error) { return kit.New(s, with, Places...) }

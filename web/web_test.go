@@ -44,7 +44,7 @@ type client struct {
 }
 
 func newClient(t testing.TB, s *testkit.Shop) *client {
-	app, err := New(s.Shop)
+	app, err := New(s.Shop, kit.Config{})
 	require.NoError(t, err)
 	return &client{t: t, app: app, cookies: map[string]string{}}
 }
@@ -180,13 +180,18 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 	fresh := newClient(t, s)
 	_, _ = fresh.get("/login")
 	status, _ := fresh.send("POST", "/login", "application/x-www-form-urlencoded",
-		url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "X-Csrf-Token", "x")
+		url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "Sec-Fetch-Site", "cross-site")
+	assert.Equal(t, http.StatusForbidden, status, "another site may not sign anybody in")
+	status, _ = fresh.send("POST", "/login", "application/x-www-form-urlencoded",
+		url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "Origin", "https://elsewhere.example")
 	assert.Equal(t, http.StatusForbidden, status)
+	assert.Empty(t, fresh.cookies, "whoever only looks leaves nothing behind")
 }
 
 func TestTokensAndProblems(t *testing.T) {
 	s := testkit.New(t)
-	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
+	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -228,7 +233,8 @@ func TestTokensAndProblems(t *testing.T) {
 
 func TestImportThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
+	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -334,7 +340,8 @@ func TestLabelAddress(t *testing.T) {
 // rows as with a few, and never more than some.
 func TestNoQueryPerRow(t *testing.T) {
 	s := testkit.New(t)
-	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
+	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token
@@ -395,7 +402,8 @@ func TestNoQueryPerRow(t *testing.T) {
 // make, receive, open, scan, sell, take back, put for sale, count, settle.
 func TestTheCycleThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	token, err := office.MakeToken(context.Background(), s.Shop, s.Maren)
+	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token

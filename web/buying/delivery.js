@@ -1,6 +1,6 @@
 // A delivery is kept as a draft with every change; the server computes what each
 // line comes to, by the same rule that posts it.
-import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
 import { redraw, values } from "./form.js";
 import { fillFrom, linesOf } from "./goodslines.js";
 import { offer, onScan, say } from "./scanline.js";
@@ -25,19 +25,18 @@ async function show() {
   known = JSON.stringify(lines());
 }
 
-/** Keeps the draft with these lines and draws them again. */
+/** Remembers the draft that was just kept. */
+function kept(ref) {
+  revision = ref.revision;
+  if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
+}
+
+/** Keeps the draft with these lines and draws them again. There is none before there is
+ * something in it. */
 async function keep(list) {
-  const head = values(form);
-  head.supplier_id = Number(head.supplier_id);
-  head.branch_id = Number(head.branch_id);
-  if (!head.supplier_id) {
-    showRefusal(box, { message: "Choose the supplier first.", field: "supplier_id" }, form);
-    return false;
-  }
+  if (!id && !list.some((l) => l.quantity.trim())) return true;
   try {
-    const ref = await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...head, revision, lines: list });
-    revision = ref.revision;
-    if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
+    kept(await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...values(form), revision, lines: list }));
     await show();
     showRefusal(box, null, document);
     return true;
@@ -54,16 +53,15 @@ function save(change) {
   turn = turn.then(async () => {
     const list = lines();
     change?.(list);
-    const kept = await keep(list);
-    if (--waiting === 0) saved.textContent = kept ? "draft, kept" : "the last change is not kept";
-    return kept;
+    const done = await keep(list);
+    if (--waiting === 0) saved.textContent = !done ? "the last change is not kept" : id ? "draft, kept" : "nothing kept yet";
+    return done;
   });
   return turn;
 }
 
 async function openRack(product) {
-  if (!id && !(await save())) return;
-  rackHolder.innerHTML = await part(`/buying/${id}/rack/${product}`);
+  rackHolder.innerHTML = await part(`/buying/${id || "new"}/rack/${product}`);
   rackHolder.dataset.product = product;
   for (const rack of rackHolder.querySelectorAll(".rack")) settleTab(rack);
   (rackHolder.querySelector("#rack-cost:placeholder-shown") || rackHolder.querySelector(".rack-cell"))?.focus();
@@ -77,18 +75,31 @@ holder.addEventListener("click", (event) => {
   button.closest("[data-line]").querySelector('[data-f="quantity"]').value = "";
   save();
 });
-form.addEventListener("change", () => { if (form.elements.supplier_id.value) save(); });
+form.addEventListener("change", () => save());
 form.addEventListener("submit", (event) => event.preventDefault());
+
+/** What nobody knows can be made without losing the delivery: it is kept, and the new
+ * product leads back to it. */
+function unknown(text, refusal) {
+  const back = encodeURIComponent(id ? `/buying/${id}` : "/buying/new");
+  refusal.more = make("a", { href: `/catalog/new?barcode=${encodeURIComponent(text)}&back=${back}`, textContent: "Make it" });
+}
 
 onScan(async (text) => {
   await turn;
   // what is typed goes before what is scanned
-  if ((!id || JSON.stringify(lines()) !== known) && !(await save())) return;
+  if (JSON.stringify(lines()) !== known && !(await save())) return;
   const before = lines();
-  const scanned = await ask("POST", `/api/v1/deliveries/${id}/scan`, { code: text });
+  let scanned;
+  try {
+    scanned = await ask("POST", `/api/v1/deliveries/${id ? id + "/" : ""}scan`, { code: text, head: values(form) });
+  } catch (refusal) {
+    if (refusal.status === 404) unknown(text, refusal);
+    throw refusal;
+  }
   if (scanned.pick) { await openRack(scanned.pick.id); return; }
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
-  revision = scanned.revision;
+  kept(scanned);
   await show();
   say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
 }, true);

@@ -13,6 +13,7 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
+	"itemrack/store/prices"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
@@ -40,18 +41,22 @@ func newDelivery(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page(
-		"delivery",
-		"Buying",
-		"New delivery",
-		map[string]any{
-			"Suppliers": suppliers,
-			"Branches":  branches,
-			"D":         trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}},
-			"Lines":     []lineView{},
-			"Totals":    buying.Totals{},
-		},
-	)
+	classes, err := prices.TaxClasses(c.Q())
+	if err != nil {
+		return err
+	}
+	data := noDelivery(c)
+	data["Suppliers"], data["Branches"], data["Classes"] = suppliers, branches, classes
+	return c.Page("delivery", "Buying", "New delivery", data)
+}
+
+// noDelivery is what is shown of a delivery that nothing is kept of yet.
+func noDelivery(c *kit.Call) map[string]any {
+	return map[string]any{
+		"D":      trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}},
+		"Lines":  []lineView{},
+		"Totals": buying.Totals{},
+	}
 }
 
 // lineView is a line of a delivery with names and what it comes to.
@@ -61,6 +66,7 @@ type lineView struct {
 	Landed buying.Landed
 	Expiry string
 	Codes  string
+	Each   string // what one costs, as it is typed; empty while it is not known
 }
 
 // Lotted and Numbered say what a line asks for besides quantity and cost.
@@ -70,6 +76,9 @@ func (l lineView) Lotted() bool { return l.Item.Tracking == stock.ByLot }
 func (l lineView) Numbered() bool { return l.Item.Tracking == stock.BySerial }
 
 func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
+	if c.Params("id") == "" {
+		return noDelivery(c), trade.DeliveryView{}, nil
+	}
 	id, err := c.Number("id")
 	if err != nil {
 		return nil, trade.DeliveryView{}, err
@@ -99,7 +108,10 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 			Codes:        strings.ReplaceAll(r.Serials, ",", ", "),
 		}
 		if r.Expiry != nil {
-			lines[i].Expiry = r.Expiry.Format("2006-01-02")
+			lines[i].Expiry = r.Expiry.Format("02/01/2006")
+		}
+		if r.Cost != nil {
+			lines[i].Each = r.Cost.String()
 		}
 	}
 	return map[string]any{"D": d, "Lines": lines, "Totals": totals}, d, nil
@@ -122,7 +134,14 @@ func delivery(c *kit.Call) error {
 	if data["Branches"], err = office.Branches(c.Q()); err != nil {
 		return err
 	}
-	return c.Page("delivery", "Buying", "Delivery from "+d.Supplier, data)
+	if data["Classes"], err = prices.TaxClasses(c.Q()); err != nil {
+		return err
+	}
+	title := "Delivery"
+	if d.Supplier != "" {
+		title += " from " + d.Supplier
+	}
+	return c.Page("delivery", "Buying", title, data)
 }
 
 func deliveryLines(c *kit.Call) error {

@@ -1,7 +1,7 @@
 // Making a product: the rack follows what is typed. What values, prices and SKUs
 // come to is asked from the server.
 import { ask, guarded, newKey, part, showRefusal } from "./api.js";
-import { values } from "./form.js";
+import { values, watched } from "./form.js";
 import { settleTab } from "./rack.js";
 import { onScan, say } from "./scanline.js";
 
@@ -20,6 +20,15 @@ const usual = ["Colour", "Size", "Length"];
 // What was chosen for the last product is proposed for the next.
 const kept = JSON.parse(localStorage.getItem("last-product") || "{}");
 for (const name of ["category", "supplier"]) form.elements[name].value = kept[name] || "";
+
+// A page that met a code that nobody knows sends it here, and gets one back.
+const asked = new URLSearchParams(location.search);
+const back = asked.get("back")?.match(/^\/[a-z][a-z0-9/-]*$/)?.[0] || "";
+if (asked.get("barcode")) {
+  typed.barcode.set(keyOf([]), { choice: [], text: asked.get("barcode") });
+  say(`It will have the barcode ${asked.get("barcode")}. If it has colours or sizes, scan that into its cell.`);
+}
+const watch = watched(form);
 
 function axes() {
   const list = [];
@@ -111,7 +120,8 @@ const send = guarded(async (labels) => {
   try {
     const made = await ask("POST", "/api/v1/products", product(), key);
     localStorage.setItem("last-product", JSON.stringify({ category: form.elements.category.value, supplier: form.elements.supplier.value }));
-    location.href = labels ? `/catalog/${made.id}/labels?each=1` : `/catalog/${made.id}?made=1`;
+    watch.sent();
+    location.href = labels ? `/catalog/${made.id}/labels?each=1` : back || `/catalog/${made.id}?made=1`;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
     showRefusal(box, refusal, form);
@@ -130,4 +140,5 @@ form.addEventListener("keydown", (event) => {
     fields[fields.indexOf(event.target) + 1]?.focus();
   }
 });
+addEventListener("pageshow", () => draw()); // also when one comes back: the fields are as they were left
 draw();

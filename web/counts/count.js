@@ -78,10 +78,16 @@ if (settling) {
   const send = guarded(async () => {
     const reasons = {};
     for (const select of settling.querySelectorAll("[data-reason]")) reasons[select.dataset.reason] = select.value;
+    const readings = {};
+    for (const select of settling.querySelectorAll("[data-reading]")) readings[select.dataset.reading] = select.value;
     try {
-      await ask("POST", `/api/v1/counts/${id}/settle`, { uncounted: values(settling).uncounted || "", reasons }, key);
+      await ask("POST", `/api/v1/counts/${id}/settle`, { uncounted: values(settling).uncounted || "", reasons, readings }, key);
       location.reload();
     } catch (refusal) { showRefusal(error, refusal, settling); }
+  });
+  settling.addEventListener("change", (event) => { // the button says what it will do
+    if (event.target.name !== "uncounted") return;
+    for (const sum of settling.querySelectorAll("[data-sum]")) sum.hidden = sum.dataset.sum !== event.target.value;
   });
   settling.addEventListener("submit", (event) => { event.preventDefault(); send(); });
   document.getElementById("count-on")?.addEventListener("click", guarded(async () => {

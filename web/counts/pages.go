@@ -150,23 +150,29 @@ func settle(c *kit.Call) error {
 }
 
 func settlePage(c *kit.Call, figures shopcounts.CountFigures) error {
-	var differ []shopcounts.CountFigure
+	var differ, asZero []shopcounts.CountFigure
 	units, value, blank := decimal.Zero, decimal.Zero, 0
+	zeroUnits, zeroValue := decimal.Zero, decimal.Zero
 	for _, f := range figures.Rows {
 		switch {
 		case !f.Counted:
 			blank++
-		case !f.Variance().IsZero() || len(f.Missing) > 0 || f.Moved:
+		case !f.Differs.IsZero() || f.Moved:
 			differ = append(differ, f)
 		}
-		units, value = units.Add(f.Variance()), value.Add(f.Value)
+		units, value = units.Add(f.Differs), value.Add(f.Value)
+		if f.AsZero != nil && !f.AsZero.Differs.IsZero() {
+			asZero = append(asZero, f)
+			zeroUnits, zeroValue = zeroUnits.Add(f.AsZero.Differs), zeroValue.Add(f.AsZero.Value)
+		}
 	}
 	return c.Page(
 		"settle",
 		"Counts",
 		"Settle "+figures.Count.Number,
 		map[string]any{"C": figures.Count, "Differ": differ, "Blank": blank,
-			"Units": units, "Value": value, "Figures": []kit.Figure{{Amount: strconv.Itoa(done(figures)), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
+			"AsZero": asZero, "ZeroUnits": zeroUnits, "ZeroValue": zeroValue, "AllUnits": units.Add(zeroUnits),
+			"AllValue": value.Add(zeroValue), "Units": units, "Value": value, "Figures": []kit.Figure{{Amount: strconv.Itoa(done(figures)), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
 				{
 					Amount: kit.Signed("", units),
 					Name:   "units of variance",

@@ -9,6 +9,8 @@ export class Refusal extends Error {
   }
 }
 
+import { signInAgain } from "./again.js";
+
 const csrf = () => document.querySelector('meta[name="csrf"]').content;
 
 /** A new request key. */
@@ -17,11 +19,12 @@ export const newKey = () => Array.from(crypto.getRandomValues(new Uint8Array(16)
 /** Asks the API and returns the answer, or throws a Refusal. A lost connection is
  * tried twice more under the same key. */
 export async function ask(method, path, body, key) {
-  const headers = { Accept: "application/json", "X-Csrf-Token": csrf() };
+  const headers = { Accept: "application/json" };
   if (method !== "GET") headers["Idempotency-Key"] = key || newKey();
   if (body !== undefined) headers["Content-Type"] = "application/json";
   for (let attempt = 0; ; attempt++) {
     let response;
+    headers["X-Csrf-Token"] = csrf();
     try {
       response = await fetch(path, { method, headers, body: body === undefined ? undefined : JSON.stringify(body) });
     } catch {
@@ -31,7 +34,10 @@ export async function ask(method, path, body, key) {
       }
       throw new Refusal({ detail: "The shop's server does not answer. Nothing typed is lost; try again.", lost: true });
     }
-    if (response.status === 401) location.href = "/login?to=" + encodeURIComponent(location.pathname + location.search);
+    if (response.status === 401) {
+      await signInAgain();
+      continue;
+    }
     const type = response.headers.get("Content-Type") || "";
     const answer = type.includes("json") ? await response.json() : await response.text();
     if (!response.ok) throw new Refusal(type.includes("json") ? answer : { detail: "Something went wrong. Try again." });
@@ -50,6 +56,10 @@ export function upload(path, file, tell) {
     request.upload.onprogress = (event) => tell?.(event.loaded, event.total);
     request.onerror = () => fail(new Refusal({ detail: "The shop's server does not answer. Nothing typed is lost; try again.", lost: true }));
     request.onload = () => {
+      if (request.status === 401) {
+        signInAgain().then(() => upload(path, file, tell)).then(done, fail);
+        return;
+      }
       let answer = {};
       try { answer = JSON.parse(request.responseText); } catch { /* said below */ }
       if (request.status >= 200 && request.status < 300) done(answer);
@@ -62,8 +72,13 @@ export function upload(path, file, tell) {
 /** Fetches a part of a page as HTML. */
 export async function part(path, body) {
   const options = body === undefined ? { headers: {} } : { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) };
-  options.headers["X-Csrf-Token"] = csrf();
-  const response = await fetch(path, { ...options, headers: { ...options.headers, Accept: "text/html, application/problem+json" } });
+  let response;
+  for (;;) {
+    const headers = { ...options.headers, "X-Csrf-Token": csrf(), Accept: "application/problem+json, text/html;q=0.9" };
+    response = await fetch(path, { ...options, headers });
+    if (response.status !== 401 && !(response.redirected && new URL(response.url).pathname === "/login")) break;
+    await signInAgain();
+  }
   const type = response.headers.get("Content-Type") || "";
   if (!response.ok) throw new Refusal(type.includes("json") ? await response.json() : { detail: "Something went wrong. Try again." });
   return response.text();

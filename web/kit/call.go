@@ -88,8 +88,8 @@ func (c *Call) Upload() (string, []byte) { return string([]byte(c.Query("name"))
 
 // Stream is the body of a request as it comes in.
 func (c *Call) Stream() io.Reader {
-	if stream := c.RequestCtx().RequestBodyStream(); stream != nil {
-		return stream
+	if c.Request().IsBodyStream() {
+		return incomingOf(c.Ctx)
 	}
 	return bytes.NewReader(c.Body())
 }

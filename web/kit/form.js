@@ -29,14 +29,26 @@ export function redraw(holder, html) {
   if (at.value !== at.sent) field.value = at.value;
   else field.select?.();
 }
+// Leaving a form that was changed asks, until what was typed is sent.
+const changed = new Set();
+
+/** Watches a form: a page is not left while something in it was changed and not sent. */
+export function watched(form) {
+  form.addEventListener("input", (event) => { if (event.isTrusted) changed.add(form); });
+  return { sent: () => changed.delete(form) };
+}
+addEventListener("beforeunload", (event) => { if (changed.size) event.preventDefault(); });
+
 for (const form of document.querySelectorAll("form[data-api]")) {
   let key = newKey();
+  const watch = watched(form);
   const send = guarded(async () => {
     const [method, path] = form.dataset.api.split(" ");
     const box = form.querySelector("[data-error]");
     showRefusal(box, null, form);
     try {
       const answer = await ask(method, path, values(form), key);
+      watch.sent();
       location.href = form.dataset.then.replace(/\{(\w+)\}/g, (_, name) => answer[name]);
     } catch (refusal) {
       if (!refusal.lost) key = newKey();

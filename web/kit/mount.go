@@ -11,7 +11,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
 	"itemrack/shop/office"
@@ -35,7 +34,11 @@ func (s *Server) mount(app *fiber.App) {
 	slices.SortStableFunc(routes,
 		func(a, b Route) int { return strings.Count(a.Path, ":") - strings.Count(b.Path, ":") })
 	for _, r := range routes {
-		app.Add([]string{r.Method}, r.Path, s.handle(r))
+		methods := []string{r.Method}
+		if r.Method == fiber.MethodGet {
+			methods = append(methods, fiber.MethodHead)
+		}
+		app.Add(methods, r.Path, s.handle(r))
 	}
 }
 
@@ -49,10 +52,7 @@ func (s *Server) handle(r Route) fiber.Handler {
 		defer cancel()
 		ctx, statements := store.Counting(ctx)
 		defer func() { c.Set("Server-Timing", fmt.Sprintf("db;desc=\"%d statements\"", statements.Load())) }()
-		who, err := s.identify(ctx, c)
-		if err != nil {
-			return err
-		}
+		who, _ := c.Locals("who").(staff.Actor)
 		if who.ID == 0 {
 			if strings.HasPrefix(c.Path(), "/api/") {
 				return c.Status(fiber.StatusUnauthorized).
@@ -62,19 +62,19 @@ func (s *Server) handle(r Route) fiber.Handler {
 			}
 			return c.Redirect().Status(fiber.StatusSeeOther).To("/login?to=" + url.QueryEscape(c.OriginalURL()))
 		}
-		c.Locals("who", who)
 		if err := who.May(r.Deed); err != nil {
 			return err
 		}
-		if c.Request().Header.ContentLength() > bodyLimit && !r.Streamed {
-			return fault.Field("body", c.Request().Header.ContentLength(), fmt.Sprintf("%d MB or less", bodyLimit>>20),
-				"The request is larger than %d MB.", bodyLimit>>20)
+		if !r.Streamed {
+			if err := whole(c, bodyLimit); err != nil {
+				return err
+			}
 		}
 		if c.Get(deed.KeyField) != "" {
 			ctx = deed.Asked(ctx, fingerprint(c, r))
 		}
 		call := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx}
-		if c.Method() == fiber.MethodGet || !strings.HasPrefix(c.Path(), "/api/") {
+		if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead || !strings.HasPrefix(c.Path(), "/api/") {
 			if err := call.learn(); err != nil {
 				return err
 			}
@@ -100,6 +100,9 @@ func (s *Server) unsigned(handler func(*Call) error) fiber.Handler {
 		ctx, cancel := context.WithTimeout(context.Background(), deadline)
 		defer cancel()
 		call := &Call{Ctx: c, server: s, Shop: s.Shop, Until: ctx}
+		if err := whole(c, formLimit); err != nil {
+			return err
+		}
 		if err := call.learn(); err != nil {
 			return err
 		}
@@ -129,5 +132,9 @@ func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error)
 	if !ok {
 		return staff.Actor{}, nil
 	}
-	return office.Person(ctx, s.Shop, id)
+	who, err := office.Person(ctx, s.Shop, id)
+	if version, _ := current.Get("version").(uint64); err == nil && version != who.Version {
+		return staff.Actor{}, nil // the password was set anew since
+	}
+	return who, err
 }

@@ -97,6 +97,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"dict":     dict,
 		"in":       func(list []string, text string) bool { return slices.Contains(list, text) },
 		"id":       func(id *uint64) uint64 { return *id },
+		"is":       func(id *uint64, other uint64) bool { return id != nil && *id == other },
 		"text": func(s *string) string {
 			switch {
 			case s == nil:
@@ -255,7 +256,6 @@ func (c *Call) send(t *template.Template, name string, data any) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
-	c.Set(fiber.HeaderCacheControl, "no-store")
 	return c.Ctx.Send(out.Bytes())
 }
 

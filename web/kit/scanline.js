@@ -7,7 +7,8 @@ const saidLine = document.getElementById("said");
 let handler = null;
 
 /** Says in one line what a scan did, with a way to undo it. */
-export function say(text, undo, refused) {
+export function say(text, undo, refused, more) {
+  if (scansAll()) tone(!refused);
   if (!saidLine) return;
   saidLine.className = refused ? "said no" : "said";
   saidLine.replaceChildren(text);
@@ -15,6 +16,23 @@ export function say(text, undo, refused) {
     const button = make("button", { type: "button", className: "link", textContent: "Undo" });
     button.addEventListener("click", () => { saidLine.replaceChildren(); undo(); });
     saidLine.append(" ", button);
+  }
+  if (more) saidLine.append(" ", more);
+}
+
+// What was taken sounds high and short, what was refused low and twice.
+let sounds = null;
+function tone(taken) {
+  if (!navigator.userActivation?.hasBeenActive) return;
+  sounds ||= new AudioContext();
+  for (const [at, pitch] of taken ? [[0, 1320]] : [[0, 220], [0.18, 220]]) {
+    const note = sounds.createOscillator();
+    const loud = sounds.createGain();
+    loud.gain.value = 0.08;
+    note.frequency.value = pitch;
+    note.connect(loud).connect(sounds.destination);
+    note.start(sounds.currentTime + at);
+    note.stop(sounds.currentTime + at + (taken ? 0.06 : 0.12));
   }
 }
 
@@ -59,7 +77,7 @@ async function look(text) {
 // Scans come faster than they are answered: each waits for the one before.
 let queue = Promise.resolve();
 function take(text) {
-  queue = queue.then(() => (handler || look)(text)).catch((refusal) => say(refusal.message, null, true));
+  queue = queue.then(() => (handler || look)(text)).catch((refusal) => say(refusal.message, null, true, refusal.more));
   return queue;
 }
 

@@ -16,7 +16,6 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/csrf"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
-	"github.com/gofiber/fiber/v3/middleware/limiter"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/fiber/v3/middleware/session"
@@ -25,15 +24,12 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/terms"
 	"itemrack/shop/deed"
+	"itemrack/store"
 	"itemrack/store/office"
 )
 
 // deadline is how long a request may keep the database busy.
 const deadline = 60 * time.Second
-
-// bodyLimit is the largest request that is held whole, in bytes; lists and
-// pictures for them are streamed, and bounded by the deed that takes them.
-const bodyLimit = 25 << 20
 
 // Server serves one shop.
 type Server struct {
@@ -44,9 +40,17 @@ type Server struct {
 	version  string // of the static files, in their addresses
 }
 
+// Config is how a shop is served. Secure says that people reach it over TLS: by its own
+// certificate, or through a proxy. Proxies are the addresses of proxies that are believed
+// what they say of the address and scheme that a request came from.
+type Config struct {
+	Secure  bool
+	Proxies []string
+}
+
 // New builds the application of a shop from its places, in the order in which they
 // hang on the rail.
-func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
+func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 	server := &Server{Shop: s, places: places}
 	files, err := gather(places)
 	if err != nil {
@@ -62,8 +66,8 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 	}
 	storage := office.WebSessions(s.Store)
 	server.sessions = session.NewStore(
-		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, Extractor: extractors.FromCookie("itemrack"),
-			CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true},
+		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, AbsoluteTimeout: 7 * 24 * time.Hour,
+			Extractor: extractors.FromCookie("itemrack"), CookieSecure: with.Secure, CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true},
 	)
 	app := fiber.New(
 		fiber.Config{
@@ -72,7 +76,11 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 			BodyLimit:         bodyLimit,
 			StreamRequestBody: true,
 			ErrorHandler:      server.fail,
-			ReadTimeout:       30 * time.Second,
+			ReadTimeout:       idle,
+			WriteTimeout:      2 * time.Minute,
+			TrustProxy:        len(with.Proxies) > 0,
+			TrustProxyConfig:  fiber.TrustProxyConfig{Proxies: with.Proxies},
+			ProxyHeader:       proxyHeader(with),
 			IdleTimeout:       2 * time.Minute,
 			ReadBufferSize:    16 << 10,
 			JSONEncoder:       encode,
@@ -81,9 +89,14 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 	app.Use(requestid.New())
 	app.Use(logRequests)
 	app.Use(recover.New())
+	hsts := 0
+	if with.Secure {
+		hsts = 365 * 24 * 60 * 60
+	}
 	app.Use(
 		helmet.New(
 			helmet.Config{
+				HSTSMaxAge: hsts,
 				ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri " +
 					"'self'; form-action 'self'; frame-ancestors 'none'",
 			},
@@ -92,9 +105,11 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 	app.Use(compress.New())
 	app.Get("/static/"+server.version+"/*", files.serve)
 	app.Get("/healthz", server.health)
-	app.Use(csrf.New(csrf.Config{Session: server.sessions, IdleTimeout: 12 * time.Hour, Next: byToken,
+	app.Use(unkept, guardBodies, sameOrigin, server.known)
+	app.Use(csrf.New(csrf.Config{Session: server.sessions, IdleTimeout: 12 * time.Hour, Next: needsNone,
 		Extractor: extractors.Chain(extractors.FromHeader(csrf.HeaderName),
 			extractors.FromForm("_csrf")), CookieHTTPOnly: true, CookieSessionOnly: true, CookieName: "itemrack_csrf",
+		CookieSecure: with.Secure,
 		ErrorHandler: func(fiber.Ctx, error) error {
 			return &fault.Error{
 				Kind:   fault.Forbidden,
@@ -103,36 +118,26 @@ func New(s *deed.Shop, places ...Place) (*fiber.App, error) {
 				Detail: "This page is too old, or the request did not come from it. Load it again.",
 			}
 		}}))
-	app.Use(
-		"/login",
-		limiter.New(
-			limiter.Config{
-				Max:          30,
-				Expiration:   time.Minute,
-				Storage:      storage,
-				Next:         func(c fiber.Ctx) bool { return c.Method() != fiber.MethodPost },
-				KeyGenerator: func(c fiber.Ctx) string { return "login/" + c.IP() + "/" + c.FormValue("login") },
-				LimitReached: func(fiber.Ctx) error {
-					return &fault.Error{
-						Kind:   fault.Forbidden,
-						Field:  "login",
-						Want:   "a minute's wait",
-						Detail: "Too many tries. Wait a minute.",
-					}
-				},
-			},
-		),
-	)
 	server.mount(app)
 	app.Use(func(c fiber.Ctx) error { return fault.Missing("path", c.Path(), "There is no page %s.", c.Path()) })
 	return app, nil
 }
 
-// byToken reports whether a request is made by a program with a token: it needs
-// no CSRF token, for it brings no cookie that counts. Reading the API needs none
-// either.
-func byToken(c fiber.Ctx) bool {
-	return bearer(c) != "" || strings.HasPrefix(c.Path(), "/api/") && c.Method() == fiber.MethodGet
+// proxyHeader is the head by which a proxy tells where a request came from.
+func proxyHeader(with Config) string {
+	if len(with.Proxies) == 0 {
+		return ""
+	}
+	return fiber.HeaderXForwardedFor
+}
+
+// needsNone reports whether a request needs no CSRF token: one made by a program with a
+// token brings no cookie that counts, one of somebody who is not signed in has nothing to
+// protect, and reading the API changes nothing.
+func needsNone(c fiber.Ctx) bool {
+	who, _ := c.Locals("who").(staff.Actor)
+	return bearer(c) != "" || who.ID == 0 ||
+		strings.HasPrefix(c.Path(), "/api/") && (c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead)
 }
 
 func bearer(c fiber.Ctx) string {
@@ -216,19 +221,39 @@ func problemOf(c fiber.Ctx, err error) Problem {
 		}
 	}
 	slog.Error("request failed", "id", requestid.FromContext(c), "path", c.Path(), "err", err)
+	if trouble := store.Trouble(err); trouble != "" {
+		return Problem{
+			Type:   "about:blank",
+			Title:  "not at the moment",
+			Status: http.StatusServiceUnavailable,
+			Detail: trouble + " " + again(c),
+			ID:     requestid.FromContext(c),
+		}
+	}
 	return Problem{
 		Type:   "about:blank",
 		Title:  "error",
 		Status: http.StatusInternalServerError,
-		Detail: "Something went wrong here. Nothing was changed; try again.",
+		Detail: "Something went wrong here. " + again(c),
 		ID:     requestid.FromContext(c),
 	}
+}
+
+// again says what can be done after something went wrong, and what is known of it.
+func again(c fiber.Ctx) string {
+	switch {
+	case c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead:
+		return "Try again in a moment."
+	case c.Get(deed.KeyField) != "":
+		return "Whether it was done is not known. Send it again under the same key: it is done once."
+	}
+	return "Whether it was done is not known. Look before you try again."
 }
 
 // fail answers an error: a problem to programs, a page to people.
 func (s *Server) fail(c fiber.Ctx, err error) error {
 	p := problemOf(c, err)
-	if strings.HasPrefix(c.Path(), "/api/") || strings.Contains(c.Get(fiber.HeaderAccept), "json") {
+	if c.Path() == "/api" || strings.HasPrefix(c.Path(), "/api/") || strings.Contains(c.Get(fiber.HeaderAccept), "json") {
 		return c.Status(p.Status).JSON(p, "application/problem+json")
 	}
 	who, _ := c.Locals("who").(staff.Actor)
@@ -239,6 +264,10 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 		return err
 	}
 	c.Status(p.Status)
+	if err := view.Page("problem", "", p.Detail, p); err == nil {
+		return nil
+	}
+	view.Who = staff.Actor{} // without what the rail would read
 	return view.Page("problem", "", p.Detail, p)
 }
 

@@ -2,12 +2,16 @@ package kit
 
 import (
 	"embed"
+	"log/slog"
+	"net/url"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/office"
 )
 
@@ -27,25 +31,31 @@ func (c *Call) login() error {
 	return c.Page("login", "", "Sign in", map[string]string{"To": safePath(c.Query("to"))})
 }
 
-// safePath keeps a way back inside the shop's own pages.
+// safePath keeps a way back inside the shop's own pages: a path of this host, written
+// without signs that a browser or a proxy would read as something else.
 func safePath(to string) string {
-	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") {
+	parsed, err := url.Parse(to)
+	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || parsed.IsAbs() || parsed.Host != "" ||
+		strings.ContainsFunc(to, func(r rune) bool { return r == '\\' || r <= ' ' || r == 0x7f || r == utf8.RuneError }) {
 		return "/"
 	}
-	return to
+	return parsed.String()
 }
 
 func (c *Call) signIn() error {
 	to := safePath(c.FormValue("to"))
-	who, err := office.SignIn(c.Ctx.Context(), c.Shop, c.FormValue("login"), c.FormValue("password"))
+	login := c.FormValue("login")
+	who, err := office.SignIn(c.Until, c.Shop, c.IP(), login, c.FormValue("password"))
 	if e := fault.Of(err); e != nil {
+		slog.Warn("sign-in refused", "login", text.Cut(login, 60), "address", c.IP(), "why", e.Detail)
 		c.Status(fiber.StatusForbidden)
 		return c.Page("login", "", "Sign in",
-			map[string]string{"To": to, "Login": c.FormValue("login"), "Said": e.Detail})
+			map[string]string{"To": to, "Login": login, "Said": e.Detail})
 	}
 	if err != nil {
 		return err
 	}
+	slog.Info("signed in", "login", text.Cut(login, 60), "address", c.IP())
 	if err := c.Enter(who); err != nil {
 		return err
 	}
@@ -63,6 +73,7 @@ func (c *Call) Enter(who staff.Actor) error {
 		return err
 	}
 	current.Set("user", who.ID)
+	current.Set("version", who.Version)
 	return current.Save()
 }
 
