@@ -94,13 +94,28 @@ func Charge(ctx context.Context, memory Memory, reference string, amount decimal
 		"The terminal charged %s under this reference before, and it is %s.", charged.StringFixed(2), kept)
 }
 
+// answers refuses when the card terminal gives no answer.
+func answers(ctx context.Context, memory Memory, amount string) error {
+	state, err := memory.DeviceState(ctx, CardTerminal)
+	if err == nil && state == NoAnswer {
+		err = fault.Refuse("card", amount, "to ask again", "The card terminal gives no answer.")
+	}
+	return err
+}
+
 // Return gives back what was charged under a reference.
 func Return(ctx context.Context, memory Memory, reference string) error {
+	if err := answers(ctx, memory, ""); err != nil {
+		return err
+	}
 	return memory.ChangeCharge(ctx, reference, Returned)
 }
 
 // Refund puts an amount on a card. The same reference is refunded once.
 func Refund(ctx context.Context, memory Memory, reference string, amount decimal.Decimal, at time.Time) error {
+	if err := answers(ctx, memory, amount.StringFixed(2)); err != nil {
+		return err
+	}
 	_, _, err := memory.KeepCharge(ctx, reference, amount, Refunded, at)
 	return err
 }

@@ -92,6 +92,10 @@ func sit(t *testing.T, base string, width, height int) *person {
 	t.Cleanup(func() { _ = private.Close() })
 	// what goes wrong in the browser fails this test alone, so that the browser is closed
 	page = page.Timeout(180 * time.Second).WithPanic(func(wrong any) { t.Fatalf("%v\n%s", wrong, debug.Stack()) })
+	// a page with something typed asks before it is left: a test that leaves it means to
+	go page.EachEvent(func(e *proto.PageJavascriptDialogOpening) {
+		_ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(page)
+	})()
 	p := &person{Page: page, t: t, base: base}
 	p.MustSetViewport(width, height, 1, width < 500)
 	return p

@@ -191,12 +191,11 @@ func (p *person) receive(number, freight, cost, quantity string) {
 	p.t.Helper()
 	p.open("/buying/new")
 	p.choose("#supplier_id", "Kelpline Textiles")
-	p.sees("#saved", "draft, kept")
 	p.fill("#supplier_number", number)
 	if freight != "" {
 		p.fill("#extra", freight)
 	}
-	p.sees("#saved", "draft, kept")
+	p.sees("#saved", "nothing kept yet") // there is nothing in it
 	p.focus("#scan")
 	p.types("tidewater")
 	p.keys(input.Enter)

@@ -31,8 +31,30 @@ type Reader interface {
 	Close() error
 }
 
-// MostCells bounds the columns of a row.
-const MostCells = 300
+// MostCells bounds the columns of a row, mostInAll the cells of a file, and longestRow the
+// bytes of a row.
+const (
+	MostCells  = 300
+	mostInAll  = 12_000_000
+	longestRow = 1 << 20
+)
+
+// rowBound ends a file in which one row goes on and on.
+type rowBound struct {
+	from io.Reader
+	left int // until the row that is being read is too long
+}
+
+// Read reads on.
+func (b *rowBound) Read(into []byte) (int, error) {
+	if b.left <= 0 {
+		return 0, fault.Field("file", "over 1 MB", "rows of 1 MB or less",
+			"A row of the file is longer than 1 MB. Is a quotation mark in it not closed?")
+	}
+	n, err := b.from.Read(into)
+	b.left -= n
+	return n, err
+}
 
 // Open reads a file as XLSX or CSV, whichever it is. CSV (RFC 4180) is separated
 // by commas, semicolons, tabs or strokes and encoded in UTF-8, UTF-16 with its
@@ -62,7 +84,10 @@ func Open(file io.ReadSeeker) (Reader, error) {
 	return openCSV(file, start)
 }
 
-type csvReader struct{ *csv.Reader }
+type csvReader struct {
+	*csv.Reader
+	bound *rowBound
+}
 
 func (r csvReader) DecimalComma() bool { return r.Comma == ';' }
 
@@ -71,14 +96,15 @@ func openCSV(file io.ReadSeeker, start []byte) (Reader, error) {
 	if err != nil {
 		return nil, err
 	}
-	text := bufio.NewReaderSize(plain, 64<<10)
+	bound := &rowBound{from: plain, left: 2 * longestRow}
+	text := bufio.NewReaderSize(bound, 64<<10)
 	head, err := text.Peek(16 << 10)
 	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
 	}
 	r := csv.NewReader(text)
 	r.Comma, r.FieldsPerRecord, r.ReuseRecord = separator(head), -1, true
-	return csvReader{r}, nil
+	return csvReader{r, bound}, nil
 }
 
 // decoded returns the file as UTF-8 without a mark.
@@ -163,6 +189,7 @@ func separator(head []byte) rune {
 // Next reads the next row that has any text.
 func (r csvReader) Next() (int, []string, error) {
 	for {
+		r.bound.left = longestRow
 		record, err := r.Read()
 		var broken *csv.ParseError
 		if errors.As(err, &broken) {
@@ -206,11 +233,12 @@ type xlsxReader struct {
 	file *excelize.File
 	rows *excelize.Rows
 	line int
+	read int // cells
 }
 
 // The most that an XLSX may unpack to, and from when on it is unpacked to disk.
 const (
-	mostUnpacked = 2 << 30
+	mostUnpacked = 400 << 20
 	toDisk       = 16 << 20
 )
 
@@ -240,6 +268,9 @@ func (r *xlsxReader) Next() (int, []string, error) {
 		}
 		if err := tooWide(len(record)); err != nil {
 			return 0, nil, err
+		}
+		if r.read += len(record); r.read > mostInAll {
+			return 0, nil, fault.Field("file", r.read, "fewer rows or columns", "The file has more than 12 million cells.")
 		}
 		for i := range record {
 			record[i] = shown(record[i])

@@ -41,20 +41,20 @@ type Bill struct {
 // Landed is what a line comes to. Value is Net with its share of extra costs;
 // UnitCost is Value ÷ quantity to 6 decimals.
 type Landed struct {
-	Net      decimal.Decimal `json:"net"`
-	Tax      decimal.Decimal `json:"tax"`
-	Extra    decimal.Decimal `json:"extra"`
-	Value    decimal.Decimal `json:"value"`
-	UnitCost decimal.Decimal `json:"unit_cost"`
+	Net      decimal.Decimal `json:"net" see:"costs"`
+	Tax      decimal.Decimal `json:"tax" see:"costs"`
+	Extra    decimal.Decimal `json:"extra" see:"costs"`
+	Value    decimal.Decimal `json:"value" see:"costs"`
+	UnitCost decimal.Decimal `json:"unit_cost" see:"costs"`
 }
 
 // Totals is what a delivery comes to. Net includes the extra costs.
 type Totals struct {
-	Net   decimal.Decimal `json:"net"`
-	Tax   decimal.Decimal `json:"tax"`
-	Gross decimal.Decimal `json:"gross"`
+	Net   decimal.Decimal `json:"net" see:"costs"`
+	Tax   decimal.Decimal `json:"tax" see:"costs"`
+	Gross decimal.Decimal `json:"gross" see:"costs"`
 	Units decimal.Decimal `json:"units"`
-	Lines []Landed        `json:"lines"`
+	Lines []Landed        `json:"lines" see:"costs"`
 }
 
 // Compute works out net, tax and landed cost of each line, and the totals.

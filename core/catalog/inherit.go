@@ -11,7 +11,7 @@ import (
 type Defaults struct {
 	Name     string           `json:"name"`
 	TaxClass uint64           `json:"tax_class"`
-	Markup   *decimal.Decimal `json:"markup"`
+	Markup   *decimal.Decimal `json:"markup" see:"costs"`
 	Ending   *price.Ending    `json:"ending"`
 	Restock  *decimal.Decimal `json:"restock"`
 }
@@ -21,7 +21,7 @@ type Defaults struct {
 type Settled struct {
 	TaxClass     uint64           `json:"tax_class"`
 	TaxFrom      string           `json:"tax_from"`
-	Markup       *decimal.Decimal `json:"markup"`
+	Markup       *decimal.Decimal `json:"markup" see:"costs"`
 	MarkupFrom   string           `json:"markup_from"`
 	Ending       price.Ending     `json:"ending"`
 	EndingFrom   string           `json:"ending_from"`

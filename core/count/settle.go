@@ -32,7 +32,7 @@ type Figure struct {
 	Row
 	Missing []string        `json:"missing"`
 	Differs decimal.Decimal `json:"differs"`
-	Value   decimal.Decimal `json:"value"`
+	Value   decimal.Decimal `json:"value" see:"costs"`
 }
 
 // Hidden is a row as those see it who count without knowing what the book has: what was

@@ -71,6 +71,18 @@ func Clash(field string, value any, want, detail string, args ...any) *Error {
 	}
 }
 
+// About returns the Error with the name of the thing it is about before the sentence.
+func (e Error) About(name string) *Error {
+	e.Detail = name + ": " + e.Detail
+	return &e
+}
+
+// Or returns the Error with one more thing that would be right.
+func (e Error) Or(want string) *Error {
+	e.Want += ", or " + want
+	return &e
+}
+
 // Of returns the Error inside err, or nil if there is none.
 func Of(err error) *Error {
 	var e *Error

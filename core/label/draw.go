@@ -140,8 +140,10 @@ func (f Field) letters(item Item, measure paper.Measure) ([]paper.Shape, []strin
 	}
 	var remarks []string
 	least := max(minEm, f.Em*0.8)
-	whole := f.Kind == Values || f.Kind == Colour || f.Kind == Size
-	if whole {
+	whole := f.Kind.whole()
+	if f.Kind.price() {
+		least = max(minEm, f.Em*0.5)
+	} else if whole {
 		least = minEm
 	}
 	lines, em, fits := f.set(text, least, measure)
@@ -151,15 +153,32 @@ func (f Field) letters(item Item, measure paper.Measure) ([]paper.Shape, []strin
 	}
 	if !fits {
 		if whole {
-			return nil, nil, fault.Refuse("label", text, "a larger label",
-				"%q does not fit on this label, and size and colour are never cut.", text)
+			return nil, nil, fault.Refuse("template", text, f.wouldFit(text, measure),
+				"The %s %q does not fit on this label, and is never cut.", f.Kind, text)
 		}
 		lines = []string{paper.Cut(measure, strings.Join(lines, " "), f.face(), em, f.W)}
 		remarks = append(remarks, fmt.Sprintf("The %s is too long for the label and is cut.", f.Kind))
 	} else if whole && em < f.Em*0.75 {
-		remarks = append(remarks, "Size and colour are printed small to fit.")
+		remarks = append(remarks, fmt.Sprintf("The %s is printed small to fit.", f.Kind))
 	}
 	return f.place(lines, em, measure), remarks, nil
+}
+
+// whole reports whether what a field says would be wrong if it were cut: everything but
+// names and words.
+func (k Kind) whole() bool { return k != Name && k != ShortName && k != Text }
+
+// price reports whether a field says an amount: it is read from afar, and made half as large
+// at most.
+func (k Kind) price() bool { return k == Price || k == FormerPrice || k == UnitPrice }
+
+// wouldFit says at which size a text would fit into the field, or that another kind of label
+// is needed.
+func (f Field) wouldFit(text string, measure paper.Measure) string {
+	if em := f.Em * f.W / max(measure(text, f.face(), f.Em), 1e-9); em >= minEm {
+		return fmt.Sprintf("type of %.1f mm for it", math.Floor(em*10)/10)
+	}
+	return "a kind of label with more room for it"
 }
 
 // set finds the largest em from the field's down to least at which a text fits
@@ -356,7 +375,9 @@ func (t Template) Print(orders []Order, skip int, measure paper.Measure) ([]pape
 			continue
 		}
 		shapes, said, err := t.Draw(o.Item, measure)
-		if err != nil {
+		if e := fault.Of(err); e != nil {
+			return nil, nil, e.About(o.Item.Name)
+		} else if err != nil {
 			return nil, nil, err
 		}
 		for _, s := range said {
@@ -378,6 +399,21 @@ func (t Template) Print(orders []Order, skip int, measure paper.Measure) ([]pape
 			"Say how many labels of which variant to print.")
 	}
 	return pages, compact(remarks), nil
+}
+
+// Holding names kinds of label that hold every label of a print, two at most: what is said
+// when one is too small.
+func Holding(kinds []Template, orders []Order, measure paper.Measure) []string {
+	var names []string
+	for _, t := range kinds {
+		if len(names) < 2 && !slices.ContainsFunc(orders, func(o Order) bool {
+			_, _, err := t.Draw(o.Item, measure)
+			return err != nil
+		}) {
+			names = append(names, t.Name)
+		}
+	}
+	return names
 }
 
 // compact keeps each remark once.

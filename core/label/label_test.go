@@ -2,6 +2,7 @@ package label
 
 import (
 	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -94,4 +95,42 @@ func TestANameGivesWay(t *testing.T) {
 	_, said, err = f.letters(Item{Values: []AxisValue{{"Size", "Extra long"}}}, square)
 	require.NoError(t, err)
 	assert.Contains(t, said[0], "small")
+}
+
+func TestAPriceIsNeverCut(t *testing.T) {
+	tag := Template{
+		Name:   "Small",
+		Width:  20,
+		Height: 10,
+		Sheet:  Sheet{Paper: Roll, Columns: 1, Rows: 1},
+		Fields: []Field{{Kind: Price, W: 10, H: 4, Em: 4}},
+	}
+	wide := tag
+	wide.Name, wide.Fields = "Wide", []Field{{Kind: Price, W: 20, H: 4, Em: 4}}
+	kinds := []Template{tag, wide}
+	shapes, said, err := tag.Draw(Item{Price: "£12.50"}, square)
+	require.NoError(t, err)
+	assert.Equal(t, "£12.50", shapes[0].Text)
+	assert.Empty(t, said, "a little smaller is not worth a word")
+	_, said, err = tag.Draw(Item{Price: "£1,299.00"}, square)
+	require.NoError(t, err)
+	assert.Contains(t, said[0], "small")
+	for _, item := range []Item{{Price: "£1,234,299.00"}, {Price: "1 234 299,00 kr"}} {
+		orders := []Order{{Item: item, Copies: 1}}
+		_, _, err = tag.Print(orders, 0, square)
+		e := fault.Of(err)
+		require.NotNil(t, e)
+		assert.Contains(t, e.Detail, item.Price)
+		assert.Contains(t, e.Want, "type of 1.", "smaller type")
+		assert.Equal(t, []string{"Wide"}, Holding(kinds, orders, square), "another kind")
+	}
+	tag.Fields[0].Em = 1.5
+	_, _, err = tag.Draw(Item{Price: strings.Repeat("1", 40)}, square)
+	assert.Contains(t, fault.Of(err).Want, "more room", "no type that can be read would do")
+	for _, kind := range []Kind{SKU, Part, Lot, Serial, FormerPrice, UnitPrice} {
+		tag.Fields[0] = Field{Kind: kind, W: 5, H: 2, Em: 2}
+		long := strings.Repeat("8", 30)
+		_, _, err = tag.Draw(Item{SKU: long, Part: long, Lot: long, Serial: long, FormerPrice: long, UnitPrice: long}, square)
+		assert.Error(t, err, "%s is a wrong one when it is cut", kind)
+	}
 }

@@ -7,6 +7,7 @@ package price
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -197,8 +198,8 @@ type Goods struct {
 	Product  Rows            `json:"product"`
 	Rule     Rule            `json:"rule"`
 	RuleFrom string          `json:"rule_from"` // where the product has its rule from
-	Cost     decimal.Decimal `json:"cost"`
-	Held     Cost            `json:"held"`
+	Cost     decimal.Decimal `json:"cost" see:"costs"`
+	Held     Cost            `json:"held" see:"costs"`
 	Percent  decimal.Decimal `json:"percent"`
 	Factor   decimal.Decimal `json:"factor"`
 	Unit     *Goods          `json:"unit"`
@@ -208,6 +209,21 @@ type Goods struct {
 type Step struct {
 	Says   string          `json:"says"`
 	Amount decimal.Decimal `json:"amount"`
+}
+
+// The steps that tell what something costs.
+const (
+	stepCost  = "Unit cost"
+	stepUnder = "Under cost"
+)
+
+// WithoutCosts is an answer for those who may not see what things cost: the price, and
+// where it comes from.
+func (a Answer) WithoutCosts() Answer {
+	a.Standing = Standing{}
+	a.Why = slices.DeleteFunc(slices.Clone(a.Why),
+		func(s Step) bool { return s.Says == stepCost || strings.HasPrefix(s.Says, stepUnder) })
+	return a
 }
 
 // Text writes the amount of a step: with the decimals of the currency, or all that a unit
@@ -277,7 +293,7 @@ func (b Book) Find(g Goods, list uint64, quantity decimal.Decimal, moment time.T
 		a.Why = append(
 			a.Why,
 			Step{
-				"Under cost: it costs " + of.Amount.Round(4).
+				stepUnder + ": it costs " + of.Amount.Round(4).
 					String() +
 					" (" + string(
 					of.From,
@@ -340,14 +356,14 @@ func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, 
 			return none
 		}
 		if !amount.IsPositive() {
-			none.Why = []Step{{"Unit cost", g.Cost}, {says + " comes to nothing, and makes no price", amount}}
+			none.Why = []Step{{stepCost, g.Cost}, {says + " comes to nothing, and makes no price", amount}}
 			return none
 		}
 		return Answer{
 			Amount: amount,
 			Source: ByRule,
 			Marked: marked,
-			Why:    []Step{{"Unit cost", g.Cost}, {says + ", " + b.Basis.String(), amount}},
+			Why:    []Step{{stepCost, g.Cost}, {says + ", " + b.Basis.String(), amount}},
 		}
 	case OtherList:
 		if depth == 0 {

@@ -51,11 +51,11 @@ func NextCost(last decimal.Decimal, expected ...*decimal.Decimal) decimal.Decima
 // to the cost. Margin and Markup are in percent, to one decimal; nil where there is no
 // price or no cost to hold it against. Under says that less than the cost is left.
 type Standing struct {
-	Cost   Cost             `json:"cost"`
-	Net    decimal.Decimal  `json:"net"`
-	Margin *decimal.Decimal `json:"margin"`
-	Markup *decimal.Decimal `json:"markup"`
-	Under  bool             `json:"under"`
+	Cost   Cost             `json:"cost" see:"costs"`
+	Net    decimal.Decimal  `json:"net" see:"costs"`
+	Margin *decimal.Decimal `json:"margin" see:"costs"`
+	Markup *decimal.Decimal `json:"markup" see:"costs"`
+	Under  bool             `json:"under" see:"costs"`
 }
 
 // Stand holds a price of one against what it costs; percent is its tax. It is the one

@@ -46,7 +46,7 @@ type Sellable struct {
 	Bundle     bool                   `json:"bundle"`
 	Price      decimal.Decimal        `json:"price"`
 	HasPrice   bool                   `json:"has_price"`
-	LastCost   decimal.Decimal        `json:"last_cost"`
+	LastCost   decimal.Decimal        `json:"last_cost" see:"costs"`
 	Packs      []Pack                 `json:"packs"`
 	Goods      price.Goods            `json:"-"`
 	Packed     map[uint64]price.Goods `json:"-"` // by pack

@@ -39,6 +39,7 @@ const (
 	DeedCount    Deed = "count"
 	DeedSettle   Deed = "settle a count"
 	DeedReverse  Deed = "reverse"
+	DeedCosts    Deed = "see costs"
 	DeedVerify   Deed = "verify"
 	DeedDevices  Deed = "devices"
 )
@@ -59,6 +60,7 @@ var Permissions = map[Deed][]Role{
 	DeedCount:    {Manager, Clerk, Stock},
 	DeedSettle:   {Manager, Stock},
 	DeedReverse:  {Manager},
+	DeedCosts:    {Manager, Stock},
 	DeedVerify:   {Manager, Stock},
 	DeedDevices:  {Manager, Clerk, Stock},
 }
@@ -111,6 +113,7 @@ var does = map[Deed]string{
 	DeedCount:    "count shelves",
 	DeedSettle:   "settle a count",
 	DeedReverse:  "undo a document",
+	DeedCosts:    "see what things cost, and what is left of their prices",
 	DeedVerify:   "look whether the records agree",
 	DeedDevices:  "look after the devices",
 }

@@ -27,6 +27,7 @@ import (
 const (
 	MostPicture = 20 << 20
 	mostPixels  = 60_000_000
+	mostSide    = 16_384
 	largeSide   = 1600
 	smallSide   = 320
 )
@@ -42,6 +43,10 @@ func ReadPicture(name string, data []byte) (goods.Picture, error) {
 	if err != nil {
 		return goods.Picture{}, fault.Field("picture", name, "a JPEG, PNG or WebP picture",
 			"%s is not a picture that can be read.", name)
+	}
+	if config.Width > mostSide || config.Height > mostSide {
+		return goods.Picture{}, fault.Field("picture", name, "16384 pixels or fewer on each side",
+			"%s has %d × %d pixels.", name, config.Width, config.Height)
 	}
 	if config.Width <= 0 || config.Height <= 0 || int64(config.Width)*int64(config.Height) > mostPixels {
 		return goods.Picture{}, fault.Field("picture", name, "60 megapixels or fewer",

@@ -64,7 +64,7 @@ func TestAKeyIsOfOneRequest(t *testing.T) {
 	_, err = sell("another", "2")
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, deed.KeyField, fault.Of(err).Field)
-	loose, err := devices.LooseCharges(s.Store.Read(ctx), s.Now())
+	loose, err := devices.Loose(s.Store.Read(ctx), s.Now())
 	require.NoError(t, err)
 	assert.Empty(t, loose, "the card stays charged for the first")
 	quiet, err := sell("", "2")

@@ -36,6 +36,7 @@ type Posted struct {
 	Document uint64    `json:"document_id"`
 	Number   string    `json:"number"`
 	At       time.Time `json:"at"`
+	Owed     string    `json:"owed,omitempty"` // why a card was not given its money yet
 }
 
 // Post ends a draft and posts it, with the rows that belong to it.

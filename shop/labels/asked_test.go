@@ -66,3 +66,26 @@ func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
 		assert.Error(t, err, "%+v", bad)
 	}
 }
+
+func TestALabelThatIsTooSmallIsToldWhatHolds(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "12345678.95"})
+	require.NoError(t, err)
+	tag := label.Shipped()[0]
+	tag.Name, tag.Fields = "Tiny", []label.Field{{Kind: label.Price, X: 1, Y: 1, W: 8, H: 5, Em: 4}}
+	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", tag)
+	require.NoError(t, err)
+	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Template: kept.Code,
+		Labels: []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1}}})
+	e := fault.Of(err)
+	require.NotNil(t, e)
+	assert.Contains(t, e.Detail, "£12,345,678.95")
+	held := 0
+	for _, kind := range label.Shipped() {
+		if strings.Contains(e.Want, kind.Name) {
+			held++
+		}
+	}
+	assert.Positive(t, held, e.Want)
+}

@@ -182,6 +182,15 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 		orders = append(orders, label.Order{Copies: w.Copies, Item: item})
 	}
 	sheet.Pages, sheet.Remarks, err = template.Print(orders, in.Skip, face.Measure)
+	if small := fault.Of(err); small != nil && small.Kind == fault.Refused {
+		kinds, listed := LabelTemplates(ctx, s)
+		if listed != nil {
+			return sheet, listed
+		}
+		if names := label.Holding(kinds, orders, face.Measure); len(names) > 0 {
+			return sheet, small.Or(strings.Join(names, " or "))
+		}
+	}
 	return sheet, err
 }
 

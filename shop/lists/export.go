@@ -26,7 +26,7 @@ const exportBatch = 200
 // columns in which a stock list is read: read in again it changes nothing.
 func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, format sheet.Format,
 	to io.Writer) error {
-	if err := who.May(staff.DeedLook); err != nil {
+	if err := who.May(staff.DeedCosts); err != nil { // costs stand in it
 		return err
 	}
 	q := s.Store.Read(ctx)
@@ -365,6 +365,15 @@ var CatalogColumns = []ListColumn{
 		func(r goods.VariantRow) any { return r.Value },
 	},
 	{"created", "Made on", false, func(r goods.ProductRow) any { return r.CreatedAt }, nil},
+}
+
+// ColumnsFor are the columns that a person may see.
+func ColumnsFor(who staff.Actor) []ListColumn {
+	if who.Can(staff.DeedCosts) {
+		return CatalogColumns
+	}
+	return slices.DeleteFunc(slices.Clone(CatalogColumns),
+		func(c ListColumn) bool { return c.Code == "cost" || c.Code == "margin" || c.Code == "value" })
 }
 
 // Of reports whether the column is one of products (0) or of variants (1).

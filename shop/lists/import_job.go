@@ -8,6 +8,7 @@ import (
 	"io"
 	"log/slog"
 	"slices"
+	"sync"
 	"time"
 
 	"itemrack/core/catalog"
@@ -102,7 +103,7 @@ func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name 
 		return fail(err)
 	}
 	q := s.Store.Read(ctx)
-	kept, err := sample(s, q, job.ID, kind, columns)
+	kept, err := oneAtATime(ctx, looking, func() (kept, error) { return sample(s, q, job.ID, kind, columns) })
 	if err != nil {
 		return fail(err)
 	}
@@ -111,6 +112,42 @@ func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name 
 		return fail(err)
 	}
 	return Import(ctx, s, who, job.ID)
+}
+
+// reading and looking are the places in which a large file is taken apart: one that is read
+// in, and one that is looked at.
+var reading, looking = make(chan struct{}, 1), make(chan struct{}, 1)
+
+// oneAtATime does work when its place is free.
+func oneAtATime[T any](ctx context.Context, place chan struct{}, work func() (T, error)) (T, error) {
+	select {
+	case place <- struct{}{}:
+	case <-ctx.Done():
+		var none T
+		return none, ctx.Err()
+	}
+	defer func() { <-place }()
+	return work()
+}
+
+// beat gives signs of life of an import until it ends.
+func beat(ctx context.Context, s *deed.Shop, id uint64) (stop func()) {
+	ctx, cancel := context.WithCancel(ctx)
+	var done sync.WaitGroup
+	done.Go(func() {
+		for tick := time.NewTicker(stale / 6); ; {
+			select {
+			case <-ctx.Done():
+				tick.Stop()
+				return
+			case <-tick.C:
+				if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"seen_at": s.Now()}); err != nil {
+					slog.Warn("an import could not give a sign of life", "import", id, "err", err)
+				}
+			}
+		}
+	})
+	return func() { cancel(); done.Wait() }
 }
 
 // sample reads the heads and first rows of a kept file and matches its columns.
@@ -275,7 +312,11 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 
 // runImport reads a list in and notes how that ends.
 func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) {
-	report, err := readImport(ctx, s, who, v, branch, dryRun)
+	stop := beat(ctx, s, v.ID)
+	report, err := oneAtATime(ctx, reading, func() (ListReport, error) {
+		return readImport(ctx, s, who, v, branch, dryRun)
+	})
+	stop()
 	end := map[string]any{
 		"state":           ImportDone,
 		"made":            report.Made,

@@ -18,8 +18,8 @@ import (
 type WhyPrice struct {
 	List    string       `json:"price_list"`
 	Answer  price.Answer `json:"answer"`
-	Margin  string       `json:"margin"`
-	Markup  string       `json:"markup"`
+	Margin  string       `json:"margin" see:"costs"`
+	Markup  string       `json:"markup" see:"costs"`
 	Pack    string       `json:"pack,omitempty"`
 	Later   []LaterPrice `json:"later,omitempty"`
 	OwnRows int          `json:"own_rows"`
@@ -64,6 +64,9 @@ func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	var list []WhyPrice
 	for _, l := range v.Book.Lists {
 		a := v.PriceOf(l.ID, 0, q, moment)
+		if !who.Can(staff.DeedCosts) {
+			a = a.WithoutCosts()
+		}
 		why := WhyPrice{List: l.Name, Answer: a, Margin: a.MarginText(), Markup: a.MarkupText()}
 		for _, rows := range []price.Rows{v.Goods.Own, v.Goods.Product} {
 			for _, r := range rows[l.ID] {

@@ -13,6 +13,7 @@ import (
 	"itemrack/shop/catalog"
 	"itemrack/shop/prices"
 	"itemrack/shop/register"
+	"itemrack/shop/reports"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
@@ -84,6 +85,10 @@ func TestAScanThatSaysALotMeansThatOne(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "11", rows[0].ForSale.String(), "what has expired is not available")
 	assert.Equal(t, "16", rows[0].OnHand.String())
+	available, err := reports.Explain(ctx, s.Shop, s.Tobi, cream, reports.FigureAvailable)
+	require.NoError(t, err)
+	assert.Equal(t, "11", available.Amount)
+	assert.Equal(t, []string{"Past its expiry", "−5"}, []string{available.Parts[1].Label, available.Parts[1].Amount})
 	// goods of lots say which when their condition changes
 	change := func(lot uint64, from, to string) error {
 		_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: cream, Branch: 1,
@@ -194,6 +199,10 @@ func TestBundlesTakeTheirNumbers(t *testing.T) {
 	}
 	require.NoError(t, sell(watch, "1", "N1"), "the watch N1 is sold by itself")
 	require.NoError(t, sell(kit, "1", "N1, W2"), "the kit takes the board N1 and the watch W2")
+	available, err := reports.Explain(ctx, s.Shop, s.Tobi, pair, reports.FigureAvailable)
+	require.NoError(t, err)
+	assert.Equal(t, "5", available.Amount, "ten leashes are five pairs")
+	assert.Contains(t, available.Parts[1].Label, "10 available, 2 in each")
 	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "6 x " + sku(t, s, pair)})
 	require.NoError(t, err)
 	require.Len(t, view.Lines, 6)

@@ -93,12 +93,27 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 		}
 		return result, err
 	}
-	if p.slip != nil { // it was posted now, and not before
-		if err := printSlip(ctx, s, *p.slip, "Sale "+result.Number); err != nil {
-			result.Printer = err.Error()
+	return result, p.print(ctx, &result)
+}
+
+// print prints the receipt: after the sale, or when it is asked for again and never came out.
+func (p *selling) print(ctx context.Context, result *SaleResult) error {
+	title := "Sale " + result.Number
+	if p.slip == nil { // it was posted before
+		out, err := devices.Printed(p.shop.Store.Read(ctx), device.ReceiptPrinter, title)
+		if err != nil || out {
+			return err
 		}
+		slip, err := readSlip(ctx, p.shop, result.Number)
+		if err != nil {
+			return err
+		}
+		p.slip = &slip
 	}
-	return result, nil
+	if err := printSlip(ctx, p.shop, *p.slip, title); err != nil {
+		result.Printer = err.Error()
+	}
+	return nil
 }
 
 // charge charges the card, where one is to be.

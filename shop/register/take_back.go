@@ -44,6 +44,7 @@ type ReturnResult struct {
 	Amount   decimal.Decimal `json:"amount"`
 	Cash     decimal.Decimal `json:"cash"`
 	Card     decimal.Decimal `json:"card"`
+	Owed     string          `json:"owed,omitempty"` // why the card was not given its money yet
 }
 
 // TakeBack takes things back by their sale. They come back at the cost at which
@@ -101,8 +102,8 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		}, err
 	})
 	if err == nil && result.Card.IsPositive() {
-		err = device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number, result.Card,
-			s.Now())
+		result.Owed = owed(device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number,
+			result.Card, s.Now()))
 	}
 	return result, err
 }
@@ -160,4 +161,12 @@ func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till,
 		return nil, held, err
 	}
 	return r, held, nil
+}
+
+// owed says that the terminal did not give money back: it stands on Today until it does.
+func owed(err error) string {
+	if err == nil {
+		return ""
+	}
+	return err.Error() + " The card is given its money from Today."
 }

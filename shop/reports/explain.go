@@ -3,6 +3,7 @@ package reports
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -10,6 +11,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/price"
+	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/terms"
@@ -18,6 +20,7 @@ import (
 	"itemrack/shop/prices"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/goods"
 )
 
 // ExplainPart is one step of an explanation; Number is the document it opens.
@@ -49,6 +52,11 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 	if err := who.May(staff.DeedLook); err != nil {
 		return Explanation{}, err
 	}
+	if figure == FigureAverage {
+		if err := who.May(staff.DeedCosts); err != nil {
+			return Explanation{}, err
+		}
+	}
 	if figure == FigurePrice {
 		return explainPrice(ctx, s, who, variant)
 	}
@@ -72,13 +80,22 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		}
 		err = e.addKinds(q, variant, "", item.Unit)
 	case FigureAvailable:
-		forSale := held.ForSale()[variant]
+		day := set.Day(s.Now())
+		if item.Bundle {
+			if e, err = availableBundle(s, q, variant, day); err != nil {
+				return e, err
+			}
+			break
+		}
 		e = Explanation{
 			Figure: "Available",
-			Amount: item.Unit.Format(forSale),
-			Rule:   "What is on hand, less what is in a condition that is not for sale.",
+			Amount: item.Unit.Format(held.Available(variant, 0, day)),
+			Rule:   "What is on hand, less what is in a condition that is not for sale, and what is past its expiry.",
 		}
 		e.addConditions(held, variant)
+		if past := held.OnHand(variant, 0, stock.ForSale).Sub(held.Available(variant, 0, day)); !past.IsZero() {
+			e.Parts = append(e.Parts, ExplainPart{Label: "Past its expiry", Amount: item.Unit.Format(past.Neg())})
+		}
 	case FigureAverage:
 		e = Explanation{
 			Figure: "Average cost",
@@ -120,6 +137,45 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		)
 	}
 	return e, err
+}
+
+// availableBundle opens how many of a bundle there are: those made up, and those that the
+// least of its parts allows.
+func availableBundle(s *deed.Shop, q store.Q, variant uint64, day time.Time) (Explanation, error) {
+	e := Explanation{
+		Figure: "Available",
+		Rule:   "Those that are made up, and as many more as the least of its parts allows.",
+	}
+	found, err := goods.Sellables(q, []uint64{variant}, s.Now())
+	if err != nil {
+		return e, err
+	}
+	bundled, err := goods.Bundled(q, found)
+	if err != nil {
+		return e, err
+	}
+	parts := bundled[variant]
+	ids := []uint64{variant}
+	for _, p := range parts {
+		ids = append(ids, p.Variant)
+	}
+	held, err := book.Look(q, ids)
+	if err != nil {
+		return e, err
+	}
+	e.Amount = sale.Made(variant, parts, held, 0, day).String()
+	e.Parts = []ExplainPart{{Label: "Made up", Amount: held.OnHand(variant, 0, stock.ForSale).String()}}
+	for _, p := range parts {
+		if p.Tracking == stock.NotStocked {
+			continue
+		}
+		have := held.Available(p.Variant, 0, day)
+		e.Parts = append(e.Parts, ExplainPart{
+			Label:  fmt.Sprintf("%s: %s available, %s in each", p.Name, have, p.Quantity),
+			Amount: have.Div(p.Quantity).Floor().String(),
+		})
+	}
+	return e, nil
 }
 
 func signed(u unit.Unit, q decimal.Decimal) string {

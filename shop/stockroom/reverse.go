@@ -86,7 +86,9 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 		return deed.Post(tx, held, draft)
 	})
 	if err == nil && card != "" {
-		err = device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), card)
+		if lost := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), card); lost != nil {
+			done.Owed = lost.Error() + " The card is given its money from Today."
+		}
 	}
 	return done, err
 }

@@ -114,9 +114,9 @@ type EntryView struct {
 	Lot           string          `json:"lot"`
 	Serial        string          `json:"serial"`
 	Quantity      decimal.Decimal `json:"quantity"`
-	Value         decimal.Decimal `json:"value"`
+	Value         decimal.Decimal `json:"value" see:"costs"`
 	QuantityAfter decimal.Decimal `json:"quantity_after"`
-	ValueAfter    decimal.Decimal `json:"value_after"`
+	ValueAfter    decimal.Decimal `json:"value_after" see:"costs"`
 }
 
 // EntryViews lists the entries of a document, a thousand at most.

@@ -44,9 +44,9 @@ type Movement struct {
 	Serial        string          `json:"serial,omitempty"`
 	Who           string          `json:"who"`
 	Quantity      decimal.Decimal `json:"quantity"`
-	Value         decimal.Decimal `json:"value"`
+	Value         decimal.Decimal `json:"value" see:"costs"`
 	QuantityAfter decimal.Decimal `json:"quantity_after"`
-	ValueAfter    decimal.Decimal `json:"value_after"`
+	ValueAfter    decimal.Decimal `json:"value_after" see:"costs"`
 }
 
 // MovementFilter narrows a stock card. Before pages backwards: entries with a

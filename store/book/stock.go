@@ -56,7 +56,7 @@ type UnitView struct {
 	Branch    string          `json:"branch"`
 	BranchID  uint64          `json:"branch_id"`
 	Condition string          `json:"condition"`
-	Cost      decimal.Decimal `json:"cost"`
+	Cost      decimal.Decimal `json:"cost" see:"costs"`
 }
 
 // Units lists a variant's units, those in stock first.
@@ -79,7 +79,7 @@ type UnitRow struct {
 	State     string          `json:"state"`
 	Branch    string          `json:"branch"`
 	Condition string          `json:"condition"`
-	Cost      decimal.Decimal `json:"cost"`
+	Cost      decimal.Decimal `json:"cost" see:"costs"`
 }
 
 // UnitRows lists units by variant and number: of one variant, or in one state.
@@ -115,8 +115,8 @@ type StockRow struct {
 	Unit         string           `json:"unit"`
 	Quantity     decimal.Decimal  `json:"quantity"`
 	ForSale      decimal.Decimal  `json:"for_sale"`
-	Value        decimal.Decimal  `json:"value"`
-	LastCost     decimal.Decimal  `json:"last_cost"`
+	Value        decimal.Decimal  `json:"value" see:"costs"`
+	LastCost     decimal.Decimal  `json:"last_cost" see:"costs"`
 	RestockLevel *decimal.Decimal `json:"restock_level"`
 	Low          bool             `json:"low"`
 }
@@ -173,25 +173,29 @@ func Low(q db.Q, most int) ([]StockRow, int, error) {
 
 // OffRow is goods that are not for sale.
 type OffRow struct {
-	VariantID    uint64          `json:"variant_id"`
-	Name         string          `json:"name"`
-	Label        string          `json:"label"`
-	SKU          string          `gorm:"column:sku" json:"sku"`
-	Unit         string          `json:"unit"`
-	BranchID     uint64          `json:"branch_id"`
-	Branch       string          `json:"branch"`
-	LotID        uint64          `json:"lot_id"`
-	Lot          string          `json:"lot"`
-	Condition    string          `json:"condition"`
-	Quantity     decimal.Decimal `json:"quantity"`
-	PoolQuantity decimal.Decimal `json:"pool_quantity"`
-	PoolValue    decimal.Decimal `json:"pool_value"`
-	Serials      string          `json:"serials"`
-	Since        *time.Time      `json:"since"`
+	VariantID    uint64           `json:"variant_id"`
+	Name         string           `json:"name"`
+	Label        string           `json:"label"`
+	SKU          string           `gorm:"column:sku" json:"sku"`
+	Unit         string           `json:"unit"`
+	BranchID     uint64           `json:"branch_id"`
+	Branch       string           `json:"branch"`
+	LotID        uint64           `json:"lot_id"`
+	Lot          string           `json:"lot"`
+	Condition    string           `json:"condition"`
+	Quantity     decimal.Decimal  `json:"quantity"`
+	PoolQuantity decimal.Decimal  `json:"pool_quantity"`
+	PoolValue    decimal.Decimal  `json:"pool_value" see:"costs"`
+	Own          *decimal.Decimal `json:"own_cost" see:"costs"` // of units with numbers: what they cost
+	Serials      string           `json:"serials"`
+	Since        *time.Time       `json:"since"`
 }
 
-// Worth is what the goods are worth.
+// Worth is what the goods are worth: units with numbers what they cost themselves.
 func (r OffRow) Worth(minor money.Minor) decimal.Decimal {
+	if r.Own != nil {
+		return *r.Own
+	}
 	return cost.Pool{Quantity: r.PoolQuantity, Value: r.PoolValue, Minor: minor}.Worth(r.Quantity)
 }
 
@@ -207,7 +211,9 @@ func NotForSale(q db.Q, most int) ([]OffRow, error) {
 		b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
 		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id
 		WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id =
-		s.branch_id), '') AS serials
+		s.branch_id), '') AS serials,
+		(SELECT SUM(u.cost) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state =
+		'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id) AS own
 		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id =
 			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id

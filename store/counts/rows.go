@@ -35,7 +35,7 @@ type CountRow struct {
 	Counted      *decimal.Decimal `json:"counted"`
 	Expected     *decimal.Decimal `json:"expected"`
 	Variance     *decimal.Decimal `json:"variance"`
-	Value        *decimal.Decimal `json:"value"`
+	Value        *decimal.Decimal `json:"value" see:"costs"`
 	Reason       string           `json:"reason"`
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/sale"
 	"itemrack/store/internal/db"
 )
 
@@ -66,14 +67,37 @@ func (m Memory) ChangeCharge(ctx context.Context, reference, state string) error
 		Error
 }
 
-// LooseCharges lists card charges of the last month, older than a minute, that
-// no sale belongs to: the program ended between the card and the sale.
-func LooseCharges(q db.Q, now time.Time) ([]CardCharge, error) {
-	var rows []CardCharge
-	return rows, db.SQL(q).
-		Raw(`SELECT * FROM card_charge c WHERE c.state = 'approved' AND c.at > ? AND c.at < ? AND NOT EXISTS
-			(SELECT 1 FROM sale s WHERE s.card_reference = c.reference) ORDER BY c.at LIMIT 20`,
-			now.AddDate(0, -1, 0), now.Add(-time.Minute)).
-		Scan(&rows).
-		Error
+// Loose lists the cards of the last month, older than a minute, whose charge or refund
+// belongs to nothing: the program, or the terminal, gave no answer between the card and the
+// book.
+func Loose(q db.Q, now time.Time) ([]sale.Loose, error) {
+	list := []sale.Loose{}
+	from, until := now.AddDate(0, -1, 0), now.Add(-time.Minute)
+	return list, db.Read(q, db.Part{
+		SQL: `SELECT * FROM (
+			SELECT ? AS what, c.reference, '' AS number, c.amount, c.at FROM card_charge c WHERE c.state = 'approved' AND
+			c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM sale s WHERE s.card_reference = c.reference)
+			UNION ALL SELECT ?, c.reference, d.number, c.amount, v.happened_at FROM document v JOIN sale s ON s.document_id =
+			v.reverses_id JOIN document d ON d.id = s.document_id JOIN card_charge c ON c.reference = s.card_reference
+			WHERE v.happened_at > ? AND v.happened_at < ? AND c.state = 'approved'
+			UNION ALL SELECT ?, CONCAT('return/', d.number), d.number, r.card, d.happened_at FROM document d JOIN sale_return r
+			ON r.document_id = d.id LEFT JOIN card_charge c ON c.reference = CONCAT('return/', d.number) COLLATE utf8mb4_bin
+			WHERE d.kind = 'Return' AND d.happened_at > ? AND d.happened_at < ? AND r.card > 0 AND c.reference IS NULL) x
+			ORDER BY at LIMIT 50`,
+		Args: []any{sale.ChargedNotSold, from, until, sale.VoidNotBack, from, until, sale.BackNotPaid, from, until},
+		Row: func(scan func(into ...any) error) error {
+			var l sale.Loose
+			err := scan(&l.What, &l.Reference, &l.Number, &l.Amount, &l.At)
+			list = append(list, l)
+			return err
+		},
+	})
+}
+
+// Printed reports whether a paper with a title came out of a printer.
+func Printed(q db.Q, device, title string) (bool, error) {
+	var n int
+	err := db.SQL(q).Raw("SELECT EXISTS (SELECT 1 FROM print_job WHERE title = ? AND device = ?)", title, device).
+		Scan(&n).Error
+	return n == 1, err
 }

@@ -322,9 +322,9 @@ type ProductRow struct {
 	Priced       bool             `json:"priced"`
 	PriceMin     decimal.Decimal  `json:"price_min"`
 	PriceMax     decimal.Decimal  `json:"price_max"`
-	Value        decimal.Decimal  `json:"value"`
-	MarginMin    *decimal.Decimal `json:"margin_min"`
-	Under        bool             `json:"under"` // a variant is priced under cost
+	Value        decimal.Decimal  `json:"value" see:"costs"`
+	MarginMin    *decimal.Decimal `json:"margin_min" see:"costs"`
+	Under        bool             `json:"under" see:"costs"` // a variant is priced under cost
 	Bundle       bool             `json:"bundle"`
 }
 
@@ -413,12 +413,12 @@ type VariantRow struct {
 	Retired      bool             `json:"retired"`
 	PictureID    uint64           `json:"picture_id"`
 	Price        *decimal.Decimal `json:"price"`
-	Cost         *decimal.Decimal `json:"cost"`
-	Margin       *decimal.Decimal `json:"margin"`
-	Under        bool             `json:"under"`
+	Cost         *decimal.Decimal `json:"cost" see:"costs"`
+	Margin       *decimal.Decimal `json:"margin" see:"costs"`
+	Under        bool             `json:"under" see:"costs"`
 	OnHand       decimal.Decimal  `json:"on_hand"`
 	ForSale      decimal.Decimal  `json:"for_sale"`
-	Value        decimal.Decimal  `json:"value"`
+	Value        decimal.Decimal  `json:"value" see:"costs"`
 	RestockLevel *decimal.Decimal `json:"restock_level"`
 	Low          bool             `json:"low"`
 }

@@ -26,17 +26,17 @@ type VariantView struct {
 	Barcode      string           `json:"barcode"` // the first one
 	RestockLevel *decimal.Decimal `json:"restock_level"`
 	OwnRestock   *decimal.Decimal `json:"own_restock"`
-	OwnCost      *decimal.Decimal `json:"own_cost"` // expected, its own
-	Price        decimal.Decimal  `json:"price"`    // of one on the Regular list
+	OwnCost      *decimal.Decimal `json:"own_cost" see:"costs"` // expected, its own
+	Price        decimal.Decimal  `json:"price"`                // of one on the Regular list
 	PriceSource  price.Source     `json:"price_source"`
-	Under        bool             `json:"under"` // priced under cost
+	Under        bool             `json:"under" see:"costs"` // priced under cost
 	Answer       price.Answer     `json:"answer"`
 	OnHand       decimal.Decimal  `json:"on_hand"`  // all conditions
 	ForSale      decimal.Decimal  `json:"for_sale"` // all branches
 	Here         decimal.Decimal  `json:"here"`     // for sale at the branch asked for
-	Value        decimal.Decimal  `json:"value"`
-	Average      decimal.Decimal  `json:"average"`
-	LastCost     decimal.Decimal  `json:"last_cost"`
+	Value        decimal.Decimal  `json:"value" see:"costs"`
+	Average      decimal.Decimal  `json:"average" see:"costs"`
+	LastCost     decimal.Decimal  `json:"last_cost" see:"costs"`
 	Low          bool             `json:"low"` // less for sale than the restock level
 	Retired      bool             `json:"retired"`
 	PictureID    uint64           `json:"picture_id"`

@@ -21,7 +21,7 @@ type Category struct {
 	PathKey      string           `json:"-"`
 	Colour       string           `json:"colour"`
 	TaxClassID   *uint64          `json:"tax_class_id"`
-	Markup       *decimal.Decimal `json:"markup"`
+	Markup       *decimal.Decimal `json:"markup" see:"costs"`
 	Ending       *string          `json:"ending"`
 	RestockLevel *decimal.Decimal `json:"restock_level"`
 	PictureID    *uint64          `json:"picture_id"`
@@ -39,7 +39,7 @@ type Supplier struct {
 	ID      uint64           `json:"id"`
 	Name    string           `json:"name"`
 	NameKey string           `json:"-"`
-	Markup  *decimal.Decimal `json:"markup"`
+	Markup  *decimal.Decimal `json:"markup" see:"costs"`
 	Ending  *string          `json:"ending"`
 }
 
@@ -71,8 +71,8 @@ type Product struct {
 	SupplierText  string           `json:"supplier_text"`
 	Brand         string           `json:"brand"`
 	Discontinued  bool             `json:"discontinued"`
-	Cost          *decimal.Decimal `json:"cost"`
-	Markup        *decimal.Decimal `json:"markup"`
+	Cost          *decimal.Decimal `json:"cost" see:"costs"`
+	Markup        *decimal.Decimal `json:"markup" see:"costs"`
 	Ending        *string          `json:"ending"`
 	RestockLevel  *decimal.Decimal `json:"restock_level"`
 	Content       *decimal.Decimal `json:"content"`
@@ -152,7 +152,7 @@ type Variant struct {
 	Value3ID        *uint64          `gorm:"column:value3_id" json:"value3_id"`
 	RestockLevel    *decimal.Decimal `json:"restock_level"`
 	OwnRestockLevel *decimal.Decimal `json:"own_restock_level"`
-	Cost            *decimal.Decimal `json:"cost"`
+	Cost            *decimal.Decimal `json:"cost" see:"costs"`
 	ListPrice       *decimal.Decimal `json:"list_price"`
 	Retired         bool             `json:"retired"`
 	PictureID       *uint64          `json:"picture_id"`

@@ -8,6 +8,8 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/store/internal/db"
+
+	"gorm.io/gorm"
 )
 
 // chunkSize is how much of a file stands in one row.
@@ -37,13 +39,21 @@ func KeepFile(ctx context.Context, s *db.Store, job uint64, part string, from io
 	if err := table.Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, part).Error; err != nil {
 		return 0, err
 	}
+	size, err := keepChunks(table, job, part, from, most)
+	if err != nil { // what was cut off is not kept
+		return 0, errors.Join(err, DropFile(context.WithoutCancel(ctx), s, job, part))
+	}
+	return size, nil
+}
+
+// keepChunks writes what comes in; only an end that is said is one.
+func keepChunks(table *gorm.DB, job uint64, part string, from io.Reader, most int64) (int64, error) {
 	var size int64
 	buffer := make([]byte, chunkSize)
 	for n := 0; ; n++ {
 		got, err := io.ReadFull(from, buffer)
 		if got > 0 {
 			if size += int64(got); size > most {
-				_ = table.Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, part).Error
 				return 0, fault.Field("file", fmt.Sprintf("over %d MB", most>>20),
 					fmt.Sprintf("%d MB or less", most>>20), "The file is larger than %d MB. Split it into several.",
 					most>>20)

@@ -64,3 +64,5 @@ CREATE TABLE sign_in_try (
 );
 -- what came in after a row was counted is told from what was there
 ALTER TABLE count_event ADD last_entry_id BIGINT UNSIGNED NOT NULL DEFAULT 0;
+-- a receipt is looked for by its title
+ALTER TABLE print_job ADD INDEX title (title);

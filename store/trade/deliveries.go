@@ -156,15 +156,15 @@ type Delivery struct {
 	Note            string          `json:"note"`
 	CostsIncludeTax bool            `json:"costs_include_tax"`
 	CameOn          *time.Time      `json:"came_on"` // nil for the day it is posted
-	Extra           decimal.Decimal `json:"extra"`
+	Extra           decimal.Decimal `json:"extra" see:"costs"`
 	ExtraTaxClassID *uint64         `json:"extra_tax_class_id"`
 	ExtraPercent    decimal.Decimal `json:"extra_percent"`
 	Spread          string          `json:"spread"`
 	CreatedBy       uint64          `json:"created_by"`
 	CreatedAt       time.Time       `json:"created_at"`
-	Net             decimal.Decimal `json:"net"`
-	Tax             decimal.Decimal `json:"tax"`
-	Gross           decimal.Decimal `json:"gross"`
+	Net             decimal.Decimal `json:"net" see:"costs"`
+	Tax             decimal.Decimal `json:"tax" see:"costs"`
+	Gross           decimal.Decimal `json:"gross" see:"costs"`
 	Revision        uint64          `json:"revision"`
 }
 
@@ -174,7 +174,7 @@ type DeliveryLine struct {
 	DeliveryID uint64           `json:"delivery_id"`
 	VariantID  uint64           `json:"variant_id"`
 	Quantity   decimal.Decimal  `json:"quantity"`
-	Cost       *decimal.Decimal `json:"cost"` // nil while it is not known
+	Cost       *decimal.Decimal `json:"cost" see:"costs"` // nil while it is not known
 	Percent    decimal.Decimal  `json:"percent"`
 	LotNumber  string           `json:"lot_number"`
 	Expiry     *time.Time       `json:"expiry"`

@@ -32,7 +32,7 @@ type SaleLineView struct {
 	Back         decimal.Decimal `json:"back"`
 	Refunded     decimal.Decimal `json:"refunded"`
 	TaxBack      decimal.Decimal `json:"tax_back"`
-	CostReturned decimal.Decimal `json:"cost_returned"`
+	CostReturned decimal.Decimal `json:"cost_returned" see:"costs"`
 	BackSerials  string          `json:"back_serials"`
 	Parts        []SalePart      `gorm:"-" json:"parts"` // what a bundle took from stock: its parts, or itself made up
 }
@@ -157,7 +157,7 @@ type SaleLine struct {
 	Percent    decimal.Decimal `json:"percent"`
 	Paid       decimal.Decimal `json:"paid"`
 	Tax        decimal.Decimal `json:"tax"`
-	Cost       decimal.Decimal `json:"cost"`
+	Cost       decimal.Decimal `json:"cost" see:"costs"`
 	Pack       string          `json:"pack"`
 	Factor     decimal.Decimal `json:"factor"`
 	WithTax    bool            `json:"with_tax"`
@@ -169,7 +169,7 @@ type SalePart struct {
 	SaleLineID uint64          `json:"sale_line_id"`
 	VariantID  uint64          `json:"variant_id"`
 	Quantity   decimal.Decimal `json:"quantity"`
-	Cost       decimal.Decimal `json:"cost"`
+	Cost       decimal.Decimal `json:"cost" see:"costs"`
 	Serials    string          `json:"serials"`
 }
 
@@ -194,7 +194,7 @@ type ReturnLine struct {
 	Quantity   decimal.Decimal `json:"quantity"`
 	Amount     decimal.Decimal `json:"amount"`
 	Tax        decimal.Decimal `json:"tax"`
-	Cost       decimal.Decimal `json:"cost"`
+	Cost       decimal.Decimal `json:"cost" see:"costs"`
 }
 
 // SaleRow is a sale in a list.

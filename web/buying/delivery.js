@@ -106,6 +106,10 @@ onScan(async (text) => {
 
 document.getElementById("post").addEventListener("click", guarded(async () => {
   if (!(await save())) return;
+  if (!id) {
+    showRefusal(box, { message: "Nothing is in it yet. Scan what came, or type a product's name on the scan line." }, form);
+    return;
+  }
   try {
     const done = await ask("POST", `/api/v1/deliveries/${id}/post`, undefined, key);
     location.href = "/documents/" + done.number;

@@ -25,7 +25,7 @@ func deliveries(c *kit.Call) error {
 		kit.Col("their number", func(r trade.DeliveryView) any { return r.SupplierNumber }),
 		kit.Col("to", func(r trade.DeliveryView) any { return r.Branch }),
 		kit.Col("units", func(r trade.DeliveryView) any { units, _ := number.Parse(r.Units); return units }),
-		kit.Col("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
+		kit.CostCol("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
 		kit.Col("by", func(r trade.DeliveryView) any { return r.By }),
 		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed })}
 	return kit.Listed(c, "deliveries", "Buying", "Deliveries", columns, trade.Deliveries,

@@ -2,11 +2,13 @@ package catalog
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/shopspring/decimal"
 
 	corecost "itemrack/core/cost"
+	"itemrack/core/staff"
 	"itemrack/shop/reports"
 	"itemrack/store/goods"
 	"itemrack/web/kit"
@@ -46,9 +48,13 @@ func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
 	if !f.PriceMin.Equal(f.PriceMax) {
 		price.Amount += "–" + c.Terms.Minor().Text(f.PriceMax)
 	}
-	return []kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"},
-		{Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
-		{Amount: kit.Quantity(unit, f.ForSale), Name: "available"}, c.Money(f.Value, "stock value")}
+	stock := []kit.Figure{{Amount: kit.Quantity(unit, f.OnHand), Name: "on hand"},
+		{Amount: kit.Quantity(unit, f.ForSale), Name: "available"}}
+	if !c.Who.Can(staff.DeedCosts) {
+		return append([]kit.Figure{price}, stock...)
+	}
+	return slices.Concat([]kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}}, stock,
+		[]kit.Figure{c.Money(f.Value, "stock value")})
 }
 
 // CardStrip is the figures over a stock card; three of them explain themselves.
@@ -63,8 +69,13 @@ func CardStrip(c *kit.Call, t tagView) []kit.Figure {
 	if t.V.Low {
 		available.Low = "below " + kit.Quantity(unit, *t.V.RestockLevel)
 	}
+	asked := c.Money(t.V.Price, strings.ToLower(string(t.V.PriceSource)))
+	onHand := explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand)
+	if !t.Costs {
+		return []kit.Figure{onHand, available, asked}
+	}
 	return []kit.Figure{
-		explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand), available,
+		onHand, available,
 		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Money(t.V.Value, "value"),
-		c.Money(t.V.Price, strings.ToLower(string(t.V.PriceSource))), {Amount: t.Margin, Name: "margin"}}
+		asked, {Amount: t.Margin, Name: "margin"}}
 }

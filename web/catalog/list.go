@@ -15,6 +15,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	corenumber "itemrack/core/number"
+	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
@@ -74,11 +75,17 @@ func listOf(c *kit.Call) (listQuery, error) {
 		}
 		*into = &d
 	}
+	if !c.Who.Can(staff.DeedCosts) { // nor can they be found out by filters
+		l.Filter.UnderCost, l.Filter.MarginFrom, l.Filter.MarginTo = false, nil, nil
+		if by := strings.TrimPrefix(l.Filter.Sort, "-"); by == "margin" || by == "value" {
+			l.Filter.Sort = ""
+		}
+	}
 	l.Shown = usualColumns[l.Variants]
 	if chosen := c.Query("columns"); chosen != "" {
 		l.Shown = strings.Split(chosen, ",")
 	}
-	for _, column := range lists.CatalogColumns {
+	for _, column := range lists.ColumnsFor(c.Who) {
 		if slices.Contains(l.Shown, column.Code) && column.Of(l.Variants) {
 			l.Columns = append(l.Columns, column)
 		}
@@ -145,7 +152,7 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 				Discontinued: r.Discontinued || r.Retired,
 				Tracking:     r.Tracking,
 				Low:          r.Low,
-				Under:        r.Under,
+				Under:        r.Under && c.Who.Can(staff.DeedCosts),
 			}
 			for _, column := range l.Columns {
 				row.Cells = append(row.Cells, shown(c, column, column.VariantCell(r), r.Unit))
@@ -164,7 +171,7 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 			Discontinued: r.Discontinued,
 			Tracking:     r.Tracking,
 			Low:          r.Low > 0,
-			Under:        r.Under,
+			Under:        r.Under && c.Who.Can(staff.DeedCosts),
 		}
 		for _, column := range l.Columns {
 			if r.Tracking == string(stock.NotStocked) && (column.Code == "on_hand" || column.Code == "value") {
@@ -230,7 +237,7 @@ func catalog(c *kit.Call) error {
 		}
 	}
 	var columns []map[string]any
-	for _, column := range lists.CatalogColumns {
+	for _, column := range lists.ColumnsFor(c.Who) {
 		if column.Of(l.Variants) {
 			columns = append(columns,
 				map[string]any{"Code": column.Code, "Name": column.Name, "On": slices.Contains(l.Shown, column.Code)})
@@ -304,7 +311,7 @@ func exportCatalog(c *kit.Call) error {
 		return err
 	}
 	who, s, ctx := c.Who, c.Shop, c.Until
-	if c.Query("as") == "list" {
+	if c.Query("as") == "list" || !c.Who.Can(staff.DeedCosts) {
 		return c.File("catalog-list", format, func(w *bufio.Writer) error {
 			return lists.ExportList(ctx, s, who, l.Filter, l.Variants, l.Columns, format, w)
 		})

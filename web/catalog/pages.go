@@ -45,6 +45,14 @@ func product(c *kit.Call) error {
 		usual = "available" // few are made up
 	}
 	hung := c.Query("hang", usual)
+	costs := c.Who.Can(staff.DeedCosts)
+	views := rackViews
+	if !costs {
+		views = rackViews[:len(rackViews)-1]
+		if hung == "value" {
+			hung = usual
+		}
+	}
 	rack := kit.Hang(p, kit.RackLook, "on hand", kit.OnHandCell(p))
 	switch hung {
 	case "available":
@@ -67,7 +75,7 @@ func product(c *kit.Call) error {
 				switch {
 				case v.PriceSource == price.NoPrice:
 					cell.Figure = "–"
-				case v.Under:
+				case v.Under && costs:
 					cell.Note, cell.Low = "under cost", true
 				case v.PriceSource == price.OwnPrice:
 					cell.Note = "own"
@@ -95,7 +103,7 @@ func product(c *kit.Call) error {
 			"Rack":     rack,
 			"Strip":    productStrip(c, p.Unit, figures(c, p)),
 			"Hung":     hung,
-			"Views":    rackViews,
+			"Views":    views,
 			"First":    fiber.Query[uint64](c.Ctx, "variant"),
 			"Edits":    c.Who.Can(staff.DeedCatalog),
 			"Pictures": pictures,

@@ -26,6 +26,7 @@ type tagView struct {
 	Cost       decimal.Decimal
 	Parts      []goods.PartView
 	Kit        bool // it can be made up into stock
+	Costs      bool // they may be seen
 }
 
 func swingTag(c *kit.Call) error {
@@ -72,6 +73,7 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 	if tag.Picture = tag.V.PictureID; tag.Picture == 0 && tag.P.PictureID != nil {
 		tag.Picture = *tag.P.PictureID
 	}
+	tag.Costs = c.Who.Can(staff.DeedCosts)
 	tag.Cost, tag.Margin = tag.V.Answer.Cost.Amount, tag.V.Answer.MarginText()
 	if tag.P.Bundle {
 		parts, err := goods.BundleParts(c.Q(), []uint64{variant}, c.Who.Branch)

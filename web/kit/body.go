@@ -34,6 +34,7 @@ type incoming struct {
 	length int // as it was said; −1 when it was not
 	got    int
 	ended  bool
+	last   bool // nothing is read on this connection any more
 }
 
 // Read reads on.
@@ -46,7 +47,7 @@ func (b *incoming) Read(into []byte) (int, error) {
 	}
 	n, err := b.body.Read(into)
 	b.got += n
-	if errors.Is(err, io.EOF) && (b.length < 0 || b.got == b.length) {
+	if errors.Is(err, io.EOF) && (b.length >= 0 && b.got == b.length || b.length < 0 && !b.hungUp()) {
 		b.ended = true
 		return n, io.EOF
 	}
@@ -55,6 +56,16 @@ func (b *incoming) Read(into []byte) (int, error) {
 			"The request was cut off after %d bytes; nothing of it was kept.", b.got)
 	}
 	return n, nil
+}
+
+// hungUp reports whether the other side is gone: a body in chunks that was cut off between two
+// of them ends like one that is complete. What comes behind it is not looked at; the
+// connection ends with the answer.
+func (b *incoming) hungUp() bool {
+	b.last = true
+	_ = b.conn.SetReadDeadline(time.Now().Add(30 * time.Millisecond))
+	n, err := b.conn.Read(make([]byte, 1))
+	return n == 0 && errors.Is(err, io.EOF)
 }
 
 // incomingOf is the body of a request, the same one each time.
@@ -112,10 +123,14 @@ func guardBodies(c fiber.Ctx) error {
 	if err == nil {
 		err = c.Next()
 	}
+	b, read := c.Locals("incoming").(*incoming)
+	if read && b.last {
+		c.Response().Header.SetConnectionClose()
+	}
 	if !c.Request().IsBodyStream() {
 		return err
 	}
-	b := incomingOf(c)
+	b = incomingOf(c)
 	if b.length >= 0 && b.length-b.got <= drained {
 		_, _ = io.CopyN(io.Discard, b, drained+1)
 	}
@@ -163,8 +178,11 @@ func sameOrigin(c fiber.Ctx) error {
 	}
 	refused := &fault.Error{Kind: fault.Forbidden, Field: "Origin", Want: "the shop's own pages",
 		Detail: "The request did not come from one of the shop's pages."}
-	if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" {
-		return refused
+	if site := c.Get("Sec-Fetch-Site"); site != "" { // the browser itself says; a page that names no referrer has no origin
+		if site != "same-origin" && site != "none" {
+			return refused
+		}
+		return c.Next()
 	}
 	if origin := c.Get(fiber.HeaderOrigin); origin != "" {
 		if from, err := url.Parse(origin); err != nil || from.Host != c.Host() {

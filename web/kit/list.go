@@ -4,12 +4,14 @@ import (
 	"bufio"
 	"fmt"
 	"html/template"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/staff"
 	"itemrack/sheet"
 	"itemrack/store"
 )
@@ -32,12 +34,26 @@ func (c *Call) File(name string, format sheet.Format, write func(w *bufio.Writer
 
 // Column is a column of a list as a file: its head, and a row's cell in it.
 type Column[T any] struct {
-	head string
-	cell func(row T) any
+	head  string
+	cell  func(row T) any
+	costs bool
 }
 
 // Col is a column with its head, and a row's cell in it.
-func Col[T any](head string, cell func(row T) any) Column[T] { return Column[T]{head, cell} }
+func Col[T any](head string, cell func(row T) any) Column[T] {
+	return Column[T]{head: head, cell: cell}
+}
+
+// CostCol is a column for those who may see costs.
+func CostCol[T any](head string, cell func(row T) any) Column[T] { return Column[T]{head, cell, true} }
+
+// columnsFor are the columns that a person may see.
+func columnsFor[T any](c *Call, columns []Column[T]) []Column[T] {
+	if c.Who.Can(staff.DeedCosts) {
+		return columns
+	}
+	return slices.DeleteFunc(slices.Clone(columns), func(col Column[T]) bool { return col.costs })
+}
 
 // Listed serves a list: a page of it on a screen with what else that shows, or,
 // where the address asks for a format, all of it as a file.
@@ -49,7 +65,7 @@ func Listed[T any](c *Call, name, place, title string, columns []Column[T],
 			return err
 		}
 		return c.File(name, format,
-			func(w *bufio.Writer) error { return writeList(c.Q().Long(), columns, read, format, w) })
+			func(w *bufio.Writer) error { return writeList(c.Q().Long(), columnsFor(c, columns), read, format, w) })
 	}
 	rows, more, err := read(c.Q(), c.PageNumber())
 	if err != nil {
@@ -71,7 +87,7 @@ func AsFile[T any](c *Call, name string, columns []Column[T], rows []T) (bool, e
 		return true, err
 	}
 	all := func(store.Q, int) ([]T, bool, error) { return rows, false, nil }
-	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q(), columns, all, format, w) })
+	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q(), columnsFor(c, columns), all, format, w) })
 }
 
 func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error),

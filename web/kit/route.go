@@ -133,5 +133,8 @@ func answer[T any](c *Call, result T, err error) error {
 	if err != nil {
 		return err
 	}
+	if !c.Who.Can(staff.DeedCosts) {
+		return c.JSON(bare(result))
+	}
 	return c.JSON(result)
 }

@@ -250,10 +250,17 @@ func again(c fiber.Ctx) string {
 	return "Whether it was done is not known. Look before you try again."
 }
 
+// forPrograms reports whether a program is to be answered, and not a person: one that asks
+// the API, or for JSON, or sends what no browser does.
+func forPrograms(c fiber.Ctx, status int) bool {
+	return c.Path() == "/api" || strings.HasPrefix(c.Path(), "/api/") || status == http.StatusBadRequest ||
+		strings.Contains(c.Get(fiber.HeaderAccept), "json")
+}
+
 // fail answers an error: a problem to programs, a page to people.
 func (s *Server) fail(c fiber.Ctx, err error) error {
 	p := problemOf(c, err)
-	if c.Path() == "/api" || strings.HasPrefix(c.Path(), "/api/") || strings.Contains(c.Get(fiber.HeaderAccept), "json") {
+	if forPrograms(c, p.Status) {
 		return c.Status(p.Status).JSON(p, "application/problem+json")
 	}
 	who, _ := c.Locals("who").(staff.Actor)

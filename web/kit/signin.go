@@ -77,6 +77,20 @@ func (c *Call) Enter(who staff.Actor) error {
 	return current.Save()
 }
 
+// Renew keeps the session of somebody whose password was just changed.
+func (c *Call) Renew(who staff.Actor) error {
+	current, err := c.server.sessions.Get(c.Ctx)
+	if err != nil {
+		return err
+	}
+	defer current.Release()
+	if current.Get("user") == nil {
+		return nil // a token asked
+	}
+	current.Set("version", who.Version)
+	return current.Save()
+}
+
 func (c *Call) logout() error {
 	current, err := c.server.sessions.Get(c.Ctx)
 	if err != nil {

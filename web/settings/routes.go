@@ -10,7 +10,8 @@ import (
 
 // pages are the addresses that people open.
 var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST", "/start", begin),
-	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/devices", staff.DeedDevices, devices)}
+	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings, people),
+	kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
@@ -21,6 +22,15 @@ var api = []kit.Route{
 	kit.Take("POST", "/barcode-ranges", staff.DeedSettings, "Open a further range of own numbers", apiAddRange),
 	kit.TakeOn("PUT", "/barcode-ranges/:id", staff.DeedSettings, "Open or close a range of own numbers",
 		apiSwitchRange),
+	kit.All("/people", staff.DeedSettings, "List the people, those who left last", apiPeople),
+	kit.Take("POST", "/people", staff.DeedSettings, "Let a person sign in", apiAddPerson),
+	kit.TakeOn("PUT", "/people/:id", staff.DeedSettings,
+		"Change a person: role, branches, password, and whether the person has left", apiChangePerson),
+	kit.Take("POST", "/me/password", staff.DeedLook, "Change one's own password; all other sessions end",
+		apiChangePassword),
+	kit.All("/tokens", staff.DeedLook, "List one's own tokens; a manager sees everybody's", apiTokens),
+	kit.Take("POST", "/tokens", staff.DeedLook, "Make a token that acts for oneself; it is shown once", apiMakeToken),
+	kit.On("DELETE", "/tokens/:id", staff.DeedLook, "End a token", apiEndToken),
 	kit.Take("PUT", "/devices/:name", staff.DeedDevices, "Put a stand-in into a state", apiSetDevice),
 }
 

@@ -57,7 +57,7 @@ func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, err
 type documentAnswer struct {
 	Document book.DocumentView `json:"document"`
 	Entries  []book.EntryView  `json:"entries"`
-	Postings []stock.Posting   `json:"postings"`
+	Postings []stock.Posting   `json:"postings" see:"costs"`
 }
 
 func apiDocument(c *kit.Call) (documentAnswer, error) {

@@ -27,8 +27,8 @@ func stockList(c *kit.Call) error {
 		kit.Col("on hand", func(r book.StockRow) any { return r.Quantity }),
 		kit.Col("available", func(r book.StockRow) any { return r.ForSale }),
 		kit.Col("unit", func(r book.StockRow) any { return r.Unit }),
-		kit.Col("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
-		kit.Col("value", func(r book.StockRow) any { return c.Amount(r.Value) }),
+		kit.CostCol("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
+		kit.CostCol("value", func(r book.StockRow) any { return c.Amount(r.Value) }),
 		kit.Col("running low", func(r book.StockRow) any { return r.Low })}
 	at, past, err := asAt(c)
 	if err != nil {
@@ -85,7 +85,7 @@ func notForSale(c *kit.Call) error {
 		kit.Col("lot", func(r book.OffRow) any { return r.Lot }),
 		kit.Col("serial numbers", func(r book.OffRow) any { return r.Serials }),
 		kit.Col("units", func(r book.OffRow) any { return r.Quantity }),
-		kit.Col("worth", func(r book.OffRow) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
+		kit.CostCol("worth", func(r book.OffRow) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
 		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) })}
 	return kit.Listed(
 		c,
@@ -206,7 +206,7 @@ func movementsFile(c *kit.Call, variant uint64, filter book.MovementFilter) erro
 		kit.Col("serial number", func(r book.Movement) any { return r.Serial }),
 		kit.Col("who", func(r book.Movement) any { return r.Who }),
 		kit.Col("units", func(r book.Movement) any { return r.Quantity }),
-		kit.Col("value", func(r book.Movement) any { return c.Amount(r.Value) }),
+		kit.CostCol("value", func(r book.Movement) any { return c.Amount(r.Value) }),
 		kit.Col("units after", func(r book.Movement) any { return r.QuantityAfter }),
 		kit.Col("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) })}
 	return kit.Listed(

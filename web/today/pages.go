@@ -40,7 +40,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	loose, err := devices.LooseCharges(c.Q(), s.Now())
+	loose, err := devices.Loose(c.Q(), s.Now())
 	if err != nil {
 		return err
 	}
@@ -71,8 +71,9 @@ func today(c *kit.Call) error {
 				},
 				{Amount: strconv.Itoa(len(open)), Name: "counts open"},
 			},
-			"Loose": loose,
-			"Sells": c.Who.Can(staff.DeedSell),
+			"Loose":   loose,
+			"Settles": c.Who.Can(staff.DeedReturn),
+			"Sells":   c.Who.Can(staff.DeedSell),
 		},
 	)
 }

@@ -4,15 +4,32 @@ package today
 import (
 	"embed"
 
+	"itemrack/core/sale"
 	"itemrack/core/staff"
+	"itemrack/shop/register"
 	"itemrack/web/kit"
 )
 
 // pages are the addresses that people open.
 var pages = []kit.Route{kit.Page("GET", "/", staff.DeedLook, today)}
 
-//go:embed *.html
+// api are the addresses for programs and for the modules of the pages.
+var api = []kit.Route{
+	kit.All("/cards/loose", staff.DeedLook, "List the cards that were charged, or are owed money, for nothing in the book",
+		func(c *kit.Call) ([]sale.Loose, error) { return register.Loose(c.Until, c.Shop, c.Who) }),
+	kit.Take("POST", "/cards/give-back", staff.DeedReturn, "Give the money of such a card back",
+		func(c *kit.Call, in giveBack) (sale.Loose, error) {
+			return register.GiveBack(c.Until, c.Shop, c.Who, in.Reference)
+		}),
+}
+
+// giveBack names a card that is to be settled.
+type giveBack struct {
+	Reference string `json:"reference"`
+}
+
+//go:embed *.html *.js
 var files embed.FS
 
 // Place is what needs a hand.
-var Place = kit.Place{Name: "Today", Path: "/", Key: "t", Deed: staff.DeedLook, Pages: pages, Files: files}
+var Place = kit.Place{Name: "Today", Path: "/", Key: "t", Deed: staff.DeedLook, Pages: pages, API: api, Files: files}

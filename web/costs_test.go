@@ -1,0 +1,58 @@
+package web
+
+import (
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/buying"
+	"itemrack/shop/scan"
+	"itemrack/shop/testkit"
+)
+
+// TestCostsAreOnlyForThoseWhoMaySeeThem asks every page, file and route of the API as a
+// clerk, of goods that cost 13.57: neither that nor what follows from it is told.
+func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "50.00")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "7", Cost: "13.57"}}})
+	board := s.Simple(t, "Board", "serial", "50.00")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57", Serials: "N1"}}})
+	s.Open(t, 1)
+	s.Sold(t, v, "1")
+	// cost, its value for seven and six, tax on it, margins of 50.00 with 20 % tax in it
+	told := regexp.MustCompile(`\b(13\.57|94\.99|81\.42|16\.28|19\.00|67\.4|207\.1)\b|"(margin|last_cost|average|own_cost|value_after|pool_value)"`)
+	clerk, manager := newClient(t, s), newClient(t, s)
+	clerk.signIn("tobi")
+	manager.signIn("maren")
+	seen := 0
+	paths := []string{}
+	for _, r := range everyRoute() {
+		if r.Method == http.MethodGet {
+			paths = append(paths, example(r.Path))
+		}
+	}
+	for _, more := range []string{"/catalog?list=variants&columns=cost,margin,value,price", "/catalog?sort=-margin",
+		"/catalog/1?hang=value", "/catalog/1?hang=price", "/stock?format=csv", "/stock/not-for-sale?format=csv",
+		"/catalog/export?as=list&columns=cost,margin,value", "/api/v1/variants/1/explain/price",
+		"/api/v1/variants/1/explain/average_cost", "/documents/D-0001", "/documents/Q1-00001", "/movements?format=csv"} {
+		paths = append(paths, more)
+	}
+	for _, path := range paths {
+		_, text := clerk.get(path)
+		assert.Empty(t, told.FindString(text), "%s tells a clerk what things cost", path)
+		if _, text := manager.get(path); told.MatchString(text) {
+			seen++
+		}
+	}
+	assert.Greater(t, seen, 15, "managers see them")
+	status, _ := clerk.get("/api/v1/products?is=under+cost&margin_from=10")
+	require.Equal(t, http.StatusOK, status)
+	_, all := clerk.get("/api/v1/products")
+	_, narrowed := clerk.get("/api/v1/products?is=under+cost&margin_from=90&sort=margin")
+	assert.Equal(t, strings.Count(all, `"id"`), strings.Count(narrowed, `"id"`), "nor can it be found out by a filter")
+}

@@ -1,0 +1,73 @@
+package settings
+
+import (
+	"itemrack/core/staff"
+	"itemrack/shop/office"
+	storeoffice "itemrack/store/office"
+	"itemrack/web/kit"
+)
+
+// people is the page of who works in the shop.
+func people(c *kit.Call) error {
+	list, err := office.People(c.Until, c.Shop, c.Who)
+	if err != nil {
+		return err
+	}
+	branches, err := storeoffice.Branches(c.Q())
+	if err != nil {
+		return err
+	}
+	tokens, err := office.Tokens(c.Until, c.Shop, c.Who)
+	if err != nil {
+		return err
+	}
+	return c.Page("people", "", "People",
+		map[string]any{"People": list, "Branches": branches, "Roles": staff.Roles, "Tokens": tokens, "Nobody": office.PersonView{Role: staff.Clerk, Branch: c.Who.Branch}})
+}
+
+// me is the page of what one signs in with.
+func me(c *kit.Call) error {
+	tokens, err := storeoffice.Tokens(c.Q(), c.Who.ID)
+	if err != nil {
+		return err
+	}
+	return c.Page("me", "", "How you sign in", map[string]any{"Tokens": tokens})
+}
+
+func apiPeople(c *kit.Call) ([]office.PersonView, error) {
+	return office.People(c.Until, c.Shop, c.Who)
+}
+
+func apiAddPerson(c *kit.Call, in office.NewPerson) (office.PersonID, error) {
+	return office.AddPerson(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiChangePerson(c *kit.Call, id uint64, in office.PersonChange) (office.PersonID, error) {
+	return office.ChangePerson(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+// changed says that a password was changed.
+type changed struct {
+	Says string `json:"says"`
+}
+
+// apiChangePassword changes one's own password. The session goes on; all others end.
+func apiChangePassword(c *kit.Call, in office.PasswordChange) (changed, error) {
+	who, err := office.ChangePassword(c.Until, c.Shop, c.Who, in)
+	if err != nil {
+		return changed{}, err
+	}
+	return changed{"The password is changed. All other sessions have ended."}, c.Renew(who)
+}
+
+func apiTokens(c *kit.Call) ([]storeoffice.APIToken, error) {
+	return office.Tokens(c.Until, c.Shop, c.Who)
+}
+
+func apiMakeToken(c *kit.Call, in office.TokenInput) (office.NewToken, error) {
+	return office.MakeToken(c.Until, c.Shop, c.Who, in)
+}
+
+func apiEndToken(c *kit.Call, id uint64) (bool, error) {
+	return office.EndToken(c.Until, c.Shop, c.Who, id)
+}
