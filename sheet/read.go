@@ -18,6 +18,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 	"golang.org/x/text/transform"
 
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
 )
 
@@ -274,6 +275,9 @@ func (r *xlsxReader) Next() (int, []string, error) {
 		}
 		for i := range record {
 			record[i] = shown(record[i])
+			if cell := record[i]; cell != "" && (cell[0] == '=' || cell[0] == '\'') {
+				record[i] = catalog.Marked(cell) // a text: of a formula there would be what it comes to
+			}
 		}
 		if !blank(record) {
 			return r.line, record, nil

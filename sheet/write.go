@@ -10,6 +10,7 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/xuri/excelize/v2"
 
+	"itemrack/core/catalog"
 	"itemrack/core/fault"
 )
 
@@ -67,21 +68,13 @@ func NewWriter(f Format, to io.Writer, heads []string) (Writer, error) {
 
 type csvWriter struct{ *csv.Writer }
 
-// Neutral keeps a spreadsheet from taking a text for a formula.
-func Neutral(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
-}
-
 // Write writes a row; texts that a spreadsheet would take for a formula are
 // neutralised.
 func (w csvWriter) Write(row []any) error {
 	record := make([]string, len(row))
 	for i, cell := range row {
 		if text, ok := cell.(string); ok {
-			record[i] = Neutral(text)
+			record[i] = catalog.Marked(text)
 		} else {
 			record[i] = written(cell)
 		}

@@ -42,6 +42,9 @@ func gtinLength(n int) bool { return n == 8 || n == 12 || n == 13 || n == 14 }
 // maxLength is the longest barcode text that is kept.
 const maxLength = 48
 
+// GTIN reports whether a text is a number of GS1: 8, 12, 13 or 14 digits.
+func GTIN(text string) bool { return Digits(text) && gtinLength(len(text)) }
+
 // Parse reads a barcode as typed or scanned. Digits in the length of a GTIN must
 // have the right check digit, which the error names; any other printable ASCII
 // text is taken as the text of a Code 128 symbol. The text comes back trimmed.

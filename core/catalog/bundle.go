@@ -4,6 +4,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/stock"
 )
 
 // Part is a component of a bundle: how many of it one bundle holds, how many are
@@ -51,6 +52,15 @@ func CheckParts(parts []Part) error {
 			return fault.Field("parts", p.Quantity, "more than 0", "%s: a bundle holds more than none of its parts.",
 				p.Name)
 		}
+	}
+	return nil
+}
+
+// CheckPack says whether a product kept so can come in packs: not one by one.
+func CheckPack(pack, product string, tracking stock.Tracking) error {
+	if tracking == stock.BySerial {
+		return fault.Refuse("pack", pack, "a product without serial numbers",
+			"%s is kept by serial number; it comes one by one.", product)
 	}
 	return nil
 }

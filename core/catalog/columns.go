@@ -2,10 +2,12 @@ package catalog
 
 import (
 	"slices"
+	"strconv"
 	"strings"
+	"unicode"
 
 	"itemrack/core/fault"
-	"itemrack/core/letters"
+	"itemrack/core/text"
 )
 
 // Column is a column that a list may have. Also are other heads that people
@@ -36,6 +38,7 @@ var ListColumns = []Column{
 	{"cost", []string{"cost price", "purchase price", "buying price", "unit cost", "net cost"}, "13.95"},
 	{"opening quantity", []string{"quantity", "qty", "stock", "on hand", "opening stock"}, "12"},
 	{"restock level", []string{"reorder level", "minimum", "min stock"}, "3"},
+	{"more prices", []string{"quantity prices", "price breaks", "prices to come"}, ""},
 	{"content", []string{"contents", "net content"}, ""}, {"pack", []string{"pack name", "case"}, ""},
 	{"pack factor", []string{"pack size", "units per pack", "case size"}, ""},
 	{"pack barcode", []string{"case barcode"}, ""}, {"pack price", []string{"case price"}, ""},
@@ -59,12 +62,38 @@ const (
 	AxisPrefix      = "axis: "
 	AttributePrefix = "attribute: "
 	PricePrefix     = "price: "
+
+	MorePricesPrefix = "more prices: "
+	SwatchPrefix     = "swatch: "
 )
 
-// plainHead is a head as it is compared: small letters, one blank between words.
+var prefixes = []string{AxisPrefix, AttributePrefix, PricePrefix, MorePricesPrefix, SwatchPrefix}
+
+// MaxPacks bounds the packs that a row of a list names.
+const MaxPacks = 12
+
+// PackColumns are the columns of one pack.
+type PackColumns struct{ Name, Factor, Barcode, Price string }
+
+// PackColumnsOf are the columns of the nth pack of a row: "pack", "pack factor" of the first,
+// "pack 2", "pack 2 factor" of the second.
+func PackColumnsOf(n int) PackColumns {
+	name := "pack"
+	if n > 1 {
+		name += " " + strconv.Itoa(n)
+	}
+	return PackColumns{name, name + " factor", name + " barcode", name + " price"}
+}
+
+// Names are the columns of the pack, in order.
+func (p PackColumns) Names() []string { return []string{p.Name, p.Factor, p.Barcode, p.Price} }
+
+// plainHead is a head as it is compared: in folded case, one blank between words, without
+// other signs; letters of any script count.
 func plainHead(head string) string {
-	return strings.Join(
-		strings.FieldsFunc(letters.Plain(head), func(r rune) bool { return !letters.Code(r) && r != ':' }), " ")
+	return strings.Join(strings.FieldsFunc(text.Key(head), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsNumber(r) && !unicode.IsMark(r) && r != ':'
+	}), " ")
 }
 
 // Matching says which column each head of a file is, by the head's place; an
@@ -119,7 +148,12 @@ func named(head string, columns []Column) string {
 			return c.Name
 		}
 	}
-	for _, prefix := range []string{AxisPrefix, AttributePrefix, PricePrefix} {
+	for n := 2; n <= MaxPacks && strings.HasPrefix(plain, "pack "); n++ {
+		if slices.Contains(PackColumnsOf(n).Names(), plain) {
+			return plain
+		}
+	}
+	for _, prefix := range prefixes {
 		name := strings.TrimSpace(head)
 		if len(name) > len(prefix) && strings.EqualFold(name[:len(prefix)-1], strings.TrimSpace(prefix)) {
 			return prefix + strings.TrimSpace(name[len(prefix)-1:])

@@ -32,15 +32,16 @@ type OpeningReader struct {
 	DecimalComma bool // the file writes 12,95 and 1.250,50
 
 	columns map[string]int
+	bare    []bool // columns without a head
 }
 
 // NewOpeningReader reads a list whose columns are matched; it needs a code, a
 // quantity and a cost.
-func NewOpeningReader(match Matching) (*OpeningReader, error) {
+func NewOpeningReader(heads []string, match Matching) (*OpeningReader, error) {
 	if err := match.Check(OpeningColumns, "code", "quantity", "cost"); err != nil {
 		return nil, err
 	}
-	r := &OpeningReader{columns: map[string]int{}}
+	r := &OpeningReader{columns: map[string]int{}, bare: bareHeads(heads)}
 	for i, name := range match {
 		if name != "" {
 			r.columns[name] = i
@@ -53,6 +54,7 @@ func NewOpeningReader(match Matching) (*OpeningReader, error) {
 // are read as finely as any unit; the variant's own unit is held later.
 func (r *OpeningReader) Row(line int, record []string) OpeningRow {
 	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
+	c.underHeads(r.bare)
 	row := OpeningRow{Line: line, Code: c.text("code", 48), Lot: c.text("lot", 40), Shelf: c.text("shelf", 60)}
 	if row.Code == "" {
 		c.keep(fault.Field("code", "", "a barcode or SKU", "The row says no barcode or SKU."))

@@ -1,10 +1,15 @@
 package catalog
 
 import (
+	"cmp"
+	"fmt"
 	"hash/maphash"
+	"maps"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -46,10 +51,8 @@ type ListRow struct {
 	Restock      *decimal.Decimal
 	Content      *decimal.Decimal
 	Measure      string
-	Pack         string
-	Factor       *decimal.Decimal
-	PackBarcode  string
-	PackPrice    *decimal.Decimal
+	Packs        []ListPack
+	MorePrices   []ListPrice
 	Discontinued *bool
 	Picture      string
 	Parts        []ListPart // of a bundle
@@ -61,6 +64,15 @@ type ListRow struct {
 type ListValue struct {
 	Axis  string
 	Value Value
+}
+
+// ListPack is a pack that a row names, with the barcodes and the price that it has for the
+// row's variant.
+type ListPack struct {
+	Name     string
+	Factor   *decimal.Decimal
+	Barcodes []string
+	Price    *decimal.Decimal
 }
 
 // ListPart is a component of a bundle, by its SKU or barcode.
@@ -94,9 +106,23 @@ func (r ListRow) UnitOf() unit.Unit {
 	return *r.Unit
 }
 
-// listAxes maps a column to the name of its axis, in order.
-var listAxes = []struct{ column, axis string }{{"colour", "Colour"}, {"size", "Size"}, {"length", "Length"},
-	{"litres", "Litres"}}
+// listAxis is a column that holds the values of an axis, and the one that holds how they
+// look.
+type listAxis struct{ column, axis, swatch string }
+
+// listAxes are the axes that have a column of their own, in order.
+var listAxes = []listAxis{{"colour", "Colour", "swatch"}, {"size", "Size", SwatchPrefix + "Size"},
+	{"length", "Length", SwatchPrefix + "Length"}, {"litres", "Litres", SwatchPrefix + "Litres"}}
+
+// AxisColumns are the columns in which a list has the values of an axis and their swatches.
+func AxisColumns(axis string) (values, swatch string) {
+	for _, a := range listAxes {
+		if text.Same(a.axis, axis) {
+			return a.column, a.swatch
+		}
+	}
+	return AxisPrefix + axis, SwatchPrefix + axis
+}
 
 // MaxListRows bounds a stock list.
 const MaxListRows = 500_000
@@ -106,28 +132,39 @@ const MaxListRows = 500_000
 type ListReader struct {
 	DecimalComma bool // the file writes 12,95 and 1.250,50
 	Minor        money.Minor
+	Moment       func(text string) (time.Time, bool) // reads a date by the shop's clock
 
 	columns map[string]int
-	axes    []struct{ column, axis string }
+	bare    []bool // columns without a head
+	axes    []listAxis
 	named   []struct {
 		prefix, name string
 		at           int
 	}
 	seed  maphash.Seed
 	first map[uint64]int // line of the first one, by what it is
+	facts map[uint64]fact
 	vary  map[uint64]string
 }
 
+// fact is what the first row of a product says of it.
+type fact struct {
+	line int
+	said uint64
+}
+
 // NewListReader reads a list whose columns are matched; it needs a product.
-func NewListReader(match Matching) (*ListReader, error) {
+func NewListReader(heads []string, match Matching) (*ListReader, error) {
 	if err := match.Check(ListColumns, "product"); err != nil {
 		return nil, err
 	}
 	r := &ListReader{
 		columns: map[string]int{},
+		bare:    bareHeads(heads),
 		axes:    slices.Clone(listAxes),
 		seed:    maphash.MakeSeed(),
 		first:   map[uint64]int{},
+		facts:   map[uint64]fact{},
 		vary:    map[uint64]string{},
 	}
 	for i, name := range match {
@@ -135,10 +172,10 @@ func NewListReader(match Matching) (*ListReader, error) {
 			continue
 		}
 		r.columns[name] = i
-		for _, prefix := range []string{AxisPrefix, AttributePrefix, PricePrefix} {
+		for _, prefix := range prefixes {
 			if rest, ok := strings.CutPrefix(name, prefix); ok {
 				if prefix == AxisPrefix {
-					r.axes = append(r.axes, struct{ column, axis string }{name, rest})
+					r.axes = append(r.axes, listAxis{name, rest, SwatchPrefix + rest})
 				}
 				r.named = append(r.named, struct {
 					prefix, name string
@@ -153,28 +190,25 @@ func NewListReader(match Matching) (*ListReader, error) {
 // Row reads one record; the first thing wrong with it is its refusal.
 func (r *ListReader) Row(line int, record []string) ListRow {
 	c := &cells{record: record, columns: r.columns, comma: r.DecimalComma}
+	c.underHeads(r.bare)
 	row := ListRow{
 		Line:         line,
 		Product:      text.Tidy(c.text("product", 120)),
-		ShortName:    c.text("short name", 40),
+		ShortName:    text.Tidy(c.text("short name", 40)),
 		Style:        Letters(c.text("style", 20)),
 		SKUPattern:   c.text("sku pattern", 120),
-		Brand:        c.text("brand", 80),
-		Supplier:     c.text("supplier", 120),
-		Part:         c.text("supplier part", 60),
-		TaxClass:     c.text("tax class", 40),
-		Description:  c.text("description", 4000),
-		SupplierText: c.text("supplier text", 4000),
+		Brand:        text.Tidy(c.text("brand", 80)),
+		Supplier:     text.Tidy(c.text("supplier", 120)),
+		Part:         text.Tidy(c.text("supplier part", 60)),
+		TaxClass:     text.Tidy(c.text("tax class", 40)),
+		Description:  text.Prose(c.text("description", 4000)),
+		SupplierText: text.Prose(c.text("supplier text", 4000)),
 		Picture:      c.text("picture", 200),
 	}
 	if row.Product == "" {
 		c.keep(fault.Field("product", "", "1 to 120 characters", "The product's name is missing."))
 	}
-	for _, part := range strings.Split(c.text("category", 400), ">") {
-		if part = strings.TrimSpace(part); part != "" {
-			row.Category = append(row.Category, part)
-		}
-	}
+	row.Category = SplitPath(c.text("category", LongestPath))
 	row.Tracking = c.tracking()
 	if text := c.cell("unit"); text != "" {
 		u, err := unit.ByCode(text)
@@ -187,7 +221,8 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 	row.Cost = c.figure("cost", money.ParseCost)
 	row.Opening = c.figure("opening quantity", row.UnitOf().Parse)
 	row.Restock = c.figure("restock level", row.UnitOf().Parse)
-	r.readPack(c, &row)
+	r.readPacks(c, &row)
+	row.MorePrices = r.morePrices(c, "more prices", "", row.UnitOf())
 	row.Content, row.Measure = c.content()
 	row.Discontinued = c.yes("discontinued")
 	row.Parts = c.parts()
@@ -195,6 +230,8 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 		text := c.at(n.at)
 		switch {
 		case text == "":
+		case n.prefix == MorePricesPrefix:
+			row.MorePrices = append(row.MorePrices, r.morePrices(c, n.prefix+n.name, n.name, row.UnitOf())...)
 		case n.prefix == AttributePrefix:
 			if row.Attributes == nil {
 				row.Attributes = map[string]string{}
@@ -230,11 +267,9 @@ func (r *ListReader) readAxes(c *cells, row *ListRow) {
 	for _, a := range r.axes {
 		if name := c.text(a.column, 60); name != "" {
 			v := Value{Name: text.Tidy(name)}
-			if a.column == "colour" {
-				swatch, err := ParseSwatch(c.cell("swatch"))
-				c.keep(err)
-				v.Swatch = swatch.String()
-			}
+			swatch, err := ParseSwatch(c.cell(a.swatch))
+			c.keep(err)
+			v.Swatch = swatch.String()
 			row.Axes = append(row.Axes, ListValue{a.axis, v})
 		}
 	}
@@ -254,20 +289,31 @@ func (r *ListReader) readCodes(c *cells, row *ListRow) {
 		row.SKU = sku
 	}
 	row.Barcode = c.barcode("barcode", c.cell("barcode"))
-	for _, text := range strings.Fields(strings.ReplaceAll(c.cell("more barcodes"), ",", " ")) {
-		row.MoreBarcodes = append(row.MoreBarcodes, c.barcode("more barcodes", text))
-	}
+	row.MoreBarcodes = c.barcodes("more barcodes")
 }
 
-func (r *ListReader) readPack(c *cells, row *ListRow) {
-	row.Pack, row.PackBarcode = c.text("pack", 40), c.barcode("pack barcode", c.cell("pack barcode"))
-	row.Factor = c.figure("pack factor", row.UnitOf().Parse)
-	row.PackPrice = c.figure("pack price", r.Minor.Parse)
-	if row.Pack == "" && (row.Factor != nil || row.PackBarcode != "" || row.PackPrice != nil) {
-		c.keep(fault.Field("pack", "", "a name such as box of 12", "The pack has no name."))
-	}
-	if row.Pack != "" && row.Factor != nil {
-		c.keep(CheckFactor("pack factor", *row.Factor))
+// readPacks reads the packs of a row, each in columns of its own.
+func (r *ListReader) readPacks(c *cells, row *ListRow) {
+	for n := 1; n <= MaxPacks; n++ {
+		at := PackColumnsOf(n)
+		p := ListPack{
+			Name:     text.Tidy(c.text(at.Name, 40)),
+			Factor:   c.figure(at.Factor, row.UnitOf().Parse),
+			Barcodes: c.barcodes(at.Barcode),
+			Price:    c.figure(at.Price, r.Minor.Parse),
+		}
+		switch {
+		case p.Name == "" && (p.Factor != nil || p.Barcodes != nil || p.Price != nil):
+			c.keep(fault.Field(at.Name, "", "a name such as box of 12", "The pack has no name."))
+		case p.Name == "":
+			continue
+		case p.Factor != nil:
+			c.keep(CheckFactor(at.Factor, *p.Factor))
+		}
+		if slices.ContainsFunc(row.Packs, func(other ListPack) bool { return text.Same(other.Name, p.Name) }) {
+			c.keep(fault.Field(at.Name, p.Name, "each pack once", "The pack %s stands in the row twice.", p.Name))
+		}
+		row.Packs = append(row.Packs, p)
 	}
 }
 
@@ -300,41 +346,105 @@ func (c *cells) at(i int) string {
 	return Typed(c.record[i])
 }
 
-// Typed is a cell as it was meant: without blanks around it, and without the
-// mark that keeps a spreadsheet from taking it for a formula.
+// Signs are those at which a spreadsheet takes a text for a formula.
+const signs = "=+-@\t\r"
+
+// formula reports whether a spreadsheet would take a cell for a formula, or for the mark that
+// keeps it from that.
+func formula(cell string) bool {
+	rest := strings.TrimLeft(cell, "'")
+	return rest != "" && strings.ContainsRune(signs, rune(rest[0]))
+}
+
+// Marked is a text with a mark that keeps a spreadsheet from taking it for a formula, where
+// it begins like one.
+func Marked(text string) string {
+	if formula(text) {
+		return "'" + text
+	}
+	return text
+}
+
+// Typed is a cell as it was meant: without blanks around it, and without the mark of Marked.
 func Typed(cell string) string {
 	cell = strings.TrimSpace(cell)
-	if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=+-@\t\r", rune(cell[1])) {
+	if strings.HasPrefix(cell, "'") && formula(cell) {
 		return cell[1:]
 	}
 	return cell
 }
 
-func (c *cells) cell(name string) string {
-	if i, ok := c.columns[name]; ok {
-		return c.at(i)
+// underHeads refuses what stands under no head: a row whose cells have slipped.
+func (c *cells) underHeads(bare []bool) {
+	for i, cell := range c.record {
+		if cell = strings.TrimSpace(cell); cell != "" && (i >= len(bare) || bare[i]) {
+			c.keep(fault.Field("column "+strconv.Itoa(i+1), text.Cut(cell, 60), "a head over the column, or an empty cell; "+
+				"a text that holds the separator stands in quotation marks",
+				"%q stands in column %d, which has no head.", text.Cut(cell, 60), i+1))
+		}
 	}
-	return ""
 }
 
-// text reads a cell of words; a formula in it is refused.
+// bareHeads are the columns that have no head.
+func bareHeads(heads []string) []bool {
+	bare := make([]bool, len(heads))
+	for i, h := range heads {
+		bare[i] = strings.TrimSpace(h) == ""
+	}
+	return bare
+}
+
+// list reads a cell that names several things.
+func (c *cells) list(name string) []string { return text.List(c.cell(name)) }
+
+// ListedCodes writes barcodes as barcodes of a list reads them.
+func ListedCodes(codes []string) string {
+	listed := text.Listed(codes)
+	if len(codes) == 1 && strings.ContainsAny(listed, " ,") {
+		listed += ";" // so that it is seen to be one
+	}
+	return listed
+}
+
+// barcodes reads a cell of barcodes, with semicolons between them; between numbers of GS1
+// commas and blanks will do.
+func (c *cells) barcodes(name string) []string {
+	parts := c.list(name)
+	if numbers := strings.FieldsFunc(c.cell(name), func(r rune) bool { return r == ',' || r == ' ' }); len(parts) == 1 &&
+		!strings.Contains(c.cell(name), ";") && !slices.ContainsFunc(numbers, func(n string) bool { return !barcode.GTIN(n) }) {
+		parts = numbers
+	}
+	var codes []string
+	for _, part := range parts {
+		codes = append(codes, c.barcode(name, part))
+	}
+	return codes
+}
+
+func (c *cells) cell(name string) string {
+	i, ok := c.columns[name]
+	if !ok {
+		return ""
+	}
+	if i < len(c.record) && strings.HasPrefix(strings.TrimSpace(c.record[i]), "=") {
+		c.keep(fault.Field(name, text.Cut(c.record[i], 60), "the words themselves",
+			"The cell holds a formula, %q, and not what it comes to.", text.Cut(c.record[i], 60)))
+	}
+	return c.at(i)
+}
+
+// text reads a cell of words.
 func (c *cells) text(name string, most int) string { return c.short(name, c.cell(name), most) }
 
-func (c *cells) short(name, text string, most int) string {
-	if strings.HasPrefix(text, "=") {
+func (c *cells) short(name, typed string, most int) string {
+	if strings.ContainsRune(typed, 0) || text.Len(typed) > most {
 		c.keep(
-			fault.Field(name, text, "the words themselves", "The cell holds a formula, %q, and not what it comes to.",
-				text),
-		)
-	}
-	if strings.ContainsRune(text, 0) || len(text) > most {
-		c.keep(
-			fault.Field(name, text[:min(len(text), 60)], "a shorter text",
-				"The %s is longer than the %d characters it can have.", name, most),
+			fault.Field(name, text.Cut(typed, 60), fmt.Sprintf("%d characters or fewer", most),
+				"The %s has %d characters; it can have %d.", name, text.Len(typed), most),
 		)
 		return ""
 	}
-	return text
+	return typed
 }
 
 // figure reads a cell of a number; nil is an empty one.
@@ -392,10 +502,7 @@ func (c *cells) yes(name string) *bool {
 // parts reads "1 x BW-10; 2 x LEASH".
 func (c *cells) parts() []ListPart {
 	var list []ListPart
-	for _, text := range strings.Split(c.cell("parts"), ";") {
-		if text = strings.TrimSpace(text); text == "" {
-			continue
-		}
+	for _, text := range c.list("parts") {
 		quantity, code, ok := strings.Cut(text, " x ")
 		if !ok {
 			quantity, code = "1", text
@@ -456,10 +563,12 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 			row.Product, known, vary)
 	}
 	r.vary[product] = vary
+	if e := r.contradiction(row); e != nil {
+		return e
+	}
 	keys := []struct{ field, value, key string }{
 		{"sku", row.SKU, "s" + row.SKU},
 		{"barcode", row.Barcode, "b" + barcode.Key(row.Barcode)},
-		{"pack barcode", row.PackBarcode, "b" + barcode.Key(row.PackBarcode)},
 		{
 			"product",
 			row.Product + " " + row.Choice().Label(),
@@ -468,6 +577,11 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 	}
 	for _, code := range row.MoreBarcodes {
 		keys = append(keys, struct{ field, value, key string }{"more barcodes", code, "b" + barcode.Key(code)})
+	}
+	for n, pack := range row.Packs {
+		for _, code := range pack.Barcodes {
+			keys = append(keys, struct{ field, value, key string }{PackColumnsOf(n + 1).Barcode, code, "b" + barcode.Key(code)})
+		}
 	}
 	for _, k := range keys {
 		if k.value == "" {
@@ -481,6 +595,98 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 		r.first[sum] = row.Line
 	}
 	return nil
+}
+
+// contradiction refuses a row that says something else of its product than a row before it.
+func (r *ListReader) contradiction(row ListRow) *fault.Error {
+	for _, f := range row.ofProduct() {
+		if f.said == "" {
+			continue
+		}
+		key := maphash.String(r.seed, "f"+text.Key(row.Product)+"\x1f"+f.field)
+		said := maphash.String(r.seed, text.Key(f.said))
+		before, ok := r.facts[key]
+		if !ok {
+			r.facts[key] = fact{row.Line, said}
+			continue
+		}
+		if before.said != said {
+			return fault.Field(f.field, text.Cut(f.said, 60), fmt.Sprintf("what line %d says, or an empty cell", before.line),
+				"Line %d says something else of %s: it has one %s, for all its variants.", before.line, row.Product, f.field)
+		}
+	}
+	return nil
+}
+
+// ofProduct are the facts of a row that are its product's; an empty text says nothing.
+func (r ListRow) ofProduct() []struct{ field, said string } {
+	type facts = []struct{ field, said string }
+	list := facts{{"short name", r.ShortName}, {"style", r.Style}, {"sku pattern", r.SKUPattern},
+		{"category", strings.Join(r.Category, PathMark)}, {"brand", r.Brand}, {"supplier", r.Supplier},
+		{"supplier part", r.Part}, {"tax class", r.TaxClass}, {"description", r.Description},
+		{"supplier text", r.SupplierText}, {"tracking", string(r.Tracking)}}
+	if r.Unit != nil {
+		list = append(list, facts{{"unit", r.Unit.Code}}...)
+	}
+	if r.Content != nil {
+		list = append(list, facts{{"content", r.Content.String() + " " + r.Measure}}...)
+	}
+	if r.Discontinued != nil {
+		list = append(list, facts{{"discontinued", fmt.Sprint(*r.Discontinued)}}...)
+	}
+	for n, p := range r.Packs {
+		if p.Factor != nil {
+			list = append(list, facts{{PackColumnsOf(n+1).Factor + " of " + p.Name, p.Factor.String()}}...)
+		}
+	}
+	for name, value := range r.Attributes {
+		list = append(list, facts{{AttributePrefix + name, value}}...)
+	}
+	return list
+}
+
+// Head is what rows of one product say of it: of each fact what the first row says that says
+// anything.
+func Head(rows []ListRow) ListRow {
+	head := rows[0]
+	for _, r := range rows[1:] {
+		head.ShortName, head.Style = cmp.Or(head.ShortName, r.ShortName), cmp.Or(head.Style, r.Style)
+		head.SKUPattern, head.Brand = cmp.Or(head.SKUPattern, r.SKUPattern), cmp.Or(head.Brand, r.Brand)
+		head.Supplier, head.Part = cmp.Or(head.Supplier, r.Supplier), cmp.Or(head.Part, r.Part)
+		head.TaxClass, head.Tracking = cmp.Or(head.TaxClass, r.TaxClass), cmp.Or(head.Tracking, r.Tracking)
+		head.Description, head.SupplierText = cmp.Or(head.Description, r.Description), cmp.Or(head.SupplierText, r.SupplierText)
+		head.Unit, head.Discontinued = cmp.Or(head.Unit, r.Unit), cmp.Or(head.Discontinued, r.Discontinued)
+		if head.Category == nil {
+			head.Category = r.Category
+		}
+		if head.Content == nil {
+			head.Content, head.Measure = r.Content, r.Measure
+		}
+		for name, value := range r.Attributes {
+			if head.Attributes[name] == "" {
+				head.Attributes = maps.Clone(head.Attributes)
+				if head.Attributes == nil {
+					head.Attributes = map[string]string{}
+				}
+				head.Attributes[name] = value
+			}
+		}
+	}
+	return head
+}
+
+// InOrder puts what a row says of each axis into the order of a product's axes; false when it
+// is not these that the row says something of.
+func (r ListRow) InOrder(axes []Axis) ([]ListValue, bool) {
+	values := make([]ListValue, len(axes))
+	for i, a := range axes {
+		at := slices.IndexFunc(r.Axes, func(v ListValue) bool { return text.Same(v.Axis, a.Name) })
+		if at < 0 {
+			return nil, false
+		}
+		values[i] = ListValue{a.Name, r.Axes[at].Value}
+	}
+	return values, len(axes) == len(r.Axes)
 }
 
 // MergeAxes gathers the axes of a product's rows: values in the order in which

@@ -4,6 +4,8 @@ import (
 	"encoding/csv"
 	"strings"
 	"testing"
+	"time"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -16,8 +18,12 @@ import (
 func read(t testing.TB, text string) []ListRow {
 	records, err := csv.NewReader(strings.NewReader(text)).ReadAll()
 	require.NoError(t, err)
-	reader, err := NewListReader(Match(records[0], ListColumns, nil))
+	reader, err := NewListReader(records[0], Match(records[0], ListColumns, nil))
 	require.NoError(t, err)
+	reader.Moment = func(text string) (time.Time, bool) {
+		at, err := time.Parse("2006-01-02 15:04", text)
+		return at, err == nil
+	}
 	var rows []ListRow
 	for i, record := range records[1:] {
 		rows = append(rows, reader.Row(i+2, record))
@@ -41,12 +47,13 @@ func TestReadAStockList(t *testing.T) {
 	assert.Equal(t,
 		[]any{"00123", []string{"96385074"}, []string{"Swim", "Vests"}, Choice{"Coral", "M"}, stock.Counted, "6"},
 		[]any{first.Barcode, first.MoreBarcodes, first.Category, first.Choice(), first.Kept(), first.Opening.String()})
+	pack := first.Packs[0]
 	assert.Equal(
 		t,
 		[]any{"#D9604C #54646F dots", "31.45", "Nylon", "200", "ml", "box of 12", "12", "2000000000015", "380", false},
 		[]any{first.Axes[0].Value.Swatch, first.Prices["Club"].String(), first.Attributes["Material"],
-			first.Content.String(), first.Measure, first.Pack, first.Factor.String(), first.PackBarcode,
-			first.PackPrice.String(), *first.Discontinued},
+			first.Content.String(), first.Measure, pack.Name, pack.Factor.String(), pack.Barcodes[0],
+			pack.Price.String(), *first.Discontinued},
 	)
 	assert.Equal(t, "V-L", rows[1].SKU)
 	assert.Nil(t, rows[1].Opening)
@@ -65,7 +72,7 @@ func TestAStockListIsRefusedByRow(t *testing.T) {
 		{"Vest,M,,abc,,,", "price", "not an amount"},
 		{",M,,1,,,", "product", "missing"},
 		{"=A1,M,,1,,,", "product", "formula"},
-		{strings.Repeat("x", 121) + ",M,,1,,,", "product", "longer than"},
+		{strings.Repeat("x", 121) + ",M,,1,,,", "product", "121 characters"},
 		{"Vest,M,,1,1.5,2,", "opening quantity", "whole numbers"},
 		{"Vest,M,,1,5,,", "cost", "needs its cost"},
 		{"Vest,M,,1,1e9,2,", "opening quantity", "not a quantity"},
@@ -93,7 +100,7 @@ func TestAStockListIsRefusedByRow(t *testing.T) {
 
 func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 	heads := []string{"Item Name", "Färbung", "EAN", "price: Club", "axis:Thickness", "Nonsense", "Barcode"}
-	match := Match(heads, ListColumns, map[string]string{"faerbung": "colour"})
+	match := Match(heads, ListColumns, map[string]string{"färbung": "colour"})
 	assert.Equal(t, Matching{"product", "colour", "", "price: Club", "axis: Thickness", "", "barcode"}, match,
 		"its own name goes before another")
 	assert.NoError(t, match.Check(ListColumns, "product"))
@@ -106,17 +113,17 @@ func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 }
 
 func TestOpeningStockRows(t *testing.T) {
-	reader, err := NewOpeningReader(
-		Match([]string{"SKU", "Qty", "Unit cost", "Batch", "Use by", "Serials", "Bin"}, OpeningColumns, nil))
+	heads := []string{"SKU", "Qty", "Unit cost", "Batch", "Use by", "Serials", "Bin"}
+	reader, err := NewOpeningReader(heads, Match(heads, OpeningColumns, nil))
 	require.NoError(t, err)
 	row := reader.Row(2, []string{"SUN50", "12.5", "3.10", "K614", "31/12/2027", "ab 1; ab 2", "Wall A"})
 	require.Nil(t, row.Refused)
 	assert.Equal(t, []any{"12.5", "K614", 2027, []string{"AB1", "AB2"}, "Wall A"},
 		[]any{row.Quantity.String(), row.Lot, row.Expiry.Year(), row.Serials, row.Shelf})
-	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""}, {"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"}} {
+	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""}, {"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"}, {"A", "1", "1", "", "", "", "", "slipped"}} {
 		assert.NotNil(t, reader.Row(3, bad).Refused, "%v", bad)
 	}
-	_, err = NewOpeningReader(Matching{"code", "quantity"})
+	_, err = NewOpeningReader(nil, Matching{"code", "quantity"})
 	assert.Equal(t, "columns", fault.Of(err).Field)
 }
 
@@ -124,19 +131,88 @@ func TestFormulaMarksComeOff(t *testing.T) {
 	for cell, want := range map[string]string{" x ": "x", "'=A1": "=A1", "'-10 % wax": "-10 % wax", "'quoted'": "'quoted'", "'": "'"} {
 		assert.Equal(t, want, Typed(cell))
 	}
+	for _, text := range []string{"=A1", "'=A1", "''-x", "'s Rope", "@home", "+1", "-", "'", "x", ""} {
+		assert.Equal(t, text, Typed(Marked(text)))
+	}
+	assert.Equal(t, "x", Marked("x"))
 }
 
 func FuzzListReader(f *testing.F) {
 	f.Add("A", "1", "2000000000015", "#D9604C")
 	f.Add("=A", "1E+9", "1.23E+11", "x")
 	f.Fuzz(func(t *testing.T, product, price, code, swatch string) {
-		reader, err := NewListReader(Matching{"product", "price", "barcode", "swatch", "colour"})
+		match := Matching{"product", "price", "barcode", "swatch", "colour"}
+		reader, err := NewListReader(match, match)
 		if err != nil {
 			t.Fatal(err)
 		}
 		r := reader.Row(2, []string{product, price, code, swatch, "Coral"})
-		if r.Refused == nil && (r.Product == "" || len(r.Product) > 120 || r.Price != nil && r.Price.IsNegative()) {
+		if r.Refused == nil && (r.Product == "" || utf8.RuneCountInString(r.Product) > 120 || r.Price != nil && r.Price.IsNegative()) {
 			t.Fatalf("row %+v was let through", r)
 		}
 	})
+}
+
+func TestRowsThatContradictEachOtherAreRefused(t *testing.T) {
+	for column, pair := range map[string][2]string{"category": {"Swim", "Surf"}, "brand": {"Kelpline", "Oar"},
+		"supplier": {"A", "B"}, "supplier part": {"1", "2"}, "tax class": {"Standard", "Zero"}, "unit": {"piece", "kg"},
+		"tracking": {"counted", "lot"}, "description": {"Warm", "Cold"}, "discontinued": {"yes", "no"},
+		"content": {"1 l", "2 l"}, "short name": {"Rash", "Vest"}, "style": {"TWV", "TVW"}, "attribute: Cut": {"slim", "wide"}} {
+		rows := read(t, "product,size,"+column+"\nVest,S,"+pair[0]+"\nVest,M,\nVest,L,"+pair[1]+"\n")
+		assert.Nil(t, rows[1].Refused, "an empty cell says nothing: %s", column)
+		require.NotNil(t, rows[2].Refused, column)
+		assert.Equal(t, column, rows[2].Refused.Field)
+		assert.Contains(t, rows[2].Refused.Detail, "Line 2")
+	}
+	rows := read(t, "product,size,brand,category,attribute: Cut\nVest,S,,,\nVest,M,Kelpline,Swim > Vests,slim\nVEST,L,KELPLINE,swim>vests,Slim\n")
+	for _, r := range rows {
+		assert.Nil(t, r.Refused)
+	}
+	head := Head(rows)
+	assert.Equal(t, []any{"Kelpline", []string{"Swim", "Vests"}, "slim"}, []any{head.Brand, head.Category, head.Attributes["Cut"]})
+	assert.Nil(t, rows[0].Attributes, "the row itself stays")
+}
+
+func TestWhatStandsUnderNoHeadIsSaid(t *testing.T) {
+	reader, err := NewListReader([]string{"product", " ", "price"}, Matching{"product", "", "price"})
+	require.NoError(t, err)
+	assert.Nil(t, reader.Row(2, []string{"Rope", "", "3", " ", ""}).Refused)
+	for _, record := range [][]string{{"Rope, blue", "x", "3"}, {"Rope", "", "3", "4.00"}, {"Rope", "", "3", "", "漢"}} {
+		refused := reader.Row(3, record).Refused
+		require.NotNil(t, refused, record)
+		assert.Contains(t, refused.Detail, "no head")
+	}
+}
+
+func TestListsOfCodes(t *testing.T) {
+	for cell, want := range map[string][]string{
+		"4006381333931; AB 12":                  {"4006381333931", "AB 12"},
+		"AB 12":                                 {"AB 12"},
+		"4006381333931, 96385074 2000000000015": {"4006381333931", "96385074", "2000000000015"},
+		`"A;1"; "say ""so"""`:                   {"A;1", `say "so"`},
+		"'=A1; B":                               {"=A1", "B"},
+	} {
+		row := read(t, "product,more barcodes\nX,\""+strings.ReplaceAll(cell, `"`, `""`)+"\"\n")[0]
+		assert.Nil(t, row.Refused, cell)
+		assert.Equal(t, want, row.MoreBarcodes, cell)
+		again := read(t, "product,more barcodes\nX,\""+strings.ReplaceAll(Marked(ListedCodes(want)), `"`, `""`)+"\"\n")[0]
+		assert.Equal(t, want, again.MoreBarcodes, cell)
+	}
+}
+
+func TestPricesBesideThePlainOne(t *testing.T) {
+	row := read(t, "product,unit,more prices,more prices: Club\nRope,m,30.00 from 6; 38 from 2026-12-24 09:00; "+
+		"36.5 from 2.5 from 2026-12-24 09:00 ;17.40 from 2 per coil per sea,30 from 1 per coil\n")[0]
+	require.Nil(t, row.Refused)
+	var said []string
+	for _, p := range row.MorePrices {
+		said = append(said, p.List+"|"+p.String(time.UTC))
+	}
+	assert.Equal(t, []string{"|30 from 6", "|38 from 2026-12-24 09:00", "|36.5 from 2.5 from 2026-12-24 09:00",
+		"|17.4 from 2 per coil per sea", "Club|30 per coil"}, said)
+	for _, bad := range []string{"30", "x from 6", "30 from", "30 from 6 from 7", "30 from soon", "-1 from 6"} {
+		row := read(t, "product,more prices\nRope,\""+strings.ReplaceAll(bad, `"`, `""`)+"\"\n")[0]
+		require.NotNil(t, row.Refused, bad)
+		assert.Equal(t, "more prices", row.Refused.Field)
+	}
 }

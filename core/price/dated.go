@@ -1,6 +1,7 @@
 package price
 
 import (
+	"cmp"
 	"slices"
 	"time"
 
@@ -35,4 +36,81 @@ func (b Book) Former(g Goods, list uint64, moment time.Time) (decimal.Decimal, b
 	}
 	before, now := b.Gross(began[len(began)-2].Amount, g.Percent), b.Gross(began[len(began)-1].Amount, g.Percent)
 	return before, before.GreaterThan(now)
+}
+
+// standing are the prices that hold at a moment, one for each quantity that they begin at: a
+// variant's own, and its product's for quantities that none of its own reaches.
+func standing(own, product []Dated, moment time.Time) []Dated {
+	var list []Dated
+	add := func(rows []Dated, below *decimal.Decimal) {
+		for _, r := range rows {
+			if r.Since.After(moment) || below != nil && !r.From.LessThan(*below) {
+				continue
+			}
+			if at := slices.IndexFunc(list, func(d Dated) bool { return d.From.Equal(r.From) }); at < 0 {
+				list = append(list, r)
+			} else if !r.Since.Before(list[at].Since) {
+				list[at] = r
+			}
+		}
+	}
+	add(own, nil)
+	var least *decimal.Decimal
+	for i := range list {
+		if least == nil || list[i].From.LessThan(*least) {
+			least = &list[i].From
+		}
+	}
+	add(product, least)
+	return list
+}
+
+// Plain is the price of one that holds at a moment, a variant's own or else its product's;
+// false when there is none but by rule.
+func Plain(own, product []Dated, moment time.Time) (decimal.Decimal, bool) {
+	for _, d := range standing(own, product, moment) {
+		if d.From.IsZero() {
+			return d.Amount, true
+		}
+	}
+	return decimal.Zero, false
+}
+
+// Beyond are the prices of a thing beside the plain one that holds now: those from a quantity
+// on, whose Since is zero, and those to come.
+func Beyond(own, product []Dated, moment time.Time) []Dated {
+	list := slices.DeleteFunc(standing(own, product, moment), func(d Dated) bool { return d.From.IsZero() })
+	for i := range list {
+		list[i].Since = time.Time{}
+	}
+	for _, rows := range [][]Dated{product, own} {
+		for _, r := range rows {
+			if !r.Since.After(moment) {
+				continue
+			}
+			at := slices.IndexFunc(list, func(d Dated) bool { return d.From.Equal(r.From) && d.Since.Equal(r.Since) })
+			if at >= 0 { // of two for one moment the variant's own holds, and the later one
+				list[at] = r
+				continue
+			}
+			list = append(list, r)
+		}
+	}
+	slices.SortFunc(list, func(a, b Dated) int { return cmp.Or(a.Since.Compare(b.Since), a.From.Cmp(b.From)) })
+	return list
+}
+
+// Stands reports whether a price holds already: at a moment, for one without a Since of its
+// own, else from its own moment on.
+func Stands(own, product []Dated, wanted Dated, moment time.Time) bool {
+	rows := standing(own, product, moment)
+	if !wanted.Since.IsZero() {
+		rows = slices.DeleteFunc(slices.Concat(product, own), func(d Dated) bool { return !d.Since.Equal(wanted.Since) })
+	}
+	for _, r := range slices.Backward(rows) {
+		if r.From.Equal(wanted.From) {
+			return r.Amount.Equal(wanted.Amount)
+		}
+	}
+	return false
 }

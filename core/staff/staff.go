@@ -113,7 +113,7 @@ var does = map[Deed]string{
 	DeedCount:    "count shelves",
 	DeedSettle:   "settle a count",
 	DeedReverse:  "undo a document",
-	DeedCosts:    "see what things cost, and what is left of their prices",
+	DeedCosts:    "see what things cost",
 	DeedVerify:   "look whether the records agree",
 	DeedDevices:  "look after the devices",
 }

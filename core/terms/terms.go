@@ -4,10 +4,12 @@
 package terms
 
 import (
+	"strings"
 	"time"
 
 	"itemrack/core/cost"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/tax"
 )
 
@@ -56,11 +58,16 @@ func (t Terms) DayBegan(moment time.Time) time.Time {
 	return time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, t.Zone).UTC()
 }
 
-// Moment reads a date, or a date and time, in the shop's zone.
+// Moment reads a date, as number.Day does, or a date and time, in the shop's zone.
 func (t Terms) Moment(text string) (time.Time, bool) {
-	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02 15:04", time.DateOnly} {
-		if moment, err := time.ParseInLocation(layout, text, t.Zone); err == nil {
-			return moment.UTC(), true
+	day, clock, _ := strings.Cut(strings.Replace(strings.TrimSpace(text), "T", " ", 1), " ")
+	date, err := number.Day("", day)
+	if err != nil {
+		return time.Time{}, false
+	}
+	for _, layout := range []string{"", "15:04", time.TimeOnly} {
+		if at, err := time.Parse(layout, strings.TrimSpace(clock)); err == nil {
+			return time.Date(date.Year(), date.Month(), date.Day(), at.Hour(), at.Minute(), at.Second(), 0, t.Zone).UTC(), true
 		}
 	}
 	return time.Time{}, false

@@ -464,14 +464,17 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 		catalog.PictureChange{Do: "variant", Variant: made.Variants[1].ID})
 	require.NoError(t, err)
 
-	// 300 megapixels in a few bytes: the head of a PNG says so, and it is not drawn
+	// 225 megapixels in a few bytes: the head of a PNG says so, and it is not drawn
 	huge := append([]byte{}, holes.Bytes()...)
-	copy(huge[16:24], []byte{0, 0, 0x4e, 0x20, 0, 0, 0x3a, 0x98}) // 20,000 × 15,000
+	copy(huge[16:24], []byte{0, 0, 0x3a, 0x98, 0, 0, 0x3a, 0x98}) // 15,000 × 15,000
 	fixCRC(huge)
+	thin := append([]byte{}, huge...)
+	copy(thin[16:24], []byte{0, 0, 0, 1, 0x03, 0x93, 0x87, 0}) // 1 × 60 million
+	fixCRC(thin)
 	for name, c := range map[string]struct {
 		data []byte
 		says string
-	}{"huge.png": {huge, "300 megapixels"}, "text.jpg": {[]byte("not a picture"), "not a picture"}, "half.jpg": {plain.Bytes()[:len(plain.Bytes())-40], "broken"}, "big.jpg": {make([]byte, catalog.MostPicture+1), "20 MB"}} {
+	}{"huge.png": {huge, "225 megapixels"}, "thin.png": {thin, "1 × 60000000 pixels"}, "text.jpg": {[]byte("not a picture"), "not a picture"}, "half.jpg": {plain.Bytes()[:len(plain.Bytes())-40], "broken"}, "big.jpg": {make([]byte, catalog.MostPicture+1), "20 MB"}} {
 		_, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, name, c.data)
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), c.says, name)

@@ -36,9 +36,8 @@ func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pr
 		if err != nil {
 			return goods.Pack{}, err
 		}
-		if view.Tracking == string(stock.BySerial) {
-			return goods.Pack{}, fault.Refuse("pack", in.Name, "a product without serial numbers",
-				"%s is kept by serial number; it comes one by one.", view.Name)
+		if err := catalog.CheckPack(in.Name, view.Name, stock.Tracking(view.Tracking)); err != nil {
+			return goods.Pack{}, err
 		}
 		p := goods.Pack{ID: id, ProductID: product, Name: text.Tidy(in.Name), Bought: in.Bought}
 		if p.Name == "" || text.Len(p.Name) > 40 {

@@ -5,12 +5,14 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
 	"itemrack/core/price"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/deed"
@@ -53,54 +55,61 @@ type catalogExport struct {
 	shop       *deed.Shop
 	q          store.Q
 	w          sheet.Writer
-	axes       []string // those without a column of their own
+	zone       *time.Location
+	packs      int
 	attributes []string
 	lists      []price.List
-}
-
-// plainColumns are the columns of a stock list that every export has; those of
-// opening stock are left out, for stock is not the catalog's.
-var plainColumns = slices.DeleteFunc(names(catalog.ListColumns), func(n string) bool { return n == "opening quantity" })
-
-func names(columns []catalog.Column) []string {
-	list := make([]string, len(columns))
-	for i, c := range columns {
-		list[i] = c.Name
-	}
-	return list
+	columns    []string
 }
 
 func (e *catalogExport) begin(format sheet.Format, to io.Writer) error {
+	set, err := e.q.Terms()
+	if err != nil {
+		return err
+	}
+	e.zone = set.Zone
+	for _, c := range catalog.ListColumns {
+		if c.Name != "opening quantity" { // stock is not the catalog's
+			e.columns = append(e.columns, c.Name)
+		}
+	}
+	if e.packs, err = goods.MostPacks(e.q); err != nil {
+		return err
+	}
+	e.packs = min(e.packs, catalog.MaxPacks)
+	for n := 2; n <= e.packs; n++ {
+		e.columns = append(e.columns, catalog.PackColumnsOf(n).Names()...)
+	}
 	axes, err := goods.AxisNames(e.q)
 	if err != nil {
 		return err
 	}
 	for _, a := range axes {
-		if !slices.Contains([]string{"colour", "size", "length", "litres"}, strings.ToLower(a)) {
-			e.axes = append(e.axes, a)
+		values, swatch := catalog.AxisColumns(a.Name)
+		if !slices.Contains(e.columns, values) {
+			e.columns = append(e.columns, values)
+		}
+		if a.Swatches && !slices.Contains(e.columns, swatch) {
+			e.columns = append(e.columns, swatch)
 		}
 	}
 	if e.attributes, err = goods.AttributeNames(e.q); err != nil {
 		return err
 	}
+	for _, a := range e.attributes {
+		e.columns = append(e.columns, catalog.AttributePrefix+a)
+	}
 	lists, err := prices.PriceLists(e.q)
 	if err != nil {
 		return err
 	}
-	heads := slices.Clone(plainColumns)
-	for _, a := range e.axes {
-		heads = append(heads, catalog.AxisPrefix+a)
-	}
-	for _, a := range e.attributes {
-		heads = append(heads, catalog.AttributePrefix+a)
-	}
 	for _, l := range lists {
 		if l.ID != price.Regular {
 			e.lists = append(e.lists, l)
-			heads = append(heads, catalog.PricePrefix+l.Name)
+			e.columns = append(e.columns, catalog.PricePrefix+l.Name, catalog.MorePricesPrefix+l.Name)
 		}
 	}
-	e.w, err = sheet.NewWriter(format, to, heads)
+	e.w, err = sheet.NewWriter(format, to, e.columns)
 	return err
 }
 
@@ -154,18 +163,9 @@ func (e *catalogExport) batch(ids []uint64) error {
 }
 
 func (e *catalogExport) write(row map[string]any) error {
-	cells := make([]any, 0, len(plainColumns)+len(e.axes)+len(e.attributes)+len(e.lists))
-	for _, n := range plainColumns {
-		cells = append(cells, row[n])
-	}
-	for _, n := range e.axes {
-		cells = append(cells, row[catalog.AxisPrefix+n])
-	}
-	for _, n := range e.attributes {
-		cells = append(cells, row[catalog.AttributePrefix+n])
-	}
-	for _, l := range e.lists {
-		cells = append(cells, row[catalog.PricePrefix+l.Name])
+	cells := make([]any, len(e.columns))
+	for i, column := range e.columns {
+		cells[i] = row[column]
 	}
 	return e.w.Write(cells)
 }
@@ -199,29 +199,15 @@ func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers 
 		}
 	}
 	for i, a := range p.Axes {
-		name := strings.ToLower(a.Name)
-		if slices.Contains(e.axes, a.Name) {
-			name = catalog.AxisPrefix + a.Name
-		}
-		row[name] = v.Choice[i]
-		if name != "colour" {
-			continue
-		}
+		values, swatch := e.axisColumns(a.Name)
+		row[values] = v.Choice[i]
 		for _, value := range a.Values {
 			if value.Name == v.Choice[i] {
-				row["swatch"] = value.Swatch
+				row[swatch] = value.Swatch
 			}
 		}
 	}
-	if v.PriceSource == price.OwnPrice || v.PriceSource == price.ProductPrice {
-		row["price"] = v.Price
-	}
-	for _, l := range e.lists {
-		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), e.shop.Now()); a.Source == price.OwnPrice ||
-			a.Source == price.ProductPrice {
-			row[catalog.PricePrefix+l.Name] = a.Amount
-		}
-	}
+	e.prices(row, p, v)
 	if p.Content != nil {
 		row["content"] = p.Content.String() + " " + p.Measure
 	}
@@ -230,34 +216,70 @@ func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers 
 	for _, part := range parts {
 		list = append(list, part.Quantity.String()+" x "+part.SKU)
 	}
-	row["parts"] = strings.Join(list, "; ")
+	row["parts"] = text.Listed(list)
 	return row
 }
 
-// codes are the barcodes of a variant, and its first pack.
-func (e *catalogExport) codes(row map[string]any, p goods.ProductView, codes []goods.VariantBarcode) {
-	var more []string
-	for _, c := range codes {
-		switch {
-		case c.PackID != 0:
-			if len(p.Packs) > 0 && c.PackID == p.Packs[0].ID {
-				row["pack barcode"] = c.Code
-			}
-		case row["barcode"] == nil:
-			row["barcode"] = c.Code
-		default:
-			more = append(more, c.Code)
+// axisColumns are the columns of an axis, as the list spells them.
+func (e *catalogExport) axisColumns(axis string) (values, swatch string) {
+	values, swatch = catalog.AxisColumns(axis)
+	for _, c := range e.columns {
+		if text.Same(c, values) {
+			values = c
+		}
+		if text.Same(c, swatch) {
+			swatch = c
 		}
 	}
-	row["more barcodes"] = strings.Join(more, " ")
-	if len(p.Packs) == 0 {
-		return
+	return values, swatch
+}
+
+// prices are the prices of a variant and its packs on each list.
+func (e *catalogExport) prices(row map[string]any, p goods.ProductView, v goods.VariantView) {
+	now := e.shop.Now()
+	for _, l := range append([]price.List{{ID: price.Regular}}, e.lists...) {
+		plain, more := "price", "more prices"
+		if l.ID != price.Regular {
+			plain, more = catalog.PricePrefix+l.Name, catalog.MorePricesPrefix+l.Name
+		}
+		if a := p.Pricing.Book.Find(p.Goods(v), l.ID, decimal.New(1, 0), now); a.Source == price.OwnPrice ||
+			a.Source == price.ProductPrice {
+			row[plain] = a.Amount
+		}
+		var list []string
+		for n, pack := range append([]goods.Pack{{}}, p.Packs...) {
+			own, shared := p.Pricing.Rows(p.ID, v.ID, pack.ID)[l.ID], p.Pricing.Rows(p.ID, 0, pack.ID)[l.ID]
+			said := catalog.ListPrice{Pack: pack.Name}
+			if amount, ok := price.Plain(own, shared, now); ok && pack.ID != 0 {
+				if l.ID == price.Regular && n <= e.packs {
+					row[catalog.PackColumnsOf(n).Price] = amount
+				} else {
+					said.Amount = amount
+					list = append(list, said.String(e.zone))
+				}
+			}
+			for _, d := range price.Beyond(own, shared, now) {
+				said.Dated = d
+				list = append(list, said.String(e.zone))
+			}
+		}
+		row[more] = text.Listed(list)
 	}
-	pack := p.Packs[0]
-	row["pack"], row["pack factor"] = pack.Name, pack.Factor
-	rows := p.Pricing.Rows(p.ID, 0, pack.ID)
-	if a := p.Pricing.Book.Find(price.Goods{Product: rows}, price.Regular, decimal.New(1, 0), e.shop.Now()); a.Source != price.NoPrice {
-		row["pack price"] = a.Amount
+}
+
+// codes are the packs of a variant and the barcodes of it and of them.
+func (e *catalogExport) codes(row map[string]any, p goods.ProductView, codes []goods.VariantBarcode) {
+	of := map[uint64][]string{}
+	for _, c := range codes {
+		of[c.PackID] = append(of[c.PackID], c.Code)
+	}
+	if own := of[0]; len(own) > 0 {
+		row["barcode"], row["more barcodes"] = own[0], catalog.ListedCodes(own[1:])
+	}
+	for i, pack := range p.Packs[:min(len(p.Packs), e.packs)] {
+		at := catalog.PackColumnsOf(i + 1)
+		row[at.Name], row[at.Factor] = pack.Name, pack.Factor
+		row[at.Barcode] = catalog.ListedCodes(of[pack.ID])
 	}
 }
 

@@ -378,7 +378,7 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 	}}
 	key := fmt.Sprintf("import %d", v.ID)
 	if v.Kind == ImportOpening {
-		return importOpening(ctx, s, who, key, file, v.Match, with)
+		return importOpening(ctx, s, who, key, file, v.Heads, v.Match, with)
 	}
 	if v.Pictures > 0 {
 		zip, err := openPictures(ctx, s, v.ID, "pictures")
@@ -391,7 +391,7 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 	if err != nil {
 		return ListReport{}, err
 	}
-	source, err := listRows(file, v.Match, set.Minor())
+	source, err := listRows(file, v.Heads, v.Match, set)
 	if err != nil {
 		return ListReport{}, err
 	}
@@ -420,6 +420,8 @@ func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 			for i, cell := range r.Cells() {
 				if i < len(v.Heads) {
 					record[i] = catalog.Typed(cell)
+				} else { // it stands under no head
+					record = append(record, catalog.Typed(cell))
 				}
 			}
 			why := r.Detail

@@ -7,16 +7,16 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/money"
-	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
@@ -85,7 +85,7 @@ func ImportList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 	if err != nil {
 		return ListReport{}, err
 	}
-	source, err := listRows(file, match, set.Minor())
+	source, err := listRows(file, heads, match, set)
 	if err != nil {
 		return ListReport{}, err
 	}
@@ -154,17 +154,17 @@ func eachRecord(file io.ReadSeeker, most int, take func(line int, record []strin
 }
 
 // listRows reads the rows of a file whose columns are matched.
-func listRows(file io.ReadSeeker, match catalog.Matching, minor money.Minor) (rowSource, error) {
-	if _, err := catalog.NewListReader(match); err != nil {
+func listRows(file io.ReadSeeker, heads []string, match catalog.Matching, set terms.Terms) (rowSource, error) {
+	if _, err := catalog.NewListReader(heads, match); err != nil {
 		return nil, err
 	}
 	return func(push func(catalog.ListRow, []string) error) error {
-		reader, err := catalog.NewListReader(match)
+		reader, err := catalog.NewListReader(heads, match)
 		if err != nil {
 			return err
 		}
 		return eachRecord(file, catalog.MaxListRows, func(line int, record []string, comma bool) error {
-			reader.DecimalComma, reader.Minor = comma, minor
+			reader.DecimalComma, reader.Minor, reader.Moment = comma, set.Minor(), set.Moment
 			return push(reader.Row(line, record), record)
 		})
 	}, nil
@@ -256,6 +256,7 @@ type listImport struct {
 	who     staff.Actor
 	with    importOptions
 	report  ListReport
+	zone    *time.Location
 	classes map[string]uint64
 	lists   map[string]uint64
 	rows    []catalog.ListRow
@@ -265,6 +266,10 @@ type listImport struct {
 	numbers []string
 	bundles []bundled
 	places  map[string]goods.Product
+	// owners are the variants that codes of the gathered rows belong to, by the codes' keys;
+	// ownerNames are their names.
+	owners     map[string]uint64
+	ownerNames map[uint64][2]string
 }
 
 // bundled is a bundle whose parts are looked up once all rows are read.
@@ -275,6 +280,11 @@ type bundled struct {
 }
 
 func (im *listImport) run(source rowSource) error {
+	set, err := im.tx.Terms()
+	if err != nil {
+		return err
+	}
+	im.zone = set.Zone
 	classes, err := storeprices.TaxClasses(im.tx.Q)
 	if err != nil {
 		return err
@@ -373,6 +383,12 @@ func (im *listImport) unknown(row catalog.ListRow) *fault.Error {
 				name)
 		}
 	}
+	for _, p := range row.MorePrices {
+		if p.List != "" && im.lists[text.Key(p.List)] == 0 {
+			return fault.Field(catalog.MorePricesPrefix+p.List, p.List, "a price list of the shop",
+				"There is no price list %q.", p.List)
+		}
+	}
 	return nil
 }
 
@@ -385,15 +401,14 @@ func (im *listImport) refuse(i int, e *fault.Error) {
 func (im *listImport) refuseTaken() error {
 	var keys []string
 	for _, row := range im.rows {
-		for _, code := range append(shopcatalog.CodesOf(row), row.PackBarcode) {
-			if code != "" {
-				keys = append(keys, barcode.Key(code))
-			}
+		for _, code := range append(shopcatalog.CodesOf(row), packCodes(row)...) {
+			keys = append(keys, barcode.Key(code))
 		}
 		if row.SKU != "" {
 			keys = append(keys, barcode.Key(row.SKU))
 		}
 	}
+	im.owners = nil
 	owners, err := goods.Taken(im.tx.Q, keys)
 	if err != nil || len(owners) == 0 {
 		return err
@@ -406,34 +421,47 @@ func (im *listImport) refuseTaken() error {
 	if err != nil {
 		return err
 	}
+	im.owners, im.ownerNames = owners, names
 	for i, row := range im.rows {
 		if row.Refused != nil {
 			continue
 		}
-		claims := []struct {
-			field, value string
-			owner        uint64
-		}{{"sku", row.SKU, owners[barcode.Key(row.SKU)]}, {"pack barcode", row.PackBarcode, owners[barcode.Key(row.PackBarcode)]}}
-		for _, code := range shopcatalog.CodesOf(row) {
-			claims = append(claims, struct {
-				field, value string
-				owner        uint64
-			}{"barcode", code, owners[barcode.Key(code)]})
-		}
-		for _, c := range claims {
-			if c.owner == 0 || c.value == "" {
-				continue
-			}
-			if name := names[c.owner]; !text.Same(name[0], row.Product) ||
-				!text.Same(name[1], row.Choice().Label()) {
-				im.rows[i].Refused = fault.Clash(c.field, c.value, "one that is free", "%s belongs to %s.", c.value,
-					catalog.FullName(name[0], name[1]))
-				im.refuse(i, im.rows[i].Refused)
-				break
-			}
+		if e := im.claimed(row, func(owner uint64) bool { return text.Same(names[owner][0], row.Product) }); e != nil {
+			im.rows[i].Refused = e
+			im.refuse(i, e)
 		}
 	}
 	return nil
+}
+
+// claimed refuses a row one of whose codes belongs to a variant that is not its own.
+func (im *listImport) claimed(row catalog.ListRow, its func(owner uint64) bool) *fault.Error {
+	claim := func(field, value string) *fault.Error {
+		owner := im.owners[barcode.Key(value)]
+		if value == "" || owner == 0 || its(owner) {
+			return nil
+		}
+		return fault.Clash(field, value, "one that is free", "%s belongs to %s.", value,
+			catalog.FullName(im.ownerNames[owner][0], im.ownerNames[owner][1]))
+	}
+	if e := claim("sku", row.SKU); e != nil {
+		return e
+	}
+	for _, code := range append(shopcatalog.CodesOf(row), packCodes(row)...) {
+		if e := claim("barcode", code); e != nil {
+			return e
+		}
+	}
+	return nil
+}
+
+// packCodes are the barcodes of the packs of a row.
+func packCodes(row catalog.ListRow) []string {
+	var codes []string
+	for _, p := range row.Packs {
+		codes = append(codes, p.Barcodes...)
+	}
+	return codes
 }
 
 func (im *listImport) runBatch(names []string, groups map[string][]int) error {
@@ -490,13 +518,17 @@ func (im *listImport) makeFresh(fresh []*shopcatalog.Planned, from map[*shopcata
 		im.finish(p, from[p])
 		rows := im.rowsOf(from[p])
 		first := rows[0]
-		if first.Pack != "" {
-			for n, row := range rows {
-				if _, err := im.pack(p.Row.ID, p.Cells[n].Id, nil, row); err != nil {
-					return err
-				}
+		packed := &packing{product: p.Row.ID, tracking: p.Row.Tracking}
+		for n, row := range rows {
+			if _, err := im.pack(packed, p.Cells[n].Id, row); err != nil {
+				return err
 			}
 		}
+		more, err := im.newPrices(packed, p, rows)
+		if err != nil {
+			return err
+		}
+		prices = append(prices, more...)
 		prices = append(prices, im.listPrices(p, rows)...)
 		if len(first.Parts) > 0 {
 			im.bundles = append(im.bundles, bundled{p.Cells[0].Id, first.Parts, first.Product})
@@ -581,7 +613,7 @@ func (im *listImport) wantOpening(i int, variant uint64) {
 // are those that most of its rows have; the others have their own.
 func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 	rows := im.rowsOf(list)
-	first := rows[0]
+	first := catalog.Head(rows)
 	row := goods.Product{
 		Name:         first.Product,
 		ShortName:    first.ShortName,
@@ -695,68 +727,6 @@ func (im *listImport) makeBundles() error {
 		}
 	}
 	return nil
-}
-
-// pack makes or changes the pack of a row, and says what it changed.
-func (im *listImport) pack(product, variant uint64, have []goods.Pack, row catalog.ListRow) ([]string, error) {
-	if row.Pack == "" {
-		return nil, nil
-	}
-	var said []string
-	if have == nil {
-		packs, err := goods.Packs(im.tx.Q, []uint64{product})
-		if err != nil {
-			return nil, err
-		}
-		have = packs[product]
-	}
-	at := slices.IndexFunc(have, func(p goods.Pack) bool { return text.Same(p.Name, row.Pack) })
-	var p goods.Pack
-	switch {
-	case at >= 0:
-		p = have[at]
-		if row.Factor != nil && !row.Factor.Equal(p.Factor) {
-			said = append(said, "pack factor "+p.Factor.String()+" → "+row.Factor.String())
-			p.Factor = *row.Factor
-			if err := goods.SavePack(im.tx, &p); err != nil {
-				return nil, err
-			}
-		}
-	case row.Factor == nil:
-		return nil, fault.Field("pack factor", "", "how many are in it", "The pack %s does not say how many are in it.",
-			row.Pack)
-	default:
-		p = goods.Pack{ProductID: product, Name: row.Pack, Factor: *row.Factor, Bought: true}
-		if err := goods.SavePack(im.tx, &p); err != nil {
-			return nil, err
-		}
-		said = append(said, "pack "+row.Pack+" made")
-	}
-	if row.PackBarcode != "" {
-		owner, _, err := goods.Owner(im.tx.Q, row.PackBarcode)
-		if err != nil {
-			return nil, err
-		}
-		if owner == 0 {
-			if err := goods.AddBarcode(im.tx, variant, &p.ID, row.PackBarcode); err != nil {
-				return nil, err
-			}
-			said = append(said, "pack barcode "+row.PackBarcode+" added")
-		}
-	}
-	if row.PackPrice != nil {
-		now, err := storeprices.PackPrice(im.tx.Q, product, p.ID, im.shop.Now())
-		if err != nil {
-			return nil, err
-		}
-		if now == nil || !now.Equal(*row.PackPrice) {
-			if err := storeprices.SetPrice(im.tx, storeprices.Price{ProductID: product, PackID: &p.ID, PriceListID: price.Regular, FromAt: im.shop.Now(), Amount: *row.PackPrice, UserID: &im.who.ID}); err != nil {
-				return nil, err
-			}
-			said = append(said, "pack price "+row.PackPrice.StringFixed(2))
-		}
-	}
-	return said, nil
 }
 
 // picture gives a product the picture that its rows name, when pictures came

@@ -36,6 +36,7 @@ func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key 
 		who,
 		key,
 		file,
+		heads,
 		match,
 		importOptions{
 			branch: branch,
@@ -52,8 +53,8 @@ func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key 
 }
 
 func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker,
-	match catalog.Matching, with importOptions) (ListReport, error) {
-	if _, err := catalog.NewOpeningReader(match); err != nil {
+	heads []string, match catalog.Matching, with importOptions) (ListReport, error) {
+	if _, err := catalog.NewOpeningReader(heads, match); err != nil {
 		return ListReport{}, err
 	}
 	if with.dryRun {
@@ -63,7 +64,7 @@ func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 	result, err := deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (ListReport, error) {
 		with.again()
 		im := &openingImport{listImport: listImport{shop: s, tx: tx, with: with, who: who}}
-		reader, err := catalog.NewOpeningReader(match)
+		reader, err := catalog.NewOpeningReader(heads, match)
 		if err != nil {
 			return ListReport{}, err
 		}

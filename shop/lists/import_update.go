@@ -1,6 +1,7 @@
 package lists
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -11,7 +12,6 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/price"
 	"itemrack/core/text"
-	coretext "itemrack/core/text"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/store/goods"
@@ -46,12 +46,15 @@ func (im *listImport) updateAll(ids []uint64, lists map[uint64][]int) ([]uint64,
 	if err != nil {
 		return nil, err
 	}
-	known.codes = map[uint64]map[string]bool{}
+	known.codes = map[uint64]map[string]uint64{}
 	for _, c := range codes {
 		if known.codes[c.VariantID] == nil {
-			known.codes[c.VariantID] = map[string]bool{}
+			known.codes[c.VariantID] = map[string]uint64{}
 		}
-		known.codes[c.VariantID][barcode.Key(c.Code)] = true
+		known.codes[c.VariantID][barcode.Key(c.Code)] = c.PackID
+	}
+	if known.parts, err = goods.BundleParts(im.tx.Q, variants, 0); err != nil {
+		return nil, err
 	}
 	var changed []uint64
 	for _, v := range views {
@@ -70,13 +73,14 @@ func (im *listImport) updateAll(ids []uint64, lists map[uint64][]int) ([]uint64,
 type knownFacts struct {
 	attributes map[uint64][]goods.ProductAttribute
 	suppliers  map[uint64][]goods.SupplierPart
-	codes      map[uint64]map[string]bool
+	codes      map[uint64]map[string]uint64 // the pack that a barcode is of, by variant and key
+	parts      map[uint64][]goods.PartView
 }
 
 // update changes a product that is there: new variants are made, and what the
 // file says goes before what is kept. An empty cell changes nothing.
 func (im *listImport) update(view goods.ProductView, list []int, known knownFacts) (bool, error) {
-	head, err := im.updateHead(view, im.rows[list[0]], known)
+	head, err := im.updateHead(view, catalog.Head(im.rowsOf(list)), known)
 	if e := fault.Of(err); e != nil {
 		for _, i := range list {
 			im.refuse(i, e)
@@ -92,18 +96,23 @@ func (im *listImport) update(view goods.ProductView, list []int, known knownFact
 	}
 	var add []int
 	did := len(head) > 0
+	packed := &packing{product: view.ID, tracking: view.Tracking, have: slices.Clone(view.Packs), codes: known.codes}
 	for _, i := range list {
-		row := im.rows[i]
-		if e := cantChange(view, row); e != nil {
+		if e := cantChange(view, &im.rows[i]); e != nil {
 			im.refuse(i, e)
 			continue
 		}
+		row := im.rows[i]
 		have, ok := at[row.Choice().Key()]
+		if e := im.claimed(row, func(owner uint64) bool { return owner == have.ID }); e != nil {
+			im.refuse(i, e)
+			continue
+		}
 		if !ok {
 			add = append(add, i)
 			continue
 		}
-		said, err := im.updateVariant(view, have, row, known)
+		said, err := im.updateVariant(view, have, row, known, packed)
 		if e := fault.Of(err); e != nil {
 			im.refuse(i, e)
 			continue
@@ -111,21 +120,25 @@ func (im *listImport) update(view goods.ProductView, list []int, known knownFact
 		if err != nil {
 			return false, err
 		}
-		im.results[i].SKU = have.SKU
+		im.results[i].SKU, im.results[i].Variant = have.SKU, have.Label
 		im.results[i].Outcome, im.results[i].Detail = RowSame, ""
+		if row.Opening != nil && row.Opening.IsPositive() {
+			im.results[i].Detail = "opening quantity not taken: it is in the book already"
+		}
 		if said = append(slices.Clone(head), said...); len(said) > 0 {
-			im.results[i].Outcome, im.results[i].Detail = RowChanged, coretext.Cut(strings.Join(said, "; "), 1000)
+			im.results[i].Outcome, im.results[i].Detail = RowChanged, text.Cut(strings.Join(said, "; "), 1000)
 			did = true
 		}
 	}
 	if err := im.picture(view.ID, deed.Deref(view.PictureID), im.rowsOf(list)); err != nil {
 		return false, err
 	}
-	return did || len(add) > 0, im.addRows(view, add)
+	return did || len(add) > 0, im.addRows(view, add, packed)
 }
 
-// cantChange names what a file may not change of a product that is there.
-func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
+// cantChange names what a file may not change of a product that is there, and puts the row's
+// values into the order of its axes.
+func cantChange(view goods.ProductView, row *catalog.ListRow) *fault.Error {
 	if row.Tracking != "" && string(row.Tracking) != view.Tracking && !view.Bundle {
 		return fault.Refuse("tracking", row.Tracking, view.Tracking, "%s is %s; tracking can't be changed by a list.",
 			view.Name, view.Tracking)
@@ -134,20 +147,20 @@ func cantChange(view goods.ProductView, row catalog.ListRow) *fault.Error {
 		return fault.Refuse("unit", row.Unit.Code, view.Unit, "%s is kept in %s; the unit can't be changed by a list.",
 			view.Name, view.Unit)
 	}
-	names := make([]string, len(view.Axes))
-	for i, a := range view.Axes {
-		names[i] = a.Name
-	}
-	for i, v := range row.Axes {
-		if len(row.Axes) != len(names) || !text.Same(names[i], v.Axis) {
-			return fault.Refuse("product", row.Product, strings.Join(names, ", "),
-				"%s varies by %q, not by what this row gives.", view.Name, strings.Join(names, ", "))
+	values, ok := row.InOrder(view.Axes)
+	if !ok {
+		names := make([]string, len(view.Axes))
+		for i, a := range view.Axes {
+			names[i] = a.Name
 		}
+		varies := "does not vary"
+		if len(names) > 0 {
+			varies = fmt.Sprintf("varies by %q", strings.Join(names, ", "))
+		}
+		return fault.Refuse("product", row.Product, "a value for each axis of it and for no other",
+			"%s %s, and not by what this row gives.", view.Name, varies)
 	}
-	if len(row.Axes) != len(names) {
-		return fault.Refuse("product", row.Product, strings.Join(names, ", "),
-			"%s varies by %q; this row says nothing of that.", view.Name, strings.Join(names, ", "))
-	}
+	row.Axes = values
 	return nil
 }
 
@@ -163,8 +176,8 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 	}
 	put("short_name", "short name", view.ShortName, row.ShortName)
 	put("brand", "brand", view.Brand, row.Brand)
-	put("description", "description", view.Description, row.Description)
-	put("supplier_text", "supplier text", view.SupplierText, row.SupplierText)
+	put("description", "description", text.Prose(view.Description), row.Description)
+	put("supplier_text", "supplier text", text.Prose(view.SupplierText), row.SupplierText)
 	put("style", "style", view.Style, row.Style)
 	put("sku_pattern", "SKU pattern", view.SKUPattern, row.SKUPattern)
 	if path := strings.Join(row.Category, " > "); path != "" && !text.Same(path, view.Category.Path) {
@@ -241,7 +254,7 @@ func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow
 
 // updateVariant changes a variant, and says from what to what.
 func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantView, row catalog.ListRow,
-	known knownFacts) ([]string, error) {
+	known knownFacts, packed *packing) ([]string, error) {
 	var said []string
 	own := prices.Price{
 		ProductID:   view.ID,
@@ -280,7 +293,11 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 		said = append(said, "SKU "+have.SKU+" → "+row.SKU)
 	}
 	for _, code := range shopcatalog.CodesOf(row) {
-		if known.codes[have.ID][barcode.Key(code)] {
+		of, stands := known.codes[have.ID][barcode.Key(code)]
+		if stands && of != 0 {
+			return nil, fault.Clash("barcode", code, "a barcode of its own", "%s stands for a pack of the same variant.", code)
+		}
+		if stands {
 			continue
 		}
 		if err := goods.AddBarcode(im.tx, have.ID, nil, code); err != nil {
@@ -302,12 +319,64 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 			return nil, err
 		}
 	}
-	packs := view.Packs
-	if packs == nil {
-		packs = []goods.Pack{}
+	swatched, err := im.swatches(view, row)
+	if err != nil {
+		return nil, err
 	}
-	packed, err := im.pack(view.ID, have.ID, packs, row)
-	return append(said, packed...), err
+	said = append(said, swatched...)
+	if said, err = im.updateParts(said, have, row, known.parts[have.ID]); err != nil {
+		return nil, err
+	}
+	packs, err := im.pack(packed, have.ID, row)
+	if err != nil {
+		return nil, err
+	}
+	more, err := im.updatePrices(packed, view, have.ID, row)
+	return slices.Concat(said, packs, more), err
+}
+
+// swatches gives the values of a row their swatches, and says which had another.
+func (im *listImport) swatches(view goods.ProductView, row catalog.ListRow) ([]string, error) {
+	var said []string
+	for i, given := range row.Axes {
+		at := slices.IndexFunc(view.Axes[i].Values, func(v catalog.Value) bool { return text.Same(v.Name, given.Value.Name) })
+		if at < 0 || given.Value.Swatch == "" || given.Value.Swatch == view.Axes[i].Values[at].Swatch {
+			continue
+		}
+		if err := goods.SetSwatch(im.tx, view.ValueIDs[i][at], given.Value.Swatch); err != nil {
+			return nil, err
+		}
+		view.Axes[i].Values[at].Swatch = given.Value.Swatch
+		said = append(said, given.Value.Name+" "+given.Value.Swatch)
+	}
+	return said, nil
+}
+
+// updateParts gives a bundle the parts of a row where they are others.
+func (im *listImport) updateParts(said []string, have goods.VariantView, row catalog.ListRow,
+	parts []goods.PartView) ([]string, error) {
+	if len(row.Parts) == 0 {
+		return said, nil
+	}
+	if len(parts) == 0 {
+		return nil, fault.Refuse("parts", row.Parts[0].Code, "an empty cell", "%s is no bundle; a list can't make it one.",
+			row.Product)
+	}
+	written := func(quantity, code string) string { return quantity + " x " + code }
+	var is, was []string
+	for _, p := range row.Parts {
+		is = append(is, written(p.Quantity, strings.ToUpper(p.Code)))
+	}
+	for _, p := range parts {
+		was = append(was, written(p.Quantity.String(), p.SKU))
+	}
+	slices.Sort(is)
+	slices.Sort(was)
+	if slices.Equal(is, was) {
+		return said, nil
+	}
+	im.bundles = append(im.bundles, bundled{have.ID, row.Parts, row.Product})
+	return append(said, "parts "+text.Listed(was)+" → "+text.Listed(is)), nil
 }
 
 // equals reports whether a figure is the one that holds: the variant's own, else
@@ -321,7 +390,7 @@ func equals(figure *decimal.Decimal, own, product *decimal.Decimal) bool {
 
 // addRows makes the variants that a product lacks, with new values of its axes
 // where the rows bring some.
-func (im *listImport) addRows(view goods.ProductView, list []int) error {
+func (im *listImport) addRows(view goods.ProductView, list []int, packed *packing) error {
 	if len(list) == 0 {
 		return nil
 	}
@@ -358,11 +427,26 @@ func (im *listImport) addRows(view goods.ProductView, list []int) error {
 	if err := shopcatalog.WriteCells(im.shop, im.tx, []*shopcatalog.Planned{p}, im.shop.Now()); err != nil {
 		return err
 	}
+	var more []prices.Price
 	for n, row := range rows {
-		if row.Pack == "" {
-			continue
+		id := p.Cells[n].Id
+		if _, err := im.pack(packed, id, row); err != nil {
+			return err
 		}
-		if _, err := im.pack(view.ID, p.Cells[n].Id, nil, row); err != nil {
+		for _, wanted := range beside(row) {
+			pack, ok := packed.find(wanted.Pack)
+			if ok && price.Stands(nil, view.Pricing.Rows(view.ID, 0, pack.ID)[im.list(wanted)], wanted.Dated, im.shop.Now()) {
+				continue
+			}
+			r, err := im.priceRow(packed, &id, wanted)
+			if err != nil {
+				return err
+			}
+			more = append(more, r)
+		}
+	}
+	if len(more) > 0 {
+		if err := prices.AddPrices(im.tx, &more); err != nil {
 			return err
 		}
 	}

@@ -57,7 +57,7 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "17.40", basket.Totals.Gross.StringFixed(2))
 	var out bytes.Buffer
-	require.NoError(t, lists.ExportCatalog(ctx, s.Shop, s.Tobi, goods.ListFilter{}, sheetsheet.CSV, &out))
+	require.NoError(t, lists.ExportCatalog(ctx, s.Shop, s.Callum, goods.ListFilter{}, sheetsheet.CSV, &out))
 	text := out.String()
 	report, err = lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, false)
 	require.NoError(t, err)

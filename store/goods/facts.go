@@ -76,6 +76,13 @@ func AttributeNames(q db.Q) ([]string, error) {
 	return names, db.SQL(q).Raw("SELECT DISTINCT name FROM product_attribute ORDER BY name").Scan(&names).Error
 }
 
+// MostPacks is the most packs that one product has.
+func MostPacks(q db.Q) (int, error) {
+	var most int
+	return most, db.SQL(q).Raw("SELECT COALESCE(MAX(n), 0) FROM (SELECT COUNT(*) AS n FROM pack GROUP BY product_id) p").
+		Scan(&most).Error
+}
+
 // SetSuppliers writes the suppliers of a product in place of those there were.
 func SetSuppliers(tx db.Tx, product uint64, list []ProductSupplier) error {
 	if err := db.SQL(tx.Q).Exec("DELETE FROM product_supplier WHERE product_id = ?", product).Error; err != nil ||

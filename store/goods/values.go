@@ -76,6 +76,12 @@ func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint
 	return products, err
 }
 
+// SetSwatch says how a value of an axis looks, wherever its set is used.
+func SetSwatch(tx db.Tx, axisValue uint64, swatch string) error {
+	return db.SQL(tx.Q).Exec("UPDATE set_value v JOIN axis_value x ON x.value_id = v.id SET v.swatch = ? WHERE x.id = ?",
+		swatch, axisValue).Error
+}
+
 // DropValue drops a value that no product uses.
 func DropValue(tx db.Tx, id uint64) error {
 	err := db.SQL(tx.Q).Exec("DELETE FROM set_value WHERE id = ?", id).Error

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -98,10 +99,18 @@ func VariantNames(q db.Q, ids []uint64) (map[uint64][2]string, error) {
 	return names, err
 }
 
-// AxisNames lists the names of all axes.
-func AxisNames(q db.Q) ([]string, error) {
-	var names []string
-	return names, db.SQL(q).Raw("SELECT DISTINCT name FROM axis ORDER BY name").Scan(&names).Error
+// AxisName is the name of an axis of products, and whether its values have swatches.
+type AxisName struct {
+	Name     string
+	Swatches bool
+}
+
+// AxisNames lists what the axes of products are called, each name once.
+func AxisNames(q db.Q) ([]AxisName, error) {
+	var names []AxisName
+	err := db.SQL(q).Raw("SELECT a.name, MAX(v.swatch <> '') AS swatches FROM axis a JOIN axis_value x ON x.axis_id = " +
+		"a.id JOIN set_value v ON v.id = x.value_id GROUP BY a.name ORDER BY a.name").Scan(&names).Error
+	return slices.CompactFunc(names, func(a, b AxisName) bool { return text.Same(a.Name, b.Name) }), err
 }
 
 // AddValues writes values of a set, and fills in the number.

@@ -15,20 +15,6 @@ import (
 	"itemrack/store/internal/db"
 )
 
-// PackPrice is what a pack costs on the Regular list at a moment; nil for none.
-func PackPrice(q db.Q, product, pack uint64, moment time.Time) (*decimal.Decimal, error) {
-	var rows []Price
-	err := db.SQL(q).
-		Raw("SELECT * FROM price WHERE product_id = ? AND pack_id = ? AND variant_id IS NULL AND price_list_id = 1 "+
-			"AND from_quantity = 0 AND from_at <= ? ORDER BY from_at DESC, id DESC LIMIT 1", product, pack, moment).
-		Scan(&rows).
-		Error
-	if err != nil || len(rows) == 0 {
-		return nil, err
-	}
-	return &rows[0].Amount, nil
-}
-
 // PriceLists lists the price lists, Regular first.
 func PriceLists(q db.Q) ([]price.List, error) {
 	lists := []price.List{}
@@ -217,6 +203,11 @@ func (p Pricing) Pack(product, variant, pack uint64, factor decimal.Decimal, uni
 func SetPrice(tx db.Tx, p Price) error {
 	if p.PriceListID == 0 {
 		p.PriceListID = price.Regular
+	}
+	if err := db.SQL(tx.Q).Exec("DELETE FROM price WHERE product_id = ? AND variant_id <=> ? AND pack_id <=> ? AND "+
+		"price_list_id = ? AND from_at = ? AND from_quantity = ?", p.ProductID, p.VariantID, p.PackID, p.PriceListID,
+		p.FromAt, p.FromQuantity).Error; err != nil {
+		return err
 	}
 	return db.SQL(tx.Q).Create(&p).Error
 }

@@ -247,11 +247,12 @@ func editProduct(c *kit.Call) error {
 	}
 	var packs []packRow
 	for _, pack := range p.Packs {
-		amount, err := prices.PackPrice(c.Q(), p.ID, pack.ID, c.Shop.Now())
-		if err != nil {
-			return err
+		amount, ok := price.Plain(nil, p.Pricing.Rows(p.ID, 0, pack.ID)[price.Regular], c.Shop.Now())
+		row := packRow{Pack: pack, Codes: packCodes[pack.ID]}
+		if ok {
+			row.Price = kit.FigureText(&amount)
 		}
-		packs = append(packs, packRow{pack, kit.FigureText(amount), packCodes[pack.ID]})
+		packs = append(packs, row)
 	}
 	parts, err := goods.BundleParts(c.Q(), kit.VariantsOf(p), c.Who.Branch)
 	if err != nil {
