@@ -16,6 +16,9 @@ const (
 	MaxAxes     = 3
 	MaxValues   = 60
 	MaxVariants = 600
+
+	MostPosition = 9999 // of a value in its set
+	MostValue    = 60   // characters of a value
 )
 
 // Value is one value of an axis; Swatch is how a colour looks, in the form of
@@ -71,6 +74,9 @@ func CheckAxes(axes []Axis) error {
 				"Each axis needs a name of its own, such as Colour.")
 		}
 		names[name] = true
+		if text.Len(a.Name) > MostOwnName || text.Len(a.Set) > MostOwnName+20 {
+			return fault.Field("axes", a.Name, "40 characters or fewer", "The axis %s has too long a name.", text.Cut(a.Name, 60))
+		}
 		if len(a.Values) == 0 || len(a.Values) > MaxValues {
 			return fault.Field("axes", a.Name, "1 to 60 values", "%s has %d values; it needs 1 to 60.", a.Name,
 				len(a.Values))
@@ -84,6 +90,10 @@ func CheckAxes(axes []Axis) error {
 					v.Name)
 			}
 			seen[value] = true
+			if text.Len(v.Name) > MostValue {
+				return fault.Field("axes", text.Cut(v.Name, 60), "60 characters or fewer", "%s: the value %s has %d characters.",
+					a.Name, text.Cut(v.Name, 60), text.Len(v.Name))
+			}
 			if _, err := ParseSwatch(v.Swatch); err != nil {
 				return err
 			}

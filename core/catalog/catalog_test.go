@@ -43,12 +43,23 @@ func TestCheckAxes(t *testing.T) {
 	for name, bad := range map[string][]Axis{
 		"four axes": axes("A:1", "B:1", "C:1", "D:1"), "no values": axes("Size:"), "a value twice": axes("Size:M m"), "an axis twice": axes("Size:M", "size:L"),
 		"no name": axes(":M"), "too many values": {wide}, "a bad swatch": {{Name: "Colour", Values: []Value{{Name: "Coral", Swatch: "red"}}}},
+		"a long name": axes(strings.Repeat("漢", 41) + ":M"), "a long value": axes("Size:" + strings.Repeat("漢", 61)),
 		"too many cells": {{Name: "A", Values: wide.Values[:60]}, {Name: "B", Values: wide.Values[:11]}},
 	} {
 		err := CheckAxes(bad)
 		require.Error(t, err, name)
 		assert.Equal(t, fault.Invalid, fault.Of(err).Kind, name)
 	}
+}
+
+func TestSKUsOfOddAxes(t *testing.T) {
+	odd := []Axis{{Name: "Größe: EU", Values: []Value{{Name: "42"}}}, {Name: strings.Repeat("漢", 40), Values: []Value{{Name: "Red"}}},
+		{Name: "{x}", Values: []Value{{Name: "红"}, {Name: "绿"}}}}
+	pattern := DefaultPattern(odd)
+	assert.Equal(t, "{style}-{1:3}-{2:3}-{3}", pattern)
+	sku, err := SKU(pattern, "TWV", odd, Choice{"42", "Red", "绿"})
+	require.NoError(t, err)
+	assert.Equal(t, "TWV-42-RED-2", sku)
 }
 
 func TestSKU(t *testing.T) {

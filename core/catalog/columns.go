@@ -69,6 +69,10 @@ const (
 
 var prefixes = []string{AxisPrefix, AttributePrefix, PricePrefix, MorePricesPrefix, SwatchPrefix}
 
+// MostOwnName is how many characters what a shop names itself has at most: an axis, an
+// attribute, a price list.
+const MostOwnName = 40
+
 // MaxPacks bounds the packs that a row of a list names.
 const MaxPacks = 12
 
@@ -175,7 +179,12 @@ func (m Matching) Check(columns []Column, need ...string) error {
 		}
 		seen[name] = true
 		if named(name, columns) != name {
-			return fault.Field("columns", name, "a column of the template", "There is no column %q.", name)
+			return fault.Field("columns", text.Cut(name, 60), "a column of the template", "There is no column %q.",
+				text.Cut(name, 60))
+		}
+		if _, own, ok := strings.Cut(name, ": "); ok && text.Len(own) > MostOwnName {
+			return fault.Field("columns", text.Cut(name, 60), "40 characters or fewer",
+				"The name in the head %q has %d characters.", text.Cut(name, 60), text.Len(own))
 		}
 	}
 	for _, name := range need {

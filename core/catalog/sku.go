@@ -15,6 +15,9 @@ func DefaultPattern(axes []Axis) string {
 	pattern := "{style}"
 	for i, a := range axes {
 		part := strings.ToLower(a.Name)
+		if strings.ContainsAny(part, "{}:") || text.Len(part) > 24 {
+			part = strconv.Itoa(i + 1)
+		}
 		if i < len(axes)-1 {
 			part += ":3"
 		}
@@ -27,8 +30,8 @@ func DefaultPattern(axes []Axis) string {
 const MaxSKU = 40
 
 // SKU builds a variant's SKU from a pattern. {style} stands for the style code,
-// {axis} for the letters of the variant's value on that axis, {axis:3} for the
-// first three; everything else stands for itself. An unknown name is an error.
+// {axis} for the letters of the variant's value on that axis (named, or by its number from 1
+// on), {axis:3} for the first three; everything else stands for itself. An unknown name is an error.
 func SKU(pattern, style string, axes []Axis, choice Choice) (string, error) {
 	var b strings.Builder
 	for rest := pattern; rest != ""; {
@@ -57,7 +60,7 @@ func expand(field, pattern, style string, axes []Axis, choice Choice) (string, e
 	name, width, limited := strings.Cut(strings.ToLower(strings.TrimSpace(field)), ":")
 	letters, found := style, name == "style"
 	for i, a := range axes {
-		if text.Same(a.Name, name) && i < len(choice) {
+		if (text.Same(a.Name, name) || !found && name == strconv.Itoa(i+1)) && i < len(choice) {
 			letters, found = Letters(choice[i]), true
 			if letters == "" { // it has no letters that can be scanned
 				letters = strconv.Itoa(1 + slices.IndexFunc(a.Values, func(v Value) bool { return text.Same(v.Name, choice[i]) }))

@@ -110,6 +110,10 @@ func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 	assert.Error(t, Matching{"sku", ""}.Check(ListColumns, "product"))
 	assert.Error(t, Matching{"product", "product"}.Check(ListColumns))
 	assert.Error(t, Matching{"product", "zap"}.Check(ListColumns))
+	assert.NoError(t, Matching{"product", "axis: " + strings.Repeat("漢", 40)}.Check(ListColumns))
+	assert.ErrorContains(t, Matching{"product", "attribute: " + strings.Repeat("漢", 41)}.Check(ListColumns), "41 characters")
+	assert.Equal(t, "axis: 尺寸", Match([]string{"axis: 尺寸"}, ListColumns, map[string]string{plainHead("axis: 色"): "axis: 色"})[0],
+		"what a person said of another head of that script does not count")
 }
 
 func TestOpeningStockRows(t *testing.T) {

@@ -26,13 +26,16 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in ValueInSet) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		name := text.Tidy(in.Name)
-		if name == "" || text.Len(name) > 60 {
+		if name == "" || text.Len(name) > catalog.MostValue {
 			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters",
 				"A value needs a name of 1 to 60 characters.")
 		}
 		swatch, err := catalog.ParseSwatch(in.Swatch)
 		if err != nil {
 			return Changed{}, err
+		}
+		if in.Position < 0 || in.Position > catalog.MostPosition {
+			return Changed{}, fault.Field("position", in.Position, "0 to 9,999", "There is no place %d.", in.Position)
 		}
 		products, err := goods.RenameValue(tx, id, name, swatch.String(), in.Position)
 		if err != nil {
@@ -59,7 +62,7 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 				return Changed{}, err
 			}
 			value := catalog.Value{Name: text.Tidy(v.Name), Swatch: swatch.String()}
-			if value.Name == "" || text.Len(value.Name) > 60 {
+			if value.Name == "" || text.Len(value.Name) > catalog.MostValue {
 				return Changed{}, fault.Field("name", v.Name, "1 to 60 characters",
 					"A value needs a name of 1 to 60 characters.")
 			}

@@ -66,3 +66,8 @@ CREATE TABLE sign_in_try (
 ALTER TABLE count_event ADD last_entry_id BIGINT UNSIGNED NOT NULL DEFAULT 0;
 -- a receipt is looked for by its title
 ALTER TABLE print_job ADD INDEX title (title);
+-- many numbers go on one line
+ALTER TABLE basket_line MODIFY serials TEXT NOT NULL DEFAULT '';
+ALTER TABLE sale_line MODIFY serials TEXT NOT NULL DEFAULT '';
+ALTER TABLE return_line MODIFY serials TEXT NOT NULL DEFAULT '';
+ALTER TABLE sale_part MODIFY serials TEXT NOT NULL DEFAULT '';

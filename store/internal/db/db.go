@@ -154,7 +154,7 @@ func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, faile
 	for try := range tries {
 		err = s.deed(ctx, first, work)
 		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) || waited(err) && try > 0 {
-			return err
+			return bounded(err)
 		}
 		slog.Debug("transaction tried again", "try", try+1, "err", err)
 		pause := time.Duration(rand.IntN(1<<min(try, 6)*4)+1) * time.Millisecond

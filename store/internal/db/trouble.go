@@ -6,8 +6,12 @@ import (
 	"database/sql/driver"
 	"errors"
 	"net"
+	"regexp"
+	"strings"
 
 	mysqldriver "github.com/go-sql-driver/mysql"
+
+	"itemrack/core/fault"
 )
 
 // troubles are what the server says when it can't work at the moment, by its numbers.
@@ -37,4 +41,27 @@ func Trouble(err error) string {
 		return away
 	}
 	return ""
+}
+
+var column = regexp.MustCompile(`column '(\w+)'`)
+
+// bounded makes a refusal of what a column does not hold: a text that is too long, a figure
+// that is too large. Rules say so before; this is so that none that is missing is an error of
+// the program.
+func bounded(err error) error {
+	var refused *mysqldriver.MySQLError
+	if !errors.As(err, &refused) {
+		return err
+	}
+	name := "value"
+	if found := column.FindStringSubmatch(refused.Message); found != nil {
+		name = found[1]
+	}
+	switch refused.Number {
+	case 1406:
+		return fault.Field(name, "", "a shorter text", "The %s is too long to be kept.", strings.ReplaceAll(name, "_", " "))
+	case 1264:
+		return fault.Field(name, "", "a smaller figure", "The %s is too large to be kept.", strings.ReplaceAll(name, "_", " "))
+	}
+	return err
 }
