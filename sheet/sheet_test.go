@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"archive/zip"
 	"bytes"
 	"errors"
 	"fmt"
@@ -146,12 +147,68 @@ func FuzzOpen(f *testing.F) {
 		if bytes.HasPrefix(data, []byte("PK")) {
 			return
 		}
-		r, err := Open(bytes.NewReader(data))
-		for n := 0; err == nil && n < 10_000; n++ {
-			_, _, err = r.Next()
-		}
-		if err != nil && !errors.Is(err, io.EOF) && fault.Of(err) == nil {
-			t.Fatal(fmt.Errorf("not a sentence for people: %w", err))
-		}
+		readAll(t, data)
 	})
+}
+
+// readAll reads a file to its end, or to what is wrong with it.
+func readAll(t *testing.T, data []byte) {
+	r, err := Open(bytes.NewReader(data))
+	if err == nil {
+		defer r.Close()
+	}
+	for n := 0; err == nil && n < 10_000; n++ {
+		_, _, err = r.Next()
+	}
+	if err != nil && !errors.Is(err, io.EOF) && fault.Of(err) == nil {
+		t.Fatal(fmt.Errorf("not a sentence for people: %w", err))
+	}
+}
+
+// FuzzXLSX puts what it tries into a book that is else whole, as the sheet or as all of it.
+func FuzzXLSX(f *testing.F) {
+	var book bytes.Buffer
+	w, err := NewWriter(XLSX, &book, []string{"product", "price"})
+	require.NoError(f, err)
+	require.NoError(f, w.Write([]any{"=Vest", decimal.New(3495, -2)}))
+	require.NoError(f, w.Close())
+	whole := book.Bytes()
+	f.Add(whole, false)
+	f.Add(whole[:len(whole)/2], false)
+	for _, sheet := range []string{`<worksheet><sheetData><row r="1"><c r="A1" t="s"><v>9</v></c></row></sheetData></worksheet>`,
+		`<worksheet><sheetData><row r="99999999"><c r="XFD1" t="inlineStr"><is><t>x</t></is></c></row></sheetData></worksheet>`,
+		`<worksheet><sheetData><row><c><v>1e999</v></c><c r="A0"/>`, "\x00"} {
+		f.Add([]byte(sheet), true)
+	}
+	f.Fuzz(func(t *testing.T, data []byte, inside bool) {
+		if inside {
+			data = withSheet(t, whole, data)
+		} else if !bytes.HasPrefix(data, []byte("PK")) {
+			return
+		}
+		readAll(t, data)
+	})
+}
+
+// withSheet is a book with another first sheet.
+func withSheet(t *testing.T, book, sheet []byte) []byte {
+	from, err := zip.NewReader(bytes.NewReader(book), int64(len(book)))
+	require.NoError(t, err)
+	var out bytes.Buffer
+	to := zip.NewWriter(&out)
+	for _, part := range from.File {
+		w, err := to.Create(part.Name)
+		require.NoError(t, err)
+		if part.Name == "xl/worksheets/sheet1.xml" {
+			_, err = w.Write(sheet)
+			require.NoError(t, err)
+			continue
+		}
+		r, err := part.Open()
+		require.NoError(t, err)
+		_, err = io.Copy(w, r)
+		require.NoError(t, err)
+	}
+	require.NoError(t, to.Close())
+	return out.Bytes()
 }

@@ -27,4 +27,4 @@ go tool staticcheck ./...
 CGO_ENABLED=0 go build -o bin/itemrack ./cmd/itemrack
 # what the tests write need not outlive the machine
 export ITEMRACK_DB_FLAGS="--innodb-flush-log-at-trx-commit=0 --innodb-doublewrite=0 --innodb-flush-method=nosync"
-tools/with-mariadb.sh "$folder" 0 go test -p 1 -timeout 14m "${@:-./...}"
+tools/with-mariadb.sh "$folder" 0 sh -c 'go test -p 1 -timeout 14m "$@" && tools/fuzz.sh 500x' test "${@:-./...}"

@@ -3,6 +3,7 @@ package web
 import (
 	"encoding/json"
 	"net/http"
+	"net/url"
 	"reflect"
 	"strings"
 	"testing"
@@ -149,4 +150,36 @@ func TestNoAddressTakesTheProgramDown(t *testing.T) {
 			}
 		}
 	}
+}
+
+// FuzzAddresses asks for lists with what stands behind the question mark.
+func FuzzAddresses(f *testing.F) {
+	for _, query := range []string{"q=vest&page=2", "sort=-margin&columns=cost,price", "list=variants&under=1&category=1", "a%zz", "page=%00&q=%ff",
+		"columns=,,&sort=--", "price_from=1e9&price_to=x"} {
+		f.Add("/catalog", query)
+	}
+	f.Add("/stock", "branch=9&as=csv")
+	f.Add("/api/v1/variants", "q=%F0%9F%AA%A2&after=18446744073709551615")
+	s := testkit.New(f)
+	s.Vest(f)
+	c := newClient(f, s)
+	c.signIn("maren")
+	f.Fuzz(func(t *testing.T, path, query string) {
+		c.t = t
+		if !strings.HasPrefix(path, "/") || strings.ContainsAny(path+query, " ?#\r\n\t\x00\x7f") || len(path)+len(query) > 4000 {
+			return
+		}
+		for _, sign := range path + query {
+			if sign < ' ' || sign > '~' {
+				return // an address is ASCII
+			}
+		}
+		at, err := url.Parse(path + "?" + query)
+		if err != nil || at.Host != "" || strings.HasPrefix(path, "/logout") {
+			return
+		}
+		if status, answer := c.get(path + "?" + query); status >= 500 {
+			t.Fatalf("%s?%s: %d %.300s", path, query, status, answer)
+		}
+	})
 }

@@ -103,7 +103,7 @@ func (r *ListReader) onePrice(part string, of unit.Unit, comma bool) (ListPrice,
 	if p.From.Equal(decimal.New(1, 0)) {
 		p.From = decimal.Zero
 	}
-	return p, p.Pack != "" || len(said) > 1
+	return p, p.Pack != "" || p.From.IsPositive() || !p.Since.IsZero()
 }
 
 // Same reports whether two prices are one.

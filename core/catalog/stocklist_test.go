@@ -12,6 +12,8 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
+	"itemrack/core/text"
 )
 
 // read reads a list of comma-separated lines, the first its heads.
@@ -20,10 +22,7 @@ func read(t testing.TB, text string) []ListRow {
 	require.NoError(t, err)
 	reader, err := NewListReader(records[0], Match(records[0], ListColumns, nil))
 	require.NoError(t, err)
-	reader.Moment = func(text string) (time.Time, bool) {
-		at, err := time.Parse("2006-01-02 15:04", text)
-		return at, err == nil
-	}
+	reader.Moment = terms.Terms{Zone: time.UTC}.Moment
 	var rows []ListRow
 	for i, record := range records[1:] {
 		rows = append(rows, reader.Row(i+2, record))
@@ -219,4 +218,50 @@ func TestPricesBesideThePlainOne(t *testing.T) {
 		require.NotNil(t, row.Refused, bad)
 		assert.Equal(t, "more prices", row.Refused.Field)
 	}
+}
+
+func FuzzMorePrices(f *testing.F) {
+	for _, cell := range []string{"30 from 6", "38 from 2026-12-24 09:00 per box of 12", "1 from 1 from 1", "5 per ", "1,5 from 2", " from "} {
+		f.Add(cell)
+	}
+	f.Fuzz(func(t *testing.T, cell string) {
+		heads := []string{"product", "more prices"}
+		reader, err := NewListReader(heads, Matching(heads))
+		if err != nil {
+			t.Fatal(err)
+		}
+		reader.Moment = terms.Terms{Zone: time.UTC}.Moment
+		row := reader.Row(2, []string{"Rope", cell})
+		if row.Refused != nil {
+			return
+		}
+		var said []string
+		for _, p := range row.MorePrices {
+			said = append(said, p.String(time.UTC))
+		}
+		again := reader.Row(3, []string{"Cord", Marked(text.Listed(said))})
+		if again.Refused != nil || len(again.MorePrices) != len(row.MorePrices) {
+			t.Fatalf("%q is %q, and that %+v", cell, said, again)
+		}
+		for i, p := range row.MorePrices {
+			if !p.Same(again.MorePrices[i]) {
+				t.Fatalf("%q is %+v, and again %+v", cell, p, again.MorePrices[i])
+			}
+		}
+	})
+}
+
+func FuzzSwatch(f *testing.F) {
+	for _, typed := range []string{"#d9604c", "#D9604C #54646F", "#D9604C #54646F dots", "#12345", "red", "#D9604C  #54646F none"} {
+		f.Add(typed)
+	}
+	f.Fuzz(func(t *testing.T, typed string) {
+		s, err := ParseSwatch(typed)
+		if err != nil {
+			return
+		}
+		if again, err := ParseSwatch(s.String()); err != nil || again != s {
+			t.Fatalf("%q is %+v, and again %+v (%v)", typed, s, again, err)
+		}
+	})
 }

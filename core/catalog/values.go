@@ -43,7 +43,10 @@ func ParseValues(typed string, known []Value) ([]Value, error) {
 // values reads what stands between two commas.
 func values(name string, known []Value) ([]Value, error) {
 	if bare, quoted := strings.CutPrefix(name, `"`); quoted {
-		return []Value{{Name: text.Tidy(strings.TrimSuffix(bare, `"`))}}, nil
+		if bare = text.Tidy(strings.TrimSuffix(bare, `"`)); bare == "" {
+			return nil, nil
+		}
+		return []Value{{Name: bare}}, nil
 	}
 	found, err := meant(name, known)
 	if err != nil || len(found) > 0 {

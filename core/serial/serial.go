@@ -22,11 +22,13 @@ const (
 )
 
 // Normal is the form in which a number of a unit or lot is kept and compared: in
-// capitals, without blanks and signs that nobody sees. "ab 12" and "AB12" are one number;
-// "E1" and "É1" are two.
+// capitals, without blanks, signs that nobody sees, and those that stand between numbers.
+// "ab 12" and "AB12" are one number; "E1" and "É1" are two.
 func Normal(number string) string {
-	return strings.ToUpper(strings.ReplaceAll(text.Key(number), " ", ""))
+	return strings.ToUpper(unspaced.Replace(text.Key(number)))
 }
+
+var unspaced = strings.NewReplacer(" ", "", ",", "", ";", "")
 
 // ReadList reads numbers separated by commas, semicolons or line ends. An empty
 // list is fine; the same number twice, or one over 40 characters, is an error.

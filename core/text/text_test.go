@@ -1,6 +1,7 @@
 package text
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -43,5 +44,17 @@ func FuzzKey(f *testing.F) {
 		assert.Equal(t, Tidy(s), Tidy(Tidy(s)), "what is tidy stays")
 		assert.Equal(t, Key(s), Key(Key(s)), "a key is its own key")
 		assert.True(t, Same(s, Tidy(s)))
+	})
+}
+
+func FuzzList(f *testing.F) {
+	for _, typed := range []string{"a; b", `"a;b"; "say ""so"""`, "a\nb\r\nc", `"`, ";;", "\ufeffx", `a "b" c`} {
+		f.Add(typed)
+	}
+	f.Fuzz(func(t *testing.T, typed string) {
+		parts := List(typed)
+		if again := List(Listed(parts)); !slices.Equal(again, parts) {
+			t.Fatalf("%q is %q, written as %q and read as %q", typed, parts, Listed(parts), again)
+		}
 	})
 }

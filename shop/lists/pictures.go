@@ -37,26 +37,31 @@ func openPictures(ctx context.Context, s *deed.Shop, job uint64, part string) (*
 	if err != nil {
 		return nil, err
 	}
-	archive, err := zip.NewReader(file, file.Size())
-	if err != nil {
-		return nil, fault.Field("pictures", "", "a ZIP file", "The pictures can't be read: they are not a ZIP file.")
-	}
 	z := &zipPictures{shop: s, files: map[string]*zip.File{}, kept: map[string]uint64{}, ctx: ctx}
+	return z, z.list(file, file.Size())
+}
+
+// list notes what is in a ZIP.
+func (z *zipPictures) list(file io.ReaderAt, size int64) error {
+	archive, err := zip.NewReader(file, size)
+	if err != nil {
+		return fault.Field("pictures", "", "a ZIP file", "The pictures can't be read: they are not a ZIP file.")
+	}
 	for _, f := range archive.File {
 		if strings.Contains(f.Name, "..") || strings.HasPrefix(f.Name, "/") || strings.Contains(f.Name, `\`) {
-			return nil, fault.Field("pictures", f.Name, "names inside the ZIP",
+			return fault.Field("pictures", f.Name, "names inside the ZIP",
 				"The ZIP holds %q, a name that leads out of it. Nothing of it is taken.", f.Name)
 		}
 		if f.FileInfo().IsDir() || strings.HasPrefix(path.Base(f.Name), ".") || strings.HasPrefix(f.Name, "__MACOSX") {
 			continue
 		}
 		if len(z.files) == mostZipFiles {
-			return nil, fault.Field("pictures", len(archive.File), fmt.Sprintf("%d files or fewer", mostZipFiles),
+			return fault.Field("pictures", len(archive.File), fmt.Sprintf("%d files or fewer", mostZipFiles),
 				"The ZIP holds more than %d pictures.", mostZipFiles)
 		}
 		z.files[text.Key(path.Base(f.Name))] = f
 	}
-	return z, nil
+	return nil
 }
 
 // find reads a picture of the ZIP and keeps it; 0 when there is none of that name.
@@ -65,26 +70,8 @@ func (z *zipPictures) find(name string) (uint64, error) {
 	if id, ok := z.kept[key]; ok {
 		return id, nil
 	}
-	f, ok := z.files[key]
-	if !ok {
-		return 0, nil
-	}
-	if f.UncompressedSize64 > catalog.MostPicture {
-		return 0, fault.Field("picture", name, "20 MB or less", "%s is larger than 20 MB.", name)
-	}
-	r, err := f.Open()
-	if err != nil {
-		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
-			err)
-	}
-	defer r.Close()
-	data, err := io.ReadAll(io.LimitReader(r, catalog.MostPicture+1))
-	if err != nil {
-		return 0, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
-			err)
-	}
-	p, err := catalog.ReadPicture(name, data)
-	if err != nil {
+	p, ok, err := z.read(name)
+	if err != nil || !ok {
 		return 0, err
 	}
 	var id uint64
@@ -95,4 +82,29 @@ func (z *zipPictures) find(name string) (uint64, error) {
 	})
 	z.kept[key] = id
 	return id, err
+}
+
+// read reads a picture of the ZIP; false when there is none of that name.
+func (z *zipPictures) read(name string) (goods.Picture, bool, error) {
+	var none goods.Picture
+	f, ok := z.files[text.Key(path.Base(name))]
+	if !ok {
+		return none, false, nil
+	}
+	if f.UncompressedSize64 > catalog.MostPicture {
+		return none, true, fault.Field("picture", name, "20 MB or less", "%s is larger than 20 MB.", name)
+	}
+	r, err := f.Open()
+	if err != nil {
+		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+			err)
+	}
+	defer r.Close()
+	data, err := io.ReadAll(io.LimitReader(r, catalog.MostPicture+1))
+	if err != nil {
+		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+			err)
+	}
+	p, err := catalog.ReadPicture(name, data)
+	return p, true, err
 }
