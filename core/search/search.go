@@ -4,8 +4,10 @@
 package search
 
 import (
+	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"itemrack/core/letters"
 )
@@ -18,10 +20,12 @@ const mark = "qz"
 const longest = 36
 
 // Words cuts a text into words of a to z and 0 to 9, without accents, each once
-// and in order.
+// and in order. Letters of other alphabets are written as the numbers that they have
+// (Unicode, in hexadecimal behind a 0); of scripts that put no blanks between words each
+// sign is a word.
 func Words(text string) []string {
 	var words []string
-	for _, w := range strings.FieldsFunc(letters.Plain(text), func(r rune) bool { return !letters.Code(r) }) {
+	for _, w := range strings.FieldsFunc(spelt(letters.Plain(text)), func(r rune) bool { return !letters.Code(r) }) {
 		if len(w) > longest {
 			w = w[:longest]
 		}
@@ -30,6 +34,34 @@ func Words(text string) []string {
 		}
 	}
 	return words
+}
+
+// unspaced are the scripts that put no blanks between words.
+var unspaced = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer,
+	unicode.Myanmar}
+
+// spelt writes letters of other alphabets as their numbers.
+func spelt(text string) string {
+	var b strings.Builder
+	other := false // the sign before was of another alphabet
+	for _, r := range text {
+		switch {
+		case r < 0x80 || !unicode.IsLetter(r) && !unicode.IsMark(r) && !unicode.IsNumber(r):
+			if other && letters.Code(r) {
+				b.WriteByte(' ')
+			}
+			other = false
+			b.WriteRune(r)
+			continue
+		case !other || unicode.In(r, unspaced...):
+			b.WriteByte(' ')
+		}
+		fmt.Fprintf(&b, "0%04x", r)
+		if other = !unicode.In(r, unspaced...); !other {
+			b.WriteByte(' ')
+		}
+	}
+	return b.String()
 }
 
 // Index joins the words of some texts as they are kept in the full text index.

@@ -15,6 +15,11 @@ func TestWords(t *testing.T) {
 	assert.Equal(t, "qztwv qzcor qzm", Index("TWV-COR-M", "m"))
 	assert.Equal(t, "+qztide* +qzm*", Query("tide M"))
 	assert.Empty(t, Query(`"+*`))
+	assert.Equal(t, []string{"06f22", "05b57", "42"}, Words("漢字42"))
+	assert.Equal(t, []string{"006330062a", "x"}, Words("ست x"))
+	assert.Equal(t, []string{"doska"}, Words("Доска"), "what can be written with these letters is")
+	assert.Equal(t, Words("ﾛｰﾌﾟ rope"), Words("ﾛｰﾌﾟrope"))
+	assert.Empty(t, Near("06f22", []string{"06f23"}, 1), "numbers are not guessed at")
 }
 
 func TestTypingErrorsAreForgiven(t *testing.T) {

@@ -121,6 +121,17 @@ func TestAnExportReadInAgainChangesNothing(t *testing.T) {
 	other.InStep(t)
 }
 
+func TestNamesOfEveryScriptAreFound(t *testing.T) {
+	s := testkit.New(t)
+	s.Shop = s.At(testkit.Moment)
+	oddCatalog(t, s)
+	for words, want := range map[string]int{"漢": 1, "rope 漢": 1, "доск": 1, "doska": 1, "board": 1, "rosé": 1, "字": 0, "سترة": 0, "4 мм": 1} {
+		found, err := goods.ProductIDs(s.Store.Read(ctx), goods.ListFilter{Words: words}, 0, 9)
+		require.NoError(t, err)
+		assert.Len(t, found, want, words)
+	}
+}
+
 func TestPricesToComeThatHaveBegunStay(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
