@@ -153,6 +153,12 @@ func FuzzOpen(f *testing.F) {
 
 // readAll reads a file to its end, or to what is wrong with it.
 func readAll(t *testing.T, data []byte) {
+	began := time.Now()
+	defer func() {
+		if long := time.Since(began); long > 5*time.Second {
+			t.Fatalf("%d bytes took %v", len(data), long)
+		}
+	}()
 	r, err := Open(bytes.NewReader(data))
 	if err == nil {
 		defer r.Close()

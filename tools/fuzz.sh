@@ -13,6 +13,6 @@ if [ -z "${ITEMRACK_DB_HOST:-}" ]; then
 fi
 failed=0
 while IFS=: read -r file target; do
-  go test -run '^$' -fuzz "^${target#func }\$" -fuzztime "$long" "$(dirname "$file")" || failed=1
+  go test -run '^$' -fuzz "^${target#func }\$" -fuzztime "$long" -fuzzminimizetime 20x "$(dirname "$file")" || failed=1
 done < <(grep -r --include='*_test.go' -o '^func Fuzz[A-Za-z]*' . | sort)
 exit $failed

@@ -51,6 +51,8 @@ var OpeningColumns = []Column{
 	{"code", []string{"barcode", "sku", "ean", "gtin", "upc", "item code", "stock code"}, "TWV-COR-M"},
 	{"quantity", []string{"qty", "stock", "on hand", "opening quantity", "counted"}, "12"},
 	{"cost", []string{"cost price", "unit cost", "purchase price"}, "13.95"},
+	{"worth", []string{"value", "total cost", "stock value", "amount"}, ""},
+	{"came on", []string{"date", "day", "received", "came in", "purchase date", "delivered"}, ""},
 	{"lot", []string{"batch", "lot number", "batch number"}, ""},
 	{"expiry", []string{"use by", "best before", "expiry date"}, ""},
 	{"serial numbers", []string{"serial", "serials", "serial number"}, ""},

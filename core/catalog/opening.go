@@ -19,11 +19,13 @@ type OpeningRow struct {
 	Line     int
 	Code     string
 	Quantity decimal.Decimal
-	Cost     decimal.Decimal
+	Cost     *decimal.Decimal // of one
+	Worth    *decimal.Decimal // of all
 	Lot      string
 	Expiry   time.Time
 	Serials  []string
 	Shelf    string
+	CameOn   time.Time
 	Refused  *fault.Error
 }
 
@@ -35,10 +37,10 @@ type OpeningReader struct {
 	bare    []bool // columns without a head
 }
 
-// NewOpeningReader reads a list whose columns are matched; it needs a code, a
-// quantity and a cost.
+// NewOpeningReader reads a list whose columns are matched; it needs a code and a
+// quantity; each row then needs a cost or what it is worth.
 func NewOpeningReader(heads []string, match Matching) (*OpeningReader, error) {
-	if err := match.Check(OpeningColumns, "code", "quantity", "cost"); err != nil {
+	if err := match.Check(OpeningColumns, "code", "quantity"); err != nil {
 		return nil, err
 	}
 	r := &OpeningReader{columns: map[string]int{}, bare: bareHeads(heads)}
@@ -66,10 +68,14 @@ func (r *OpeningReader) Row(line int, record []string) OpeningRow {
 	if !row.Quantity.IsPositive() {
 		c.keep(fault.Field("quantity", row.Quantity, "more than 0", "The row says no quantity."))
 	}
-	if cost := c.figure("cost", money.ParseCost); cost != nil {
-		row.Cost = *cost
-	} else {
-		c.keep(fault.Field("cost", "", "what one cost", "Opening stock needs its cost."))
+	row.Cost, row.Worth = c.figure("cost", money.ParseCost), c.figure("worth", money.ParseCost)
+	if row.Cost == nil && row.Worth == nil {
+		c.keep(fault.Field("cost", "", "what one cost, or what all of it is worth", "Opening stock needs its cost."))
+	}
+	if text := c.cell("came on"); text != "" {
+		day, err := number.Day("came on", text)
+		c.keep(err)
+		row.CameOn = day
 	}
 	if text := c.cell("expiry"); text != "" {
 		day, err := number.Day("expiry", text)

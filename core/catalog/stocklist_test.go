@@ -126,7 +126,7 @@ func TestOpeningStockRows(t *testing.T) {
 	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""}, {"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"}, {"A", "1", "1", "", "", "", "", "slipped"}} {
 		assert.NotNil(t, reader.Row(3, bad).Refused, "%v", bad)
 	}
-	_, err = NewOpeningReader(nil, Matching{"code", "quantity"})
+	_, err = NewOpeningReader(nil, Matching{"code", "cost"})
 	assert.Equal(t, "columns", fault.Of(err).Field)
 }
 

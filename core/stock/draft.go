@@ -338,13 +338,6 @@ func (d *Draft) PostAll(postings ledger.Postings) {
 	}
 }
 
-// Open takes goods in that are there when a shop begins: q units worth value.
-func (d *Draft) Open(line int, key Key, q, value decimal.Decimal, serials []string) error {
-	d.Post(ledger.Stock, value)
-	d.Post(ledger.Opening, value.Neg())
-	return d.Bring(line, key, q, value, serials)
-}
-
 // moveBack puts goods where they were before they were moved, at what they are
 // worth now.
 func (d *Draft) moveBack(entries []Entry, day time.Time) error {

@@ -123,8 +123,9 @@ type Entry struct {
 	Serial        string // normal form; empty for goods without numbers
 	Quantity      decimal.Decimal
 	Value         decimal.Decimal
-	Bought        bool // sets the last cost
-	Moved         bool // changes its place only; another entry of the document is its other half
+	Bought        bool      // sets the last cost
+	Moved         bool      // changes its place only; another entry of the document is its other half
+	CameOn        time.Time // the day it came in, where that is not the document's; at midnight UTC
 	QuantityAfter decimal.Decimal
 	ValueAfter    decimal.Decimal
 }

@@ -117,6 +117,8 @@ type NewProduct struct {
 	OwnLevels    []CellText        `json:"own_levels"`
 	Barcodes     []CellText        `json:"barcodes"`
 	Parts        []PartInput       `json:"parts"` // makes it a bundle
+	OnHand       OnHand            `json:"on_hand"`
+	Pictures     []uint64          `json:"picture_ids"` // kept before
 }
 
 // MadeVariant is a variant that was just made.
@@ -133,6 +135,7 @@ type MadeProduct struct {
 	ID       uint64        `json:"id"`
 	Name     string        `json:"name"`
 	Variants []MadeVariant `json:"variants"`
+	Document string        `json:"document,omitempty"` // of what was on hand
 }
 
 // Planned is a product with the cells that are to be made of it.
@@ -469,10 +472,19 @@ func MakeProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 				return MadeProduct{}, err
 			}
 		}
+		if err := addPictures(tx, p.Row.ID, in.Pictures); err != nil {
+			return MadeProduct{}, err
+		}
 		if err := Settled(s, tx, []uint64{p.Row.ID}); err != nil {
 			return MadeProduct{}, err
 		}
-		return p.made(), nil
+		u, err := unit.ByCode(p.Row.Unit)
+		if err != nil {
+			return MadeProduct{}, err
+		}
+		made := p.made()
+		made.Document, err = in.OnHand.post(s, tx, who, p, u)
+		return made, err
 	})
 }
 
@@ -870,6 +882,9 @@ type Extension struct {
 	Axes      []AxisInput `json:"axes"`
 	LeftOut   [][]string  `json:"left_out"`
 	OwnPrices []CellText  `json:"own_prices"`
+	Cost      string      `json:"cost"` // of one of each new variant, where it is not the product's
+	OwnCosts  []CellText  `json:"own_costs"`
+	OnHand    OnHand      `json:"on_hand"`
 }
 
 // AddValues adds values to a product's axes and makes the variants that they
@@ -905,13 +920,27 @@ func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 		if err := p.fill(catalog.Missing(p.Axes, view.Choices(), skip)); err != nil {
 			return MadeProduct{}, err
 		}
-		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices}, view.UnitOf, view.Pricing.Book.Minor); err != nil {
+		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices, OwnCosts: in.OwnCosts}, view.UnitOf, view.Pricing.Book.Minor); err != nil {
 			return MadeProduct{}, err
+		}
+		cost, err := number.Optional("cost", in.Cost, money.ParseCost)
+		if err != nil {
+			return MadeProduct{}, err
+		}
+		for i := range p.Cells {
+			if cost != nil && p.Cells[i].Cost == nil && (p.Row.Cost == nil || !cost.Equal(*p.Row.Cost)) {
+				p.Cells[i].Cost = cost
+			}
 		}
 		if err := WriteCells(s, tx, []*Planned{p}, s.Now()); err != nil {
 			return MadeProduct{}, err
 		}
-		return p.made(), Settled(s, tx, []uint64{product})
+		if err := Settled(s, tx, []uint64{product}); err != nil {
+			return MadeProduct{}, err
+		}
+		made := p.made()
+		made.Document, err = in.OnHand.post(s, tx, who, p, view.UnitOf)
+		return made, err
 	})
 }
 

@@ -262,7 +262,7 @@ type listImport struct {
 	rows    []catalog.ListRow
 	results []ListResult
 	records [][]string
-	opening []opening
+	opening []stock.Opened
 	numbers []string
 	bundles []bundled
 	places  map[string]goods.Product
@@ -605,7 +605,7 @@ func (im *listImport) finish(p *shopcatalog.Planned, list []int) {
 
 func (im *listImport) wantOpening(i int, variant uint64) {
 	if row := im.rows[i]; row.Opening != nil && row.Opening.IsPositive() && row.Cost != nil {
-		im.opening = append(im.opening, opening{variant: variant, quantity: *row.Opening, cost: *row.Cost})
+		im.opening = append(im.opening, stock.Opened{Variant: variant, Name: row.Product, Tracking: stock.Counted, Quantity: *row.Opening, Cost: row.Cost})
 	}
 }
 
@@ -701,7 +701,7 @@ func (im *listImport) open() error {
 	if len(im.opening) == 0 {
 		return nil
 	}
-	number, err := postOpening(im.shop, im.tx, im.who, im.with.branch, im.opening)
+	number, err := deed.PostOpening(im.shop, im.tx, im.who, im.with.branch, im.opening)
 	im.opening = im.opening[:0]
 	im.numbers = append(im.numbers, number)
 	return err

@@ -10,9 +10,11 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
@@ -100,11 +102,17 @@ func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 // openingImport is one import of opening stock while it runs.
 type openingImport struct {
 	listImport
+	set     terms.Terms
 	shelfOf map[string]uint64
 	waiting []catalog.OpeningRow
 }
 
 func (im *openingImport) shelves() error {
+	set, err := im.tx.Terms()
+	if err != nil {
+		return err
+	}
+	im.set = set
 	all, err := book.Shelves(im.tx.Q)
 	im.shelfOf = map[string]uint64{}
 	for id, shelf := range all {
@@ -191,26 +199,32 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 	}
 	q, cost := row.Quantity, row.Cost
 	if factor.IsPositive() { // the code is of a pack
-		q, cost = q.Mul(factor), cost.DivRound(factor, 6)
+		q = q.Mul(factor)
+		if cost != nil {
+			each := cost.DivRound(factor, money.CostPlaces)
+			cost = &each
+		}
 	}
 	if err := item.Unit.Check("quantity", q); err != nil {
 		return fault.Of(err)
 	}
-	o := opening{
-		variant:  item.ID,
-		quantity: q,
-		cost:     cost,
-		serials:  row.Serials,
-		lot:      serial.Lot{Number: row.Lot, Expiry: row.Expiry},
+	o := stock.Opened{
+		Variant:  item.ID,
+		Name:     item.FullName(),
+		Tracking: item.Tracking,
+		Quantity: q,
+		Cost:     cost,
+		Worth:    row.Worth,
+		Serials:  row.Serials,
+		Lot:      serial.Lot{Number: row.Lot, Expiry: row.Expiry},
+		CameOn:   row.CameOn,
 	}
-	if err := o.check(item); err != nil {
-		if err.Field == "serials" {
-			err.Field = "serial numbers" // as the column is called
-		}
+	if err := fault.Of(o.Check(im.set.Minor(), im.set.Day(im.shop.Now()))); err != nil {
+		err.Field = columnOf(err.Field)
 		return err
 	}
 	if row.Shelf != "" {
-		if o.shelf = im.shelfOf[text.Key(row.Shelf)]; o.shelf == 0 {
+		if o.Shelf = im.shelfOf[text.Key(row.Shelf)]; o.Shelf == 0 {
 			return fault.Field("shelf", row.Shelf, "a shelf of the branch", "The branch has no shelf %q.", row.Shelf)
 		}
 	}
@@ -218,27 +232,16 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 	return nil
 }
 
-// check holds lot and serial numbers against the tracking of the product.
-func (o opening) check(item goods.Sellable) *fault.Error {
-	switch {
-	case item.Tracking == stock.NotStocked:
-		return fault.Refuse("code", item.SKU, "a product with stock", "%s has no stock: it is a service.",
-			item.FullName())
-	case item.Tracking == stock.ByLot && o.lot.Number == "":
-		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", item.FullName())
-	case item.Tracking != stock.ByLot && o.lot.Number != "":
-		return fault.Field("lot", o.lot.Number, "nothing", "%s is not kept by lot.", item.FullName())
-	case item.Tracking == stock.BySerial && !o.quantity.Equal(decimal.New(int64(len(o.serials)), 0)):
-		return fault.Field("serials", len(o.serials), o.quantity.String()+" numbers",
-			"%s needs a serial number for each of the %s.", item.FullName(), o.quantity)
-	case item.Tracking != stock.BySerial && len(o.serials) > 0:
-		return fault.Field("serials", o.serials[0], "nothing", "%s has no serial numbers.", item.FullName())
+// columnOf is what a field is called as a column of a list.
+func columnOf(field string) string {
+	switch field {
+	case "serials":
+		return "serial numbers"
+	case "came_on":
+		return "came on"
 	}
-	return nil
+	return field
 }
 
-// value is quantity × cost, rounded.
-func (o opening) value() decimal.Decimal { return o.minor.Round(o.quantity.Mul(o.cost)) }
-
 // Units is how many units the line comes to, none where it is refused.
-func (v OpeningView) Units() decimal.Decimal { return v.opening.quantity }
+func (v OpeningView) Units() decimal.Decimal { return v.opening.Quantity }

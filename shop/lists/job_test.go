@@ -12,10 +12,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/sheet"
 	"itemrack/shop/catalog"
 	"itemrack/shop/lists"
+	"itemrack/shop/office"
 	shopscan "itemrack/shop/scan"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
@@ -158,8 +160,8 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 		"typed",
 		lists.OpenStockInput{
 			Branch: 1,
-			Lines: []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"},
-				{Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}},
+			Lines: openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"},
+				shopscan.GoodsLine{Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}),
 		},
 	)
 	require.NoError(t, err)
@@ -170,7 +172,7 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 		"typed",
 		lists.OpenStockInput{
 			Branch: 1,
-			Lines:  []shopscan.GoodsLine{{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}},
+			Lines:  openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}),
 		},
 	)
 	require.NoError(t, err)
@@ -273,24 +275,21 @@ func TestTypedOpeningStock(t *testing.T) {
 	vest := s.Vest(t).Variants[0].ID
 	cream, watch, lesson := s.Simple(t, "Sun cream", "lot", "9.00"), s.Simple(t, "Paddle watch", "serial",
 		"190.00"), s.Simple(t, "Lesson", "not stocked", "35.00")
-	lines := []shopscan.GoodsLine{
-		{
-			Variant:  vest,
+	lines := openingOf(
+		shopscan.GoodsLine{Variant: vest,
 			Quantity: "3 x 12 + 4",
 			Cost:     "13.955",
-		}, {Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, {Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
-		{
-			Variant:  lesson,
+		}, shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
+		shopscan.GoodsLine{Variant: lesson,
 			Quantity: "1",
 			Cost:     "0",
-		}, {Variant: vest, Quantity: "1.5", Cost: "1"}, {Variant: vest, Quantity: "1"}, {Variant: 999, Quantity: "1", Cost: "1"}, {Variant: cream, Quantity: "", Cost: ""},
-		{
-			Variant:  vest,
+		}, shopscan.GoodsLine{Variant: vest, Quantity: "1.5", Cost: "1"}, shopscan.GoodsLine{Variant: vest, Quantity: "1"}, shopscan.GoodsLine{Variant: 999, Quantity: "1", Cost: "1"}, shopscan.GoodsLine{Variant: cream, Quantity: "", Cost: ""},
+		shopscan.GoodsLine{Variant: vest,
 			Quantity: "1",
 			Cost:     "1",
 			Lot:      "K1",
-		}, {Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, {Variant: vest, Quantity: "1", Cost: "1e9"},
-	}
+		}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1e9"},
+	)
 	tried, worth, err := lists.TryOpening(ctx, s.Shop, s.Maren, lines)
 	require.NoError(t, err)
 	assert.Equal(t, "558.20", worth.StringFixed(2), "40 at 13.955; the others are not right yet")
@@ -312,13 +311,13 @@ func TestTypedOpeningStock(t *testing.T) {
 		}
 	}
 	assert.Equal(t,
-		[]string{"", "lot", "serials", "code", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
+		[]string{"", "lot", "serials", "quantity", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
 	_, _, err = lists.TryOpening(ctx, s.Shop, s.Tobi, lines)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
 	// what is scanned goes to its line, and nothing is kept
-	scan := func(code string, lines []shopscan.GoodsLine) lists.OpeningScanned {
-		out, err := lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: code, Lines: lines})
+	scan := func(code string, typed []lists.OpeningLine) lists.OpeningScanned {
+		out, err := lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: code, Lines: typed})
 		require.NoError(t, err, code)
 		return out
 	}
@@ -342,9 +341,9 @@ func TestTypedOpeningStock(t *testing.T) {
 		lists.OpenStockInput{
 			Branch: 1,
 			Shelf:  2,
-			Lines: []shopscan.GoodsLine{{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
-				{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
-				{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}},
+			Lines: openingOf(shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
+				shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
+				shopscan.GoodsLine{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}),
 		},
 	)
 	require.NoError(t, err)
@@ -357,4 +356,56 @@ func TestTypedOpeningStock(t *testing.T) {
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "practice")
 	require.NoError(t, err)
 	s.InStep(t)
+}
+
+// openingOf are lines of opening stock with nothing but what deliveries say, too.
+func openingOf(lines ...shopscan.GoodsLine) []lists.OpeningLine {
+	list := make([]lists.OpeningLine, len(lines))
+	for i, l := range lines {
+		list[i].GoodsLine = l
+	}
+	return list
+}
+
+func TestOpeningStockKnowsItsWorthAndItsDays(t *testing.T) {
+	s := testkit.Planned(t, fifo())
+	vest := s.Vest(t).Variants[0].ID
+	line := func(quantity, cost, worth, on string) lists.OpeningLine {
+		l := lists.OpeningLine{Worth: worth, CameOn: on}
+		l.Variant, l.Quantity, l.Cost = vest, quantity, cost
+		return l
+	}
+	for field, bad := range map[string]lists.OpeningLine{"cost": line("2", "", "", ""), "worth": line("2", "3", "7", ""), "came_on": line("2", "3", "", "2199-01-01")} {
+		_, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{bad}})
+		assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
+	}
+	posted, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{
+		line("3", "9", "", ""), line("7", "", "22", "01.02.2026"), line("2", "5", "10.00", "2025-12-31")}})
+	require.NoError(t, err)
+	pool := s.Held(t, vest).Pools[vest]
+	var layers []string
+	for _, l := range pool.Layers {
+		layers = append(layers, l.Quantity.String()+" for "+l.Value.String())
+	}
+	assert.Equal(t, []string{"2 for 10", "7 for 22", "3 for 27"}, layers, "the order of the days is that of the layers")
+	doc, err := book.Document(s.Store.Read(ctx), posted.Number)
+	require.NoError(t, err)
+	entries, err := book.EntryViews(s.Store.Read(ctx), doc.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "2025-12-31", entries[0].CameOn.Format(time.DateOnly))
+	assert.Nil(t, entries[2].CameOn)
+
+	sku := s.View(t, 1).Variants[0].SKU
+	file := "sku;quantity;worth;came on\n" + sku + ";4;22,00;31.12.2025\n" + sku + ";1;5,00;01.01.2199\n"
+	report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "", strings.NewReader(file), 1, true)
+	require.NoError(t, err)
+	assert.Equal(t, []any{1, 1, "came on"}, []any{report.Made, report.Refused, report.Rows[1].Field}, "%+v", report.Rows)
+	s.InStep(t)
+}
+
+// fifo is the plan of a shop that values its stock first in, first out.
+func fifo() office.Layout {
+	plan := testkit.Plan
+	plan.Costing = string(cost.FIFO)
+	return plan
 }

@@ -19,9 +19,10 @@ func Entries(q db.Q, document uint64) ([]stock.Entry, error) {
 		Condition, Serial                          string
 		Quantity, Value, QuantityAfter, ValueAfter decimal.Decimal
 		Bought                                     bool
+		CameOn                                     *time.Time
 	}
 	err := db.SQL(q).
-		Raw("SELECT line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, "+
+		Raw("SELECT line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, came_on, "+
 			"quantity_after, value_after FROM entry WHERE document_id = ? ORDER BY id", document).
 		Scan(&rows).
 		Error
@@ -41,6 +42,9 @@ func Entries(q db.Q, document uint64) ([]stock.Entry, error) {
 			Bought:        r.Bought,
 			QuantityAfter: r.QuantityAfter,
 			ValueAfter:    r.ValueAfter,
+		}
+		if r.CameOn != nil {
+			list[i].CameOn = *r.CameOn
 		}
 	}
 	return list, err
@@ -113,6 +117,7 @@ type EntryView struct {
 	Condition     string          `json:"condition"`
 	Lot           string          `json:"lot"`
 	Serial        string          `json:"serial"`
+	CameOn        *time.Time      `json:"came_on"` // where that is not the document's day
 	Quantity      decimal.Decimal `json:"quantity"`
 	Value         decimal.Decimal `json:"value" see:"costs"`
 	QuantityAfter decimal.Decimal `json:"quantity_after"`
@@ -124,7 +129,7 @@ func EntryViews(q db.Q, document uint64) ([]EntryView, error) {
 	var rows []EntryView
 	return rows, db.SQL(q).
 		Raw(`SELECT e.line, e.variant_id, p.name, v.label, v.sku, p.unit, s.name AS shelf, e.condition,
-			COALESCE(l.number, '') AS lot, e.serial, e.quantity, e.value, e.quantity_after, e.value_after
+			COALESCE(l.number, '') AS lot, e.serial, e.came_on, e.quantity, e.value, e.quantity_after, e.value_after
 		FROM entry e JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id JOIN shelf s ON
 		s.id = e.shelf_id LEFT JOIN lot l ON l.id = e.lot_id
 		WHERE e.document_id = ? ORDER BY e.id LIMIT 1000`, document).

@@ -71,3 +71,5 @@ ALTER TABLE basket_line MODIFY serials TEXT NOT NULL DEFAULT '';
 ALTER TABLE sale_line MODIFY serials TEXT NOT NULL DEFAULT '';
 ALTER TABLE return_line MODIFY serials TEXT NOT NULL DEFAULT '';
 ALTER TABLE sale_part MODIFY serials TEXT NOT NULL DEFAULT '';
+-- the day goods came in, where it is not the document's
+ALTER TABLE entry ADD came_on DATE NULL;

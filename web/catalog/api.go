@@ -63,6 +63,11 @@ func apiAddPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 	return shopcatalog.AddPicture(c.Until, c.Shop, c.Who, c.Key(), id, name, data)
 }
 
+func apiKeepPicture(c *kit.Call) (shopcatalog.Changed, error) {
+	name, data := c.Upload()
+	return shopcatalog.KeepPicture(c.Until, c.Shop, c.Who, name, data)
+}
+
 func apiCategoryPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 	name, data := c.Upload()
 	return shopcatalog.CategoryPicture(c.Until, c.Shop, c.Who, id, name, data)

@@ -2,15 +2,18 @@ package catalog
 
 import (
 	"encoding/json"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
 	corecatalog "itemrack/core/catalog"
 	"itemrack/core/price"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 	"itemrack/web/kit"
 )
@@ -42,7 +45,14 @@ func productChoices(c *kit.Call) (map[string]any, error) {
 		return nil, err
 	}
 	sets, _, err := goods.ValueSets(c.Q())
+	if err != nil {
+		return nil, err
+	}
+	branches, err := office.Branches(c.Q())
 	return map[string]any{
+		"Branches":   branches,
+		"Branch":     c.Who.Branch,
+		"Today":      c.Terms.Day(c.Shop.Now()).Format(time.DateOnly),
 		"Categories": categories,
 		"Suppliers":  suppliers,
 		"Classes":    classes,
@@ -89,6 +99,8 @@ func newProductRack(c *kit.Call) error {
 		hint, typed = in.Restock, cellTexts(in.OwnLevels)
 	case "barcode":
 		hint, typed = "own", cellTexts(in.Barcodes)
+	case "quantity", "worth", "lot", "expiry", "serials":
+		hint, typed = map[string]string{"quantity": text.Or(in.OnHand.Each, "0"), "worth": in.OnHand.Worth}[view], onHandTexts(in.OnHand, view)
 	default:
 		view = "made"
 	}
@@ -117,6 +129,16 @@ func newProductRack(c *kit.Call) error {
 		rack.Untotal()
 	}
 	return c.Fragment("new_rack", map[string]any{"Rack": rack, "Made": made, "First": first(all.Cells), "P": all})
+}
+
+// onHandTexts are what was typed of the stock of single cells, in one of its fields.
+func onHandTexts(in shopcatalog.OnHand, field string) map[string]string {
+	texts := map[string]string{}
+	for _, c := range in.Cells {
+		texts[corecatalog.Choice(c.Choice).Key()] = map[string]string{"quantity": c.Quantity, "worth": c.Worth, "lot": c.Lot,
+			"expiry": c.Expiry, "serials": c.Serials}[field]
+	}
+	return texts
 }
 
 func cellTexts(list []shopcatalog.CellText) map[string]string {

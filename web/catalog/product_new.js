@@ -1,6 +1,6 @@
 // Making a product: the rack follows what is typed. What values, prices and SKUs
 // come to is asked from the server.
-import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { ask, guarded, newKey, part, showRefusal, upload } from "./api.js";
 import { values, watched } from "./form.js";
 import { settleTab } from "./rack.js";
 import { onScan, say } from "./scanline.js";
@@ -10,7 +10,8 @@ const box = document.getElementById("form-error");
 const holder = document.getElementById("rack");
 const priceLine = document.getElementById("price-line");
 const leftOut = new Map(); // key of a choice → choice
-const typed = { price: new Map(), cost: new Map(), level: new Map(), barcode: new Map() }; // key of a choice → { choice, text }
+const typed = {}; // view → key of a choice → { choice, text }
+for (const name of ["price", "cost", "level", "barcode", "quantity", "worth", "lot", "expiry", "serials"]) typed[name] = new Map();
 let view = "made";
 let key = newKey();
 
@@ -40,9 +41,45 @@ function axes() {
   return list;
 }
 
-function product() {
-  return { ...values(form), axes: axes(), left_out: [...leftOut.values()], own_prices: [...typed.price.values()], own_costs: [...typed.cost.values()], own_levels: [...typed.level.values()], barcodes: [...typed.barcode.values()] };
+/** What is on hand, from the fields and from the cells. */
+function onHand(body) {
+  const cells = new Map();
+  for (const view of ["quantity", "worth", "lot", "expiry", "serials"]) {
+    for (const [key, { choice, text }] of typed[view]) cells.set(key, { ...cells.get(key), choice, [view]: text });
+  }
+  const stock = { cells: [...cells.values()] };
+  for (const field of form.querySelectorAll("[data-on-hand]")) {
+    stock[field.name] = body[field.name];
+    delete body[field.name];
+  }
+  return stock;
 }
+function product() {
+  const body = values(form);
+  const stock = onHand(body);
+  return { ...body, on_hand: stock, picture_ids: picture ? [picture] : [], axes: axes(), left_out: [...leftOut.values()], own_prices: [...typed.price.values()], own_costs: [...typed.cost.values()], own_levels: [...typed.level.values()], barcodes: [...typed.barcode.values()] };
+}
+/** Shows the views that products of this tracking have. */
+function trackedViews() {
+  const tracked = form.elements.tracking.value;
+  for (const tab of form.querySelectorAll("[data-of]")) tab.hidden = tab.dataset.of !== tracked;
+}
+
+// A picture is kept as soon as it is chosen; the product takes it when it is made.
+let picture = 0;
+const seen = document.getElementById("picture-seen");
+form.querySelector("[data-picture]").addEventListener("change", async (event) => {
+  const file = event.target.files[0];
+  picture = 0;
+  seen.hidden = true;
+  if (!file) return;
+  try {
+    picture = (await upload(`/api/v1/pictures?name=${encodeURIComponent(file.name)}`, file)).id;
+    seen.src = `/pictures/${picture}?small=1`;
+    seen.hidden = false;
+    showRefusal(box, null, form);
+  } catch (refusal) { event.target.value = ""; showRefusal(box, refusal, form); }
+});
 
 let drawn = 0;
 async function draw(focusChoice) {
@@ -65,7 +102,10 @@ async function draw(focusChoice) {
 let waiting;
 const soon = () => { clearTimeout(waiting); waiting = setTimeout(() => draw(), 160); };
 
-form.addEventListener("input", (event) => { if (!event.target.closest(".rack")) soon(); });
+form.addEventListener("input", (event) => {
+  if (event.target.name === "tracking") trackedViews();
+  if (!event.target.closest(".rack")) soon();
+});
 holder.addEventListener("rack-set", (event) => {
   for (const c of event.detail.cells) {
     if (view === "made") {
@@ -140,5 +180,5 @@ form.addEventListener("keydown", (event) => {
     fields[fields.indexOf(event.target) + 1]?.focus();
   }
 });
-addEventListener("pageshow", () => draw()); // also when one comes back: the fields are as they were left
+addEventListener("pageshow", () => { trackedViews(); draw(); }); // also when one comes back: the fields are as they were left
 draw();

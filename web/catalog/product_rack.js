@@ -78,12 +78,14 @@ if (prices) {
 const more = document.getElementById("values");
 if (more) {
   const error = more.querySelector("[data-error]");
+  let key = newKey();
   more.addEventListener("submit", (event) => { event.preventDefault(); add(); });
   const add = guarded(async () => {
     try {
-      await ask("POST", `/api/v1/products/${product}/values`, { axes: [{ name: document.getElementById("axis").value, text: document.getElementById("value").value }] });
+      const { each, cost, worth } = values(more);
+      await ask("POST", `/api/v1/products/${product}/values`, { axes: [{ name: document.getElementById("axis").value, text: document.getElementById("value").value }], cost, on_hand: { each, worth } }, key);
       location.href = "/catalog/" + product;
-    } catch (refusal) { showRefusal(error, refusal); }
+    } catch (refusal) { if (!refusal.lost) key = newKey(); showRefusal(error, refusal, more); }
   });
   const valueError = document.getElementById("value-error");
   for (const button of document.querySelectorAll("[data-do]")) {

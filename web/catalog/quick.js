@@ -1,6 +1,6 @@
 // Quick entry: one thing after another by keyboard, the price computed by the
 // server while the cost is typed.
-import { ask, guarded, make, newKey, showRefusal } from "./api.js";
+import { ask, guarded, make, newKey, showRefusal, upload } from "./api.js";
 import { values } from "./form.js";
 import { figure, typed } from "./money.js";
 import { onScan } from "./scanline.js";
@@ -10,6 +10,7 @@ const box = document.getElementById("form-error");
 const line = document.getElementById("quick-price");
 const added = document.getElementById("added");
 const labels = document.getElementById("quick-labels");
+const pictured = form.querySelector("[data-picture]");
 const variants = [];
 let key = newKey();
 let suggestion = null;
@@ -44,8 +45,11 @@ onScan(async (text) => { form.elements.barcode.value = text; form.elements.barco
 
 const add = guarded(async () => {
   showRefusal(box, null, form);
-  const body = { ...values(form), tracking: "counted" };
+  const { each, ...facts } = values(form);
+  const body = { ...facts, tracking: "counted", on_hand: { each } };
   try {
+    const file = pictured.files[0];
+    if (file) body.picture_ids = [(await upload(`/api/v1/pictures?name=${encodeURIComponent(file.name)}`, file)).id];
     const made = await ask("POST", "/api/v1/products", body, key);
     localStorage.setItem("last-product", JSON.stringify({ category: body.category, supplier: body.supplier }));
     const v = made.variants[0];
@@ -53,12 +57,13 @@ const add = guarded(async () => {
     if (variants.length > 10) variants.shift();
     const s = suggestion || {};
     added.prepend(make("tr", {}, make("td", {}, make("a", { href: "/catalog/" + made.id, textContent: made.name })), make("td", { className: "mono", textContent: v.sku }), make("td", { className: "mono", textContent: v.barcode }),
-      make("td", { className: "small", textContent: s.category || body.category }), make("td", { className: "num", textContent: body.cost || "–" }), make("td", { className: "num", textContent: s.has_price ? figure(s.price) : body.price || "–" }), make("td", { className: "num", textContent: s.margin || "–" })));
+      make("td", { className: "small", textContent: s.category || body.category }), make("td", { className: "num", textContent: body.cost || "–" }), make("td", { className: "num", textContent: s.has_price ? figure(s.price) : body.price || "–" }), make("td", { className: "num", textContent: s.margin || "–" }), make("td", { className: "num", textContent: each || "0" })));
     while (added.children.length > 10) added.lastChild.remove();
     document.getElementById("none-yet").hidden = true;
     labels.hidden = false;
     labels.href = "/labels?variants=" + variants.join(",");
-    for (const name of ["name", "supplier_part", "cost", "price", "barcode"]) form.elements[name].value = "";
+    for (const name of ["name", "supplier_part", "cost", "price", "each", "barcode"]) form.elements[name].value = "";
+    pictured.value = "";
     form.elements.name.focus();
     line.textContent = "";
   } catch (refusal) {

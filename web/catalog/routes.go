@@ -63,6 +63,8 @@ var api = []kit.Route{
 	kit.On("DELETE", "/products/:id/packs/:pack", staff.DeedCatalog, "Drop a pack", apiDropPack),
 	kit.On("POST", "/products/:id/pictures", staff.DeedCatalog, "Give a product a picture (JPEG, PNG or WebP)", apiAddPicture).
 		Raw(pictureKinds...),
+	kit.Ask("POST", "/pictures", staff.DeedCatalog, "Keep a picture for a product that is being made (JPEG, PNG or WebP)",
+		apiKeepPicture).Raw(pictureKinds...),
 	kit.TakeOn("PATCH", "/products/:id/pictures/:picture", staff.DeedCatalog,
 		"Drop a picture, or say what it stands for", apiChangePicture),
 	kit.Take("POST", "/products/bulk", staff.DeedCatalog, "Change one thing of many products, or preview it", apiBulk),

@@ -3,12 +3,17 @@
 import { sent } from "./form.js";
 
 const fields = ["quantity", "cost", "lot", "expiry", "serials"];
+const more = ["worth", "came_on"]; // of opening stock
 
 /** Reads the lines that a table holds, as they are typed. */
 export function linesOf(holder) {
   return [...holder.querySelectorAll("[data-line]")].map((row) => {
     const line = { variant_id: Number(row.dataset.variant) };
     for (const name of fields) line[name] = sent(row.querySelector(`[data-f="${name}"]`));
+    for (const name of more) {
+      const field = row.querySelector(`[data-f="${name}"]`);
+      if (field) line[name] = sent(field);
+    }
     return line;
   });
 }

@@ -2,13 +2,13 @@ package stock
 
 import (
 	"encoding/json"
+	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
 	"itemrack/core/stock"
 	"itemrack/shop/lists"
-	"itemrack/shop/scan"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -40,9 +40,9 @@ func byShelf(all map[uint64]stock.Shelf) []stock.Shelf {
 }
 
 // typedLines are the lines that a page asks to have worked out.
-func typedLines(c *kit.Call) ([]scan.GoodsLine, error) {
+func typedLines(c *kit.Call) ([]lists.OpeningLine, error) {
 	var in struct {
-		Lines []scan.GoodsLine `json:"lines"`
+		Lines []lists.OpeningLine `json:"lines"`
 	}
 	if err := json.Unmarshal(c.Body(), &in); err != nil {
 		return nil, fault.Field("lines", "", "lines as JSON", "The lines can't be read.")
@@ -67,7 +67,8 @@ func openingLines(c *kit.Call) error {
 			wrong++
 		}
 	}
-	return c.Fragment("opening_lines", map[string]any{"Lines": lines, "Worth": worth, "Units": units, "Wrong": wrong})
+	return c.Fragment("opening_lines", map[string]any{"Lines": lines, "Worth": worth, "Units": units, "Wrong": wrong,
+		"Today": c.Terms.Day(c.Shop.Now()).Format(time.DateOnly)})
 }
 
 // openingRack is the rack on which what is on hand of one product is typed.

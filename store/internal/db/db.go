@@ -189,6 +189,15 @@ func retry(err error) bool {
 	return errors.As(err, &refused) && (refused.Number == 1213 || refused.Number == 1205 || refused.Number == 1020)
 }
 
+// Day is a day as it is kept, nil for none.
+func Day(day time.Time) *string {
+	if day.IsZero() {
+		return nil
+	}
+	text := day.Format(time.DateOnly)
+	return &text
+}
+
 // Duplicate reports whether err is a row that is there already.
 func Duplicate(err error) bool {
 	var refused *mysqldriver.MySQLError
