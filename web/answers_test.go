@@ -165,6 +165,7 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 			}
 			var value any
 			require.NoError(t, json.Unmarshal([]byte(body), &value), address)
+			assert.NotRegexp(t, `"-?\d+\.000"`, body, "%s: figures have no zeros at their end", address)
 			wrong := held(schema, value, address)
 			assert.Empty(t, wrong[:min(len(wrong), 5)])
 			asked++

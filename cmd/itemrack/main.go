@@ -24,6 +24,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/catalog"
+	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/device"
@@ -428,10 +429,7 @@ func printReport(out io.Writer, report lists.ListReport) {
 		fmt.Fprintf(out, "line %d: %s: %s", r.Line, r.Outcome,
 			strings.TrimSpace(catalog.FullName(r.Product, r.Variant)+" "+r.SKU))
 		if r.Detail != "" {
-			fmt.Fprintf(out, ": %s", r.Detail)
-		}
-		if r.Want != "" {
-			fmt.Fprintf(out, " Right would be: %s.", r.Want)
+			fmt.Fprintf(out, ": %s", fault.Error{Kind: fault.Invalid, Detail: r.Detail, Want: r.Want}.Whole())
 		}
 		fmt.Fprintln(out)
 	}

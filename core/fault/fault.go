@@ -6,6 +6,8 @@ package fault
 import (
 	"errors"
 	"fmt"
+	"regexp"
+	"strings"
 )
 
 // Kind tells what sort of refusal an Error is; web turns it into a status.
@@ -97,3 +99,23 @@ func Is(err error, kind Kind) bool {
 	e := Of(err)
 	return e != nil && e.Kind == kind
 }
+
+// Advice is the sentence that says what would be right, for those who can do something about a
+// refusal; empty where the sentence to show has said it all.
+func (e Error) Advice() string { return Advice(e.Kind, e.Want) }
+
+// Advice is the sentence that says what would be right instead of what was refused.
+func Advice(kind Kind, want string) string {
+	switch {
+	case want == "" || kind == Conflict || kind == Forbidden:
+		return ""
+	case kind == Refused && helps.MatchString(want):
+		return "What helps is " + want + "."
+	}
+	return "Right would be: " + want + "."
+}
+
+var helps = regexp.MustCompile(`^(to|an?|another|one|numbers) `)
+
+// Whole is the sentence to show with the advice.
+func (e Error) Whole() string { return strings.TrimSpace(e.Detail + " " + e.Advice()) }

@@ -323,7 +323,7 @@ func (h Holding) untouched(entries []Entry) error {
 			if since.By != "" {
 				by = ", first by " + since.By
 			}
-			return fault.Refuse("document", item.Name, "send what is left back to the supplier, or correct the bill",
+			return fault.Refuse("document", item.Name, "to send what is left back to the supplier, or to correct the bill",
 				"%s: %s gone out since%s. What it cost can't be put back as if it had not been; what is left can go back "+
 					"to the supplier, or the bill be corrected.", item.Name, item.Unit.Format(since.Gone), by)
 		}

@@ -12,6 +12,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/label"
+	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/paper"
 	"itemrack/core/price"
@@ -268,16 +269,16 @@ func PrintLabels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelReq
 		fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
 }
 
-// Sample is a label with everything on it, for the designer.
-func Sample() label.Item {
+// Sample is a label with everything on it, for the designer, at prices of a currency.
+func Sample(c money.Currency) label.Item {
 	return label.Item{
 		Name:        "Tidewater rash vest",
 		ShortName:   "Rash vest",
 		Values:      []label.AxisValue{{Axis: "Colour", Value: "Coral"}, {Axis: "Size", Value: "M"}},
 		SKU:         "TWV-COR-M",
-		Price:       "£34.95",
-		FormerPrice: "£39.95",
-		UnitPrice:   "£34.95 / pc",
+		Price:       c.Format(decimal.New(3495, -2)),
+		FormerPrice: c.Format(decimal.New(3995, -2)),
+		UnitPrice:   c.Format(decimal.New(3495, -2)) + " / pc",
 		Part:        "KT-1180",
 		Barcode:     "2000000000015",
 		Lot:         "K614",
@@ -296,12 +297,11 @@ func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template
 	if err := t.Validate(); err != nil {
 		return paper.Page{}, nil, err
 	}
-	item := Sample()
 	set, err := s.Store.Read(ctx).Terms()
 	if err != nil {
 		return paper.Page{}, nil, err
 	}
-	item.Price = set.Currency.Format(decimal.New(3495, -2))
+	item := Sample(set.Currency)
 	if variant != 0 {
 		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular)
 		if err != nil {
@@ -315,7 +315,7 @@ func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template
 	remarks := t.Remarks()
 	shapes, said, err := t.Draw(item, face.Measure)
 	if e := fault.Of(err); e != nil { // drawn without what can't be
-		said = append(said, e.Detail+" Right would be: "+e.Want+".")
+		said = append(said, e.Whole())
 		for _, f := range t.Fields {
 			one := t
 			one.Fields = []label.Field{f}

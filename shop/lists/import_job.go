@@ -424,11 +424,7 @@ func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 					record = append(record, catalog.Typed(cell))
 				}
 			}
-			why := r.Detail
-			if r.Want != "" {
-				why += " Right would be: " + r.Want + "."
-			}
-			record[len(v.Heads)] = why
+			record[len(v.Heads)] = fault.Error{Kind: fault.Invalid, Detail: r.Detail, Want: r.Want}.Whole()
 			if err := w.Write(record); err != nil {
 				return err
 			}

@@ -13,14 +13,14 @@ import (
 // its document once it is posted.
 type DeliveryView struct {
 	Delivery
-	Number     string     `json:"number"`
-	HappenedAt *time.Time `json:"happened_at"`
-	RecordedAt *time.Time `json:"recorded_at"`
-	Supplier   string     `json:"supplier"`
-	Branch     string     `json:"branch"`
-	By         string     `json:"by"`
-	Reversed   bool       `json:"reversed"`
-	Units      string     `json:"units"`
+	Number     string          `json:"number"`
+	HappenedAt *time.Time      `json:"happened_at"`
+	RecordedAt *time.Time      `json:"recorded_at"`
+	Supplier   string          `json:"supplier"`
+	Branch     string          `json:"branch"`
+	By         string          `json:"by"`
+	Reversed   bool            `json:"reversed"`
+	Units      decimal.Decimal `json:"units"`
 }
 
 const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, x.recorded_at, COALESCE(s.name, '') AS supplier, b.name AS

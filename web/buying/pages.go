@@ -7,7 +7,6 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
-	"itemrack/core/number"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	shopbuying "itemrack/shop/buying"
@@ -24,7 +23,7 @@ func deliveries(c *kit.Call) error {
 		kit.Col("supplier", func(r trade.DeliveryView) any { return r.Supplier }),
 		kit.Col("their number", func(r trade.DeliveryView) any { return r.SupplierNumber }),
 		kit.Col("to", func(r trade.DeliveryView) any { return r.Branch }),
-		kit.Col("units", func(r trade.DeliveryView) any { units, _ := number.Parse(r.Units); return units }),
+		kit.Col("units", func(r trade.DeliveryView) any { return r.Units }),
 		kit.CostCol("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
 		kit.Col("by", func(r trade.DeliveryView) any { return r.By }),
 		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed })}

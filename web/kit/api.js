@@ -89,7 +89,7 @@ export function showRefusal(box, refusal, form) {
   if (form) for (const input of form.querySelectorAll('[aria-invalid="true"]')) input.removeAttribute("aria-invalid");
   if (!box) return;
   box.hidden = !refusal;
-  box.textContent = refusal ? refusal.message + (refusal.want ? " Right would be: " + refusal.want + "." : "") : "";
+  box.textContent = refusal ? (refusal.message + " " + (refusal.advice || "")).trim() : "";
   if (refusal && form && refusal.field) {
     const input = form.querySelector(`[name="${CSS.escape(refusal.field)}"]`);
     if (input) {

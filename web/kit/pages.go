@@ -81,6 +81,10 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"qty":      Quantity,
 		"signed":   Signed,
 		"when":     func(t time.Time) string { return when(t, s.Shop.Now(), set) },
+		"since": func(t time.Time) string { // in the middle of a sentence
+			return strings.Replace(when(t, s.Shop.Now(), set), "Today", "today", 1)
+		},
+		"units": func(d decimal.Decimal) string { return FigureText(&d) },
 		"clock":    func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
 		"day":      func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
 		"json":     toJSON,

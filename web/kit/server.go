@@ -194,6 +194,7 @@ type Problem struct {
 	Field  string `json:"field,omitempty"`
 	Value  string `json:"value,omitempty"`
 	Want   string `json:"want,omitempty"`
+	Advice string `json:"advice,omitempty"` // a sentence to show behind the detail
 	ID     string `json:"instance,omitempty"`
 }
 
@@ -207,6 +208,7 @@ func problemOf(c fiber.Ctx, err error) Problem {
 			Field:  e.Field,
 			Value:  e.Value,
 			Want:   e.Want,
+			Advice: e.Advice(),
 			ID:     requestid.FromContext(c),
 		}
 	}

@@ -1,9 +1,7 @@
 package today
 
 import (
-	"fmt"
-	"strconv"
-
+	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/store/book"
 	"itemrack/store/counts"
@@ -61,16 +59,8 @@ func today(c *kit.Call) error {
 			"Off":       off,
 			"Registers": registers,
 			"Counts":    open,
-			"Figures": []kit.Figure{
-				c.Money(gross, kit.Plural(count, "sale", "sales")+" today"),
-				c.Money(lastGross,
-					fmt.Sprintf("%d by now last %s", lastCount, began.In(c.Terms.Zone).Format("Monday"))),
-				{
-					Amount: strconv.Itoa(lowCount),
-					Name:   "running low",
-				},
-				{Amount: strconv.Itoa(len(open)), Name: "counts open"},
-			},
+			"Takings": sale.Takings{Sales: count, Gross: gross}.Says(sale.Takings{Sales: lastCount, Gross: lastGross},
+				began.In(c.Terms.Zone).Format("Monday"), c.Terms.Currency),
 			"Loose":   loose,
 			"Settles": c.Who.Can(staff.DeedReturn),
 			"Sells":   c.Who.Can(staff.DeedSell),
