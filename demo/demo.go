@@ -91,8 +91,9 @@ func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
 }
 
 // Load fills an empty database with the demo shop and some days of history up to
-// now. It reports false, and does nothing, where there is a shop already.
-func Load(ctx context.Context, s *deed.Shop, days int, seed uint64) (bool, error) {
+// now, and tells how many days are done. It reports false, and does nothing, where there is a shop
+// already.
+func Load(ctx context.Context, s *deed.Shop, days int, seed uint64, told func(days int)) (bool, error) {
 	made, err := SetUp(ctx, s)
 	if err != nil || !made {
 		return made, err
@@ -101,7 +102,7 @@ func Load(ctx context.Context, s *deed.Shop, days int, seed uint64) (bool, error
 	if err != nil {
 		return true, err
 	}
-	return true, h.play()
+	return true, h.play(told)
 }
 
 // people finds the people of the demo shop by login.

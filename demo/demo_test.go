@@ -30,7 +30,7 @@ func empty(t *testing.T) *testkit.Shop { return testkit.Bare(t) }
 func TestTheDemoShop(t *testing.T) {
 	ctx := context.Background()
 	s := empty(t)
-	made, err := demo.Load(ctx, s.Shop, 12, 26)
+	made, err := demo.Load(ctx, s.Shop, 12, 26, func(int) {})
 	require.NoError(t, err)
 	assert.True(t, made)
 	s.InStep(t)
@@ -65,7 +65,7 @@ func TestTheDemoShop(t *testing.T) {
 		_, err := shopoffice.SignIn(ctx, s.Shop, "127.0.0.1", p.Login, demo.Password)
 		assert.NoError(t, err)
 	}
-	made, err = demo.Load(ctx, s.Shop, 12, 26)
+	made, err = demo.Load(ctx, s.Shop, 12, 26, func(int) {})
 	require.NoError(t, err)
 	assert.False(t, made, "a shop that is there is left alone")
 }
@@ -75,7 +75,7 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 	ctx := context.Background()
 	play := func(seed uint64) string {
 		s := empty(t)
-		_, err := demo.Load(ctx, s.Shop, 2, seed)
+		_, err := demo.Load(ctx, s.Shop, 2, seed, func(int) {})
 		require.NoError(t, err)
 		var all bytes.Buffer
 		require.NoError(t, lists.ExportCatalog(ctx, s.Shop, manager(t, s), goods.ListFilter{}, sheet.CSV, &all))
@@ -126,7 +126,7 @@ func TestSeed(t *testing.T) {
 func TestTheCatalogComesBackAsItWas(t *testing.T) {
 	ctx := context.Background()
 	full := empty(t)
-	_, err := demo.Load(ctx, full.Shop, 1, 26)
+	_, err := demo.Load(ctx, full.Shop, 1, 26, func(int) {})
 	require.NoError(t, err)
 	maren, err := shopoffice.PersonByLogin(ctx, full.Shop, "maren")
 	require.NoError(t, err)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -51,6 +52,9 @@ func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*hist
 	if err := importList(ctx, s.At(day(s, days+1, h.set.Zone).Add(9*time.Hour)), h.people["maren"]); err != nil {
 		return nil, err
 	}
+	if err := makePictures(ctx, s.At(day(s, days+1, h.set.Zone).Add(10*time.Hour)), h.people["maren"]); err != nil {
+		return nil, err
+	}
 	for page, more := 1, true; more; page++ {
 		var rows []book.StockRow
 		if rows, more, err = book.StockList(s.Store.Read(ctx), "", page); err != nil {
@@ -73,9 +77,10 @@ func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*hist
 	return h, nil
 }
 
-// play goes through the days, the last of them today up to now.
-func (h *history) play() error {
+// play goes through the days, the last of them today up to now, and tells how many are done.
+func (h *history) play(told func(days int)) error {
 	for ago := h.days; ago >= 0; ago-- {
+		told(h.days - ago)
 		if err := h.playDay(ago); err != nil {
 			return fmt.Errorf("%d days ago: %w", ago, err)
 		}
@@ -122,6 +127,9 @@ func (h *history) deliveries(ago int, at time.Time) error {
 		return h.receive(at.Add(10*time.Minute), "Pale Dune Supplies", "PD-8810", "6.50",
 			h.lot("SUN", "48", "5.90", "K614", 60), h.lot("SUN", "60", "6.10", "K702", 420),
 			h.lot("BAR", "96", "0.98", "L20", 45), h.lot("GLU", "12", "3.40", "G7", 300))
+	case ago == h.days*3/4, ago == h.days/4:
+		return h.receive(at, "Pale Dune Supplies", fmt.Sprintf("PD-88%02d", ago), "5.00", h.lot("SUN", "48", "6.05", fmt.Sprintf("K7%02d", ago), 400),
+			h.lot("BAR", "144", "1.00", fmt.Sprintf("L2%02d", ago), 120), h.boards(2), h.watches(2))
 	case ago == h.days/2:
 		if err := h.receive(at, "Kelpline Textiles", "KT-441", "9.00", h.restock("SRV", "14.20")...); err != nil {
 			return err
@@ -132,8 +140,42 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	case ago == 3:
 		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90),
 			h.plain("WAX", "40", "1.40"))
+	case ago > 2 && ago%4 == 0: // the last days' shelves stay as they were sold down
+		return h.refill(ago, at)
 	}
 	return nil
+}
+
+// refill brings what has sold down to its restock level from one supplier after another.
+func (h *history) refill(ago int, at time.Time) error {
+	q := h.shop.Store.Read(h.ctx)
+	suppliers, err := goods.Suppliers(q)
+	if err != nil {
+		return err
+	}
+	from := suppliers[ago/4%len(suppliers)].Name
+	var lines []scan.GoodsLine
+	for page, more := 1, true; more; page++ {
+		var rows []goods.VariantRow
+		if rows, more, err = goods.Variants(q, goods.ListFilter{}, page); err != nil {
+			return err
+		}
+		for _, v := range rows {
+			least := decimal.New(2, 0)
+			if v.RestockLevel != nil {
+				least = v.RestockLevel.Add(decimal.New(1, 0))
+			}
+			if v.Supplier != from || v.Tracking != string(stock.Counted) || v.Discontinued || v.Cost == nil || v.ForSale.GreaterThan(least) ||
+				h.rand.IntN(5) == 0 {
+				continue
+			}
+			lines = append(lines, scan.GoodsLine{Variant: v.ID, Quantity: fmt.Sprint(8 + h.rand.IntN(9)), Cost: v.Cost.String()})
+		}
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	return h.receive(at, from, fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), "8.00", lines...)
 }
 
 func (h *history) boards(n int) scan.GoodsLine {
@@ -196,10 +238,11 @@ func (h *history) receive(at time.Time, supplier, number, freight string, lines 
 }
 
 // busy is how many sales a weekday sees, Sunday first.
-var busy = [7]int{16, 6, 5, 7, 8, 12, 20}
+var busy = [7]int{34, 14, 12, 16, 18, 28, 42}
 
 func (h *history) sell(ago int, from, to time.Time, clerk staff.Actor) error {
-	n := busy[from.In(h.set.Zone).Weekday()] + h.rand.IntN(5)
+	weather := 60 + h.rand.IntN(80) // percent: rain keeps people at home, and sun brings them out
+	n := busy[from.In(h.set.Zone).Weekday()]*weather/100 + h.rand.IntN(8)
 	if ago == 0 {
 		n = max(3, n/2)
 	}
@@ -352,8 +395,12 @@ func (h *history) counts(ago int, at time.Time) error {
 		id[c.Path] = c.ID
 	}
 	switch ago {
-	case h.days / 3:
-		plan, err := h.countSome(at.Add(-time.Hour), id["Swim > Goggles and caps"], -1)
+	case h.days / 3, h.days * 2 / 3:
+		category := "Swim > Goggles and caps"
+		if ago > h.days/3 {
+			category = "Paddle > Board care"
+		}
+		plan, err := h.countSome(at.Add(-time.Hour), id[category], -1)
 		if err != nil {
 			return err
 		}

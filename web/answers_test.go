@@ -96,7 +96,7 @@ func names(schema map[string]any) []string {
 // and holds each answer against its own description; names are written alike throughout.
 func TestAnswersAreAsDescribed(t *testing.T) {
 	s := testkit.Bare(t)
-	_, err := demo.Load(context.Background(), s.Shop, 4, 26)
+	_, err := demo.Load(context.Background(), s.Shop, 4, 26, func(int) {})
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.signIn("maren")

@@ -39,7 +39,7 @@ func kindOf(address string) string {
 // pages that there are.
 func TestEveryLinkOfTheDemoShop(t *testing.T) {
 	s := testkit.Bare(t)
-	_, err := demo.Load(context.Background(), s.Shop, 4, 26)
+	_, err := demo.Load(context.Background(), s.Shop, 4, 26, func(int) {})
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.signIn("maren")

@@ -231,13 +231,17 @@ func sweep(ctx context.Context, s *shopdeed.Shop) {
 
 func runDemo(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
-	days := flags.Int("days", 30, "days of history")
+	days := flags.Int("days", 120, "days of history")
 	seedNumber := flags.Uint64("seed", 26, "seed of the generator")
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
 	began := time.Now()
-	made, err := demo.Load(ctx, s, *days, *seedNumber)
+	made, err := demo.Load(ctx, s, *days, *seedNumber, func(done int) {
+		if done > 0 && done%20 == 0 {
+			fmt.Fprintf(out, "%d of %d days of the demo shop are made …\n", done, *days)
+		}
+	})
 	if err != nil {
 		return err
 	}

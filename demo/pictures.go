@@ -1,0 +1,89 @@
+package demo
+
+import (
+	"context"
+
+	"itemrack/core/catalog"
+	"itemrack/core/staff"
+	"itemrack/demo/silhouette"
+	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store/goods"
+)
+
+// makePictures gives every product its silhouette, in each of its colours.
+func makePictures(ctx context.Context, s *deed.Shop, who staff.Actor) error {
+	q := s.Store.Read(ctx)
+	for page, more := 1, true; more; page++ {
+		var rows []goods.ProductRow
+		var err error
+		if rows, more, err = goods.Products(q, goods.ListFilter{}, page); err != nil {
+			return err
+		}
+		var ids []uint64
+		for _, r := range rows {
+			ids = append(ids, r.ID)
+		}
+		views, err := goods.ProductViews(q, ids, 0, s.Now())
+		if err != nil {
+			return err
+		}
+		for _, v := range views {
+			if err := pictured(ctx, s, who, *v); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// pictured draws one product.
+func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.ProductView) error {
+	outline, ok := silhouette.Of(p.Name)
+	if !ok {
+		return nil
+	}
+	colours := []catalog.Value{{}}
+	axis := -1
+	for i, a := range p.Axes {
+		if catalog.IsColour(a.Name) {
+			colours, axis = a.Values, i
+		}
+	}
+	for _, colour := range colours {
+		swatch, err := catalog.ParseSwatch(colour.Swatch)
+		if err != nil {
+			return err
+		}
+		if axis < 0 {
+			swatch = plainColour(p)
+		}
+		data, err := silhouette.Draw(outline, swatch)
+		if err != nil {
+			return err
+		}
+		kept, err := shopcatalog.AddPicture(ctx, s, who, "", p.ID, p.Name+".png", data)
+		if err != nil {
+			return err
+		}
+		for _, v := range p.Variants {
+			if axis < 0 || v.Choice[axis] != colour.Name {
+				continue
+			}
+			if _, err := shopcatalog.ChangePicture(ctx, s, who, p.ID, kept.ID, shopcatalog.PictureChange{Do: "variant", Variant: v.ID}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// plainColour is what a thing without colours is drawn in: that of its category.
+func plainColour(p goods.ProductView) catalog.Swatch {
+	for _, c := range categories {
+		if path := c.above + catalog.PathMark + c.name; path == p.Category.Path || c.above == "" && c.name == p.Category.Path {
+			return catalog.Swatch{First: c.colour}
+		}
+	}
+	return catalog.Swatch{First: "#54646F"}
+}
