@@ -14,6 +14,7 @@ import (
 // makePictures gives every product its silhouette, in each of its colours.
 func makePictures(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	q := s.Store.Read(ctx)
+	tiles := map[uint64]bool{} // categories that have a picture for their tile
 	for page, more := 1, true; more; page++ {
 		var rows []goods.ProductRow
 		var err error
@@ -29,20 +30,28 @@ func makePictures(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 			return err
 		}
 		for _, v := range views {
-			if err := pictured(ctx, s, who, *v); err != nil {
+			data, err := pictured(ctx, s, who, *v)
+			if err != nil {
 				return err
+			}
+			if data != nil && !tiles[v.CategoryID] {
+				tiles[v.CategoryID] = true
+				if _, err := shopcatalog.CategoryPicture(ctx, s, who, v.CategoryID, v.Name+".png", data); err != nil {
+					return err
+				}
 			}
 		}
 	}
 	return nil
 }
 
-// pictured draws one product.
-func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.ProductView) error {
+// pictured draws one product, and returns its last picture; nil for one that is not drawn.
+func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.ProductView) ([]byte, error) {
 	outline, ok := silhouette.Of(p.Name)
 	if !ok {
-		return nil
+		return nil, nil
 	}
+	var last []byte
 	colours := []catalog.Value{{}}
 	axis := -1
 	for i, a := range p.Axes {
@@ -53,29 +62,30 @@ func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.Produc
 	for _, colour := range colours {
 		swatch, err := catalog.ParseSwatch(colour.Swatch)
 		if err != nil {
-			return err
+			return last, err
 		}
 		if axis < 0 {
 			swatch = plainColour(p)
 		}
 		data, err := silhouette.Draw(outline, swatch)
 		if err != nil {
-			return err
+			return last, err
 		}
+		last = data
 		kept, err := shopcatalog.AddPicture(ctx, s, who, "", p.ID, p.Name+".png", data)
 		if err != nil {
-			return err
+			return last, err
 		}
 		for _, v := range p.Variants {
 			if axis < 0 || v.Choice[axis] != colour.Name {
 				continue
 			}
 			if _, err := shopcatalog.ChangePicture(ctx, s, who, p.ID, kept.ID, shopcatalog.PictureChange{Do: "variant", Variant: v.ID}); err != nil {
-				return err
+				return last, err
 			}
 		}
 	}
-	return nil
+	return last, nil
 }
 
 // plainColour is what a thing without colours is drawn in: that of its category.
