@@ -63,6 +63,7 @@ func TestEveryLinkOfTheDemoShop(t *testing.T) {
 		if !strings.HasPrefix(body, "<!doctype html>") {
 			continue
 		}
+		assert.Empty(t, invalid(body), "%s is no right HTML", address)
 		for _, m := range hrefs.FindAllStringSubmatch(body, -1) {
 			next = append(next, html.UnescapeString(m[1]))
 		}
