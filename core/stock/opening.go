@@ -47,7 +47,7 @@ func (o Opened) Check(minor money.Minor, today time.Time) error {
 		return fault.Refuse("quantity", o.Quantity, "a product with stock", "%s has no stock: it is a service.", o.Name)
 	case o.Cost == nil && o.Worth == nil:
 		return fault.Field("cost", "", "what one cost, or what all of it is worth; 0 if it cost nothing",
-			"%s: what one cost is missing.", o.Name)
+			"%s: the cost of one is missing.", o.Name)
 	case o.Cost != nil && o.Worth != nil && !minor.Round(o.Quantity.Mul(*o.Cost)).Equal(minor.Round(*o.Worth)):
 		return fault.Field("worth", o.Worth, "one of the two", "%s: %s at %s each are not worth %s.", o.Name, o.Quantity,
 			o.Cost, o.Worth)

@@ -84,12 +84,18 @@ export async function part(path, body) {
   return response.text();
 }
 
+/** What would be right, as the server says it, or a page that refuses by itself. */
+function advice(refusal) {
+  if ("status" in refusal) return refusal.advice;
+  return refusal.want ? `Right would be: ${refusal.want}.` : "";
+}
+
 /** Shows a refusal in an element, and marks the field it is about; null clears. */
 export function showRefusal(box, refusal, form) {
   if (form) for (const input of form.querySelectorAll('[aria-invalid="true"]')) input.removeAttribute("aria-invalid");
   if (!box) return;
   box.hidden = !refusal;
-  box.textContent = refusal ? (refusal.message + " " + (refusal.advice || "")).trim() : "";
+  box.textContent = refusal ? [refusal.message, advice(refusal)].filter(Boolean).join(" ") : "";
   if (refusal && form && refusal.field) {
     const input = form.querySelector(`[name="${CSS.escape(refusal.field)}"]`);
     if (input) {
