@@ -77,14 +77,14 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"amount": func(d decimal.Decimal) string {
 			return strings.Replace(money.Group(set.Minor().Text(d)), "-", "−", 1)
 		},
-		"cost":     func(d decimal.Decimal) string { return costFigure(d, set.Currency) },
-		"qty":      Quantity,
-		"signed":   Signed,
-		"when":     func(t time.Time) string { return when(t, s.Shop.Now(), set) },
+		"cost":   func(d decimal.Decimal) string { return costFigure(d, set.Currency) },
+		"qty":    Quantity,
+		"signed": Signed,
+		"when":   func(t time.Time) string { return when(t, s.Shop.Now(), set) },
 		"since": func(t time.Time) string { // in the middle of a sentence
 			return strings.Replace(when(t, s.Shop.Now(), set), "Today", "today", 1)
 		},
-		"units": func(d decimal.Decimal) string { return FigureText(&d) },
+		"units":    func(d decimal.Decimal) string { return FigureText(&d) },
 		"clock":    func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
 		"day":      func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
 		"json":     toJSON,
