@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -80,9 +81,13 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 		var all bytes.Buffer
 		require.NoError(t, lists.ExportCatalog(ctx, s.Shop, manager(t, s), goods.ListFilter{}, sheet.CSV, &all))
 		q := s.Store.Read(ctx)
-		sales, more, err := trade.Sales(q, 1)
-		require.NoError(t, err)
-		require.False(t, more)
+		var sales []trade.SaleRow
+		for page, more := 1, true; more; page++ {
+			var rows []trade.SaleRow
+			rows, more, err = trade.Sales(q, page)
+			require.NoError(t, err)
+			sales = append(sales, rows...)
+		}
 		require.NotEmpty(t, sales)
 		for _, row := range sales {
 			v, err := trade.SaleByNumber(q, row.Number)
@@ -120,6 +125,9 @@ func TestSeed(t *testing.T) {
 		"a clerk may not import")
 }
 
+// pictureNames are the files that a list names.
+var pictureNames = regexp.MustCompile(`[0-9a-f]{12}\.(png|jpg|jpeg|webp)`)
+
 // TestTheCatalogComesBackAsItWas exports the demo catalog, reads it into an empty
 // shop, and exports it again; and reads it into the shop it came from, where it
 // changes nothing.
@@ -147,7 +155,7 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 		require.Zero(t, report.Refused, "%+v", notSame(report))
 		require.NoError(t, lists.ExportCatalog(ctx, other.Shop, maren, goods.ListFilter{}, format, &second))
 		if format == sheet.CSV {
-			assert.Equal(t, first.String(), second.String())
+			assert.Equal(t, pictureNames.ReplaceAllString(first.String(), ""), second.String(), "but for pictures, which come in a ZIP")
 		}
 		again, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(second.Bytes()), 1, false)
 		require.NoError(t, err)

@@ -20,7 +20,7 @@ var floors = map[string][]string{
 	"sheet":  {"core/"},
 	"shop":   {"core/", "store", "store/", "device", "device/", "sheet"},
 	"web":    {"core/", "shop/", "store", "store/", "device", "device/", "sheet"},
-	"demo":   {"core/", "shop/", "store", "store/"},
+	"demo":   {"core/", "demo/", "shop/", "store", "store/"},
 	"e2e":    {"core/", "shop/", "store", "store/", "web", "web/kit"},
 	"cmd":    {"core/", "demo", "device", "sheet", "shop/", "store", "store/", "web", "web/kit"},
 }

@@ -17,7 +17,7 @@ import (
 )
 
 // Side is how many pixels a picture has on each side.
-const Side = 320
+const Side = 200
 
 // paper is what a thing lies on.
 var paper = color.RGBA{0xF4, 0xF2, 0xEC, 0xFF}
@@ -103,7 +103,7 @@ func Draw(outline string, swatch catalog.Swatch) ([]byte, error) {
 	}
 	picture := image.NewRGBA(image.Rect(0, 0, Side, Side))
 	draw.Draw(picture, picture.Bounds(), image.NewUniform(paper), image.Point{}, draw.Src)
-	draw.DrawMask(picture, picture.Bounds(), cloth{swatch}, image.Point{}, shape, image.Point{}, draw.Over)
+	draw.DrawMask(picture, picture.Bounds(), cloth{rgb(swatch.First), rgb(swatch.Second), swatch.Pattern}, image.Point{}, shape, image.Point{}, draw.Over)
 	var out bytes.Buffer
 	err = png.Encode(&out, picture)
 	return out.Bytes(), err
@@ -159,7 +159,10 @@ func raster(path string) (*image.Alpha, error) {
 }
 
 // cloth is a swatch as a picture without an end.
-type cloth struct{ catalog.Swatch }
+type cloth struct {
+	first, second color.RGBA
+	pattern       catalog.Pattern
+}
 
 // ColorModel is that of RGBA.
 func (c cloth) ColorModel() color.Model { return color.RGBAModel }
@@ -170,21 +173,21 @@ func (c cloth) Bounds() image.Rectangle { return image.Rect(0, 0, Side, Side) }
 // At is the colour at a place: the second one where the pattern has it.
 func (c cloth) At(x, y int) color.Color {
 	second := false
-	switch c.Pattern {
+	switch c.pattern {
 	case catalog.TwoTone:
 		second = y > Side/2
 	case catalog.Stripes:
-		second = y/16%2 == 1
+		second = y/10%2 == 1
 	case catalog.Dots:
-		dx, dy := x%32-16, y%32-16
-		second = dx*dx+dy*dy < 40
+		dx, dy := x%20-10, y%20-10
+		second = dx*dx+dy*dy < 18
 	case catalog.Check:
-		second = x/20%2 == y/20%2
+		second = x/12%2 == y/12%2
 	}
-	if second && c.Second != "" {
-		return rgb(c.Second)
+	if second {
+		return c.second
 	}
-	return rgb(c.First)
+	return c.first
 }
 
 // rgb reads "#D9604C"; without a colour a thing is of rail steel.
