@@ -164,6 +164,27 @@ func (p Pool) peel(q decimal.Decimal, document uint64) (left []Layer, worth, mor
 	return slices.DeleteFunc(left, func(l Layer) bool { return l.Quantity.IsZero() }), worth, more
 }
 
+// Next is what q units are that go out next: a piece of each layer by FIFO, one
+// piece by moving average. There must be as many.
+func (p Pool) Next(q decimal.Decimal) []Layer {
+	if p.Method != FIFO {
+		return []Layer{{Quantity: q, Value: p.Worth(q)}}
+	}
+	var pieces []Layer
+	for _, l := range p.Layers {
+		n := decimal.Min(q, l.Quantity)
+		if !n.IsPositive() {
+			break
+		}
+		pieces = append(pieces, Layer{Document: l.Document, Quantity: n, Value: l.worth(n, p.Minor)})
+		q = q.Sub(n)
+	}
+	if q.IsPositive() {
+		pieces = append(pieces, Layer{Quantity: q, Value: p.Minor.Round(q.Mul(p.Last))})
+	}
+	return pieces
+}
+
 // Out takes q units out that are worth value: what WorthOf gave for them, or
 // their own cost where each unit has one. More than there is is refused.
 func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {

@@ -206,16 +206,36 @@ func (d *Draft) outs(w Want, moved bool) ([]Entry, error) {
 			entries = append(entries, Entry{Line: w.Line, Key: t.Key, Quantity: t.Quantity.Neg()})
 		}
 	}
-	for i := range entries {
-		if entries[i].Serial == "" {
-			entries[i].Value = d.holding.Pools[w.Variant].Worth(entries[i].Quantity.Neg()).Neg()
-		}
-		entries[i].Moved = moved
-		if err := d.add(entries[i]); err != nil {
-			return nil, err
+	var done []Entry
+	for _, e := range entries {
+		for _, e := range d.byLayer(e, moved) {
+			e.Moved = moved
+			if err := d.add(e); err != nil {
+				return nil, err
+			}
+			done = append(done, e)
 		}
 	}
-	return entries, nil
+	return done, nil
+}
+
+// byLayer values what goes out. By FIFO goods of several layers go in an entry for each,
+// so that a void puts each back at its own cost; goods that only move stay together.
+func (d *Draft) byLayer(e Entry, moved bool) []Entry {
+	if e.Serial != "" {
+		return []Entry{e}
+	}
+	pool := d.holding.Pools[e.Variant]
+	if moved {
+		e.Value = pool.Worth(e.Quantity.Neg()).Neg()
+		return []Entry{e}
+	}
+	var parts []Entry
+	for _, l := range pool.Next(e.Quantity.Neg()) {
+		e.Quantity, e.Value = l.Quantity.Neg(), l.Value.Neg()
+		parts = append(parts, e)
+	}
+	return parts
 }
 
 // lotNamed refuses to take goods of lots without saying which, unless there is only one

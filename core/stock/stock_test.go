@@ -508,6 +508,29 @@ func TestReversalRestores(t *testing.T) {
 	})
 }
 
+// TestVoidPutsLayersBack: goods of two layers that went out in one line come back as
+// two, each at its own cost.
+func TestVoidPutsLayersBack(t *testing.T) {
+	before := by(cost.FIFO)
+	for i, worth := range []string{"10.00", "20.00"} {
+		draft := NewDraft(before, Document{Kind: Delivery})
+		require.NoError(t, draft.Bring(1, at(vest, floor), d("1"), d(worth), nil))
+		doc, err := draft.Document()
+		require.NoError(t, err)
+		before = posted(t, before, doc, uint64(i+1))
+	}
+	draft := NewDraft(before, Document{Kind: Sale})
+	worth, err := draft.Take(sell(vest, "2"))
+	require.NoError(t, err)
+	assert.Equal(t, "30.00", worth.StringFixed(2))
+	doc, err := draft.Document()
+	require.NoError(t, err)
+	back, err := undo(posted(t, before, doc, 3), nil, doc, 3)
+	require.NoError(t, err)
+	assert.Equal(t, "10.00", back.Holding().Pools[vest].Worth(d("1")).StringFixed(2))
+	assert.Equal(t, "30.00", back.Holding().Pools[vest].Worth(d("2")).StringFixed(2))
+}
+
 // TestFirstInFirstOut has the figures of the domain: 10 in at 20.00, then 5 at
 // 26.00 with 5.00 freight.
 func TestFirstInFirstOut(t *testing.T) {
