@@ -325,7 +325,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 					Quantity: "5",
 					Cost:     "6",
 					Lot:      "K1",
-					Expiry:   "2027-04-30",
+					Expiry:   "2127-04-30",
 				},
 			},
 		},

@@ -389,7 +389,7 @@ func TestTheRackOfANewProductIsDrawnInEveryView(t *testing.T) {
 		for _, cost := range []string{"", "11.20", "99"} {
 			status, body := c.json("POST", "/catalog/new/rack?view="+view, `{"name":"Ebb shorts","category":"Swim","tracking":"counted","unit":"piece",
 				"price":"29.95","cost":"`+cost+`","axes":[{"name":"Size","text":"S-XL"}],
-				"on_hand":{"each":"4","cells":[{"choice":["M"],"quantity":"7","worth":"22","lot":"K1","expiry":"2027-12-31","serials":"A, B"}]}}`)
+				"on_hand":{"each":"4","cells":[{"choice":["M"],"quantity":"7","worth":"22","lot":"K1","expiry":"2127-12-31","serials":"A, B"}]}}`)
 			require.Equal(t, http.StatusOK, status, "%s at %s: %s", view, cost, body)
 			want := map[string]string{"quantity": `value="7"`, "worth": `value="22"`, "lot": `value="K1"`, "serials": `value="A, B"`}[view]
 			assert.Contains(t, body, want, view)

@@ -24,7 +24,7 @@ var ctx = context.Background()
 func TestSameLotNumberOtherExpiry(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
-	for _, expiry := range []string{"2027-04-30", "2027-05-31", "2027-04-30", ""} {
+	for _, expiry := range []string{"2127-04-30", "2127-05-31", "2127-04-30", ""} {
 		s.Receive(
 			t,
 			buying.DeliveryInput{

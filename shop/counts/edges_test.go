@@ -118,7 +118,7 @@ func TestCountOfLots(t *testing.T) {
 		s.Receive(
 			t,
 			buying.DeliveryInput{
-				Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2027-04-30"}},
+				Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "6", Lot: lot, Expiry: "2127-04-30"}},
 			},
 		)
 	}

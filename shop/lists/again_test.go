@@ -68,14 +68,14 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		product uint64
 		change  prices.PriceChange
 	}{
-		{rope.ID, prices.PriceChange{Price: "1.50", Quantity: "10.5"}}, {rope.ID, prices.PriceChange{Price: "1.90", From: "2026-12-24T09:30"}},
-		{rope.ID, prices.PriceChange{Price: "1.40", Quantity: "10.5", From: "2026-12-24T09:30"}},
+		{rope.ID, prices.PriceChange{Price: "1.50", Quantity: "10.5"}}, {rope.ID, prices.PriceChange{Price: "1.90", From: "2126-12-24T09:30"}},
+		{rope.ID, prices.PriceChange{Price: "1.40", Quantity: "10.5", From: "2126-12-24T09:30"}},
 		{rope.ID, prices.PriceChange{Price: "70", Pack: coil, Quantity: "3"}}, {rope.ID, prices.PriceChange{Price: "75", Pack: coil, List: club.ID}},
-		{rope.ID, prices.PriceChange{Price: "85", Pack: coil, From: "2027-01-01"}}, {rope.ID, prices.PriceChange{Price: "1.70", List: club.ID}},
-		{rope.ID, prices.PriceChange{Price: "1.60", List: club.ID, From: "2027-02-01"}},
+		{rope.ID, prices.PriceChange{Price: "85", Pack: coil, From: "2127-01-01"}}, {rope.ID, prices.PriceChange{Price: "1.70", List: club.ID}},
+		{rope.ID, prices.PriceChange{Price: "1.60", List: club.ID, From: "2127-02-01"}},
 		{board.ID, prices.PriceChange{Price: "90", Quantity: "5", Variants: []prices.VariantPricing{{Variant: board.Variants[1].ID, Price: "88"}}}},
 		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "95"}}}},
-		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "93"}}, From: "2027-03-01"}},
+		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "93"}}, From: "2127-03-01"}},
 	} {
 		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", set.product, set.change)
 		require.NoError(t, err, "%+v", set.change)
@@ -158,10 +158,10 @@ func TestTwoPricesForOneMomentAreTheLaterOne(t *testing.T) {
 	s.Shop = s.At(testkit.Moment)
 	made := s.Vest(t)
 	for _, amount := range []string{"38", "39", "37"} {
-		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: amount, From: "2026-12-24"})
+		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: amount, From: "2126-12-24"})
 		require.NoError(t, err)
 	}
-	why, err := prices.ExplainPrice(ctx, s.Shop, s.Maren, made.Variants[0].ID, "", "2026-12-25")
+	why, err := prices.ExplainPrice(ctx, s.Shop, s.Maren, made.Variants[0].ID, "", "2126-12-25")
 	require.NoError(t, err)
 	assert.Equal(t, "37", why[0].Answer.Amount.String())
 }

@@ -124,7 +124,7 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0,
 		catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
 	require.NoError(t, err)
-	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2027-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
+	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2127-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
 	v := ran(t, s, begun(t, s, lists.ImportOpening, text).ID, true)
 	assert.Equal(t, []any{3, 1}, []any{v.Made, v.Refused})
 	rows, err := storelists.ImportRows(s.Store.Read(ctx), v.ID, lists.RowRefused, 0, 5)
@@ -279,7 +279,7 @@ func TestTypedOpeningStock(t *testing.T) {
 		shopscan.GoodsLine{Variant: vest,
 			Quantity: "3 x 12 + 4",
 			Cost:     "13.955",
-		}, shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Expiry: "2027-04-30"}, shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
+		}, shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Expiry: "2127-04-30"}, shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
 		shopscan.GoodsLine{Variant: lesson,
 			Quantity: "1",
 			Cost:     "0",
@@ -342,7 +342,7 @@ func TestTypedOpeningStock(t *testing.T) {
 			Branch: 1,
 			Shelf:  2,
 			Lines: openingOf(shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
-				shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
+				shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2127-04-30"},
 				shopscan.GoodsLine{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}),
 		},
 	)

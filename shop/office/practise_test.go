@@ -37,7 +37,7 @@ func practising(t *testing.T) (*testkit.Shop, catalog.MadeProduct) {
 	s.Receive(
 		t,
 		buying.DeliveryInput{
-			Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2027-04-30"},
+			Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2127-04-30"},
 				{Variant: watch, Quantity: "1", Cost: "90", Serials: "N1"}},
 		},
 	)

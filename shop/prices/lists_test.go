@@ -34,7 +34,7 @@ func TestPriceListsBreaksAndDatedPrices(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, result.Own, 2, "the two of 36.95 keep their own")
 	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
-		prices.PriceChange{Price: "39.95", From: "2026-11-30T09:00"})
+		prices.PriceChange{Price: "39.95", From: s.Now().AddDate(0, 0, 4).Format("2006-01-02T15:04")})
 	assert.NoError(t, err)
 	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "39.95", From: "2020-01-01"})
 	assert.Error(t, err, "not in the past")

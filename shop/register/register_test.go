@@ -146,9 +146,9 @@ func TestLotsThroughTheShop(t *testing.T) {
 			Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: lot, Expiry: expiry}},
 		}
 	}
-	s.Receive(t, line("50", "K615", "2027-04-30"))
-	s.Receive(t, line("32", "K614", "2026-12-31"))
-	at := s.At(time.Date(2026, 12, 31, 23, 0, 0, 0, time.UTC))
+	s.Receive(t, line("50", "K615", "2127-04-30"))
+	s.Receive(t, line("32", "K614", "2126-12-31"))
+	at := s.At(time.Date(2126, 12, 31, 23, 0, 0, 0, time.UTC))
 	s.Open(t, 1)
 	done, err := register.Sell(
 		ctx,
@@ -187,7 +187,7 @@ func TestLotsThroughTheShop(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[string]string{"K614": "32", "K615": "8"}, toCheck)
-	later := s.At(time.Date(2027, 1, 1, 12, 0, 0, 0, time.UTC))
+	later := s.At(time.Date(2127, 1, 1, 12, 0, 0, 0, time.UTC))
 	_, err = stockroom.ChangeCondition(ctx, later, s.Tobi, "",
 		stockroom.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
 	assert.ErrorContains(t, err, "past its expiry")
