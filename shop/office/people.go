@@ -55,7 +55,7 @@ func (p NewPerson) facts() (office.User, error) {
 	case u.Login == "" || strings.Contains(u.Login, " ") || text.Len(u.Login) > 60:
 		return u, fault.Field("login", p.Login, "a short name without spaces", "A person needs a login without spaces.")
 	case u.Name == "" || text.Len(u.Name) > 80:
-		return u, fault.Field("manager", p.Name, "a name of 1 to 80 characters", "A person needs a name.")
+		return u, fault.Field("name", p.Name, "a name of 1 to 80 characters", "A person needs a name.")
 	}
 	return u, nil
 }

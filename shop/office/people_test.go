@@ -108,6 +108,13 @@ func TestAPasswordIsChangedByItsOwner(t *testing.T) {
 	assert.NoError(t, err)
 }
 
+func TestAPersonWithoutANameIsTold(t *testing.T) {
+	s := testkit.New(t)
+	_, err := office.MakePerson(ctx, s.Shop, office.NewPerson{Login: "nia", Name: " \u200b", Password: phrase, Role: staff.Clerk, Branch: 1})
+	require.NotNil(t, fault.Of(err))
+	assert.Equal(t, "name", fault.Of(err).Field)
+}
+
 func TestTokensHaveNamesAndAnEnd(t *testing.T) {
 	s := testkit.New(t)
 	s.Shop = s.At(testkit.Moment)

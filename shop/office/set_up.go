@@ -270,6 +270,9 @@ func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error
 		Role:     staff.Manager,
 		Branch:   1,
 	}.row(ctx)
+	if f := fault.Of(err); f != nil && f.Field == "name" {
+		f.Field = "manager" // the form has the shop's name, too
+	}
 	if err != nil {
 		return staff.Actor{}, err
 	}
