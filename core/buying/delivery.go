@@ -21,11 +21,12 @@ const (
 	ByQuantity Spread = "quantity"
 )
 
-// Line is one variant of a delivery: units and what each costs, as the bill
-// says it. Percent is the tax on it.
+// Line is one variant of a delivery: units and what each costs, or all of them, as the
+// bill says it. Percent is the tax on it.
 type Line struct {
 	Quantity decimal.Decimal
-	Cost     decimal.Decimal // of a unit, up to 6 decimals
+	Cost     decimal.Decimal  // of a unit, up to 6 decimals
+	Total    *decimal.Decimal // of the line, where that was typed; it counts
 	Percent  decimal.Decimal
 }
 
@@ -46,7 +47,11 @@ type Landed struct {
 	Extra    decimal.Decimal `json:"extra" see:"costs"`
 	Value    decimal.Decimal `json:"value" see:"costs"`
 	UnitCost decimal.Decimal `json:"unit_cost" see:"costs"`
+	ahead    decimal.Decimal // of the value, what was billed before the goods came
 }
+
+// Open is what of the line stands under received, not billed until a bill takes it up.
+func (l Landed) Open() decimal.Decimal { return l.Value.Sub(l.ahead) }
 
 // Totals is what a delivery comes to. Net includes the extra costs.
 type Totals struct {
@@ -70,6 +75,9 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 	weights := make([]decimal.Decimal, len(lines))
 	for i, l := range lines {
 		typed := bill.Minor.Round(l.Quantity.Mul(l.Cost))
+		if l.Total != nil {
+			typed = *l.Total
+		}
 		if bill.CostsIncludeTax {
 			t.Lines[i].Tax = tax.Included(typed, l.Percent, bill.Minor)
 			t.Lines[i].Net = typed.Sub(t.Lines[i].Tax)
@@ -102,6 +110,16 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 	t.Tax = t.Tax.Add(extraTax)
 	t.Gross = t.Net.Add(t.Tax)
 	return t, nil
+}
+
+// Bought says that some units of a line, of so many in all, were billed before they came:
+// they are worth what was billed, in place of what they were agreed at.
+func (t *Totals) Bought(line int, units, of, worth decimal.Decimal, minor money.Minor) {
+	l := &t.Lines[line]
+	agreed := minor.Part(l.Net, decimal.Zero, decimal.Zero, units, of)
+	by := worth.Sub(agreed)
+	l.Value, l.ahead = l.Value.Add(by), l.ahead.Add(worth)
+	t.Net, t.Gross = t.Net.Add(by), t.Gross.Add(by)
 }
 
 // Postings is the double entry of a delivery that is still to be paid.

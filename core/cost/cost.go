@@ -185,6 +185,47 @@ func (p Pool) Next(q decimal.Decimal) []Layer {
 	return pieces
 }
 
+// Revalue changes what goods of a document are worth that are still there: by FIFO its own
+// layers, each by its share; by moving average the pool. With nothing there, or to below
+// nothing, it is an error.
+func (p Pool) Revalue(by decimal.Decimal, document uint64) (Pool, error) {
+	p.Value = p.Value.Add(by)
+	if !p.Quantity.IsPositive() || p.Value.IsNegative() {
+		return p, fmt.Errorf("%s units can't be worth %s", p.Quantity, p.Value)
+	}
+	if p.Method != FIFO {
+		return p, nil
+	}
+	p.Layers = slices.Clone(p.Layers)
+	weights := make([]decimal.Decimal, len(p.Layers))
+	own := false
+	for i, l := range p.Layers {
+		if l.Document == document {
+			weights[i], own = l.Quantity, true
+		}
+	}
+	if !own {
+		return p, fmt.Errorf("nothing is left of document %d", document)
+	}
+	for i, share := range p.Minor.Split(by, weights) {
+		p.Layers[i].Value = p.Layers[i].Value.Add(share)
+		if p.Layers[i].Value.IsNegative() {
+			return p, fmt.Errorf("a layer can't be worth %s", p.Layers[i].Value)
+		}
+	}
+	return p, nil
+}
+
+// LeftOf is how many of the units that a document brought are still there, and what can be
+// taken off their worth at most: by FIFO of its own layers; by moving average as many as
+// there are, the others having gone first.
+func (p Pool) LeftOf(document uint64, brought decimal.Decimal) (q, worth decimal.Decimal) {
+	if p.Method == FIFO {
+		return p.Of(document)
+	}
+	return decimal.Min(brought, p.Quantity), p.Value
+}
+
 // Out takes q units out that are worth value: what WorthOf gave for them, or
 // their own cost where each unit has one. More than there is is refused.
 func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {

@@ -26,6 +26,12 @@ const (
 	StockGain   Account = "stock gain"
 	Opening     Account = "opening balance"
 	CashOver    Account = "cash over and short"
+	Bank        Account = "bank"
+	// ReceivedNotBilled is a credit for goods whose bill has not come, and a debit for what
+	// is billed and has not come.
+	ReceivedNotBilled Account = "received, not billed"
+	CreditExpected    Account = "credit expected"
+	PriceVariance     Account = "price variance"
 )
 
 // Posting is an amount on an account: a debit when positive, a credit when not.

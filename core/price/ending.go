@@ -136,3 +136,19 @@ func SaidEnding(text *string) *Ending {
 	}
 	return &e
 }
+
+// OptionalEnding reads an ending that may be left empty; "none" says that there is none,
+// whatever would be taken over.
+func OptionalEnding(text string, minor money.Minor) (*string, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return nil, nil
+	}
+	if strings.EqualFold(text, "none") {
+		none := ""
+		return &none, nil
+	}
+	e, err := ParseEnding(text, minor)
+	kept := e.Text()
+	return &kept, err
+}

@@ -343,6 +343,25 @@ func (b Book) priced(g Goods, list List, quantity decimal.Decimal, moment time.T
 	return list.Rule.Kind == OtherList && depth > 0 && b.priced(g, b.list(list.Rule.List), quantity, moment, depth-1)
 }
 
+// Ruled is what the rule for goods on the Regular list makes of what one costs, whatever
+// price they have; it reports false where no rule starts from cost.
+func (b Book) Ruled(g Goods, cost decimal.Decimal) (Answer, bool) {
+	rule, from := b.list(Regular).Rule, "Regular's rule"
+	if rule.Kind == NoRule {
+		rule, from = g.Rule, "rule from "+g.RuleFrom
+	}
+	if rule.Kind != Markup && rule.Kind != Margin {
+		return Answer{}, false
+	}
+	g.Cost = cost
+	a := b.byRule(g, rule, from, decimal.New(1, 0), time.Time{}, 0)
+	if a.Source == NoPrice {
+		return a, false
+	}
+	a.Standing = b.Stand(a.Amount, g.Percent, Cost{Amount: cost})
+	return a, true
+}
+
 // byRule makes a price where none was given.
 func (b Book) byRule(g Goods, rule Rule, from string, quantity decimal.Decimal, moment time.Time, depth int) Answer {
 	none := Answer{Source: NoPrice, Why: []Step{}}

@@ -214,10 +214,13 @@ type Drawer struct {
 	Float    decimal.Decimal
 	CashIn   decimal.Decimal // cash kept from sales
 	CashBack decimal.Decimal // cash refunded
+	PaidOut  decimal.Decimal // paid to suppliers
 }
 
 // ShouldBe is what should be in the drawer.
-func (d Drawer) ShouldBe() decimal.Decimal { return d.Float.Add(d.CashIn).Sub(d.CashBack) }
+func (d Drawer) ShouldBe() decimal.Decimal {
+	return d.Float.Add(d.CashIn).Sub(d.CashBack).Sub(d.PaidOut)
+}
 
 // Difference is counted less expected: over when positive, short when negative.
 func (d Drawer) Difference(counted decimal.Decimal) decimal.Decimal { return counted.Sub(d.ShouldBe()) }

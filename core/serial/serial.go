@@ -19,6 +19,8 @@ const (
 	Sold    State = "sold"
 	Missing State = "missing" // not found at a shelf count
 	Undone  State = "undone"  // its delivery was reversed
+	// BackToSupplier is a unit that went back to whom it came from.
+	BackToSupplier State = "back to supplier"
 )
 
 // Normal is the form in which a number of a unit or lot is kept and compared: in

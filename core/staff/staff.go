@@ -31,6 +31,11 @@ const (
 	DeedSettings Deed = "settings"
 	DeedLabels   Deed = "labels"
 	DeedReceive  Deed = "receive"
+	DeedOrder    Deed = "order"
+	DeedSupplier Deed = "suppliers"
+	DeedBill     Deed = "enter bills"
+	DeedPay      Deed = "pay"
+	DeedSendBack Deed = "send back"
 	DeedDrawer   Deed = "drawer"
 	DeedSell     Deed = "sell"
 	DeedReturn   Deed = "take back"
@@ -52,6 +57,11 @@ var Permissions = map[Deed][]Role{
 	DeedSettings: {Manager},
 	DeedLabels:   {Manager, Clerk, Stock},
 	DeedReceive:  {Manager, Stock},
+	DeedOrder:    {Manager, Stock},
+	DeedSupplier: {Manager},
+	DeedBill:     {Manager},
+	DeedPay:      {Manager},
+	DeedSendBack: {Manager, Stock},
 	DeedDrawer:   {Manager, Clerk},
 	DeedSell:     {Manager, Clerk},
 	DeedReturn:   {Manager, Clerk},
@@ -105,6 +115,11 @@ var does = map[Deed]string{
 	DeedSettings: "change the settings",
 	DeedLabels:   "print labels",
 	DeedReceive:  "take deliveries in",
+	DeedOrder:    "order goods",
+	DeedSupplier: "change suppliers",
+	DeedBill:     "enter the bills of suppliers",
+	DeedPay:      "pay suppliers",
+	DeedSendBack: "send goods back to suppliers",
 	DeedDrawer:   "open a drawer and cash it up",
 	DeedSell:     "sell",
 	DeedReturn:   "take things back",

@@ -304,6 +304,14 @@ func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting, day time.T
 	difference := decimal.Zero
 	for i := len(entries) - 1; i >= 0; i-- {
 		e := entries[i]
+		if e.Revalues() {
+			kept, err := d.revalue(e, e.Value.Neg())
+			if err != nil {
+				return err
+			}
+			difference = difference.Sub(e.Value.Add(kept))
+			continue
+		}
 		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}
 		if back.Quantity.IsNegative() {
 			value := d.holding.Pools[e.Variant].Undo(e.Quantity, e.Value, d.doc.Reverses)

@@ -73,11 +73,15 @@ const (
 	KitMade         Kind = "Kit made up"
 	KitBroken       Kind = "Kit broken up"
 	CashUp          Kind = "Cash-up"
+	Bill            Kind = "Bill"
+	CreditNote      Kind = "Credit note"
+	Payment         Kind = "Payment"
+	SupplierReturn  Kind = "Back to supplier"
 	Reversal        Kind = "Reversal"
 )
 
 // reversible are the kinds of document that can be reversed whole.
-var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken}
+var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken, Bill, CreditNote, Payment, SupplierReturn}
 
 // Reversible reports whether documents of a kind can be reversed whole.
 func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
@@ -98,7 +102,7 @@ func (k Kind) CheckReversal(number, reversedBy string) error {
 
 // Movements lists the kinds of document that change stock, in the order in which
 // they are shown.
-var Movements = []Kind{Opening, Delivery, Sale, Return, ConditionChange, KitMade, KitBroken, Count, Reversal}
+var Movements = []Kind{Opening, Delivery, SupplierReturn, Sale, Return, ConditionChange, KitMade, KitBroken, Count, Bill, Reversal}
 
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.
@@ -125,10 +129,14 @@ type Entry struct {
 	Value         decimal.Decimal
 	Bought        bool      // sets the last cost
 	Moved         bool      // changes its place only; another entry of the document is its other half
+	Of            uint64    // the document that brought what is revalued, where nothing moves
 	CameOn        time.Time // the day it came in, where that is not the document's; at midnight UTC
 	QuantityAfter decimal.Decimal
 	ValueAfter    decimal.Decimal
 }
+
+// Revalues reports whether the entry only changes what goods are worth.
+func (e Entry) Revalues() bool { return e.Quantity.IsZero() && e.Of != 0 }
 
 // Posting is an amount on an account of the books.
 type Posting = ledger.Posting
@@ -414,7 +422,7 @@ func (h Holding) put(e *Entry) error {
 	if err := item.Unit.Check("quantity", e.Quantity.Abs()); err != nil {
 		return err
 	}
-	if e.Quantity.IsZero() {
+	if e.Quantity.IsZero() && !e.Revalues() {
 		return fault.Field("quantity", 0, "a quantity", "An entry of nothing can't be posted.")
 	}
 	if (item.Tracking == ByLot) != (e.Lot != 0) {
@@ -449,6 +457,8 @@ func (h Holding) put(e *Entry) error {
 func (h Holding) pooled(e Entry) (cost.Pool, error) {
 	pool := h.Pools[e.Variant]
 	switch {
+	case e.Revalues():
+		return pool.Revalue(e.Value, e.Of)
 	case e.Moved:
 		return pool.Move(e.Quantity, e.Value), nil
 	case e.Quantity.IsNegative():
@@ -469,6 +479,9 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 			return fault.Field("serials", e.Serial, "no number", "%s has no serial numbers.", item.Name)
 		}
 		return nil
+	}
+	if e.Revalues() {
+		return h.revalueUnit(item, *e)
 	}
 	one := decimal.New(1, 0)
 	if e.Serial == "" || !e.Quantity.Abs().Equal(one) {
@@ -508,9 +521,22 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 	return nil
 }
 
+// revalueUnit changes the own cost of a unit that is in stock.
+func (h Holding) revalueUnit(item Item, e Entry) error {
+	name := UnitKey{e.Variant, e.Serial}
+	u, known := h.Units[name]
+	if u.Cost = u.Cost.Add(e.Value); !known || u.State != serial.InStock || u.Cost.IsNegative() {
+		return fault.Refuse("serials", e.Serial, "a number in stock", "%s No. %s can't be worth %s.", item.Name, e.Serial, u.Cost)
+	}
+	h.Units[name] = u
+	return nil
+}
+
 // Left is the state a unit is in after a document of this kind took it out.
 func (k Kind) Left() serial.State {
 	switch k {
+	case SupplierReturn:
+		return serial.BackToSupplier
 	case Count:
 		return serial.Missing
 	case Reversal:
