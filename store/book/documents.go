@@ -20,10 +20,11 @@ func Entries(q db.Q, document uint64) ([]stock.Entry, error) {
 		Quantity, Value, QuantityAfter, ValueAfter decimal.Decimal
 		Bought                                     bool
 		CameOn                                     *time.Time
+		OfDocumentID                               *uint64
 	}
 	err := db.SQL(q).
 		Raw("SELECT line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, value, bought, came_on, "+
-			"quantity_after, value_after FROM entry WHERE document_id = ? ORDER BY id", document).
+			"of_document_id, quantity_after, value_after FROM entry WHERE document_id = ? ORDER BY id", document).
 		Scan(&rows).
 		Error
 	list := make([]stock.Entry, len(rows))
@@ -45,6 +46,9 @@ func Entries(q db.Q, document uint64) ([]stock.Entry, error) {
 		}
 		if r.CameOn != nil {
 			list[i].CameOn = *r.CameOn
+		}
+		if r.OfDocumentID != nil {
+			list[i].Of = *r.OfDocumentID
 		}
 	}
 	return list, err

@@ -77,18 +77,22 @@ func posting(doc stock.Document, err error) error {
 func postEntries(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) error {
 	const piece = 1000
 	for part := range slices.Chunk(doc.Entries, piece) {
-		args := make([]any, 0, 12*len(part))
+		args := make([]any, 0, 13*len(part))
 		balances := map[stock.Key]bool{}
 		for _, e := range part {
+			var of any
+			if e.Of != 0 {
+				of = e.Of
+			}
 			args = append(args, e.Line, e.Variant, e.Shelf, e.Lot, e.Condition, e.Serial, e.Quantity, e.Value, e.Bought,
-				db.Day(e.CameOn), e.QuantityAfter, e.ValueAfter)
+				db.Day(e.CameOn), of, e.QuantityAfter, e.ValueAfter)
 			balances[e.Key] = true
 		}
 		b.Add(
 			db.Values(
 				"INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, "+
-					"value, bought, came_on, quantity_after, value_after) VALUES ",
-				len(part), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+					"value, bought, came_on, of_document_id, quantity_after, value_after) VALUES ",
+				len(part), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
 			args...)
 		args = nil
 		for _, k := range slices.SortedFunc(maps.Keys(balances), stock.Key.Compare) {

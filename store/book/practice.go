@@ -77,6 +77,10 @@ func ClearPractice(tx db.Tx, now time.Time) error {
 	for _, statement := range []string{
 		"UPDATE cost_pool SET quantity = 0, value = 0, last_cost = 0, for_sale = 0", "DELETE FROM product_figure",
 		"DELETE FROM basket_line", "DELETE FROM basket",
+		"DELETE FROM payment_part", "DELETE FROM payment", "DELETE FROM credit_expected", "DELETE FROM supplier_return",
+		"DELETE FROM bill_delivery", "DELETE FROM bill_line", "DELETE FROM bill",
+		"DELETE FROM delivery_share", "DELETE FROM delivery_order", "DELETE FROM purchase_order_event", "DELETE FROM purchase_order_line",
+		"DELETE FROM purchase_order", "DELETE FROM supplied",
 		"DELETE FROM return_line", "DELETE FROM sale_return", "DELETE FROM sale_part", "DELETE FROM sale_line", "DELETE FROM sale", "DELETE FROM drawer",
 		"DELETE FROM delivery_line", "DELETE FROM delivery", "DELETE FROM count_event", "DELETE FROM count_row", "DELETE FROM shelf_count",
 		"DELETE FROM cost_layer", "DELETE FROM ledger_posting", "DELETE FROM entry", "DELETE FROM balance", "DELETE FROM unit", "DELETE FROM lot",

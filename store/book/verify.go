@@ -116,7 +116,34 @@ var checks = []struct{ name, seen, wrong string }{
 			x.reverses_id = s.document_id) UNION ALL
 			SELECT cash FROM sale_return s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id =
 			s.document_id) UNION ALL
+			SELECT amount FROM payment WHERE drawer_id IS NOT NULL AND NOT undone UNION ALL
 			SELECT -(counted - should_be) FROM drawer WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
+	{"what stands under payable is what is open on bills", "SELECT COUNT(*) FROM bill",
+		`SELECT CONCAT('the books owe ', -COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0), ', the bills ',
+			COALESCE((SELECT SUM(open) FROM bill WHERE document_id IS NOT NULL), 0)) FROM DUAL
+		WHERE COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0) +
+			COALESCE((SELECT SUM(open) FROM bill WHERE document_id IS NOT NULL), 0) <> 0`},
+	{"what is open on each bill is what it says less what was paid", "SELECT COUNT(*) FROM bill",
+		`SELECT CONCAT(b.number, ' is open with ', b.open, ' of ', b.gross, ', paid ', COALESCE(p.paid, 0)) FROM bill b LEFT JOIN (
+			SELECT x.bill_id, SUM(x.amount) AS paid FROM payment_part x JOIN payment y ON y.id = x.payment_id WHERE NOT y.undone
+			GROUP BY x.bill_id) p ON p.bill_id = b.id
+		WHERE b.document_id IS NOT NULL AND b.open <> b.gross - COALESCE(p.paid, 0) AND
+			NOT (b.open = 0 AND EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = b.document_id)) LIMIT 1`},
+	{"what stands under received, not billed is what came without a bill, less what is billed and has not come",
+		"SELECT COUNT(*) FROM delivery_line WHERE unbilled > 0",
+		`SELECT CONCAT('the books have ', -SUM(v), ' too much') FROM (
+			SELECT amount AS v FROM ledger_posting WHERE account = 'received, not billed' UNION ALL
+			SELECT unbilled_value FROM delivery_line WHERE unbilled_value <> 0 UNION ALL
+			SELECT -ahead FROM bill_line l JOIN bill b ON b.id = l.bill_id WHERE l.ahead <> 0 AND b.document_id IS NOT NULL) x
+		HAVING SUM(v) <> 0`},
+	{"what stands under credit expected is what suppliers have not credited", "SELECT COUNT(*) FROM credit_expected",
+		`SELECT CONCAT('the books have ', SUM(v), ' too much') FROM (
+			SELECT amount AS v FROM ledger_posting WHERE account = 'credit expected' UNION ALL SELECT -open FROM credit_expected) x
+		HAVING SUM(v) <> 0`},
+	{"what has arrived of each order is what its deliveries brought", "SELECT COUNT(*) FROM purchase_order_line",
+		`SELECT CONCAT(o.number, ': variant ', l.variant_id, ' has ', l.arrived, ', its deliveries ', COALESCE(s.q, 0)) FROM
+			purchase_order_line l JOIN purchase_order o ON o.id = l.order_id LEFT JOIN (SELECT order_line_id, SUM(quantity) AS q FROM
+			delivery_share GROUP BY order_line_id) s ON s.order_line_id = l.id WHERE l.arrived <> COALESCE(s.q, 0) LIMIT 1`},
 }
 
 // Checks are the names of the checks, in their order.

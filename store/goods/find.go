@@ -92,8 +92,8 @@ var lookUps = map[scan.By]string{
 		LEFT JOIN barcode b ON b.id = s.barcode_id LEFT JOIN pack k ON k.id = b.pack_id WHERE s.k = ? LIMIT ?`,
 	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit " +
 		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
-	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? " +
-		"LIMIT ?",
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? UNION ALL " +
+		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL FROM purchase_order WHERE number = ? LIMIT ?",
 }
 
 // try looks a code up in every way, in one round trip, and returns what the first found.
@@ -101,7 +101,11 @@ func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
 	all := make([][]Found, len(tries))
 	parts := make([]db.Part, len(tries))
 	for i, t := range tries {
-		parts[i] = db.Part{SQL: lookUps[t.By], Args: []any{t.Key, most}, Row: func(scan func(into ...any) error) error {
+		args := []any{t.Key, most}
+		if t.By == scan.ByDocument {
+			args = []any{t.Key, t.Key, most}
+		}
+		parts[i] = db.Part{SQL: lookUps[t.By], Args: args, Row: func(scan func(into ...any) error) error {
 			f := Found{Lot: t.Lot, Quantity: t.Weight, Amount: t.Amount}
 			err := scan(&f.Kind, &f.ID, &f.Product, &f.Name, &f.Detail, &f.Code, &f.Serial, &f.Pack, &f.Factor)
 			if t.Serial != "" {

@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 	"gorm.io/gorm"
 
+	"itemrack/core/buying"
 	"itemrack/core/text"
 )
 
@@ -33,14 +34,31 @@ func (r *Category) BeforeSave(*gorm.DB) error {
 	return nil
 }
 
-// Supplier is who the shop buys from; Markup and Ending are what its products
-// take over where their category says nothing.
+// Supplier is who the shop buys from, and what was agreed with them; Markup and Ending
+// are what its products take over where their category says nothing. One that is closed is
+// not offered any more.
 type Supplier struct {
-	ID      uint64           `json:"id"`
-	Name    string           `json:"name"`
-	NameKey string           `json:"-"`
-	Markup  *decimal.Decimal `json:"markup" see:"costs"`
-	Ending  *string          `json:"ending"`
+	ID            uint64           `json:"id"`
+	Name          string           `json:"name"`
+	NameKey       string           `json:"-"`
+	Markup        *decimal.Decimal `json:"markup" see:"costs"`
+	Ending        *string          `json:"ending"`
+	AccountNumber string           `json:"account_number"` // ours, with them
+	CurrencyNote  string           `json:"currency_note"`
+	Note          string           `json:"note"`
+	buying.SupplierTerms
+	ClosedAt *time.Time `json:"closed_at"`
+	Revision uint64     `json:"revision"`
+}
+
+// SupplierContact is a person to ask at a supplier.
+type SupplierContact struct {
+	ID         uint64 `json:"-"`
+	SupplierID uint64 `json:"-"`
+	Name       string `json:"name"`
+	Mail       string `json:"mail"`
+	Phone      string `json:"phone"`
+	Note       string `json:"note"` // "orders", "in the evening"
 }
 
 // BeforeSave keeps the key with the name.

@@ -5,6 +5,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/store/internal/db"
 )
@@ -38,6 +39,12 @@ func Deliveries(q db.Q, page int) ([]DeliveryView, bool, error) {
 		Scan(&rows).
 		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
+}
+
+// DeliveryDrafts lists the deliveries that were begun and not posted, the oldest first.
+func DeliveryDrafts(q db.Q, most int) ([]DeliveryView, error) {
+	var rows []DeliveryView
+	return rows, db.SQL(q).Raw(deliverySelect+"WHERE d.document_id IS NULL ORDER BY d.id LIMIT ?", most).Scan(&rows).Error
 }
 
 // ReadDelivery reads a delivery with its lines.
@@ -82,6 +89,70 @@ func ReplaceLines(tx db.Tx, delivery uint64, lines []DeliveryLine) error {
 		return nil
 	}
 	return db.Insert(tx, &lines)
+}
+
+// OrdersOf are the orders that a delivery is against, in the order in which they were made.
+func OrdersOf(q db.Q, delivery uint64) ([]uint64, error) {
+	var ids []uint64
+	return ids, db.SQL(q).Raw("SELECT order_id FROM delivery_order WHERE delivery_id = ? ORDER BY order_id", delivery).Scan(&ids).Error
+}
+
+// SetOrders says which orders a delivery is against.
+func SetOrders(tx db.Tx, delivery uint64, orders []uint64) error {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM delivery_order WHERE delivery_id = ?", delivery).Error; err != nil {
+		return err
+	}
+	for _, id := range orders {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO delivery_order (delivery_id, order_id) VALUES (?, ?)", delivery, id).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// LinesOfOrders are the lines of some orders, the earliest order first.
+func LinesOfOrders(q db.Q, orders []uint64) ([]OrderLine, error) {
+	if len(orders) == 0 {
+		return nil, nil
+	}
+	return orderLines(q, "WHERE order_id IN ? ORDER BY order_id, id", orders)
+}
+
+// Share is how many units of a delivery's line were for a line of an order.
+type Share struct {
+	DeliveryLineID uint64
+	OrderLineID    uint64
+	Quantity       decimal.Decimal
+}
+
+// KeepShares notes for which lines of orders the goods of a delivery were.
+func KeepShares(tx db.Tx, shares []Share) error {
+	if len(shares) == 0 {
+		return nil
+	}
+	args := make([]any, 0, 3*len(shares))
+	for _, s := range shares {
+		args = append(args, s.DeliveryLineID, s.OrderLineID, s.Quantity)
+	}
+	return db.SQL(tx.Q).
+		Exec(db.Values("INSERT INTO delivery_share (delivery_line_id, order_line_id, quantity) VALUES ", len(shares), "(?, ?, ?)"), args...).
+		Error
+}
+
+// SharesOf are the shares of a delivery.
+func SharesOf(q db.Q, delivery uint64) ([]Share, error) {
+	var rows []Share
+	return rows, db.SQL(q).
+		Raw("SELECT s.* FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE l.delivery_id = ?", delivery).
+		Scan(&rows).
+		Error
+}
+
+// DropShares forgets for which orders the goods of a delivery were, and lets its lines go.
+func DropShares(tx db.Tx, delivery uint64) error {
+	return db.SQL(tx.Q).
+		Exec("DELETE s FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE l.delivery_id = ?", delivery).
+		Error
 }
 
 // PostedDelivery marks a draft as posted. The supplier's number that was posted
@@ -155,7 +226,8 @@ type Delivery struct {
 	PostedNumber    *string         `json:"posted_number"`
 	Note            string          `json:"note"`
 	CostsIncludeTax bool            `json:"costs_include_tax"`
-	CameOn          *time.Time      `json:"came_on"` // nil for the day it is posted
+	BillLater       bool            `json:"bill_later"` // their bill does not come with the goods
+	CameOn          *time.Time      `json:"came_on"`    // nil for the day it is posted
 	Extra           decimal.Decimal `json:"extra" see:"costs"`
 	ExtraTaxClassID *uint64         `json:"extra_tax_class_id"`
 	ExtraPercent    decimal.Decimal `json:"extra_percent"`
@@ -179,4 +251,13 @@ type DeliveryLine struct {
 	LotNumber  string           `json:"lot_number"`
 	Expiry     *time.Time       `json:"expiry"`
 	Serials    string           `json:"serials"`
+	Total      *decimal.Decimal `json:"total" see:"costs"` // of the line, where that was typed; it counts
+	How        buying.How       `json:"how"`
+	// Unbilled is how many units of a posted line no bill has taken up yet, and UnbilledValue
+	// what they stand at under received, not billed.
+	Unbilled      decimal.Decimal `json:"unbilled"`
+	UnbilledValue decimal.Decimal `json:"unbilled_value" see:"costs"`
 }
+
+// Got is how much the line has got, and how that came about.
+func (l DeliveryLine) Got() buying.Got { return buying.Got{Quantity: l.Quantity, How: l.How} }

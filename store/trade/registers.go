@@ -102,11 +102,12 @@ type DrawerFigures struct {
 	Returns  int             `json:"returns"`
 	CashBack decimal.Decimal `json:"cash_back"`
 	CardBack decimal.Decimal `json:"card_back"`
+	PaidOut  decimal.Decimal `json:"paid_out"` // to suppliers
 }
 
 // Core gives the figures to the rule that computes the difference.
 func (f DrawerFigures) Core() coresale.Drawer {
-	return coresale.Drawer{Float: f.Float, CashIn: f.CashIn, CashBack: f.CashBack}
+	return coresale.Drawer{Float: f.Float, CashIn: f.CashIn, CashBack: f.CashBack, PaidOut: f.PaidOut}
 }
 
 // ReadDrawerFigures reads what went through a drawer in a session.
@@ -129,7 +130,13 @@ func ReadDrawerFigures(q db.Q, session uint64) (DrawerFigures, error) {
 		Scan(&back).
 		Error
 	f.Returns, f.CashBack, f.CardBack = back.Returns, back.CashBack, back.CardBack
-	return f, err
+	if err != nil {
+		return f, err
+	}
+	return f, db.SQL(q).
+		Raw("SELECT COALESCE(SUM(amount), 0) FROM payment WHERE drawer_id = ? AND NOT undone", session).
+		Scan(&f.PaidOut).
+		Error
 }
 
 // DrawerRow is a session in a list.
