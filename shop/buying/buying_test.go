@@ -42,10 +42,10 @@ func TestDeliveryEdges(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "entered already, as D-0001")
 	require.NoError(t, buying.DropDelivery(ctx, s.Shop, s.Callum, draft.ID))
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	assert.True(t, fault.Is(err, fault.NotFound))
 
 	for field, in := range map[string]buying.DeliveryInput{
@@ -59,7 +59,7 @@ func TestDeliveryEdges(t *testing.T) {
 	}
 	empty, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", empty.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", empty.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "no goods")
 
 	s.Open(t, 1)

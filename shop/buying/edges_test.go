@@ -40,7 +40,7 @@ func TestSameLotNumberOtherExpiry(t *testing.T) {
 	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "lot number is missing")
 	s.InStep(t)
 }
@@ -60,7 +60,7 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 	s.Receive(t, in("A1, A2"))
 	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("a2, A3"))
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "No. A2 is in stock already, at Floor")
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
 	s.Open(t, 1)

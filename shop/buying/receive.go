@@ -25,7 +25,6 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/prices"
 	"itemrack/store/trade"
 )
 
@@ -40,6 +39,8 @@ type DeliveryInput struct {
 	CostsIncludeTax bool             `json:"costs_include_tax"`
 	Extra           string           `json:"extra"`
 	Spread          string           `json:"spread"`
+	BillLater       bool             `json:"bill_later"` // their bill does not come with the goods
+	Orders          []uint64         `json:"order_ids"`  // that it is against
 	Lines           []scan.GoodsLine `json:"lines"`
 	Revision        uint64           `json:"revision"` // as it was shown; another one is refused
 }
@@ -56,8 +57,9 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 	in DeliveryInput) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
 		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		var before []trade.DeliveryLine
 		if id != 0 {
-			view, _, err := trade.LockDelivery(tx, id)
+			view, rows, err := trade.LockDelivery(tx, id)
 			if err != nil {
 				return DeliveryRef{}, err
 			}
@@ -68,6 +70,7 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			if err := revision.Check("This delivery", in.Revision, view.Revision); err != nil {
 				return DeliveryRef{}, err
 			}
+			before = rows
 			d = view.Delivery
 			d.BranchID = in.Branch
 		}
@@ -77,16 +80,41 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
 			return DeliveryRef{}, err
 		}
-		lines, err := readLines(s, tx, in.Lines, in.CostsIncludeTax)
+		awaited, err := readOrders(tx, &d, in.Orders)
 		if err != nil {
 			return DeliveryRef{}, err
 		}
-		d.Revision++
-		if err := trade.SaveDelivery(tx, &d); err != nil {
+		lines, err := readLines(s, tx, in.Lines, in.CostsIncludeTax, awaited)
+		if err != nil {
 			return DeliveryRef{}, err
 		}
-		return DeliveryRef{d.ID, d.Revision}, trade.ReplaceLines(tx, d.ID, lines)
+		typedOver(lines, before)
+		return keepDelivery(tx, &d, in.Orders, lines)
 	})
+}
+
+// keepDelivery writes a draft with its lines and the orders it is against.
+func keepDelivery(tx store.Tx, d *trade.Delivery, orders []uint64, lines []trade.DeliveryLine) (DeliveryRef, error) {
+	d.Revision++
+	if err := trade.SaveDelivery(tx, d); err != nil {
+		return DeliveryRef{}, err
+	}
+	if err := trade.SetOrders(tx, d.ID, orders); err != nil {
+		return DeliveryRef{}, err
+	}
+	return DeliveryRef{d.ID, d.Revision}, trade.ReplaceLines(tx, d.ID, lines)
+}
+
+// typedOver keeps how the quantities of lines came about, where they stayed as they were.
+func typedOver(lines, before []trade.DeliveryLine) {
+	for i, l := range lines {
+		at := slices.IndexFunc(before, func(b trade.DeliveryLine) bool {
+			return b.VariantID == l.VariantID && b.LotNumber == l.LotNumber && b.How != buying.Counted
+		})
+		if at >= 0 {
+			lines[i].How = before[at].Got().Type(l.Quantity).How
+		}
+	}
 }
 
 func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) error {
@@ -99,12 +127,8 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 		return fault.Field("supplier_id", in.Supplier, "a supplier of the shop",
 			"Choose the supplier that the goods came from.")
 	}
-	branches, err := office.Branches(tx.Q)
-	if err != nil {
+	if err := knownBranch(tx.Q, d.BranchID); err != nil {
 		return err
-	}
-	if !slices.ContainsFunc(branches, func(x office.Branch) bool { return x.ID == d.BranchID }) {
-		return fault.Field("branch_id", d.BranchID, "a branch of the shop", "Choose the branch that the goods came to.")
 	}
 	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
 	if text.Len(d.SupplierNumber) > 60 {
@@ -114,7 +138,7 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	if text.Len(in.Note) > 250 {
 		return fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 	}
-	d.Note, d.CostsIncludeTax, d.Spread = in.Note, in.CostsIncludeTax, in.Spread
+	d.Note, d.CostsIncludeTax, d.Spread, d.BillLater = in.Note, in.CostsIncludeTax, in.Spread, in.BillLater
 	if d.Spread == "" {
 		d.Spread = string(buying.ByValue)
 	}
@@ -127,6 +151,10 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 		if d.Extra, err = set.Minor().Parse("extra", in.Extra); err != nil {
 			return err
 		}
+	}
+	if d.BillLater && d.Extra.IsPositive() {
+		return fault.Field("extra", in.Extra, "no freight until the bill is there",
+			"What the freight costs is known when the bill comes; it is entered there.")
 	}
 	if err := freightTax(s, tx, d, in.ExtraTaxClass); err != nil {
 		return err
@@ -146,28 +174,28 @@ func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) er
 	return err
 }
 
+// knownBranch refuses a branch that the shop does not have.
+func knownBranch(q store.Q, id uint64) error {
+	branches, err := office.Branches(q)
+	if err == nil && !slices.ContainsFunc(branches, func(x office.Branch) bool { return x.ID == id }) {
+		return fault.Field("branch_id", id, "a branch of the shop", "Choose the branch that the goods come to.")
+	}
+	return err
+}
+
 // freightTax puts the tax on a delivery's freight: of a class of its own, the shop's first
 // unless another is chosen.
 func freightTax(s *deed.Shop, tx store.Tx, d *trade.Delivery, class uint64) error {
-	classes, err := prices.TaxClasses(tx.Q)
-	if err != nil {
-		return err
-	}
-	if class == 0 && len(classes) > 0 {
-		class = classes[0].ID
-	}
-	at := slices.IndexFunc(classes, func(c tax.Class) bool { return c.ID == class })
-	if at < 0 {
-		return fault.Field("extra_tax_class_id", class, "a tax class of the shop", "There is no tax class %d.", class)
-	}
-	d.ExtraTaxClassID, d.ExtraPercent = &class, classes[at].At(s.Now())
-	return nil
+	var err error
+	d.ExtraTaxClassID, d.ExtraPercent, err = taxOn(s, tx, "extra_tax_class_id", class)
+	return err
 }
 
 // readLines checks typed lines; empty quantities are left out. A line without a
 // cost takes that of the last delivery, or what one is expected to cost; where neither is
 // known it asks.
-func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax bool) ([]trade.DeliveryLine, error) {
+func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax bool,
+	awaited []trade.OrderLine) ([]trade.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
 		ids[i] = l.Variant
@@ -180,9 +208,23 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 	if err != nil {
 		return nil, err
 	}
+	set, err := tx.Terms()
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range awaited { // what was agreed goes before what it cost the last time
+		if a.Price == nil {
+			continue
+		}
+		agreed := a.Figures().UnitCost(set.Minor())
+		if includeTax {
+			agreed = withTax(agreed, a.Percent)
+		}
+		typed[a.VariantID] = agreed
+	}
 	var lines []trade.DeliveryLine
 	for i, l := range input {
-		row, err := readLine(found[l.Variant], l, typed)
+		row, err := readLine(found[l.Variant], l, typed, set.Minor())
 		if err != nil {
 			return nil, InLine(i, err)
 		}
@@ -194,8 +236,14 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 	return lines, nil
 }
 
+// withTax is a unit cost with its tax.
+func withTax(each, percent decimal.Decimal) decimal.Decimal {
+	return tax.With.Price(each, percent).Round(money.CostPlaces)
+}
+
 // readLine reads one typed line; without a quantity it is none.
-func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decimal) (trade.DeliveryLine, error) {
+func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decimal,
+	minor money.Minor) (trade.DeliveryLine, error) {
 	row := trade.DeliveryLine{VariantID: v.ID}
 	if v.ID == 0 {
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
@@ -224,6 +272,14 @@ func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decim
 			return row, err
 		}
 		row.Cost = &each
+	}
+	if strings.TrimSpace(l.Total) != "" {
+		all, err := minor.Parse("total", l.Total)
+		if err != nil {
+			return row, err
+		}
+		each := all.DivRound(row.Quantity, money.CostPlaces)
+		row.Total, row.Cost = &all, &each
 	}
 	return row, ReadTracking(&row, v, l)
 }
@@ -276,7 +332,7 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 	}
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
-		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent}
+		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total}
 		if l.Cost != nil {
 			list[i].Cost = *l.Cost
 		}
@@ -284,8 +340,16 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 	return buying.Compute(bill, list)
 }
 
-// PostDelivery takes a draft into stock as one document.
-func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (deed.Posted, error) {
+// DeliveryPosting says what else happens when a delivery is posted: of which goods what has
+// not come is called off.
+type DeliveryPosting struct {
+	CallOff []uint64 `json:"call_off_variant_ids"`
+}
+
+// PostDelivery takes a draft into stock as one document, and off the orders it is against.
+// What was only proposed is taken, too.
+func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in DeliveryPosting) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (deed.Posted, error) {
 		view, lines, err := trade.LockDelivery(tx, id)
 		if err != nil {
@@ -306,11 +370,20 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return deed.Posted{}, fault.Field("supplier_id", "", "a supplier of the shop",
 				"Choose the supplier that the goods came from.")
 		}
+		awaited, err := lockAwaited(tx, who, id)
+		if err != nil {
+			return deed.Posted{}, err
+		}
 		set, err := tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		totals, err := DeliveryTotals(view.Delivery, lines, set.Minor())
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		shares := sharesOf(awaited, lines)
+		ahead, err := billedAhead(tx, view.Delivery, lines, awaited, shares, &totals, set.Minor())
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -328,7 +401,17 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			key := text.Key(d.SupplierNumber)
 			d.PostedNumber = &key
 		}
-		return deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}, trade.PostedDelivery(tx, d)
+		done := deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}
+		if err := trade.PostedDelivery(tx, d); err != nil {
+			return done, err
+		}
+		if err := arrive(s, tx, who, awaited, lines, shares, done, in.CallOff); err != nil {
+			return done, err
+		}
+		if err := billDelivery(s, tx, who, d, lines, totals, ahead, set); err != nil {
+			return done, err
+		}
+		return done, trade.KeepSupplied(tx, suppliedBy(d, lines, totals, awaited, done))
 	})
 }
 
@@ -399,7 +482,11 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 			return stock.Document{}, held, err
 		}
 	}
-	draft.PostAll(totals.Postings())
+	if view.BillLater {
+		draft.PostAll(totals.LaterPostings())
+	} else {
+		draft.PostAll(totals.Postings())
+	}
 	doc, err := draft.Document()
 	return doc, held, err
 }

@@ -2,10 +2,14 @@ package buying
 
 import (
 	"context"
+	"fmt"
+	"slices"
 	"time"
 
+	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
@@ -40,6 +44,9 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
+		if order := scan.Order(); order != 0 {
+			return attach(tx, d, rows, in.Head, order)
+		}
 		if !scan.One() {
 			return scan.Meant()
 		}
@@ -47,21 +54,122 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		lines := typedAgain(rows)
-		said, err := scan.Put(&lines, items[scan.Found[0].ID], "in this delivery")
+		orders, awaited, err := againstOf(tx, id, in.Head)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		read, err := readLines(s, tx, lines, d.CostsIncludeTax)
+		item := items[scan.Found[0].ID]
+		typed, proposed, err := scanInto(scan, rows, item, awaited)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		d.Revision++
-		if err := trade.SaveDelivery(tx, &d.Delivery); err != nil {
+		read, err := readLines(s, tx, typed, d.CostsIncludeTax, awaited)
+		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		return shopscan.DeliveryScanned{Said: said, ID: d.ID, Revision: d.Revision}, trade.ReplaceLines(tx, d.ID, read)
+		typedOver(read, taken(rows, item.ID))
+		for i := range read {
+			if proposed && read[i].VariantID == item.ID {
+				read[i].How = buying.Proposed
+			}
+		}
+		ref, err := keepDelivery(tx, &d.Delivery, orders, read)
+		said := scannedSaid(item, read, awaited)
+		said.ID, said.Revision = ref.ID, ref.Revision
+		return said, err
 	})
+}
+
+// attach puts a draft against an order that was scanned.
+func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head DeliveryInput,
+	order uint64) (shopscan.DeliveryScanned, error) {
+	orders, _, err := againstOf(tx, d.ID, head)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	if !slices.Contains(orders, order) {
+		orders = append(orders, order)
+	}
+	if _, err := readOrders(tx, &d.Delivery, orders); err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	o, _, err := trade.ReadOrder(tx.Q, order)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	ref, err := keepDelivery(tx, &d.Delivery, orders, rows)
+	return shopscan.DeliveryScanned{Said: fmt.Sprintf("%s, %s: %s to come.", o.Number, o.Supplier, o.ToCome), ID: ref.ID, Revision: ref.Revision}, err
+}
+
+// scanInto puts a scan onto the kept lines of a delivery; proposed says that what is
+// outstanding of the goods is proposed.
+func scanInto(scan shopscan.Scanned, rows []trade.DeliveryLine, item goods.Sellable,
+	awaited []trade.OrderLine) (typed []shopscan.GoodsLine, proposed bool, err error) {
+	typed = typedAgain(rows)
+	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool { return l.VariantID == item.ID })
+	got := buying.Got{}
+	if at >= 0 {
+		got = rows[at].Got()
+	}
+	found := scan.Found[0]
+	exact := scan.Times != "" || found.Serial != "" || found.Lot != "" || found.Quantity != nil
+	next := got.Scan(scan.Units, outstandingOf(awaited, item.ID), exact)
+	switch {
+	case next.How == buying.Proposed:
+		typed = append(typed, shopscan.GoodsLine{Variant: item.ID, Quantity: next.Quantity.String()})
+		return typed, true, nil
+	case got.How == buying.Proposed && !exact:
+		typed[at].Quantity = next.Quantity.String()
+		return typed, false, nil
+	case got.How == buying.Proposed:
+		typed[at].Quantity = "0" // what is said exactly goes in its place
+	}
+	_, err = scan.Put(&typed, item, "")
+	return typed, false, err
+}
+
+// taken is kept lines with what is proposed of other goods than those of a variant taken.
+func taken(rows []trade.DeliveryLine, but uint64) []trade.DeliveryLine {
+	rows = slices.Clone(rows)
+	for i, l := range rows {
+		if l.VariantID != but {
+			rows[i].How = l.Got().Take().How
+		}
+	}
+	return rows
+}
+
+// scannedSaid says what a scan did, and how much of what is ordered is there.
+func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trade.OrderLine) shopscan.DeliveryScanned {
+	said := shopscan.DeliveryScanned{}
+	p := buying.Progress{Outstanding: outstandingOf(awaited, item.ID)}
+	how := buying.Counted
+	lot := ""
+	for _, l := range lines {
+		if l.VariantID == item.ID {
+			p.Got, how, lot = p.Got.Add(l.Quantity), l.How, text.Or(l.LotNumber, lot)
+		}
+	}
+	whole := item.Unit.Format
+	switch {
+	case len(awaited) == 0:
+		said.Said = fmt.Sprintf("%s: %s in this delivery", item.FullName(), whole(p.Got))
+	case !slices.ContainsFunc(awaited, func(l trade.OrderLine) bool { return l.VariantID == item.ID }):
+		said.Said = fmt.Sprintf("%s: %s, not ordered", item.FullName(), whole(p.Got))
+		said.Verdict = "not ordered"
+	case how == buying.Proposed:
+		said.Said = fmt.Sprintf("%s: %s as ordered. Scan it again to count", item.FullName(), whole(p.Got))
+	case p.Over().IsPositive():
+		said.Said = fmt.Sprintf("%s: %s of %s, %s over", item.FullName(), whole(p.Got), whole(p.Outstanding), whole(p.Over()))
+		said.Verdict = "over"
+	default:
+		said.Said = fmt.Sprintf("%s: %s of %s", item.FullName(), whole(p.Got), whole(p.Outstanding))
+	}
+	if lot != "" {
+		said.Said += ", lot " + lot
+	}
+	said.Said += "."
+	return said
 }
 
 // scannedInto is the draft that is scanned into: one that is kept, or a new one that is not
@@ -77,7 +185,11 @@ func scannedInto(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 	if err := readHead(s, tx, &view.Delivery, head); err != nil {
 		return view, nil, err
 	}
-	lines, err := readLines(s, tx, head.Lines, head.CostsIncludeTax)
+	awaited, err := readOrders(tx, &view.Delivery, head.Orders)
+	if err != nil {
+		return view, nil, err
+	}
+	lines, err := readLines(s, tx, head.Lines, head.CostsIncludeTax, awaited)
 	return view, lines, err
 }
 
@@ -93,6 +205,9 @@ func typedAgain(rows []trade.DeliveryLine) []shopscan.GoodsLine {
 		}
 		if r.Cost != nil {
 			lines[i].Cost = r.Cost.String()
+		}
+		if r.Total != nil {
+			lines[i].Total = r.Total.String()
 		}
 		if r.Expiry != nil {
 			lines[i].Expiry = r.Expiry.Format(time.DateOnly)

@@ -255,7 +255,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 	case "markup":
 		return figure(number.Optional("to", typed, price.ParsePercent))
 	case "ending":
-		ending, err := optionalEnding(typed, money.Thousandth)
+		ending, err := price.OptionalEnding(typed, money.Thousandth)
 		if ending == nil {
 			return nil, "as its category", err
 		}

@@ -15,7 +15,6 @@ import (
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"
-	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/prices"
 )
@@ -140,7 +139,7 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 	if err != nil {
 		return nil, err
 	}
-	ending, err := optionalEnding(in.Ending, money.Thousandth)
+	ending, err := price.OptionalEnding(in.Ending, money.Thousandth)
 	if err != nil {
 		return nil, err
 	}
@@ -250,35 +249,5 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 func DropCategory(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
 		return Changed{id, "The category is dropped."}, goods.DropCategory(tx, id)
-	})
-}
-
-// SupplierDefaults are what a supplier's products take over.
-type SupplierDefaults struct {
-	Markup string `json:"markup"`
-	Ending string `json:"ending"`
-}
-
-// SaveSupplierDefaults changes what a supplier's products take over where their
-// category says nothing.
-func SaveSupplierDefaults(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in SupplierDefaults) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (Changed, error) {
-		markup, err := number.Optional("markup", in.Markup, price.ParsePercent)
-		if err != nil {
-			return Changed{}, err
-		}
-		ending, err := optionalEnding(in.Ending, money.Thousandth)
-		if err != nil {
-			return Changed{}, err
-		}
-		if err := goods.SaveSupplier(tx, id, markup, ending); err != nil {
-			return Changed{}, err
-		}
-		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: id}, 0, 1_000_000)
-		if err != nil {
-			return Changed{}, err
-		}
-		return Changed{id, "Saved."}, book.Restand(tx, products, s.Now())
 	})
 }

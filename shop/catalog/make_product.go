@@ -230,22 +230,6 @@ func axesOf(input []AxisInput, sets known) ([]catalog.Axis, error) {
 	return axes, nil
 }
 
-// optionalEnding reads an ending that may be left empty; "none" says that there
-// is to be none.
-func optionalEnding(text string, minor money.Minor) (*string, error) {
-	text = strings.TrimSpace(text)
-	if text == "" {
-		return nil, nil
-	}
-	if strings.EqualFold(text, "none") {
-		none := ""
-		return &none, nil
-	}
-	e, err := price.ParseEnding(text, minor)
-	kept := e.Text()
-	return &kept, err
-}
-
 // head checks the facts of a product that were typed.
 func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	row := goods.Product{
@@ -299,7 +283,7 @@ func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return row, err
 	}
-	if row.Ending, err = optionalEnding(in.Ending, minor); err != nil {
+	if row.Ending, err = price.OptionalEnding(in.Ending, minor); err != nil {
 		return row, err
 	}
 	if row.RestockLevel, err = number.Optional("restock_level", in.Restock, u.Parse); err != nil {

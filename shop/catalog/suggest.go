@@ -65,7 +65,7 @@ func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestio
 	if row.Markup, err = number.Optional("markup", in.Markup, price.ParsePercent); err != nil {
 		return out, err
 	}
-	if row.Ending, err = optionalEnding(in.Ending, set.Minor()); err != nil {
+	if row.Ending, err = price.OptionalEnding(in.Ending, set.Minor()); err != nil {
 		return out, err
 	}
 	cost, err := number.Optional("cost", in.Cost, money.ParseCost)

@@ -136,7 +136,7 @@ func TestNumbersAreReadInOneWay(t *testing.T) {
 		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1,
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: fmt.Sprint(n), Cost: "310", Serials: numbers}}})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+		_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 		return err
 	}
 	require.NoError(t, in(red, "ab 12, E1, É1, Ｅ1, n4", 5), "é is not e")
@@ -145,7 +145,7 @@ func TestNumbersAreReadInOneWay(t *testing.T) {
 		Lines: []scan.GoodsLine{{Variant: red, Quantity: "1", Cost: "1", Serials: "z9"},
 			{Variant: blue, Quantity: "1", Cost: "1", Serials: "Z 9"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", both.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", both.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "of Board, Red", "nor in one delivery")
 	require.NoError(t, in(blue, "B1", 1))
 	s.Open(t, 1)

@@ -40,7 +40,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "3 units need 3 serial numbers", "three delivered, two numbers typed")
 	_, err = buying.SaveDelivery(
 		ctx,
@@ -55,7 +55,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	s.Receive(t,
 		buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})

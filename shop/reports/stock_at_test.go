@@ -39,7 +39,7 @@ func TestStockAsAt(t *testing.T) {
 			},
 		)
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, then, s.Callum, "", draft.ID)
+		_, err = buying.PostDelivery(ctx, then, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 		require.NoError(t, err)
 	}
 	receive(s.At(monday), "10", "20.00")

@@ -10,6 +10,7 @@ type GoodsLine struct {
 	Variant  uint64 `json:"variant_id"`
 	Quantity string `json:"quantity"`
 	Cost     string `json:"cost"`
+	Total    string `json:"total"` // of the line, in place of what one costs
 	Lot      string `json:"lot"`
 	Expiry   string `json:"expiry"`
 	Serials  string `json:"serials"`
@@ -23,4 +24,5 @@ type DeliveryScanned struct {
 	Offers   []goods.Found `json:"offers,omitempty"`
 	ID       uint64        `json:"id,omitempty"`       // of the draft
 	Revision uint64        `json:"revision,omitempty"` // of the draft, with what was added
+	Verdict  string        `json:"verdict,omitempty"`  // "over" or "not ordered", where an order says so
 }

@@ -29,6 +29,14 @@ type Scanned struct {
 // One reports whether the code is of one variant.
 func (s Scanned) One() bool { return len(s.Found) == 1 && s.Found[0].Kind == "variant" }
 
+// Order is the number in the database of the order that the code is of; 0 for none.
+func (s Scanned) Order() uint64 {
+	if len(s.Found) == 1 && s.Found[0].Kind == "order" {
+		return s.Found[0].ID
+	}
+	return 0
+}
+
 // Read finds what a code means, which may have a number before it: "12 x
 // 2000000000015".
 func Read(q store.Q, typed string, most int) (Scanned, error) {
@@ -72,7 +80,7 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 	case len(s.Found) == 0:
 		return DeliveryScanned{}, fault.Missing("code", s.Code,
 			"Nothing here is called %s. Set it aside, or make the product first.", s.Code)
-	case s.Found[0].Kind == "document":
+	case s.Found[0].Kind == "document" || s.Found[0].Kind == "order":
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
 	case len(s.Found) == 1:
 		return DeliveryScanned{Pick: &s.Found[0]}, nil

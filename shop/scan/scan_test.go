@@ -151,7 +151,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, said.Pick)
 	assert.Equal(t, "Energy bar", said.Pick.Name)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{})
 	require.NotNil(t, fault.Of(err), "%v", err)
 	assert.Equal(t, "lines.0.cost", fault.Of(err).Field, "what was scanned asks what it cost")
 	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
@@ -166,7 +166,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	}
 	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", id, priced)
 	require.NoError(t, err)
-	posted, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", id)
+	posted, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	_, err = scan("2000000000305")
 	assert.ErrorContains(t, err, "posted already")
@@ -244,7 +244,7 @@ func TestALotStandsOnOneLine(t *testing.T) {
 		},
 	)
 	require.NoError(t, err, "one lot may stand on two lines")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "what did one cost")
 }
 

@@ -7,6 +7,7 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/device"
+	"itemrack/shop/buying"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
@@ -81,6 +82,9 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 			return deed.Posted{}, err
 		}
 		if err := trade.ReleaseNumber(tx, view.ID); err != nil {
+			return deed.Posted{}, err
+		}
+		if err := buying.Undo(s, tx, who, stock.Kind(view.Kind), view); err != nil {
 			return deed.Posted{}, err
 		}
 		return deed.Post(tx, held, draft)

@@ -184,7 +184,7 @@ func (s *Shop) Receive(t testing.TB, in buying.DeliveryInput) deed.Posted {
 	}
 	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 	require.NoError(t, err)
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	return done
 }

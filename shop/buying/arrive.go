@@ -1,0 +1,284 @@
+package buying
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/staff"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/trade"
+)
+
+// readOrders checks the orders that a delivery is to be against, which say whose it is, and
+// reads their lines.
+func readOrders(tx store.Tx, d *trade.Delivery, ids []uint64) ([]trade.OrderLine, error) {
+	for _, id := range ids {
+		o, _, err := trade.ReadOrder(tx.Q, id)
+		if err != nil {
+			return nil, err
+		}
+		switch {
+		case d.SupplierID != nil && *d.SupplierID != o.SupplierID:
+			return nil, fault.Field("order_ids", o.Number, "orders of the supplier that the goods came from",
+				"%s is an order to %s.", o.Number, o.Supplier)
+		case !o.State.Open():
+			return nil, fault.Refuse("order_ids", o.Number, "an order that goods are awaited of",
+				"%s is %s; nothing of it is outstanding.", o.Number, strings.ToLower(string(o.State)))
+		}
+		d.SupplierID = &o.SupplierID
+	}
+	return trade.LinesOfOrders(tx.Q, ids)
+}
+
+// againstOf are the orders that a draft is against, with their lines; those that a new one
+// says.
+func againstOf(tx store.Tx, delivery uint64, head DeliveryInput) ([]uint64, []trade.OrderLine, error) {
+	ids := head.Orders
+	if delivery != 0 {
+		var err error
+		if ids, err = trade.OrdersOf(tx.Q, delivery); err != nil {
+			return nil, nil, err
+		}
+	}
+	lines, err := trade.LinesOfOrders(tx.Q, ids)
+	return ids, lines, err
+}
+
+// outstandingOf is how much of a variant is awaited.
+func outstandingOf(lines []trade.OrderLine, variant uint64) decimal.Decimal {
+	sum := decimal.Zero
+	for _, l := range lines {
+		if l.VariantID == variant {
+			sum = sum.Add(l.Outstanding)
+		}
+	}
+	return sum
+}
+
+// FillDelivery fills a draft in as it was ordered: what is outstanding of its orders and
+// not in it yet.
+func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
+	return changeLines(ctx, s, who, key, id, func(rows []trade.DeliveryLine, awaited []trade.OrderLine,
+		found map[uint64]goods.Sellable, d trade.Delivery, minor money.Minor) ([]trade.DeliveryLine, error) {
+		if len(awaited) == 0 {
+			return nil, fault.Field("order_ids", "", "the orders that the goods came for", "Choose what was ordered first.")
+		}
+		rows = taken(rows, 0)
+		for _, a := range awaited {
+			out := outstandingOf(awaited, a.VariantID)
+			if !out.IsPositive() || slices.ContainsFunc(rows, func(l trade.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
+				continue
+			}
+			row := trade.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered, Percent: found[a.VariantID].BuyPercent}
+			if a.Price != nil {
+				each := a.Figures().UnitCost(minor)
+				if d.CostsIncludeTax {
+					each = withTax(each, a.Percent)
+				}
+				row.Cost = &each
+			}
+			rows = append(rows, row)
+		}
+		return rows, nil
+	})
+}
+
+// TakeProposed takes what a scan proposed.
+func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
+	return changeLines(ctx, s, who, key, id, func(rows []trade.DeliveryLine, _ []trade.OrderLine, _ map[uint64]goods.Sellable,
+		_ trade.Delivery, _ money.Minor) ([]trade.DeliveryLine, error) {
+		return taken(rows, 0), nil
+	})
+}
+
+// changeLines changes the lines of a draft with what it is against at hand.
+func changeLines(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	change func([]trade.DeliveryLine, []trade.OrderLine, map[uint64]goods.Sellable, trade.Delivery,
+		money.Minor) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
+	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
+		view, rows, err := trade.LockDelivery(tx, id)
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+			return DeliveryRef{}, err
+		}
+		if view.DocumentID != nil {
+			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
+				"It is posted already, as %s.", view.Number)
+		}
+		orders, awaited, err := againstOf(tx, id, DeliveryInput{})
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		ids := make([]uint64, len(awaited))
+		for i, a := range awaited {
+			ids[i] = a.VariantID
+		}
+		found, err := goods.Sellables(tx.Q, ids, s.Now())
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return DeliveryRef{}, err
+		}
+		if rows, err = change(rows, awaited, found, view.Delivery, set.Minor()); err != nil {
+			return DeliveryRef{}, err
+		}
+		return keepDelivery(tx, &view.Delivery, orders, rows)
+	})
+}
+
+// lockAwaited locks the orders that a delivery is against, in one order.
+func lockAwaited(tx store.Tx, who staff.Actor, delivery uint64) ([]openOrder, error) {
+	ids, err := trade.OrdersOf(tx.Q, delivery)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]openOrder, len(ids))
+	for i, id := range ids {
+		if list[i], err = lockOrder(tx, who, id); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// share is how many units of a delivery's line are for a line of an order.
+type share struct {
+	line     int // of the delivery
+	order    int // of those it is against
+	at       int // line of the order
+	quantity decimal.Decimal
+	ahead    decimal.Decimal // units of it that were billed before they came
+}
+
+// sharesOf shares the lines of a delivery over the orders it is against.
+func sharesOf(orders []openOrder, lines []trade.DeliveryLine) []share {
+	var shares []share
+	taken := map[[2]int]decimal.Decimal{}
+	for n, l := range lines {
+		var at [][2]int
+		var figures []buying.Ordered
+		for i := range orders {
+			for j, o := range orders[i].lines {
+				if o.VariantID == l.VariantID {
+					f := o.Figures()
+					f.Arrived = f.Arrived.Add(taken[[2]int{i, j}])
+					at, figures = append(at, [2]int{i, j}), append(figures, f)
+				}
+			}
+		}
+		for k, q := range buying.Allot(l.Quantity, figures) {
+			if q.IsPositive() {
+				taken[at[k]] = taken[at[k]].Add(q)
+				shares = append(shares, share{line: n, order: at[k][0], at: at[k][1], quantity: q})
+			}
+		}
+	}
+	return shares
+}
+
+// arrive takes what a posted delivery brought off its orders, and calls off what is said of
+// the rest.
+func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, lines []trade.DeliveryLine, shares []share,
+	done deed.Posted, off []uint64) error {
+	came := make([]decimal.Decimal, len(orders))
+	rows := make([]trade.Share, len(shares))
+	for i, x := range shares {
+		o := &orders[x.order].lines[x.at]
+		o.Arrived = o.Arrived.Add(x.quantity)
+		o.Revision++
+		came[x.order] = came[x.order].Add(x.quantity)
+		rows[i] = trade.Share{DeliveryLineID: lines[x.line].ID, OrderLineID: o.ID, Quantity: x.quantity}
+	}
+	if err := trade.KeepShares(tx, rows); err != nil {
+		return err
+	}
+	for i := range orders {
+		o := &orders[i]
+		if len(off) > 0 {
+			if _, err := o.callOff(s, tx, who, off, ""); err != nil {
+				return err
+			}
+		}
+		if err := o.keep(tx); err != nil {
+			return err
+		}
+		e := trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State), Detail: came[i].String(), DocumentID: &done.Document}
+		if err := trade.AddOrderEvent(tx, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Unarrive gives back to their orders what a delivery brought that is undone: it is awaited
+// again.
+func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error {
+	delivery, err := trade.DeliveryOf(tx.Q, document)
+	if err != nil || delivery == 0 {
+		return err
+	}
+	shares, err := trade.SharesOf(tx.Q, delivery)
+	if err != nil {
+		return err
+	}
+	orders, err := lockAwaited(tx, who, delivery)
+	if err != nil {
+		return err
+	}
+	for i := range orders {
+		o := &orders[i]
+		for j := range o.lines {
+			for _, share := range shares {
+				if share.OrderLineID == o.lines[j].ID {
+					o.lines[j].Arrived = o.lines[j].Arrived.Sub(share.Quantity)
+					o.lines[j].Revision++
+				}
+			}
+		}
+		if err := o.keep(tx); err != nil {
+			return err
+		}
+		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: string(o.State), Detail: "undone",
+			DocumentID: &document}); err != nil {
+			return err
+		}
+	}
+	return trade.DropShares(tx, delivery)
+}
+
+// suppliedBy is what a supplier asked in a delivery: where that is what was agreed, the
+// order has noted it already.
+func suppliedBy(d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals, orders []openOrder, done deed.Posted) []trade.Supplied {
+	agreed := map[uint64]decimal.Decimal{}
+	for _, o := range orders {
+		for _, l := range o.lines {
+			agreed[l.VariantID] = l.Figures().UnitCost(o.minor)
+		}
+	}
+	rows := map[uint64]trade.Supplied{}
+	for i, l := range lines {
+		each := totals.Lines[i].Net.DivRound(l.Quantity, money.CostPlaces)
+		if was, ok := agreed[l.VariantID]; ok && was.Equal(each) || each.IsZero() {
+			continue
+		}
+		rows[l.VariantID] = trade.Supplied{SupplierID: *d.SupplierID, VariantID: l.VariantID, Factor: decimal.New(1, 0), Price: each,
+			At: done.At, Source: done.Number}
+	}
+	list := make([]trade.Supplied, 0, len(rows))
+	for _, r := range rows {
+		list = append(list, r)
+	}
+	return list
+}

@@ -1,0 +1,331 @@
+package buying
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/serial"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/trade"
+)
+
+// SendBackInput is goods that go back to a supplier.
+type SendBackInput struct {
+	Supplier uint64         `json:"supplier_id"`
+	Branch   uint64         `json:"branch_id"` // 0 for the person's
+	Note     string         `json:"note"`
+	Lines    []SendBackLine `json:"lines"`
+}
+
+// SendBackLine is goods that go back, out of a condition; Each is what the supplier credits
+// for one, empty for what it asked last, else what it cost the last time.
+type SendBackLine struct {
+	Variant   uint64          `json:"variant_id"`
+	Quantity  string          `json:"quantity"`
+	Condition stock.Condition `json:"condition"` // empty for For sale
+	Lot       uint64          `json:"lot_id"`
+	Serials   string          `json:"serials"`
+	Each      string          `json:"each"`
+}
+
+// SendBack sends goods back to a supplier: they leave at what they are worth, and a credit is
+// expected for what they were bought at.
+func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SendBackInput) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedSendBack, key, func(tx store.Tx) (deed.Posted, error) {
+		supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
+		if err != nil {
+			return deed.Posted{}, fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose to whom the goods go back.")
+		}
+		branch := text0(in.Branch, who.Branch)
+		if err := knownBranch(tx.Q, branch); err != nil {
+			return deed.Posted{}, err
+		}
+		if err := deed.At(tx.Q, who, branch); err != nil {
+			return deed.Posted{}, err
+		}
+		if text.Len(in.Note) > 250 {
+			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+		}
+		if len(in.Lines) == 0 {
+			return deed.Posted{}, fault.Field("lines", "", "at least one line", "Say what goes back.")
+		}
+		name, err := deed.NextNumber(tx, "BS")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := s.Now()
+		head := stock.Document{Kind: stock.SupplierReturn, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now,
+			Note: text.Prose(in.Note)}
+		draft, held, back, err := takeBack(s, tx, supplier, head, in.Lines)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		draft.PostAll(buying.SentBack(back.worth, back.expected))
+		done, err := deed.Post(tx, held, draft)
+		if err != nil {
+			return done, err
+		}
+		if err := trade.KeepReturn(tx, trade.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID, Worth: back.worth, Expected: back.expected}); err != nil {
+			return done, err
+		}
+		if back.expected.IsZero() {
+			return done, nil
+		}
+		return done, trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document, Why: "sent back with " + done.Number,
+			Percent: back.percent, Net: back.expected, Open: back.expected, Since: done.At})
+	})
+}
+
+// sentBack is what goods that go back are worth, what is expected for them, and the tax on
+// that.
+type sentBack struct{ worth, expected, percent decimal.Decimal }
+
+// takeBack takes the goods out that go back.
+func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Document, lines []SendBackLine) (*stock.Draft, stock.Holding, sentBack, error) {
+	var back sentBack
+	ids := make([]uint64, len(lines))
+	var numbers []string
+	for i, l := range lines {
+		ids[i] = l.Variant
+		list, err := serial.ReadList(l.Serials)
+		if err != nil {
+			return nil, stock.Holding{}, back, InLine(i, err)
+		}
+		numbers = append(numbers, list...)
+	}
+	found, err := goods.Sellables(tx.Q, ids, s.Now())
+	if err != nil {
+		return nil, stock.Holding{}, back, err
+	}
+	for i, l := range lines {
+		if found[l.Variant].ID == 0 {
+			return nil, stock.Holding{}, back, InLine(i, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant))
+		}
+	}
+	asked, err := trade.SuppliedBy(tx.Q, supplier.ID, ids)
+	if err != nil {
+		return nil, stock.Holding{}, back, err
+	}
+	held, err := book.Hold(tx, ids, numbers)
+	if err != nil {
+		return nil, held, back, err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return nil, held, back, err
+	}
+	draft := stock.NewDraft(held, head)
+	for i, l := range lines {
+		v := found[l.Variant]
+		q, err := v.Unit.Parse("quantity", l.Quantity)
+		if err == nil && !q.IsPositive() {
+			err = fault.Field("quantity", l.Quantity, "more than nothing", "%s: how many go back?", v.FullName())
+		}
+		if err != nil {
+			return nil, held, back, InLine(i, err)
+		}
+		if l.Condition == "" {
+			l.Condition = stock.ForSale
+		}
+		list, _ := serial.ReadList(l.Serials) // it was read before
+		worth, err := draft.Take(stock.Want{Line: i + 1, Variant: v.ID, Branch: head.Branch, Condition: l.Condition, Quantity: q, Lot: l.Lot,
+			Serials: list, Day: set.Day(s.Now()), Unsold: true})
+		if err != nil {
+			return nil, held, back, InLine(i, err)
+		}
+		each := v.LastCost
+		if b, ok := asked[v.ID]; ok {
+			each = buying.Ordered{Quantity: decimal.Zero, Factor: b.Factor, Price: b.Price, Discount: b.Discount}.UnitCost(set.Minor())
+		}
+		if strings.TrimSpace(l.Each) != "" {
+			if each, err = money.ParseCost("each", l.Each); err != nil {
+				return nil, held, back, InLine(i, err)
+			}
+		}
+		back.worth, back.expected = back.worth.Add(worth), back.expected.Add(set.Minor().Round(each.Mul(q)))
+		back.percent = v.BuyPercent
+	}
+	return draft, held, back, nil
+}
+
+// Undo gives back what a document of buying did beside the book, before it is reversed; it
+// refuses where that can't be.
+func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, kind stock.Kind, doc book.DocumentView) error {
+	switch kind {
+	case stock.Delivery:
+		if err := undoDelivered(tx, doc); err != nil {
+			return err
+		}
+		return Unarrive(s, tx, who, doc.ID)
+	case stock.Bill, stock.CreditNote:
+		return undoBill(tx, doc)
+	case stock.Payment:
+		return undoPayment(tx, doc)
+	case stock.SupplierReturn:
+		return undoCredits(tx, doc)
+	}
+	return nil
+}
+
+// undoDelivered takes out the bill that came with a delivery, unless it is paid; one whose
+// bill came later goes with that first.
+func undoDelivered(tx store.Tx, doc book.DocumentView) error {
+	id, err := trade.BillOf(tx.Q, doc.ID)
+	if err != nil {
+		return err
+	}
+	if id != 0 {
+		b, _, _, err := trade.LockBill(tx, id)
+		if err != nil {
+			return err
+		}
+		if err := unpaid(b); err != nil {
+			return err
+		}
+		if err := trade.ReleaseBill(tx, id); err != nil {
+			return err
+		}
+	}
+	delivery, err := trade.DeliveryOf(tx.Q, doc.ID)
+	if err != nil {
+		return err
+	}
+	view, lines, err := trade.ReadDelivery(tx.Q, delivery)
+	if err != nil || !view.BillLater {
+		return err
+	}
+	for _, l := range lines {
+		if !l.Unbilled.Equal(l.Quantity) {
+			return fault.Refuse("document", doc.Number, "to reverse its bill first", "%s is billed already.", doc.Number)
+		}
+		if err := trade.SetUnbilled(tx, l.ID, decimal.Zero, decimal.Zero); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// unpaid refuses to undo a bill of which something was paid, or a credit note that was used.
+func unpaid(b trade.BillView) error {
+	if !b.Open.Equal(b.Gross) {
+		return fault.Refuse("document", b.Name(), "to reverse its payment first", "%s is paid, in part or whole.", b.Name())
+	}
+	return nil
+}
+
+// undoBill gives back what a bill, or a credit note, settled.
+func undoBill(tx store.Tx, doc book.DocumentView) error {
+	id, err := trade.BillOf(tx.Q, doc.ID)
+	if err != nil {
+		return err
+	}
+	b, lines, _, err := trade.LockBill(tx, id)
+	if err != nil {
+		return err
+	}
+	if err := unpaid(b); err != nil {
+		return err
+	}
+	if b.Kind == trade.KindCreditNote {
+		c, err := trade.CreditBy(tx, id)
+		if err != nil {
+			return err
+		}
+		if err := trade.SetCredit(tx, c.ID, c.Net, nil); err != nil {
+			return err
+		}
+		return trade.ReleaseBill(tx, id)
+	}
+	if err := undoCredits(tx, doc); err != nil {
+		return err
+	}
+	var ids []uint64
+	for _, l := range lines {
+		if l.DeliveryLineID != nil {
+			ids = append(ids, *l.DeliveryLineID)
+		}
+	}
+	if err := trade.LockToBill(tx, ids); err != nil {
+		return err
+	}
+	of, err := trade.LinesToBill(tx.Q, ids)
+	if err != nil {
+		return err
+	}
+	for i, l := range lines {
+		if missing := l.Quantity.Sub(l.Came); l.Missing == buying.PayIt && !l.AheadUnits.Equal(missing) {
+			return fault.Refuse("document", doc.Number, "to reverse that delivery first", "What %s billed before it came has come meanwhile.", doc.Number)
+		}
+		for j := range of {
+			if l.DeliveryLineID != nil && of[j].ID == *l.DeliveryLineID {
+				of[j].Unbilled, of[j].UnbilledValue = of[j].Unbilled.Add(l.Came), of[j].UnbilledValue.Add(l.Cleared)
+				if err := trade.SetUnbilled(tx, of[j].ID, of[j].Unbilled, of[j].UnbilledValue); err != nil {
+					return err
+				}
+			}
+		}
+		lines[i].AheadUnits, lines[i].Ahead = decimal.Zero, decimal.Zero
+	}
+	if err := trade.SaveBillLines(tx, lines); err != nil {
+		return err
+	}
+	return trade.ReleaseBill(tx, id)
+}
+
+// undoCredits takes out the credits that a document made expected, unless their notes are
+// there.
+func undoCredits(tx store.Tx, doc book.DocumentView) error {
+	credits, err := trade.CreditsOf(tx, doc.ID)
+	if err != nil {
+		return err
+	}
+	for _, c := range credits {
+		if !c.Open.Equal(c.Net) {
+			return fault.Refuse("document", doc.Number, "to reverse its credit note first", "The credit for %s has come already.", doc.Number)
+		}
+		if err := trade.SetCredit(tx, c.ID, decimal.Zero, nil); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// undoPayment makes what was paid owed again. Money out of a drawer goes back into it while
+// it is open.
+func undoPayment(tx store.Tx, doc book.DocumentView) error {
+	p, parts, err := trade.PaymentOf(tx, doc.ID)
+	if err != nil {
+		return err
+	}
+	if p.DrawerID != nil {
+		drawer, err := trade.ReadDrawer(tx, *p.DrawerID)
+		if err != nil {
+			return err
+		}
+		if drawer.ClosedAt != nil {
+			return fault.Refuse("document", doc.Number, "to have the supplier pay it back", "The drawer that %s was paid out of is cashed up.", doc.Number)
+		}
+	}
+	for _, part := range parts {
+		b, _, _, err := trade.LockBill(tx, part.BillID)
+		if err != nil {
+			return err
+		}
+		if err := trade.SetOpen(tx, b.ID, b.Open.Add(part.Amount)); err != nil {
+			return fmt.Errorf("owe %s again: %w", b.Name(), err)
+		}
+	}
+	return trade.UndoPayment(tx, p.ID)
+}

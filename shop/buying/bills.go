@@ -1,0 +1,585 @@
+package buying
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/number"
+	"itemrack/core/revision"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/tax"
+	"itemrack/core/terms"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
+	"itemrack/store/trade"
+)
+
+// BillInput is a supplier's bill as it is typed. Without lines, a new one takes up what is
+// not billed of its deliveries; with freight and no lines at all it is a carrier's, whose
+// freight is spread over the deliveries.
+type BillInput struct {
+	Supplier        uint64          `json:"supplier_id"`
+	Branch          uint64          `json:"branch_id"`
+	Number          string          `json:"number"`
+	BilledOn        string          `json:"billed_on"` // empty for today
+	DueOn           string          `json:"due_on"`    // empty for the supplier's days to pay after that
+	Note            string          `json:"note"`
+	Freight         string          `json:"freight"`
+	FreightTaxClass uint64          `json:"freight_tax_class_id"` // 0 for the shop's first
+	Spread          buying.Spread   `json:"spread"`
+	Total           string          `json:"total"` // what their paper says in all; empty where nobody looked
+	Deliveries      []uint64        `json:"delivery_ids"`
+	Lines           []BillLineInput `json:"lines"`
+	Carrier         bool            `json:"carrier"`  // only the freight is billed
+	Revision        uint64          `json:"revision"` // as it was shown; another one is refused
+}
+
+// BillLineInput is a line of a bill as it is typed: of goods that a delivery brought, or of
+// goods that an order awaits. Each or Net say what is billed; empty for what was agreed.
+type BillLineInput struct {
+	DeliveryLine uint64      `json:"delivery_line_id"`
+	OrderLine    uint64      `json:"order_line_id"`
+	Quantity     string      `json:"quantity"` // empty takes the line off
+	Each         string      `json:"each"`
+	Net          string      `json:"net"` // of the line; it counts before each
+	Dearer       buying.Then `json:"dearer"`
+	Missing      buying.Then `json:"missing"`
+}
+
+// BillRef names a bill.
+type BillRef struct {
+	ID       uint64 `json:"id"`
+	Revision uint64 `json:"revision"`
+}
+
+// SaveBill keeps a bill as a draft: a new one when id is 0. Nothing is in the book until it is
+// posted.
+func SaveBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in BillInput) (BillRef, error) {
+	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (BillRef, error) {
+		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(), BranchID: text0(in.Branch, who.Branch)}
+		if id != 0 {
+			view, _, _, err := trade.LockBill(tx, id)
+			if err != nil {
+				return BillRef{}, err
+			}
+			if view.DocumentID != nil {
+				return BillRef{}, postedAlready(view)
+			}
+			if err := revision.Check("This bill", in.Revision, view.Revision); err != nil {
+				return BillRef{}, err
+			}
+			b = view.Bill
+		}
+		if err := readBill(s, tx, &b, in); err != nil {
+			return BillRef{}, err
+		}
+		lines, err := readBillLines(s, tx, b, in, id == 0)
+		if err != nil {
+			return BillRef{}, err
+		}
+		b.Revision++
+		if err := trade.SaveBill(tx, &b); err != nil {
+			return BillRef{}, err
+		}
+		return BillRef{b.ID, b.Revision}, trade.ReplaceBillLines(tx, b.ID, lines, in.Deliveries)
+	})
+}
+
+func text0(id, usual uint64) uint64 {
+	if id == 0 {
+		return usual
+	}
+	return id
+}
+
+func postedAlready(b trade.BillView) error {
+	return fault.Clash("bill_id", b.Name(), "a bill not posted yet", "%s is posted already, as %s.", b.Name(), b.Document)
+}
+
+// readBill reads what was typed of the head of a bill.
+func readBill(s *deed.Shop, tx store.Tx, b *trade.Bill, in BillInput) error {
+	supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
+	if err != nil {
+		return fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose whose bill it is.")
+	}
+	b.SupplierID = supplier.ID
+	if err := knownBranch(tx.Q, b.BranchID); err != nil {
+		return err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return err
+	}
+	b.Number, b.Note = text.Tidy(in.Number), text.Prose(in.Note)
+	switch {
+	case text.Len(b.Number) > 60:
+		return fault.Field("number", in.Number, "60 characters or fewer", "Their number is too long.")
+	case text.Len(b.Note) > 250:
+		return fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+	}
+	if b.BilledOn, err = dayOr("billed_on", in.BilledOn, set.Day(s.Now())); err != nil {
+		return err
+	}
+	if b.DueOn, err = dayOr("due_on", in.DueOn, supplier.Due(b.BilledOn)); err != nil {
+		return err
+	}
+	freight, err := number.Optional("freight", in.Freight, set.Minor().Parse)
+	if err != nil {
+		return err
+	}
+	b.Freight = number.OrZero(freight)
+	if b.Paper, err = number.Optional("total", in.Total, set.Minor().Parse); err != nil {
+		return err
+	}
+	if b.Spread = in.Spread; b.Spread == "" {
+		b.Spread = buying.ByValue
+	}
+	if _, err := buying.Compute(buying.Bill{Spread: b.Spread}, nil); err != nil {
+		return err
+	}
+	b.FreightTaxClassID, b.FreightPercent, err = taxOn(s, tx, "freight_tax_class_id", in.FreightTaxClass)
+	return err
+}
+
+func dayOr(field, typed string, usual time.Time) (time.Time, error) {
+	if strings.TrimSpace(typed) == "" {
+		return usual, nil
+	}
+	return number.Day(field, typed)
+}
+
+// taxOn finds a tax class, the shop's first where none is said, and its rate now.
+func taxOn(s *deed.Shop, tx store.Tx, field string, class uint64) (*uint64, decimal.Decimal, error) {
+	classes, err := prices.TaxClasses(tx.Q)
+	if err != nil {
+		return nil, decimal.Zero, err
+	}
+	if class == 0 && len(classes) > 0 {
+		class = classes[0].ID
+	}
+	at := slices.IndexFunc(classes, func(c tax.Class) bool { return c.ID == class })
+	if at < 0 {
+		return nil, decimal.Zero, fault.Field(field, class, "a tax class of the shop", "There is no tax class %d.", class)
+	}
+	return &class, classes[at].At(s.Now()), nil
+}
+
+// readBillLines reads the typed lines of a bill; a new one without any takes up what is not
+// billed of its deliveries.
+func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh bool) ([]trade.BillLine, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return nil, err
+	}
+	known, err := trade.LinesOfDeliveries(tx.Q, in.Deliveries)
+	if err != nil {
+		return nil, err
+	}
+	for i, id := range in.Deliveries {
+		at := slices.IndexFunc(known, func(l trade.ToBill) bool { return l.DeliveryID == id })
+		if at < 0 || known[at].SupplierID != b.SupplierID && !in.Carrier {
+			return nil, fault.Field(fmt.Sprintf("delivery_ids.%d", i), id, "a posted delivery of the supplier", "There is no such delivery to bill.")
+		}
+	}
+	var lines []trade.BillLine
+	if fresh && len(in.Lines) == 0 && !in.Carrier {
+		for _, l := range known {
+			if l.Unbilled.IsPositive() {
+				lines = append(lines, trade.BillLine{VariantID: l.VariantID, DeliveryLineID: &l.ID, Quantity: l.Unbilled, Net: l.UnbilledValue, Percent: l.Percent})
+			}
+		}
+		return lines, nil
+	}
+	var deliveryLines []uint64
+	for _, l := range in.Lines {
+		deliveryLines = append(deliveryLines, l.DeliveryLine)
+	}
+	of, err := trade.LinesToBill(tx.Q, deliveryLines)
+	if err != nil {
+		return nil, err
+	}
+	for i, l := range in.Lines {
+		if strings.TrimSpace(l.Quantity) == "" {
+			continue
+		}
+		line, err := readBillLine(s, tx, b, l, of, set.Minor())
+		if err != nil {
+			return nil, InLine(i, err)
+		}
+		lines = append(lines, line)
+	}
+	return lines, nil
+}
+
+// readBillLine reads one typed line of a bill.
+func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of []trade.ToBill, minor money.Minor) (trade.BillLine, error) {
+	line := trade.BillLine{Dearer: l.Dearer, Missing: l.Missing}
+	agreed := decimal.Zero // of a unit
+	switch at := slices.IndexFunc(of, func(x trade.ToBill) bool { return x.ID == l.DeliveryLine }); {
+	case l.DeliveryLine != 0:
+		if at < 0 || of[at].SupplierID != b.SupplierID {
+			return line, fault.Field("delivery_line_id", l.DeliveryLine, "a line of a delivery of the supplier", "There is no such line to bill.")
+		}
+		line.VariantID, line.DeliveryLineID, line.Percent = of[at].VariantID, &of[at].ID, of[at].Percent
+		if of[at].Unbilled.IsPositive() {
+			agreed = of[at].UnbilledValue.DivRound(of[at].Unbilled, money.CostPlaces)
+		}
+	default:
+		o, ordered, err := trade.OrderLineOf(tx.Q, l.OrderLine)
+		if err != nil {
+			return line, err
+		}
+		if o.SupplierID != b.SupplierID {
+			return line, fault.Field("order_line_id", l.OrderLine, "a line of an order to the supplier", "There is no such line to bill.")
+		}
+		line.VariantID, line.OrderLineID, line.Percent = ordered.VariantID, &ordered.ID, ordered.Percent
+		agreed = ordered.Figures().UnitCost(minor)
+	}
+	found, err := goods.Sellables(tx.Q, []uint64{line.VariantID}, s.Now())
+	if err != nil {
+		return line, err
+	}
+	if line.Quantity, err = found[line.VariantID].Unit.Parse("quantity", l.Quantity); err != nil {
+		return line, err
+	}
+	if !line.Quantity.IsPositive() {
+		return line, fault.Field("quantity", l.Quantity, "more than nothing", "A line of a bill is of something.")
+	}
+	for _, then := range []buying.Then{l.Dearer, l.Missing} {
+		if then != buying.PayIt && then != buying.ExpectCredit {
+			return line, fault.Field("dearer", then, "nothing, or credit", "Nothing is done like %q.", then)
+		}
+	}
+	switch {
+	case strings.TrimSpace(l.Net) != "":
+		line.Net, err = minor.Parse("net", l.Net)
+	case strings.TrimSpace(l.Each) != "":
+		if agreed, err = money.ParseCost("each", l.Each); err == nil {
+			line.Net = minor.Round(agreed.Mul(line.Quantity))
+		}
+	default:
+		line.Net = minor.Round(agreed.Mul(line.Quantity))
+	}
+	return line, err
+}
+
+// BillTotals works out what a bill comes to, line by line, as posting will post it, and says
+// why it could not be posted.
+func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor money.Minor) (buying.Billed, error) {
+	list := make([]buying.BillLine, len(lines))
+	left := map[uint64]*trade.ToBill{} // two lines can take up the same goods
+	for i := range of {
+		row := of[i]
+		left[row.ID] = &row
+	}
+	for i, l := range lines {
+		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer, Missing: l.Missing}
+		if l.DeliveryLineID == nil {
+			continue
+		}
+		if row := left[*l.DeliveryLineID]; row != nil {
+			list[i].Unbilled, list[i].UnbilledValue = row.Unbilled, row.UnbilledValue
+			took := list[i].Bill(minor)
+			row.Unbilled, row.UnbilledValue = took.Left, row.UnbilledValue.Sub(took.Cleared)
+		}
+	}
+	return buying.BillOf(list, b.Freight, b.FreightPercent, b.Paper, minor)
+}
+
+// DropBill gives up a draft.
+func DropBill(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (BillRef, error) {
+	return deed.Once(ctx, s, who, staff.DeedBill, "", func(tx store.Tx) (BillRef, error) {
+		view, _, _, err := trade.LockBill(tx, id)
+		if err != nil {
+			return BillRef{}, err
+		}
+		if view.DocumentID != nil {
+			return BillRef{}, fault.Clash("bill_id", view.Name(), "a draft", "%s is posted; reverse %s instead.", view.Name(), view.Document)
+		}
+		return BillRef{ID: id}, trade.DropBill(tx, id)
+	})
+}
+
+// PostBill posts a draft: what was received and not billed is cleared, what is dearer goes
+// to the goods that are left and to the cost of those that were sold, and what is payable is
+// owed.
+func PostBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (deed.Posted, error) {
+		view, lines, deliveries, err := trade.LockBill(tx, id)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if view.DocumentID != nil {
+			return deed.Posted{}, postedAlready(view)
+		}
+		b := view.Bill
+		if b.Number == "" {
+			return deed.Posted{}, fault.Field("number", "", "the number on their bill", "What is the number of their bill?")
+		}
+		if len(lines) == 0 && !b.Freight.IsPositive() {
+			return deed.Posted{}, fault.Field("lines", "", "at least one line, or freight", "The bill has nothing on it yet.")
+		}
+		of, err := lockLines(tx, lines, deliveries)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		billed, err := BillTotals(b, lines, of, set.Minor())
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		done, err := postBill(s, tx, who, b, lines, of, billed, set)
+		if err != nil {
+			return done, err
+		}
+		return done, settleBill(tx, b, lines, of, billed, done)
+	})
+}
+
+// lockLines locks and reads the lines of deliveries that a bill is about: those it bills, or
+// with none all of the deliveries that its freight is spread over.
+func lockLines(tx store.Tx, lines []trade.BillLine, deliveries []uint64) ([]trade.ToBill, error) {
+	var ids []uint64
+	for _, l := range lines {
+		if l.DeliveryLineID != nil {
+			ids = append(ids, *l.DeliveryLineID)
+		}
+	}
+	if len(lines) == 0 {
+		all, err := trade.LinesOfDeliveries(tx.Q, deliveries)
+		if err != nil {
+			return nil, err
+		}
+		for _, l := range all {
+			ids = append(ids, l.ID)
+		}
+	}
+	if err := trade.LockToBill(tx, ids); err != nil {
+		return nil, err
+	}
+	return trade.LinesToBill(tx.Q, ids)
+}
+
+// dearer is by how much the goods of each line of deliveries become dearer: what the bill asks
+// beyond what was agreed, and their share of its freight.
+func dearer(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed, minor money.Minor) (map[uint64]decimal.Decimal, error) {
+	by := map[uint64]decimal.Decimal{}
+	var ids []uint64
+	var weights []decimal.Decimal
+	if len(lines) == 0 {
+		for _, l := range of {
+			ids = append(ids, l.ID)
+			weights = append(weights, weight(b.Spread, l.Quantity, number.OrZero(l.Cost).Mul(l.Quantity)))
+		}
+	}
+	for i, l := range lines {
+		if l.DeliveryLineID == nil {
+			continue
+		}
+		by[*l.DeliveryLineID] = by[*l.DeliveryLineID].Add(billed.Lines[i].Differs)
+		if billed.Lines[i].Came.IsPositive() {
+			ids = append(ids, *l.DeliveryLineID)
+			weights = append(weights, weight(b.Spread, billed.Lines[i].Came, l.Net.Sub(billed.Lines[i].MissingNet)))
+		}
+	}
+	if b.Freight.IsPositive() && len(ids) == 0 {
+		return by, fault.Field("delivery_ids", "", "the deliveries that the freight is of", "Say which goods the freight is of.")
+	}
+	for i, share := range minor.Split(b.Freight, weights) {
+		by[ids[i]] = by[ids[i]].Add(share)
+	}
+	return by, nil
+}
+
+func weight(by buying.Spread, quantity, value decimal.Decimal) decimal.Decimal {
+	if by == buying.ByQuantity {
+		return quantity
+	}
+	return value
+}
+
+// postBill posts the document of a bill.
+func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed,
+	set terms.Terms) (deed.Posted, error) {
+	by, err := dearer(b, lines, of, billed, set.Minor())
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	var variants []uint64
+	brought := map[uint64][]stock.Entry{} // by document
+	var serials []string
+	for _, l := range of {
+		variants = append(variants, l.VariantID)
+		if brought[l.DocumentID] == nil {
+			if brought[l.DocumentID], err = book.Entries(tx.Q, l.DocumentID); err != nil {
+				return deed.Posted{}, err
+			}
+			for _, e := range brought[l.DocumentID] {
+				if e.Serial != "" {
+					serials = append(serials, e.Serial)
+				}
+			}
+		}
+	}
+	held, err := book.Hold(tx, variants, serials)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	name, err := deed.NextNumber(tx, "B")
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	now := s.Now()
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Bill, Number: name, Branch: b.BranchID, By: who.ID, HappenedAt: now,
+		RecordedAt: now, Note: b.Note})
+	for _, l := range of {
+		change := by[l.ID]
+		if change.IsZero() {
+			continue
+		}
+		delete(by, l.ID)
+		var entries []stock.Entry
+		for _, e := range brought[l.DocumentID] {
+			if e.Line == l.Line && e.Variant == l.VariantID {
+				entries = append(entries, e)
+			}
+		}
+		if _, err := draft.Revalue(l.Line, entries, l.DocumentID, change); err != nil {
+			return deed.Posted{}, err
+		}
+	}
+	draft.PostAll(billed.Postings())
+	return deed.Post(tx, held, draft)
+}
+
+// settleBill writes what a posted bill leaves: on its lines, on those of the deliveries, and
+// as owed.
+func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed, done deed.Posted) error {
+	left := map[uint64]*trade.ToBill{}
+	for i := range of {
+		left[of[i].ID] = &of[i]
+	}
+	for i := range lines {
+		x := billed.Lines[i]
+		lines[i].Came, lines[i].Cleared, lines[i].AheadUnits, lines[i].Ahead = x.Came, x.Cleared, x.AheadUnits, x.Ahead
+		if lines[i].DeliveryLineID == nil {
+			continue
+		}
+		row := left[*lines[i].DeliveryLineID]
+		row.Unbilled, row.UnbilledValue = row.Unbilled.Sub(x.Came), row.UnbilledValue.Sub(x.Cleared)
+		if err := trade.SetUnbilled(tx, row.ID, row.Unbilled, row.UnbilledValue); err != nil {
+			return err
+		}
+		if x.AheadUnits.IsPositive() && lines[i].OrderLineID == nil {
+			order, err := trade.OrderLineFor(tx.Q, row.ID)
+			if err != nil {
+				return err
+			}
+			lines[i].OrderLineID = deed.Reference(order)
+		}
+	}
+	key := text.Key(b.Number)
+	b.PostedKey, b.DocumentID, b.Net, b.Tax, b.Gross, b.Open = &key, &done.Document, billed.Net.Add(billed.Freight), billed.Tax, billed.Payable, billed.Payable
+	b.Revision++
+	if err := trade.SaveBill(tx, &b); err != nil {
+		return err
+	}
+	if err := trade.SaveBillLines(tx, lines); err != nil {
+		return err
+	}
+	if !billed.Credit.IsPositive() {
+		return nil
+	}
+	percent := decimal.Zero
+	for i, l := range lines {
+		if billed.Lines[i].Credit.IsPositive() {
+			percent = l.Percent
+		}
+	}
+	return trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document, Why: "too much on bill " + b.Number,
+		Percent: percent, Net: billed.Credit, Open: billed.Credit, Since: done.At})
+}
+
+// billedAhead finds which goods of a delivery were billed before they came: they are worth
+// what was billed. Goods that come with their bill can't have been billed.
+func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orders []openOrder, shares []share, totals *buying.Totals,
+	minor money.Minor) ([]decimal.Decimal, error) {
+	ahead := make([]decimal.Decimal, len(lines)) // units of each line
+	var ids []uint64
+	for _, x := range shares {
+		ids = append(ids, orders[x.order].lines[x.at].ID)
+	}
+	waiting, err := trade.AheadOf(tx, ids)
+	if err != nil || len(waiting) == 0 {
+		return ahead, err
+	}
+	for n, x := range shares {
+		for i := range waiting {
+			w := &waiting[i]
+			if *w.OrderLineID != ids[n] || !w.AheadUnits.IsPositive() {
+				continue
+			}
+			if !d.BillLater {
+				return nil, InLine(x.line, fault.Field("bill_later", false, "that the bill comes later",
+					"Some of these were billed already; take them in without a bill."))
+			}
+			units := decimal.Min(w.AheadUnits, x.quantity.Sub(shares[n].ahead))
+			if !units.IsPositive() {
+				continue
+			}
+			worth := w.Ahead
+			if !units.Equal(w.AheadUnits) {
+				worth = w.Ahead.Mul(units).DivRound(w.AheadUnits, minor.Places())
+			}
+			shares[n].ahead = shares[n].ahead.Add(units)
+			ahead[x.line] = ahead[x.line].Add(units)
+			totals.Bought(x.line, units, lines[x.line].Quantity, worth, minor)
+			w.AheadUnits, w.Ahead = w.AheadUnits.Sub(units), w.Ahead.Sub(worth)
+			if err := trade.SetAhead(tx, w.ID, w.AheadUnits, w.Ahead); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return ahead, nil
+}
+
+// billDelivery notes what a posted delivery owes: a bill where that came with the goods, else
+// what is not billed of each line.
+func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals,
+	ahead []decimal.Decimal, set terms.Terms) error {
+	if d.BillLater {
+		for i, l := range lines {
+			if err := trade.SetUnbilled(tx, l.ID, l.Quantity.Sub(ahead[i]), totals.Lines[i].Open()); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	supplier, _, err := goods.ReadSupplier(tx.Q, *d.SupplierID)
+	if err != nil {
+		return err
+	}
+	came := set.Day(s.Now())
+	if d.CameOn != nil {
+		came = *d.CameOn
+	}
+	return trade.SaveBill(tx, &trade.Bill{Kind: trade.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID, Number: d.SupplierNumber, PostedKey: d.PostedNumber,
+		DocumentID: d.DocumentID, DeliveryID: &d.ID, BilledOn: came, DueOn: supplier.Due(came), Spread: buying.Spread(d.Spread), Net: d.Net, Tax: d.Tax,
+		Gross: d.Gross, Open: d.Gross, CreatedBy: who.ID, CreatedAt: s.Now(), Revision: 1})
+}

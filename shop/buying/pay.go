@@ -1,0 +1,220 @@
+package buying
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/terms"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/trade"
+)
+
+// PaymentInput is money paid to a supplier: for which bills, how much of each, and with
+// which credit notes. Out of a drawer it is of a register whose drawer is open.
+type PaymentInput struct {
+	Supplier uint64        `json:"supplier_id"`
+	From     buying.From   `json:"from"` // empty for outside the till
+	Register uint64        `json:"register_id"`
+	PaidOn   string        `json:"paid_on"` // empty for today
+	Note     string        `json:"note"`
+	Parts    []PaymentPart `json:"parts"`
+}
+
+// PaymentPart is how much of a bill is paid, or of a credit note used; empty for all of it.
+type PaymentPart struct {
+	Bill   uint64 `json:"bill_id"`
+	Amount string `json:"amount"`
+}
+
+// Pay pays bills of a supplier, in part or whole.
+func Pay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in PaymentInput) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted, error) {
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if in.From == "" {
+			in.From = buying.Outside
+		}
+		if text.Len(in.Note) > 250 {
+			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+		}
+		p := trade.Payment{SupplierID: in.Supplier, PaidFrom: in.From}
+		if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(s.Now())); err != nil {
+			return deed.Posted{}, err
+		}
+		branch := who.Branch
+		if in.From == buying.Drawer {
+			register, err := trade.ReadRegister(tx.Q, in.Register)
+			if err != nil {
+				return deed.Posted{}, fault.Field("register_id", in.Register, "a register whose drawer is open", "Say out of which drawer it is paid.")
+			}
+			branch = register.BranchID
+			drawer, err := trade.ShareDrawer(tx, in.Register)
+			if err != nil {
+				return deed.Posted{}, err
+			}
+			p.DrawerID = &drawer
+		}
+		parts, rows, open, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
+			bill, _, _, err := trade.LockBill(tx, id)
+			return bill, err
+		})
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		amount, postings, err := buying.Pay(parts, in.From)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		name, err := deed.NextNumber(tx, "PY")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
+			RecordedAt: now, Note: text.Prose(in.Note)})
+		draft.PostAll(postings)
+		done, err := deed.Post(tx, stock.Holding{}, draft)
+		if err != nil {
+			return done, err
+		}
+		for _, r := range rows {
+			if err := trade.SetOpen(tx, r.BillID, open[r.BillID]); err != nil {
+				return done, err
+			}
+		}
+		p.DocumentID, p.Amount = done.Document, amount
+		return done, trade.KeepPayment(tx, &p, rows)
+	})
+}
+
+// readParts reads what of which bills is paid, and what stays open of each.
+func readParts(in PaymentInput, set terms.Terms, read func(id uint64) (trade.BillView, error)) ([]buying.Part, []trade.PaymentPart,
+	map[uint64]decimal.Decimal, error) {
+	var parts []buying.Part
+	rows := make([]trade.PaymentPart, len(in.Parts))
+	open := map[uint64]decimal.Decimal{}
+	for i, part := range in.Parts {
+		bill, err := read(part.Bill)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		at := fmt.Sprintf("parts.%d.", i)
+		if bill.SupplierID != in.Supplier || bill.DocumentID == nil {
+			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "a posted bill of the supplier", "%s is not one.", bill.Name())
+		}
+		if _, twice := open[bill.ID]; twice {
+			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "each bill once", "%s is there twice.", bill.Name())
+		}
+		amount := bill.Open
+		if part.Amount != "" {
+			if amount, err = set.Minor().Parse(at+"amount", part.Amount); err != nil {
+				return nil, nil, nil, err
+			}
+			if bill.Open.IsNegative() {
+				amount = amount.Neg()
+			}
+		}
+		parts = append(parts, buying.Part{Number: bill.Name(), Open: bill.Open, Amount: amount})
+		rows[i], open[bill.ID] = trade.PaymentPart{BillID: bill.ID, Amount: amount}, bill.Open.Sub(amount)
+	}
+	return parts, rows, open, nil
+}
+
+// PaymentSum is what a payment comes to that is not made yet.
+type PaymentSum struct {
+	Amount decimal.Decimal `json:"amount"`
+	Text   string          `json:"text"` // for people
+}
+
+// SumPayment works out what a payment would come to, as paying will.
+func SumPayment(ctx context.Context, s *deed.Shop, who staff.Actor, in PaymentInput) (PaymentSum, error) {
+	if err := who.May(staff.DeedPay); err != nil {
+		return PaymentSum{}, err
+	}
+	q := s.Store.Read(ctx)
+	set, err := q.Terms()
+	if err != nil {
+		return PaymentSum{}, err
+	}
+	parts, _, _, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
+		bill, _, _, err := trade.ReadBill(q, id)
+		return bill, err
+	})
+	if err != nil {
+		return PaymentSum{}, err
+	}
+	amount, _, err := buying.Pay(parts, buying.Outside)
+	return PaymentSum{amount, set.Currency.Format(amount)}, err
+}
+
+// CreditInput is a supplier's credit note for a credit that is expected. Net is without tax;
+// empty for what was expected.
+type CreditInput struct {
+	Credit   uint64 `json:"credit_id"`
+	Number   string `json:"number"`
+	BilledOn string `json:"billed_on"`
+	Net      string `json:"net"`
+}
+
+// EnterCredit posts a supplier's credit note. What it is less than was expected is a price
+// variance.
+func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in CreditInput) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (deed.Posted, error) {
+		c, err := trade.LockCredit(tx, in.Credit)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if c.Open.IsZero() {
+			return deed.Posted{}, fault.Clash("credit_id", in.Credit, "a credit that is expected", "That credit note was entered already.")
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		b := trade.Bill{Kind: trade.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch, Number: text.Tidy(in.Number), CreatedBy: who.ID,
+			CreatedAt: s.Now(), Spread: buying.ByValue, Revision: 1}
+		if b.Number == "" || text.Len(b.Number) > 60 {
+			return deed.Posted{}, fault.Field("number", in.Number, "the number on their credit note", "What is the number of their credit note?")
+		}
+		if b.BilledOn, err = dayOr("billed_on", in.BilledOn, set.Day(s.Now())); err != nil {
+			return deed.Posted{}, err
+		}
+		b.DueOn = b.BilledOn
+		net := c.Open
+		if in.Net != "" {
+			if net, err = set.Minor().Parse("net", in.Net); err != nil {
+				return deed.Posted{}, err
+			}
+		}
+		credited := buying.Credit(net, c.Percent, c.Open, set.Minor())
+		name, err := deed.NextNumber(tx, "CN")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := stock.NotBefore(s.Now(), c.Since)
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CreditNote, Number: name, Branch: who.Branch, By: who.ID, HappenedAt: now,
+			RecordedAt: now, Note: c.Why})
+		draft.PostAll(credited.Postings())
+		done, err := deed.Post(tx, stock.Holding{}, draft)
+		if err != nil {
+			return done, err
+		}
+		posted := text.Key(b.Number)
+		b.PostedKey, b.DocumentID = &posted, &done.Document
+		b.Net, b.Tax, b.Gross, b.Open = net.Neg(), credited.Tax.Neg(), credited.Gross.Neg(), credited.Gross.Neg()
+		if err := trade.SaveBill(tx, &b); err != nil {
+			return done, err
+		}
+		return done, trade.SetCredit(tx, c.ID, decimal.Zero, &b.ID)
+	})
+}
