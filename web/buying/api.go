@@ -41,7 +41,13 @@ func apiScanDelivery(c *kit.Call, id uint64, in shopbuying.DeliveryScan) (scan.D
 }
 
 func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
-	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
+	var in shopbuying.DeliveryPosting
+	if len(c.Body()) > 0 {
+		if err := c.Read(&in); err != nil {
+			return deed.Posted{}, err
+		}
+	}
+	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
 func apiDeliveries(c *kit.Call, page int) ([]trade.DeliveryView, bool, error) {

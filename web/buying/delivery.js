@@ -18,10 +18,15 @@ let key = newKey();
 
 const lines = () => linesOf(holder);
 known = JSON.stringify(lines());
+const orders = () => [...holder.querySelectorAll("[data-order]:checked")].map((box) => Number(box.dataset.order));
+const off = new Set(); // of what has not come, what is called off
 
 /** Shows the lines as they are kept. */
 async function show() {
-  redraw(holder, await part(`/buying/${id}/lines`));
+  redraw(holder, await part(id ? `/buying/${id}/lines` : `/buying/new/lines?supplier=${form.elements.supplier_id.value}`));
+  const against = holder.querySelector("#against");
+  if (against?.querySelector(":checked")) form.elements.supplier_id.value = against.dataset.supplier;
+  for (const box of holder.querySelectorAll("[data-off]")) box.checked = off.has(Number(box.dataset.off));
   known = JSON.stringify(lines());
 }
 
@@ -34,9 +39,9 @@ function kept(ref) {
 /** Keeps the draft with these lines and draws them again. There is none before there is
  * something in it. */
 async function keep(list) {
-  if (!id && !list.some((l) => l.quantity.trim())) return true;
+  if (!id && !orders().length && !list.some((l) => l.quantity.trim())) return true;
   try {
-    kept(await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...values(form), revision, lines: list }));
+    kept(await ask(id ? "PUT" : "POST", id ? `/api/v1/deliveries/${id}` : "/api/v1/deliveries", { ...values(form), revision, order_ids: orders(), lines: list }));
     await show();
     showRefusal(box, null, document);
     return true;
@@ -68,14 +73,37 @@ async function openRack(product) {
 }
 
 fillFrom(rackHolder, save);
-holder.addEventListener("change", () => save());
+holder.addEventListener("change", (event) => {
+  if (event.target.dataset.off) {
+    if (event.target.checked) off.add(Number(event.target.dataset.off)); else off.delete(Number(event.target.dataset.off));
+    return;
+  }
+  if (event.target.dataset.f === "cost") event.target.closest("[data-line]").querySelector('[data-f="total"]').value = "";
+  save();
+});
 holder.addEventListener("click", (event) => {
+  if (event.target.closest("#fill")) { change("fill"); return; }
   const button = event.target.closest("[data-drop]");
   if (!button) return;
   button.closest("[data-line]").querySelector('[data-f="quantity"]').value = "";
   save();
 });
-form.addEventListener("change", () => save());
+/** Has the server change the draft's lines. */
+const change = guarded(async (how) => {
+  if (!(await save()) || !id) return;
+  try {
+    kept(await ask("POST", `/api/v1/deliveries/${id}/${how}`));
+    await show();
+  } catch (refusal) { showRefusal(box, refusal, document); }
+});
+document.addEventListener("scan-empty", () => { if (holder.querySelector(".proposed")) change("take"); });
+form.addEventListener("change", async (event) => {
+  if (event.target.name === "supplier_id") { // orders are of one supplier
+    for (const box of holder.querySelectorAll("[data-order]")) box.checked = false;
+    if (!id && !lines().length) { await show(); return; }
+  }
+  save();
+});
 form.addEventListener("submit", (event) => event.preventDefault());
 
 /** What nobody knows can be made without losing the delivery: it is kept, and the new
@@ -92,7 +120,7 @@ onScan(async (text) => {
   const before = lines();
   let scanned;
   try {
-    scanned = await ask("POST", `/api/v1/deliveries/${id ? id + "/" : ""}scan`, { code: text, head: values(form) });
+    scanned = await ask("POST", `/api/v1/deliveries/${id ? id + "/" : ""}scan`, { code: text, head: { ...values(form), order_ids: orders() } });
   } catch (refusal) {
     if (refusal.status === 404) unknown(text, refusal);
     throw refusal;
@@ -101,7 +129,7 @@ onScan(async (text) => {
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
   kept(scanned);
   await show();
-  say(scanned.said, () => save((list) => list.splice(0, list.length, ...before)));
+  say((scanned.verdict ? "▾ " : "") + scanned.said, () => save((list) => list.splice(0, list.length, ...before)), Boolean(scanned.verdict));
 }, true);
 
 document.getElementById("post").addEventListener("click", guarded(async () => {
@@ -111,7 +139,7 @@ document.getElementById("post").addEventListener("click", guarded(async () => {
     return;
   }
   try {
-    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, undefined, key);
+    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off] }, key);
     location.href = "/documents/" + done.number;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
@@ -124,3 +152,4 @@ document.getElementById("drop")?.addEventListener("click", guarded(async () => {
     location.href = "/buying";
   } catch (refusal) { showRefusal(box, refusal, document); }
 }));
+if (!id && orders().length) save();

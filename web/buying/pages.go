@@ -1,8 +1,10 @@
 package buying
 
 import (
+	"slices"
 	"strings"
 
+	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/buying"
@@ -44,18 +46,106 @@ func newDelivery(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := noDelivery(c)
+	data, err := noDelivery(c)
+	if err != nil {
+		return err
+	}
 	data["Suppliers"], data["Branches"], data["Classes"] = suppliers, branches, classes
 	return c.Page("delivery", "Buying", "New delivery", data)
 }
 
-// noDelivery is what is shown of a delivery that nothing is kept of yet.
-func noDelivery(c *kit.Call) map[string]any {
-	return map[string]any{
-		"D":      trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}},
-		"Lines":  []lineView{},
-		"Totals": buying.Totals{},
+// noDelivery is what is shown of a delivery that nothing is kept of yet: the orders of the
+// supplier, or the order, that the address names.
+func noDelivery(c *kit.Call) (map[string]any, error) {
+	view := trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}}
+	supplier, order := fiber.Query[uint64](c.Ctx, "supplier"), fiber.Query[uint64](c.Ctx, "order")
+	var chosen []uint64
+	if order != 0 {
+		o, _, err := trade.ReadOrder(c.Q(), order)
+		if err != nil {
+			return nil, err
+		}
+		supplier, chosen = o.SupplierID, []uint64{order}
+		if c.Who.At(o.BranchID, "") == nil {
+			view.BranchID = o.BranchID
+		}
 	}
+	if supplier != 0 {
+		view.SupplierID = &supplier
+	}
+	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}}
+	return data, against(c, data, view, chosen, nil)
+}
+
+// openOrderView is an order that a delivery can be against.
+type openOrderView struct {
+	trade.OrderView
+	Chosen bool
+	Late   int
+}
+
+// waitingView is what is awaited and not in the delivery, or not all of it.
+type waitingView struct {
+	Item  goods.Sellable
+	Short decimal.Decimal
+	Of    decimal.Decimal
+}
+
+// against adds to what is shown of a delivery the orders it can be against, what each line
+// has got of them, and what has not come.
+func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen []uint64, lines []lineView) error {
+	var open []openOrderView
+	if view.SupplierID != nil {
+		list, _, err := trade.Orders(c.Q(), trade.OrderFilter{Supplier: *view.SupplierID, Open: true}, 1)
+		if err != nil {
+			return err
+		}
+		today := c.Terms.Day(c.Shop.Now())
+		for _, o := range list {
+			open = append(open, openOrderView{o, slices.Contains(chosen, o.ID), buying.DaysLate(o.State, o.WantedOn, today)})
+		}
+	}
+	data["Open"], data["Chosen"] = open, len(chosen) > 0
+	awaited, err := trade.LinesOfOrders(c.Q(), chosen)
+	if err != nil || len(awaited) == 0 {
+		return err
+	}
+	progress := map[uint64]buying.Progress{}
+	var turn []uint64
+	for _, a := range awaited {
+		p, known := progress[a.VariantID]
+		if !known {
+			turn = append(turn, a.VariantID)
+		}
+		p.Outstanding = p.Outstanding.Add(a.Outstanding)
+		progress[a.VariantID] = p
+	}
+	taken := 0
+	for _, l := range lines {
+		p, known := progress[l.VariantID]
+		p.Got = p.Got.Add(l.Quantity)
+		if known {
+			progress[l.VariantID] = p
+		}
+		if l.How != buying.Counted {
+			taken++
+		}
+	}
+	for i := range lines {
+		p, known := progress[lines[i].VariantID]
+		if lines[i].Unordered = !known; known {
+			lines[i].Progress = &p
+		}
+	}
+	found, err := goods.Sellables(c.Q(), turn, c.Shop.Now())
+	var short []waitingView
+	for _, v := range turn {
+		if p := progress[v]; p.Short().IsPositive() {
+			short = append(short, waitingView{found[v], p.Short(), p.Outstanding})
+		}
+	}
+	data["Short"], data["Taken"] = short, taken
+	return err
 }
 
 // lineView is a line of a delivery with names and what it comes to.
@@ -66,6 +156,10 @@ type lineView struct {
 	Expiry string
 	Codes  string
 	Each   string // what one costs, as it is typed; empty while it is not known
+	All    string // what the line costs, where that was typed
+	// Progress is what the delivery has got of these goods, nil without an order.
+	Progress  *buying.Progress
+	Unordered bool // there are orders, and these goods are on none
 }
 
 // Lotted and Numbered say what a line asks for besides quantity and cost.
@@ -76,7 +170,8 @@ func (l lineView) Numbered() bool { return l.Item.Tracking == stock.BySerial }
 
 func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	if c.Params("id") == "" {
-		return noDelivery(c), trade.DeliveryView{}, nil
+		data, err := noDelivery(c)
+		return data, trade.DeliveryView{}, err
 	}
 	id, err := c.Number("id")
 	if err != nil {
@@ -110,10 +205,18 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 			lines[i].Expiry = r.Expiry.Format("02/01/2006")
 		}
 		if r.Cost != nil {
-			lines[i].Each = r.Cost.String()
+			lines[i].Each = kit.CostText(*r.Cost, c.Terms.Minor())
+		}
+		if r.Total != nil {
+			lines[i].All = c.Terms.Minor().Text(*r.Total)
 		}
 	}
-	return map[string]any{"D": d, "Lines": lines, "Totals": totals}, d, nil
+	chosen, err := trade.OrdersOf(c.Q(), id)
+	if err != nil {
+		return nil, d, err
+	}
+	data := map[string]any{"D": d, "Lines": lines, "Totals": totals}
+	return data, d, against(c, data, d, chosen, lines)
 }
 
 func delivery(c *kit.Call) error {

@@ -1,8 +1,9 @@
-// Package buying shows deliveries.
+// Package buying shows suppliers, orders and deliveries.
 package buying
 
 import (
 	"embed"
+	"slices"
 
 	"itemrack/core/staff"
 	shopbuying "itemrack/shop/buying"
@@ -12,14 +13,32 @@ import (
 
 // pages are the addresses that people open.
 var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
+	kit.Page("GET", "/buying/orders", staff.DeedLook, orders),
+	kit.Page("GET", "/buying/orders/new", staff.DeedOrder, newOrder),
+	kit.Page("GET", "/buying/orders/:id", staff.DeedLook, order),
+	kit.Page("GET", "/buying/orders/:id/lines", staff.DeedOrder, orderLines),
+	kit.Page("GET", "/buying/orders/:id/sums", staff.DeedCosts, orderSums),
+	kit.Page("GET", "/buying/orders/:id/rack/:product", staff.DeedOrder, orderRackOf),
+	kit.Page("GET", "/buying/orders/:id/tag/:variant", staff.DeedLook, orderTag),
+	kit.Page("GET", "/buying/bills", staff.DeedCosts, bills),
+	kit.Page("GET", "/buying/bills/new", staff.DeedBill, newBill),
+	kit.Page("GET", "/buying/bills/:id", staff.DeedCosts, bill),
+	kit.Page("GET", "/buying/bills/:id/lines", staff.DeedBill, billLines),
+	kit.Page("GET", "/buying/pay", staff.DeedPay, payPage),
+	kit.Page("GET", "/buying/back", staff.DeedSendBack, sendBackPage),
+	kit.Page("GET", "/buying/suppliers", staff.DeedLook, suppliers),
+	kit.Page("GET", "/buying/suppliers/new", staff.DeedSupplier, editSupplier),
+	kit.Page("GET", "/buying/suppliers/:id", staff.DeedLook, supplier),
+	kit.Page("GET", "/buying/suppliers/:id/edit", staff.DeedSupplier, editSupplier),
 	kit.Page("GET", "/buying/new", staff.DeedReceive, newDelivery),
 	kit.Page("GET", "/buying/:id", staff.DeedLook, delivery),
+	kit.Page("GET", "/buying/new/lines", staff.DeedReceive, deliveryLines),
 	kit.Page("GET", "/buying/:id/lines", staff.DeedReceive, deliveryLines),
 	kit.Page("GET", "/buying/new/rack/:product", staff.DeedReceive, deliveryRack),
 	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack)}
 
 // api are the addresses for programs and for the modules of the pages.
-var api = []kit.Route{
+var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), []kit.Route{
 	kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
 	kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
 	kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),
@@ -33,10 +52,19 @@ var api = []kit.Route{
 		}),
 	kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive,
 		"Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
-	kit.On("POST", "/deliveries/:id/post", staff.DeedReceive, "Take a draft into stock", apiPostDelivery),
-}
+	kit.On("POST", "/deliveries/:id/fill", staff.DeedReceive, "Fill a draft in as it was ordered",
+		func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
+			return shopbuying.FillDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
+		}),
+	kit.On("POST", "/deliveries/:id/take", staff.DeedReceive, "Take what a scan proposed",
+		func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
+			return shopbuying.TakeProposed(c.Until, c.Shop, c.Who, c.Key(), id)
+		}),
+	kit.MayTake[shopbuying.DeliveryPosting](kit.On("POST", "/deliveries/:id/post", staff.DeedReceive,
+		"Take a draft into stock, and off the orders it is against", apiPostDelivery)),
+})
 
-//go:embed *.html *.js
+//go:embed *.html *.js *.css
 var files embed.FS
 
 // Place is deliveries.

@@ -69,13 +69,17 @@ func CardStrip(c *kit.Call, t tagView) []kit.Figure {
 	if t.V.Low {
 		available.Low = "below " + kit.Quantity(unit, *t.V.RestockLevel)
 	}
+	var coming kit.Figure
+	if t.OnOrder.IsPositive() {
+		coming = kit.Figure{Amount: kit.Quantity(unit, t.OnOrder), Name: "on order"}
+	}
 	asked := c.Money(t.V.Price, strings.ToLower(string(t.V.PriceSource)))
 	onHand := explained(kit.Figure{Amount: kit.Quantity(unit, t.V.OnHand), Name: "on hand"}, reports.FigureOnHand)
 	if !t.Costs {
-		return []kit.Figure{onHand, available, asked}
+		return []kit.Figure{onHand, available, coming, asked}
 	}
 	return []kit.Figure{
-		onHand, available,
+		onHand, available, coming,
 		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Money(t.V.Value, "value"),
 		asked, {Amount: t.Margin, Name: "margin"}}
 }

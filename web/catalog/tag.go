@@ -9,6 +9,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -27,6 +28,7 @@ type tagView struct {
 	Parts      []goods.PartView
 	Kit        bool // it can be made up into stock
 	Costs      bool // they may be seen
+	OnOrder    decimal.Decimal
 }
 
 func swingTag(c *kit.Call) error {
@@ -85,6 +87,11 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 			tag.Kit = tag.Kit && (p.NotStocked || p.Tracking == stock.Counted)
 		}
 	}
+	coming, err := trade.OnOrder(c.Q(), []uint64{variant}, 0)
+	if err != nil {
+		return tag, err
+	}
+	tag.OnOrder = coming[variant]
 	if tag.Places, err = book.Places(c.Q(), variant); err != nil {
 		return tag, err
 	}

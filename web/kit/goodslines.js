@@ -3,7 +3,7 @@
 import { sent } from "./form.js";
 
 const fields = ["quantity", "cost", "lot", "expiry", "serials"];
-const more = ["worth", "came_on"]; // of opening stock
+const more = ["total", "worth", "came_on"]; // of deliveries, and of opening stock
 
 /** Reads the lines that a table holds, as they are typed. */
 export function linesOf(holder) {
@@ -23,7 +23,7 @@ function put(list, variant, quantity, cost) {
   const line = list.find((l) => l.variant_id === variant);
   if (line) {
     line.quantity = quantity;
-    if (cost) line.cost = cost;
+    if (cost) { line.cost = cost; delete line.total; }
   } else if (quantity) list.push({ variant_id: variant, quantity, cost, lot: "", expiry: "", serials: "" });
 }
 

@@ -90,6 +90,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"json":     toJSON,
 		"add":      func(a, b int) int { return a + b },
 		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
+		"sub":      func(a, b decimal.Decimal) decimal.Decimal { return a.Sub(b) },
 		"lower":    strings.ToLower,
 		"plural":   Plural,
 		"swatch":   swatch,

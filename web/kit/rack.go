@@ -56,13 +56,34 @@ type CellView struct {
 	Low      bool // the note asks for attention
 	Retired  bool // no longer bought
 	Wide     bool // holds a code
+	Outline  bool // ordered: drawn in outline, and Filled percent of it with ink
+	Filled   int
+	Under    string // said below it: "1 over"
 }
+
+// Ink is how far down the ink of a hanger begins, in percent.
+func (c CellView) Ink() int { return 100 - c.Filled }
 
 // Untotal leaves sums out, where what hangs can't be added up.
 func (r *RackView) Untotal() {
 	r.Totals, r.Total = nil, ""
 	for i := range r.Rails {
 		r.Rails[i].Total = ""
+	}
+}
+
+// Tell says beside each rail what says makes of the variants that hang on it, in place of
+// sums.
+func (r *RackView) Tell(says func(variants []uint64) string) {
+	r.Untotal()
+	for i, rail := range r.Rails {
+		var variants []uint64
+		for _, c := range rail.Cells {
+			if c.Made {
+				variants = append(variants, c.Variant)
+			}
+		}
+		r.Rails[i].Count = says(variants)
 	}
 }
 

@@ -111,6 +111,12 @@ func TakeOn[In, Out any](method, path string, deed staff.Deed, doc string,
 	})
 }
 
+// MayTake says that a route that takes no body may have a JSON one, too.
+func MayTake[In any](r Route) Route {
+	r.In = reflect.TypeFor[In]()
+	return r
+}
+
 // Raw says that the body is of one of these media types, and no JSON.
 func (r Route) Raw(kinds ...string) Route {
 	r.Kinds = kinds

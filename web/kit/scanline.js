@@ -63,6 +63,7 @@ function hide() { if (list) list.hidden = true; }
 /** Opens what was found: the page of a variant, product or document. */
 export function open(found) {
   if (found.kind === "variant") location.href = `/catalog/${found.product_id}?variant=${found.id}`;
+  else if (found.kind === "order") location.href = "/buying/orders/" + found.id;
   else if (found.kind === "document") location.href = `/documents/${encodeURIComponent(found.code)}`;
   else location.href = `/catalog/${found.id}`;
 }
@@ -88,7 +89,7 @@ if (input) {
   input.form.addEventListener("submit", (event) => {
     event.preventDefault();
     const text = input.value.trim();
-    if (!text) return;
+    if (!text) { document.dispatchEvent(new CustomEvent("scan-empty")); return; }
     input.value = "";
     hide();
     take(text);

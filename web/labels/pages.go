@@ -16,6 +16,7 @@ import (
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
 	"itemrack/store/prices"
+	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -65,6 +66,20 @@ func labelList(c *kit.Call) error {
 			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: v, Copies: 1})
 		}
 	}
+	var order trade.OrderView
+	if id := fiber.Query[uint64](c.Ctx, "order"); id != 0 {
+		var lines []trade.OrderLine
+		if order, lines, err = trade.ReadOrder(c.Q(), id); err != nil {
+			return err
+		}
+		for _, l := range lines {
+			n := l.Quantity
+			if c.Query("of") == "outstanding" {
+				n = l.Outstanding
+			}
+			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: l.VariantID, Copies: int(n.Ceil().IntPart())})
+		}
+	}
 	var ids []uint64
 	for _, w := range in.Labels {
 		ids = append(ids, w.Variant)
@@ -81,7 +96,7 @@ func labelList(c *kit.Call) error {
 	for _, r := range rows {
 		here[r.ID] = r.ForSale.Truncate(0).String()
 	}
-	return labelPage(c, "", map[string]any{"Rows": rows, "Copies": copies, "Here": here})
+	return labelPage(c, order.Number, map[string]any{"Rows": rows, "Copies": copies, "Here": here, "Order": order, "Of": c.Query("of")})
 }
 
 func labelPage(c *kit.Call, of string, data map[string]any) error {

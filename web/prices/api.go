@@ -27,10 +27,6 @@ func apiSuggest(c *kit.Call, in catalog.PriceQuestion) (catalog.PriceSuggestion,
 	return catalog.Suggest(c.Until, c.Shop, c.Who, in)
 }
 
-func apiSupplierDefaults(c *kit.Call, id uint64, in catalog.SupplierDefaults) (catalog.Changed, error) {
-	return catalog.SaveSupplierDefaults(c.Until, c.Shop, c.Who, c.Key(), id, in)
-}
-
 func apiPriceLists(c *kit.Call) ([]price.List, error) { return storeprices.PriceLists(c.Q()) }
 
 func apiSavePriceList(c *kit.Call, in shopprices.ListInput) (price.List, error) {

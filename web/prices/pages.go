@@ -4,22 +4,17 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/tax"
-	"itemrack/store/goods"
 	storeprices "itemrack/store/prices"
 	"itemrack/web/kit"
 )
 
-// prices is the page of price lists, tax classes and suppliers' markups.
+// prices is the page of price lists, and tax classes.
 func prices(c *kit.Call) error {
 	lists, err := storeprices.PriceLists(c.Q())
 	if err != nil {
 		return err
 	}
 	classes, err := storeprices.TaxClasses(c.Q())
-	if err != nil {
-		return err
-	}
-	suppliers, err := goods.Suppliers(c.Q())
 	if err != nil {
 		return err
 	}
@@ -31,7 +26,7 @@ func prices(c *kit.Call) error {
 	for _, l := range lists {
 		rules[l.ID] = l.Rule.String(names)
 	}
-	if done, err := pricesFile(c, lists, rules, classes, suppliers); done {
+	if done, err := pricesFile(c, lists, rules, classes); done {
 		return err
 	}
 	return c.Page(
@@ -39,28 +34,21 @@ func prices(c *kit.Call) error {
 		"Prices",
 		"Prices",
 		map[string]any{
-			"Lists":     lists,
-			"Rules":     rules,
-			"Classes":   classes,
-			"Suppliers": suppliers,
-			"Now":       c.Shop.Now(),
-			"Basis":     c.Terms.Basis.String(),
-			"Regular":   price.Regular,
-			"Edits":     c.Who.Can(staff.DeedPrices),
-			"Settles":   c.Who.Can(staff.DeedSettings),
+			"Lists":   lists,
+			"Rules":   rules,
+			"Classes": classes,
+			"Now":     c.Shop.Now(),
+			"Basis":   c.Terms.Basis.String(),
+			"Regular": price.Regular,
+			"Edits":   c.Who.Can(staff.DeedPrices),
+			"Settles": c.Who.Can(staff.DeedSettings),
 		},
 	)
 }
 
 // pricesFile sends one of the lists of the page of prices as a file.
-func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classes []tax.Class,
-	suppliers []goods.Supplier) (bool, error) {
+func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classes []tax.Class) (bool, error) {
 	switch c.Query("list") {
-	case "suppliers":
-		return kit.AsFile(c, "suppliers", []kit.Column[goods.Supplier]{
-			kit.Col("supplier", func(r goods.Supplier) any { return r.Name }),
-			kit.Col("markup %", func(r goods.Supplier) any { return kit.Optional(r.Markup) }),
-			kit.Col("ending", func(r goods.Supplier) any { return kit.Deref(r.Ending) })}, suppliers)
 	case "taxes":
 		type rateRow struct {
 			class string

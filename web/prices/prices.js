@@ -1,4 +1,4 @@
-// Price lists, tax rates, and what suppliers' products take over.
+// Price lists and tax rates.
 import { ask, guarded, showRefusal } from "./api.js";
 import { showEnding } from "./ending.js";
 import { values } from "./form.js";
@@ -34,12 +34,3 @@ for (const form of document.querySelectorAll("[data-rate]")) {
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
 }
 for (const button of document.querySelectorAll("[data-drop-rates]")) button.addEventListener("click", guarded(async () => { try { await ask("DELETE", `/api/v1/tax-classes/${button.dataset.dropRates}/rates/later`); location.reload(); } catch (refusal) { tell(refusal); } }));
-for (const row of document.querySelectorAll("tr[data-supplier]")) {
-  row.addEventListener("change", guarded(async () => {
-    try {
-      const done = await ask("PUT", `/api/v1/suppliers/${row.dataset.supplier}/defaults`, { markup: row.querySelector("[data-markup]").value, ending: row.querySelector("[data-ending]").value });
-      showRefusal(box, null);
-      say("✓ " + done.says);
-    } catch (refusal) { tell(refusal); }
-  }));
-}

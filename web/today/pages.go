@@ -1,11 +1,15 @@
 package today
 
 import (
+	"github.com/shopspring/decimal"
+
+	corebuying "itemrack/core/buying"
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/store/book"
 	"itemrack/store/counts"
 	"itemrack/store/devices"
+	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
@@ -13,6 +17,11 @@ import (
 
 func today(c *kit.Call) error {
 	s := c.Shop
+	first, err := goods.ProductIDs(c.Q(), goods.ListFilter{}, 0, 1)
+	if err != nil {
+		return err
+	}
+	empty := len(first) == 0
 	low, lowCount, err := book.Low(c.Q(), 12)
 	if err != nil {
 		return err
@@ -48,6 +57,18 @@ func today(c *kit.Call) error {
 			return err
 		}
 	}
+	low12 := make([]uint64, len(low))
+	for i, r := range low {
+		low12[i] = r.ID
+	}
+	coming, err := trade.OnOrder(c.Q(), low12, 0)
+	if err != nil {
+		return err
+	}
+	buys, err := buying(c)
+	if err != nil {
+		return err
+	}
 	return c.Page(
 		"today",
 		"Today",
@@ -56,6 +77,9 @@ func today(c *kit.Call) error {
 			"Lists":     lists,
 			"Low":       low,
 			"LowCount":  lowCount,
+			"Coming":    coming,
+			"Buying":    buys,
+			"Empty":     lowCount == 0 && empty,
 			"Off":       off,
 			"Registers": registers,
 			"Counts":    open,
@@ -66,4 +90,65 @@ func today(c *kit.Call) error {
 			"Sells":   c.Who.Can(staff.DeedSell),
 		},
 	)
+}
+
+// buyingView is what of buying needs a hand: orders that are late or due within a week,
+// deliveries that were begun, bills that are due, and credits that are expected for long.
+type buyingView struct {
+	Orders  []orderView
+	Late    int
+	Drafts  []trade.DeliveryView
+	Bills   []trade.BillView
+	Due     decimal.Decimal
+	Credits []trade.CreditExpected
+}
+
+type orderView struct {
+	trade.OrderView
+	Late int
+}
+
+// The days that Today looks ahead, and after which a credit is expected for long.
+const (
+	soonDays = 7
+	longDays = 14
+)
+
+func buying(c *kit.Call) (buyingView, error) {
+	var v buyingView
+	now := c.Shop.Now()
+	today := c.Terms.Day(now)
+	soon := today.AddDate(0, 0, soonDays)
+	orders, _, err := trade.Orders(c.Q(), trade.OrderFilter{WantedBy: &soon}, 1)
+	if err != nil {
+		return v, err
+	}
+	for _, o := range orders {
+		late := corebuying.DaysLate(o.State, o.WantedOn, today)
+		if late > 0 {
+			v.Late++
+		}
+		v.Orders = append(v.Orders, orderView{o, late})
+	}
+	if c.Who.Can(staff.DeedReceive) {
+		if v.Drafts, err = trade.DeliveryDrafts(c.Q(), 8); err != nil {
+			return v, err
+		}
+	}
+	if !c.Who.Can(staff.DeedCosts) {
+		return v, nil
+	}
+	if v.Bills, _, err = trade.Bills(c.Q(), trade.BillFilter{DueBy: &soon}, 1); err != nil {
+		return v, err
+	}
+	for _, b := range v.Bills {
+		v.Due = v.Due.Add(b.Open)
+	}
+	credits, err := trade.Credits(c.Q(), 0)
+	for _, credit := range credits {
+		if credit.Since.Before(now.AddDate(0, 0, -longDays)) {
+			v.Credits = append(v.Credits, credit)
+		}
+	}
+	return v, err
 }

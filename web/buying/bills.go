@@ -1,0 +1,394 @@
+package buying
+
+import (
+	"slices"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/goods"
+	"itemrack/store/prices"
+	"itemrack/store/trade"
+	"itemrack/web/kit"
+)
+
+// billRow is a bill in a list, with how old what is owed on it is.
+type billRow struct {
+	trade.BillView
+	Age buying.Age
+}
+
+func billFilter(c *kit.Call) trade.BillFilter {
+	f := trade.BillFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
+	switch c.Query("state", "owed") {
+	case "owed":
+		f.Owed = true
+	case "drafts":
+		f.Drafts = true
+	}
+	return f
+}
+
+// ageRow is what is owed of one age.
+type ageRow struct {
+	Age  buying.Age      `json:"age"`
+	Open decimal.Decimal `json:"open" see:"costs"`
+}
+
+// owedRow is what is owed to one supplier, by age.
+type owedRow struct {
+	SupplierID uint64          `json:"supplier_id"`
+	Supplier   string          `json:"supplier"`
+	Open       decimal.Decimal `json:"open" see:"costs"`
+	Ages       []ageRow        `json:"ages"`
+}
+
+// owedBy adds up what is owed to each supplier by age, and in all.
+func owedBy(c *kit.Call, supplier uint64) ([]owedRow, owedRow, error) {
+	rows, err := trade.Owed(c.Q(), supplier)
+	if err != nil {
+		return nil, owedRow{}, err
+	}
+	blank := func(id uint64, name string) owedRow {
+		r := owedRow{SupplierID: id, Supplier: name}
+		for _, age := range buying.Ages {
+			r.Ages = append(r.Ages, ageRow{Age: age})
+		}
+		return r
+	}
+	today := c.Terms.Day(c.Shop.Now())
+	all := blank(0, "")
+	list := []owedRow{}
+	for _, r := range rows {
+		if len(list) == 0 || list[len(list)-1].SupplierID != r.SupplierID {
+			list = append(list, blank(r.SupplierID, r.Supplier))
+		}
+		at := slices.Index(buying.Ages, buying.AgeOf(r.DueOn, today))
+		for _, sum := range []*owedRow{&all, &list[len(list)-1]} {
+			sum.Open = sum.Open.Add(r.Open)
+			sum.Ages[at].Open = sum.Ages[at].Open.Add(r.Open)
+		}
+	}
+	return list, all, nil
+}
+
+func bills(c *kit.Call) error {
+	f := billFilter(c)
+	columns := []kit.Column[billRow]{kit.Col("number", func(r billRow) any { return r.Name() }),
+		kit.Col("kind", func(r billRow) any { return r.Kind }),
+		kit.Col("supplier", func(r billRow) any { return r.Supplier }),
+		kit.Col("of", func(r billRow) any { return r.BilledOn }),
+		kit.Col("due", func(r billRow) any { return r.DueOn }),
+		kit.Col("age", func(r billRow) any { return string(r.Age) }),
+		kit.CostCol("net", func(r billRow) any { return c.Amount(r.Net) }),
+		kit.CostCol("tax", func(r billRow) any { return c.Amount(r.Tax) }),
+		kit.CostCol("in all", func(r billRow) any { return c.Amount(r.Gross) }),
+		kit.CostCol("owed", func(r billRow) any { return c.Amount(r.Open) }),
+		kit.Col("document", func(r billRow) any { return r.Document })}
+	read := func(q store.Q, page int) ([]billRow, bool, error) {
+		rows, more, err := trade.Bills(q, f, page)
+		today := c.Terms.Day(c.Shop.Now())
+		list := make([]billRow, len(rows))
+		for i, r := range rows {
+			list[i] = billRow{BillView: r}
+			if !r.Open.IsZero() {
+				list[i].Age = buying.AgeOf(r.DueOn, today)
+			}
+		}
+		return list, more, err
+	}
+	if c.Query("format") != "" {
+		return kit.Listed(c, "bills", "Buying", "Bills", columns, read, map[string]any{})
+	}
+	owed, all, err := owedBy(c, 0)
+	if err != nil {
+		return err
+	}
+	unbilled, err := trade.Unbilled(c.Q(), 0)
+	if err != nil {
+		return err
+	}
+	credits, err := trade.Credits(c.Q(), 0)
+	if err != nil {
+		return err
+	}
+	suppliers, err := goods.Suppliers(c.Q())
+	if err != nil {
+		return err
+	}
+	return kit.Listed(c, "bills", "Buying", "Bills", columns, read, map[string]any{"Owed": owed, "All": all, "Unbilled": unbilled, "Credits": credits,
+		"Suppliers": suppliers, "Filter": f, "State": c.Query("state", "owed"), "Bills": c.Who.Can(staff.DeedBill), "Pays": c.Who.Can(staff.DeedPay),
+		"Filtered": kept(c, "state", "supplier")})
+}
+
+func newBill(c *kit.Call) error {
+	suppliers, err := goods.Suppliers(c.Q())
+	if err != nil {
+		return err
+	}
+	supplier := fiber.Query[uint64](c.Ctx, "supplier")
+	delivery := fiber.Query[uint64](c.Ctx, "delivery")
+	if delivery != 0 {
+		view, _, err := trade.ReadDelivery(c.Q(), delivery)
+		if err != nil {
+			return err
+		}
+		supplier = deed.Deref(view.SupplierID)
+	}
+	data := map[string]any{"Suppliers": suppliers, "Supplier": supplier, "Delivery": delivery, "Carrier": c.Query("carrier") != ""}
+	if supplier != 0 {
+		if data["Unbilled"], err = trade.Unbilled(c.Q(), supplier); err != nil {
+			return err
+		}
+	}
+	if c.Query("carrier") != "" {
+		deliveries, _, err := trade.Deliveries(c.Q(), 1)
+		if err != nil {
+			return err
+		}
+		data["Unbilled"] = slices.DeleteFunc(deliveries, func(d trade.DeliveryView) bool { return d.DocumentID == nil || d.Reversed })
+	}
+	return c.Page("bill_new", "Buying", "New bill", data)
+}
+
+// billLineView is a line of a bill beside what was ordered and what came.
+type billLineView struct {
+	trade.BillLine
+	Name, Label, Unit string
+	Delivery          string
+	Ordered           decimal.Decimal
+	Arrived           decimal.Decimal
+	Agreed            string // of a unit
+	Each              string
+	Billed            buying.BilledLine
+	Unequal           bool
+}
+
+// billPage is all that the page of a bill shows.
+type billPage struct {
+	B          trade.BillView
+	Lines      []billLineView
+	Deliveries []uint64
+	Numbers    []string
+	Billed     buying.Billed
+	Wrong      string // why it can't be posted
+	Unequal    int
+	Classes    any
+	Payments   []trade.PaymentView
+	Owed       owedRow
+	Age        buying.Age
+	Edits      bool
+	Pays       bool
+	Postings   []stock.Posting
+}
+
+func readBillPage(c *kit.Call) (billPage, error) {
+	var p billPage
+	id, err := c.Number("id")
+	if err != nil {
+		return p, err
+	}
+	b, lines, deliveries, err := trade.ReadBill(c.Q(), id)
+	if err != nil {
+		return p, err
+	}
+	p.B, p.Deliveries = b, deliveries
+	p.Edits, p.Pays = b.DocumentID == nil && c.Who.Can(staff.DeedBill), c.Who.Can(staff.DeedPay)
+	var ids, variants []uint64
+	for _, l := range lines {
+		variants = append(variants, l.VariantID)
+		if l.DeliveryLineID != nil {
+			ids = append(ids, *l.DeliveryLineID)
+		}
+	}
+	of, err := trade.LinesToBill(c.Q(), ids)
+	if err != nil {
+		return p, err
+	}
+	minor := c.Terms.Minor()
+	if b.DocumentID == nil {
+		p.Billed, err = shopbuying.BillTotals(b.Bill, lines, of, minor)
+		if refused := fault.Of(err); refused != nil {
+			p.Wrong = refused.Detail
+		} else if err != nil {
+			return p, err
+		}
+	}
+	found, err := goods.Sellables(c.Q(), variants, c.Shop.Now())
+	if err != nil {
+		return p, err
+	}
+	for i, l := range lines {
+		item := found[l.VariantID]
+		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code, Each: kit.CostText(l.Net.DivRound(l.Quantity, 6), minor)}
+		if at := slices.IndexFunc(of, func(x trade.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID }); at >= 0 {
+			v.Delivery, v.Ordered, v.Arrived = of[at].Number, of[at].Ordered, of[at].Quantity
+			if of[at].Cost != nil {
+				v.Agreed = kit.CostText(*of[at].Cost, minor)
+			}
+			if !slices.Contains(p.Numbers, v.Delivery) {
+				p.Numbers = append(p.Numbers, v.Delivery)
+			}
+		}
+		if b.DocumentID == nil {
+			v.Billed = p.Billed.Lines[i]
+			v.Unequal = !v.Billed.Differs.IsZero() || v.Billed.MissingNet.IsPositive() || v.Billed.Credit.IsPositive() || v.Billed.Left.IsPositive()
+		}
+		if v.Unequal {
+			p.Unequal++
+		}
+		p.Lines = append(p.Lines, v)
+	}
+	return p, nil
+}
+
+func bill(c *kit.Call) error {
+	p, err := readBillPage(c)
+	if err != nil {
+		return err
+	}
+	if p.Classes, err = prices.TaxClasses(c.Q()); err != nil {
+		return err
+	}
+	if p.Payments, err = trade.PaymentsFor(c.Q(), p.B.ID); err != nil {
+		return err
+	}
+	if p.B.DocumentID != nil {
+		if p.Postings, err = book.Postings(c.Q(), *p.B.DocumentID); err != nil {
+			return err
+		}
+	}
+	owed, _, err := owedBy(c, p.B.SupplierID)
+	if err != nil {
+		return err
+	}
+	if len(owed) > 0 {
+		p.Owed = owed[0]
+	}
+	p.Age = buying.AgeOf(p.B.DueOn, c.Terms.Day(c.Shop.Now()))
+	title := "Bill"
+	if p.B.Kind == trade.KindCreditNote {
+		title = "Credit note"
+	}
+	return c.Page("bill", "Buying", title+" "+p.B.Name(), p)
+}
+
+func billLines(c *kit.Call) error {
+	p, err := readBillPage(c)
+	if err != nil {
+		return err
+	}
+	return c.Fragment("bill_lines", p)
+}
+
+// payPage is the page on which bills of a supplier are paid.
+func payPage(c *kit.Call) error {
+	supplier, contacts, err := goods.ReadSupplier(c.Q(), fiber.Query[uint64](c.Ctx, "supplier"))
+	if err != nil {
+		return err
+	}
+	list, _, err := trade.Bills(c.Q().Long(), trade.BillFilter{Supplier: supplier.ID, Owed: true}, 1)
+	if err != nil {
+		return err
+	}
+	registers, err := trade.Registers(c.Q())
+	if err != nil {
+		return err
+	}
+	today := c.Terms.Day(c.Shop.Now())
+	rows := make([]billRow, len(list))
+	for i, b := range list {
+		rows[i] = billRow{b, buying.AgeOf(b.DueOn, today)}
+	}
+	return c.Page("pay", "Buying", "Pay "+supplier.Name, map[string]any{"S": supplier, "Contacts": contacts, "Rows": rows, "Registers": registers,
+		"Bill": fiber.Query[uint64](c.Ctx, "bill"), "Today": today})
+}
+
+// sendBackPage is the page on which goods are sent back.
+func sendBackPage(c *kit.Call) error {
+	suppliers, err := goods.Suppliers(c.Q())
+	if err != nil {
+		return err
+	}
+	return c.Page("send_back", "Buying", "Back to supplier", map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"),
+		"Conditions": stock.Conditions})
+}
+
+// billAnswer is a bill with its lines, and what a draft comes to.
+type billAnswer struct {
+	Bill       trade.BillView      `json:"bill"`
+	Lines      []trade.BillLine    `json:"lines"`
+	Deliveries []uint64            `json:"delivery_ids"`
+	Billed     buying.Billed       `json:"billed" see:"costs"`
+	Wrong      string              `json:"wrong"`
+	Payments   []trade.PaymentView `json:"payments"`
+}
+
+func apiBill(c *kit.Call, _ uint64) (billAnswer, error) {
+	p, err := readBillPage(c)
+	if err != nil {
+		return billAnswer{}, err
+	}
+	a := billAnswer{Bill: p.B, Lines: []trade.BillLine{}, Deliveries: append([]uint64{}, p.Deliveries...), Billed: p.Billed, Wrong: p.Wrong}
+	for _, l := range p.Lines {
+		a.Lines = append(a.Lines, l.BillLine)
+	}
+	a.Payments, err = trade.PaymentsFor(c.Q(), p.B.ID)
+	if a.Payments == nil {
+		a.Payments = []trade.PaymentView{}
+	}
+	return a, err
+}
+
+func apiSaveBill(c *kit.Call, in shopbuying.BillInput) (shopbuying.BillRef, error) {
+	return shopbuying.SaveBill(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+}
+
+// billRoutes are the addresses of bills, payments and goods sent back for programs.
+func billRoutes() []kit.Route {
+	return []kit.Route{
+		kit.Lists("/bills", staff.DeedCosts, "List suppliers' bills and credit notes: what is owed, by the day it is due", func(c *kit.Call, page int) ([]trade.BillView, bool, error) {
+			return trade.Bills(c.Q(), billFilter(c), page)
+		}).Asks("state", "owed (as usual), drafts or all", "supplier", "the number of a supplier"),
+		kit.All("/owed", staff.DeedCosts, "What is owed to each supplier, by age", func(c *kit.Call) ([]owedRow, error) {
+			list, _, err := owedBy(c, 0)
+			return list, err
+		}),
+		kit.Take("POST", "/bills", staff.DeedBill, "Keep a supplier's bill as a draft; without lines it takes up what is not billed of its deliveries", apiSaveBill),
+		kit.Take("PUT", "/bills/:id", staff.DeedBill, "Change a draft of a bill", apiSaveBill),
+		kit.On("GET", "/bills/:id", staff.DeedCosts, "Read a bill with its lines, what it comes to, and what was paid", apiBill),
+		kit.On("DELETE", "/bills/:id", staff.DeedBill, "Give up a draft of a bill", func(c *kit.Call, id uint64) (shopbuying.BillRef, error) {
+			return shopbuying.DropBill(c.Until, c.Shop, c.Who, id)
+		}),
+		kit.On("POST", "/bills/:id/post", staff.DeedBill, "Post a bill", func(c *kit.Call, id uint64) (deed.Posted, error) {
+			return shopbuying.PostBill(c.Until, c.Shop, c.Who, c.Key(), id)
+		}),
+		kit.Take("POST", "/payments", staff.DeedPay, "Pay bills of a supplier, in part or whole, with credits set against them",
+			func(c *kit.Call, in shopbuying.PaymentInput) (deed.Posted, error) {
+				return shopbuying.Pay(c.Until, c.Shop, c.Who, c.Key(), in)
+			}),
+		kit.Take("POST", "/payments/sum", staff.DeedPay, "What a payment would come to",
+			func(c *kit.Call, in shopbuying.PaymentInput) (shopbuying.PaymentSum, error) {
+				return shopbuying.SumPayment(c.Until, c.Shop, c.Who, in)
+			}),
+		kit.All("/credits", staff.DeedCosts, "List the credits that are expected of suppliers, the oldest first", func(c *kit.Call) ([]trade.CreditExpected, error) {
+			return trade.Credits(c.Q(), 0)
+		}),
+		kit.Take("POST", "/credit-notes", staff.DeedBill, "Enter a supplier's credit note for a credit that is expected",
+			func(c *kit.Call, in shopbuying.CreditInput) (deed.Posted, error) {
+				return shopbuying.EnterCredit(c.Until, c.Shop, c.Who, c.Key(), in)
+			}),
+		kit.Take("POST", "/send-back", staff.DeedSendBack, "Send goods back to a supplier",
+			func(c *kit.Call, in shopbuying.SendBackInput) (deed.Posted, error) {
+				return shopbuying.SendBack(c.Until, c.Shop, c.Who, c.Key(), in)
+			}),
+	}
+}

@@ -1,0 +1,548 @@
+package buying
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/scan"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/office"
+	"itemrack/store/trade"
+	"itemrack/web/kit"
+)
+
+// soldDays is for how many days back what was sold is told beside what to order.
+const soldDays = 30
+
+// orderFilter reads which orders are asked for.
+func orderFilter(c *kit.Call) (trade.OrderFilter, error) {
+	f := trade.OrderFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
+	switch state := c.Query("state"); state {
+	case "open":
+		f.Open = true
+	case "late":
+		today := c.Terms.Day(c.Shop.Now())
+		f.LateOn = &today
+	default:
+		var err error
+		if f.State, err = buying.ParseState(state); err != nil {
+			return f, err
+		}
+	}
+	return f, nil
+}
+
+// orderRow is an order in a list, with for how many days it is late.
+type orderRow struct {
+	trade.OrderView
+	Late int
+}
+
+func orders(c *kit.Call) error {
+	f, err := orderFilter(c)
+	if err != nil {
+		return err
+	}
+	today := c.Terms.Day(c.Shop.Now())
+	columns := []kit.Column[orderRow]{kit.Col("number", func(r orderRow) any { return r.Number }),
+		kit.Col("supplier", func(r orderRow) any { return r.Supplier }),
+		kit.Col("state", func(r orderRow) any { return string(r.State) }),
+		kit.Col("made", func(r orderRow) any { return c.InZone(&r.CreatedAt) }),
+		kit.Col("wanted", func(r orderRow) any {
+			if r.WantedOn == nil {
+				return nil
+			}
+			return *r.WantedOn
+		}),
+		kit.Col("days late", func(r orderRow) any { return r.Late }),
+		kit.Col("to", func(r orderRow) any { return r.Branch }),
+		kit.Col("units", func(r orderRow) any { return r.Units }),
+		kit.Col("to come", func(r orderRow) any { return r.ToCome }),
+		kit.CostCol("net", func(r orderRow) any { return c.Amount(r.Net) }),
+		kit.Col("by", func(r orderRow) any { return r.By })}
+	suppliers, err := goods.Suppliers(c.Q())
+	if err != nil {
+		return err
+	}
+	return kit.Listed(c, "orders", "Buying", "Orders", columns, func(q store.Q, page int) ([]orderRow, bool, error) {
+		rows, more, err := trade.Orders(q, f, page)
+		list := make([]orderRow, len(rows))
+		for i, r := range rows {
+			list[i] = orderRow{r, buying.DaysLate(r.State, r.WantedOn, today)}
+		}
+		return list, more, err
+	}, map[string]any{"Suppliers": suppliers, "Filter": f, "State": c.Query("state"), "States": buying.States,
+		"Orders": c.Who.Can(staff.DeedOrder), "Filtered": kept(c, "state", "supplier")})
+}
+
+// kept are the parts of the address that narrow a list, for the links to its files.
+func kept(c *kit.Call, names ...string) string {
+	query := ""
+	for _, name := range names {
+		if value := c.Query(name); value != "" {
+			query += name + "=" + url.QueryEscape(value) + "&"
+		}
+	}
+	return query
+}
+
+// orderLineView is a line of an order with what there is to know about it.
+type orderLineView struct {
+	trade.OrderLine
+	Item    goods.Sellable
+	F       buying.Ordered
+	Net     decimal.Decimal
+	Unit    decimal.Decimal
+	Landed  decimal.Decimal
+	Asked   string // price of a pack as it is typed; empty while it is not known
+	Packing string // "4 boxes of 12 and 3"
+}
+
+// orderPage is all that the page of an order shows.
+type orderPage struct {
+	O         trade.OrderView
+	Lines     []orderLineView
+	Totals    buying.OrderTotals
+	Supplier  goods.Supplier
+	Contacts  []goods.SupplierContact
+	Events    []trade.OrderEvent
+	Late      int
+	Racks     []orderRack
+	Loose     []orderLineView // lines that hang on no rack
+	Edits     bool            // lines can be typed
+	Orders    bool            // the person may order
+	Receives  bool
+	Open      bool
+	Changed   bool // since it was sent
+	Filled    int  // percent of the value that is here
+	Least     int  // percent of the bar at which the minimum order stands
+	Products  []goods.SupplierProduct
+	Branches  []office.Branch
+	CanChange bool
+}
+
+// orderRack is the rack of one product of an order.
+type orderRack struct {
+	Name  string
+	Note  string
+	Here  decimal.Decimal
+	Of    decimal.Decimal
+	Rack  kit.RackView
+	First uint64
+}
+
+// mostRacks is how many products of an order hang on racks; the others are lines.
+const mostRacks = 8
+
+func readOrderPage(c *kit.Call) (orderPage, error) {
+	var p orderPage
+	id, err := c.Number("id")
+	if err != nil {
+		return p, err
+	}
+	o, lines, err := trade.ReadOrder(c.Q(), id)
+	if err != nil {
+		return p, err
+	}
+	p.O = o
+	if p.Supplier, p.Contacts, err = goods.ReadSupplier(c.Q(), o.SupplierID); err != nil {
+		return p, err
+	}
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.VariantID
+	}
+	found, err := goods.Sellables(c.Q(), ids, c.Shop.Now())
+	if err != nil {
+		return p, err
+	}
+	minor := c.Terms.Minor()
+	for _, l := range lines {
+		f := l.Figures()
+		v := orderLineView{OrderLine: l, Item: found[l.VariantID], F: f, Net: f.Net(minor), Unit: f.UnitCost(minor),
+			Landed: f.ExpectedLanded(p.Supplier.SupplierTerms, minor), Packing: packing(l, found[l.VariantID])}
+		if l.Price != nil {
+			v.Asked = kit.CostText(*l.Price, minor)
+		}
+		p.Lines = append(p.Lines, v)
+	}
+	p.Totals = buying.OrderOf(p.Supplier.SupplierTerms, trade.FiguresOf(lines), minor)
+	p.Orders, p.Receives = c.Who.Can(staff.DeedOrder), c.Who.Can(staff.DeedReceive)
+	p.Open = o.State.Open()
+	p.Changed = o.SentAt != nil && o.ChangedAt != nil && o.ChangedAt.After(*o.SentAt)
+	p.CanChange = p.Orders && (o.PlacedAt == nil || p.Open)
+	p.Edits = p.CanChange && (o.PlacedAt == nil || c.Query("change") != "")
+	p.Late = buying.DaysLate(o.State, o.WantedOn, c.Terms.Day(c.Shop.Now()))
+	p.bar()
+	return p, nil
+}
+
+// packing writes a line in packs: "4 × box of 12 and 3".
+func packing(l trade.OrderLine, v goods.Sellable) string {
+	if l.Pack == "" || l.Factor.Equal(decimal.New(1, 0)) {
+		return ""
+	}
+	packs, loose := l.Figures().Packs()
+	text := packs.String() + " × " + l.Pack
+	if packs.IsZero() {
+		text = ""
+	}
+	if loose.IsPositive() {
+		text = strings.TrimPrefix(text+" and "+v.Unit.Format(loose)+" loose", " and ")
+	}
+	return text
+}
+
+// bar works out how far the bar below an order is filled, and where the minimum stands.
+func (p *orderPage) bar() {
+	most := decimal.Max(p.Totals.Net, p.Supplier.MinimumOrder)
+	if !most.IsPositive() {
+		return
+	}
+	percent := func(d decimal.Decimal) int { return int(d.Mul(decimal.New(100, 0)).DivRound(most, 0).IntPart()) }
+	p.Filled, p.Least = percent(p.Totals.NetHere), percent(p.Supplier.MinimumOrder)
+	if p.O.PlacedAt == nil {
+		p.Filled = percent(p.Totals.Net)
+	}
+}
+
+func order(c *kit.Call) error {
+	p, err := readOrderPage(c)
+	if err != nil {
+		return err
+	}
+	if p.Events, err = trade.OrderEvents(c.Q(), p.O.ID); err != nil {
+		return err
+	}
+	if p.Edits {
+		if p.Branches, err = office.Branches(c.Q()); err != nil {
+			return err
+		}
+		if p.Products, err = goods.ProductsOfSupplier(c.Q(), p.O.SupplierID, 200); err != nil {
+			return err
+		}
+	} else if err := p.hang(c); err != nil {
+		return err
+	}
+	return c.Page("order", "Buying", "Order "+p.O.Number, p)
+}
+
+// hang puts the products of the order that vary on racks, in outline; what is here fills
+// them.
+func (p *orderPage) hang(c *kit.Call) error {
+	byProduct := map[uint64][]orderLineView{}
+	var turn []uint64
+	for _, l := range p.Lines {
+		if byProduct[l.Item.ProductID] == nil {
+			turn = append(turn, l.Item.ProductID)
+		}
+		byProduct[l.Item.ProductID] = append(byProduct[l.Item.ProductID], l)
+	}
+	for _, id := range turn {
+		lines := byProduct[id]
+		if lines[0].Item.Label == "" || len(p.Racks) == mostRacks {
+			p.Loose = append(p.Loose, lines...)
+			continue
+		}
+		product, err := goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
+		if err != nil {
+			return err
+		}
+		p.Racks = append(p.Racks, rackOf(c, product, lines))
+	}
+	return nil
+}
+
+// rackOf hangs the lines of one product.
+func rackOf(c *kit.Call, product goods.ProductView, lines []orderLineView) orderRack {
+	r := orderRack{Name: product.Name}
+	whole := product.UnitOf.Format
+	at := map[uint64]orderLineView{}
+	same := true
+	for _, l := range lines {
+		at[l.VariantID] = l
+		r.Here, r.Of = r.Here.Add(l.Arrived), r.Of.Add(l.Quantity)
+		same = same && l.Unit.Equal(lines[0].Unit)
+	}
+	if same && c.Who.Can(staff.DeedCosts) && lines[0].Price != nil {
+		r.Note = kit.CostText(lines[0].Unit, c.Terms.Minor()) + " each"
+		if lines[0].Discount.IsPositive() {
+			r.Note = fmt.Sprintf("%s less %s %% = %s", lines[0].Asked, lines[0].Discount, r.Note)
+		}
+	}
+	r.Rack = kit.Hang(product, kit.RackLook, "here of ordered", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
+		l, ok := at[v.ID]
+		if !ok {
+			return kit.CellView{Off: true, Figure: "–", Note: "not ordered"}, decimal.Zero
+		}
+		if r.First == 0 {
+			r.First = v.ID
+		}
+		cell := kit.CellView{Figure: whole(l.Arrived), Note: "of " + whole(l.Quantity), Outline: true}
+		if l.Quantity.IsPositive() {
+			cell.Filled = int(decimal.Min(decimal.New(100, 0), l.Arrived.Mul(decimal.New(100, 0)).DivRound(l.Quantity, 0)).IntPart())
+		}
+		switch {
+		case l.F.Over().IsPositive():
+			cell.Under = whole(l.F.Over()) + " over"
+		case l.CalledOff.IsPositive():
+			cell.Under = whole(l.CalledOff) + " called off"
+		}
+		return cell, l.Arrived
+	})
+	r.Rack.Dense = true
+	r.Rack.Tell(func(variants []uint64) string {
+		here, of := decimal.Zero, decimal.Zero
+		for _, v := range variants {
+			here, of = here.Add(at[v].Arrived), of.Add(at[v].Quantity)
+		}
+		return whole(here) + " of " + whole(of)
+	})
+	return r
+}
+
+// orderLines is the part of the page with the lines that are typed.
+func orderLines(c *kit.Call) error {
+	p, err := readOrderPage(c)
+	if err != nil {
+		return err
+	}
+	return c.Fragment("order_lines", p)
+}
+
+// orderSums is the part of the page with what the order comes to.
+func orderSums(c *kit.Call) error {
+	p, err := readOrderPage(c)
+	if err != nil {
+		return err
+	}
+	return c.Fragment("order_sums", p)
+}
+
+// orderRackOf is the rack on which what to order of one product is typed.
+func orderRackOf(c *kit.Call) error {
+	p, err := readOrderPage(c)
+	if err != nil {
+		return err
+	}
+	id, err := c.Number("product")
+	if err != nil {
+		return err
+	}
+	product, err := goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
+	if err != nil {
+		return err
+	}
+	variants := kit.VariantsOf(product)
+	sold, err := trade.SoldSince(c.Q(), variants, c.Shop.Now().AddDate(0, 0, -soldDays))
+	if err != nil {
+		return err
+	}
+	coming, err := trade.OnOrder(c.Q(), variants, p.O.BranchID)
+	if err != nil {
+		return err
+	}
+	before, err := trade.SuppliedBy(c.Q(), p.O.SupplierID, variants)
+	if err != nil {
+		return err
+	}
+	at := map[uint64]orderLineView{}
+	for _, l := range p.Lines {
+		at[l.VariantID] = l
+	}
+	whole := product.UnitOf.Format
+	rack := kit.Hang(product, kit.RackNumber, "to order", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
+		cell := kit.CellView{Hint: "0", Note: whole(v.OnHand) + " here", Low: v.Low}
+		if n := coming[v.ID].Sub(at[v.ID].Outstanding); n.IsPositive() {
+			cell.Note += " +" + whole(n)
+		}
+		if n := sold[v.ID]; n.IsPositive() {
+			cell.Note += " · " + whole(n)
+		}
+		if v.Retired {
+			cell.Off, cell.Hint = true, "selling out"
+		}
+		if l, ok := at[v.ID]; ok {
+			cell.Value = whole(l.Quantity)
+		}
+		return cell, at[v.ID].Quantity
+	})
+	rack.Dense = true
+	view := map[string]any{"P": product, "Rack": rack, "Page": p, "Price": "", "Discount": kit.FigureText(&p.Supplier.Discount), "Days": soldDays, "Paid": ""}
+	for _, v := range variants {
+		if l, ok := at[v]; ok {
+			view["Price"], view["Discount"] = l.Asked, l.Discount.String()
+			break
+		}
+		if b, ok := before[v]; ok && view["Paid"] == "" {
+			view["Paid"] = kit.CostText(b.Price, c.Terms.Minor())
+			view["Discount"], view["Of"] = b.Discount.String(), b.Pack
+		}
+	}
+	return c.Fragment("order_rack", view)
+}
+
+// orderTag is the swing tag of a line of an order.
+func orderTag(c *kit.Call) error {
+	p, err := readOrderPage(c)
+	if err != nil {
+		return err
+	}
+	variant, err := c.Number("variant")
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(p.Lines, func(l orderLineView) bool { return l.VariantID == variant })
+	if at < 0 {
+		return fault.Missing("variant", variant, "That is not in the order.")
+	}
+	l := p.Lines[at]
+	history, err := trade.AskedBefore(c.Q(), p.O.SupplierID, variant, p.O.ID, 3)
+	if err != nil {
+		return err
+	}
+	sold, err := trade.SoldSince(c.Q(), []uint64{variant}, c.Shop.Now().AddDate(0, 0, -soldDays))
+	if err != nil {
+		return err
+	}
+	view := map[string]any{"Page": p, "L": l, "Sold": sold[variant], "Days": soldDays, "Costs": c.Who.Can(staff.DeedCosts)}
+	var earlier []askedView
+	for _, h := range history {
+		f := h.Figures()
+		earlier = append(earlier, askedView{h, kit.CostText(f.Price, c.Terms.Minor()), f.UnitCost(c.Terms.Minor()),
+			f.ExpectedLanded(p.Supplier.SupplierTerms, c.Terms.Minor())})
+	}
+	if len(earlier) > 0 {
+		diff := l.Unit.Sub(earlier[0].Unit)
+		view["Dearer"], view["Than"] = diff, earlier[0].Unit
+		if earlier[0].Unit.IsPositive() {
+			view["Percent"] = diff.Mul(decimal.New(100, 0)).DivRound(earlier[0].Unit, 1).Abs()
+		}
+	}
+	view["Earlier"] = earlier
+	if ruled, ok := l.Item.Book.Ruled(l.Item.Goods, l.Landed); ok && c.Who.Can(staff.DeedCosts) {
+		view["Ruled"] = ruled
+	}
+	product, err := goods.ReadProduct(c.Q(), l.Item.ProductID, p.O.BranchID, c.Shop.Now())
+	if err != nil {
+		return err
+	}
+	v, _ := product.Variant(variant)
+	view["V"] = v
+	if view["Picture"] = v.PictureID; v.PictureID == 0 && product.PictureID != nil {
+		view["Picture"] = *product.PictureID
+	}
+	return c.Fragment("order_tag", view)
+}
+
+// askedView is what was asked for a variant in an earlier order.
+type askedView struct {
+	trade.Asked
+	Price  string
+	Unit   decimal.Decimal
+	Landed decimal.Decimal
+}
+
+func newOrder(c *kit.Call) error {
+	suppliers, err := goods.OpenSuppliers(c.Q())
+	if err != nil {
+		return err
+	}
+	branches, err := office.Branches(c.Q())
+	if err != nil {
+		return err
+	}
+	return c.Page("order_new", "Buying", "New order", map[string]any{"Suppliers": suppliers, "Branches": branches,
+		"Supplier": fiber.Query[uint64](c.Ctx, "supplier"), "Branch": c.Who.Branch})
+}
+
+// orderAnswer is an order with its lines, what they come to, and what happened to it.
+type orderAnswer struct {
+	Order  trade.OrderView    `json:"order"`
+	Lines  []trade.OrderLine  `json:"lines"`
+	Totals buying.OrderTotals `json:"totals"`
+	Events []trade.OrderEvent `json:"events"`
+	Late   int                `json:"days_late"`
+}
+
+func apiOrder(c *kit.Call, id uint64) (orderAnswer, error) {
+	view, lines, err := trade.ReadOrder(c.Q(), id)
+	if err != nil {
+		return orderAnswer{}, err
+	}
+	supplier, _, err := goods.ReadSupplier(c.Q(), view.SupplierID)
+	if err != nil {
+		return orderAnswer{}, err
+	}
+	events, err := trade.OrderEvents(c.Q(), id)
+	if lines == nil {
+		lines = []trade.OrderLine{}
+	}
+	return orderAnswer{view, lines, buying.OrderOf(supplier.SupplierTerms, trade.FiguresOf(lines), c.Terms.Minor()), events,
+		buying.DaysLate(view.State, view.WantedOn, c.Terms.Day(c.Shop.Now()))}, err
+}
+
+func apiOrders(c *kit.Call, page int) ([]trade.OrderView, bool, error) {
+	f, err := orderFilter(c)
+	if err != nil {
+		return nil, false, err
+	}
+	return trade.Orders(c.Q(), f, page)
+}
+
+// orderRoutes are the addresses of orders for programs.
+func orderRoutes() []kit.Route {
+	return []kit.Route{
+		kit.Lists("/orders", staff.DeedLook, "List purchase orders, newest first", apiOrders).
+			Asks("state", "Draft, Placed, Part in, All in, Called off; open for those that goods are awaited of; late", "supplier", "the number of a supplier"),
+		kit.Take("POST", "/orders", staff.DeedOrder, "Begin a purchase order as a draft",
+			func(c *kit.Call, in shopbuying.OrderInput) (shopbuying.OrderRef, error) {
+				return shopbuying.MakeOrder(c.Until, c.Shop, c.Who, c.Key(), in)
+			}),
+		kit.On("GET", "/orders/:id", staff.DeedLook, "Read a purchase order with its lines, totals and what happened to it", apiOrder),
+		kit.TakeOn("PUT", "/orders/:id", staff.DeedOrder, "Change the head of a purchase order; a change of a placed one is kept",
+			func(c *kit.Call, id uint64, in shopbuying.OrderInput) (shopbuying.OrderRef, error) {
+				return shopbuying.ChangeOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
+			}),
+		kit.On("DELETE", "/orders/:id", staff.DeedOrder, "Give up a draft",
+			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
+				return shopbuying.DropOrder(c.Until, c.Shop, c.Who, id)
+			}),
+		kit.TakeOn("PUT", "/orders/:id/lines", staff.DeedOrder, "Set lines of an order, each by itself; the others stay",
+			func(c *kit.Call, id uint64, in orderLinesInput) (shopbuying.OrderRef, error) {
+				return shopbuying.PutOrderLines(c.Until, c.Shop, c.Who, c.Key(), id, in.Lines)
+			}),
+		kit.TakeOn("POST", "/orders/:id/scan", staff.DeedOrder, "Add to an order what was scanned", apiScanOrder),
+		kit.On("POST", "/orders/:id/place", staff.DeedOrder, "Place a draft",
+			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
+				return shopbuying.PlaceOrder(c.Until, c.Shop, c.Who, c.Key(), id)
+			}),
+		kit.TakeOn("POST", "/orders/:id/call-off", staff.DeedOrder, "Call off what is outstanding of an order, or of some of its lines",
+			func(c *kit.Call, id uint64, in shopbuying.CallOffInput) (shopbuying.OrderRef, error) {
+				return shopbuying.CallOffOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
+			}),
+		kit.On("POST", "/orders/:id/copy", staff.DeedOrder, "Begin a new order with the lines of another",
+			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
+				return shopbuying.CopyOrder(c.Until, c.Shop, c.Who, c.Key(), id)
+			}),
+	}
+}
+
+// orderLinesInput are lines of an order to set.
+type orderLinesInput struct {
+	Lines []shopbuying.OrderLineInput `json:"lines"`
+}
+
+func apiScanOrder(c *kit.Call, id uint64, in shopbuying.OrderScan) (scan.DeliveryScanned, error) {
+	return shopbuying.ScanOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
