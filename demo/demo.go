@@ -12,6 +12,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/staff"
+	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/shop/lists"
@@ -210,15 +211,29 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 		return err
 	}
 	for _, from := range suppliers {
-		defaults, ok := map[string]catalog.SupplierDefaults{"Northfold Neoprene": {Markup: "110", Ending: "1/0.95/nearest"}, "Brackwater Boards": {Ending: "10/9/nearest"}}[from.Name]
+		terms, ok := supplierTerms[from.Name]
 		if !ok {
 			continue
 		}
-		if _, err := catalog.SaveSupplierDefaults(ctx, s, who, "", from.ID, defaults); err != nil {
+		terms.Name = from.Name
+		if _, err := buying.SaveSupplier(ctx, s, who, "", from.ID, terms); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// supplierTerms are what was agreed with the suppliers.
+var supplierTerms = map[string]buying.SupplierInput{
+	"Northfold Neoprene": {Discount: "8", Freight: "4", Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14",
+		MinimumOrder: "1000", AccountNumber: "SPS-2207",
+		Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example", Phone: "0131 496 0117", Note: "orders"}}},
+	"Brackwater Boards": {Freight: "6", Ending: "10/9/nearest", DaysToPay: "14", LeadDays: "21", CurrencyNote: "bills in pounds",
+		AccountNumber: "4417", Contacts: []goods.SupplierContact{{Name: "Jonas Reed", Mail: "jonas@brackwater.example"}}},
+	"Pale Dune Supplies": {DaysToPay: "30", LeadDays: "5", MinimumOrder: "150", Note: "Boxes only; asks for the lot numbers back when it recalls.",
+		Contacts: []goods.SupplierContact{{Mail: "sales@paledune.example", Phone: "0131 496 0144"}}},
+	"Oar & Thole":       {DaysToPay: "7", LeadDays: "3"},
+	"Kelpline Textiles": {Discount: "5", DaysToPay: "30", LeadDays: "10", AccountNumber: "QUAY 12"},
 }
 
 // day is the local midnight of a day before today.

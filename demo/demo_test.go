@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/buying"
 	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/sheet"
@@ -54,10 +55,15 @@ func TestTheDemoShop(t *testing.T) {
 	for _, kind := range []string{"counted", "lot", "serial", "not stocked"} {
 		assert.Positive(t, tracking[kind], kind)
 	}
-	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up"} {
+	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up", "Bill", "Payment", "Back to supplier"} {
 		documents, _, err := book.Documents(q, kind, 1)
 		require.NoError(t, err)
 		assert.NotEmpty(t, documents, kind)
+	}
+	for _, state := range buying.States {
+		orders, _, err := trade.Orders(q, trade.OrderFilter{State: state}, 1)
+		require.NoError(t, err)
+		assert.NotEmpty(t, orders, state)
 	}
 	open, err := counts.OpenCounts(q)
 	require.NoError(t, err)

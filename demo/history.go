@@ -38,6 +38,9 @@ type history struct {
 	by     map[string]uint64 // variant by SKU
 	serial int
 	sales  []string // numbers of this week's sales
+	// unbilled are deliveries whose bill comes later, in the order in which they come.
+	unbilled []waiting
+	late     uint64 // the order that is late
 }
 
 func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*history, error) {
@@ -110,6 +113,12 @@ func (h *history) playDay(ago int) error {
 	if err := h.counts(ago, end); err != nil {
 		return err
 	}
+	if err := h.bills(ago, end.Add(-20*time.Minute)); err != nil {
+		return err
+	}
+	if err := h.onOrder(ago, end.Add(-10*time.Minute)); err != nil {
+		return err
+	}
 	if ago == 0 {
 		return nil
 	}
@@ -175,7 +184,15 @@ func (h *history) refill(ago int, at time.Time) error {
 	if len(lines) == 0 {
 		return nil
 	}
-	return h.receive(at, from, fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), "8.00", lines...)
+	supplier, err := h.supplierNamed(from)
+	if err != nil {
+		return err
+	}
+	order, err := h.order(at.AddDate(0, 0, -max(1, supplier.LeadDays)), supplier, true, lines...)
+	if err != nil {
+		return err
+	}
+	return h.come(at, order, lines, arrival{fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), ago%8 == 0, ago%12 != 0})
 }
 
 func (h *history) boards(n int) scan.GoodsLine {
@@ -233,7 +250,7 @@ func (h *history) receive(at time.Time, supplier, number, freight string, lines 
 	if err != nil {
 		return err
 	}
-	_, err = buying.PostDelivery(h.ctx, then, h.people["callum"], "", draft.ID)
+	_, err = buying.PostDelivery(h.ctx, then, h.people["callum"], "", draft.ID, buying.DeliveryPosting{})
 	return err
 }
 

@@ -391,15 +391,6 @@ func TestPricesPage(t *testing.T) {
 	p.sees(".tax-class", "22 %")
 	p.pressed("[data-drop-rates]", "take back")
 	assert.NotContains(t, p.text("main"), "22 %")
-
-	p.fill(`tr[data-supplier="1"] [data-markup]`, "x")
-	p.keys(input.Tab)
-	p.sees("#form-error", "no percentage")
-	p.fill(`tr[data-supplier="1"] [data-markup]`, "60")
-	p.keys(input.Tab)
-	p.sees("#said", "✓")
-	p.open("/prices")
-	p.sees(`tr[data-supplier="1"] [data-markup]`, "60")
 }
 
 // TestSettingsPage changes the shop's name and its ranges of numbers.

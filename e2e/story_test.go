@@ -354,9 +354,9 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
-	pages := []string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
+	pages := append([]string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
 		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",
-		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}
+		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
 }
 

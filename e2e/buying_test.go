@@ -1,0 +1,189 @@
+package e2e
+
+import (
+	"context"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/shop/buying"
+	"itemrack/shop/scan"
+	"itemrack/shop/testkit"
+	"itemrack/store/trade"
+)
+
+// TestAnOrderIsBought goes the way of an order on the pages: typed on the rack, placed, labels
+// in two acts, scanned in against what was ordered in five, the bill dearer, paid in part, one
+// sent back.
+func TestAnOrderIsBought(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t)
+	s.Open(t, 1)
+	base := serve(t, s)
+	p := sit(t, base, 1280, 800).as("maren")
+
+	p.open("/buying/suppliers/1/edit")
+	p.fill("#discount", "101")
+	p.ctrlEnter()
+	p.sees("#form-error", "101 %")
+	p.fill("#discount", "8")
+	p.fill("#lead_days", "14")
+	p.fill("#days_to_pay", "30")
+	p.fill("#minimum_order", "100")
+	p.fill(`[name="contacts.0.mail"]`, "orders@kelpline.example")
+	p.leave(p.ctrlEnter)
+	p.sees("main", "orders@kelpline.example")
+	p.sees("main", "8 %")
+
+	// on the rack, outlined
+	p.leave(func() { p.types("n") })
+	p.leave(func() { p.press("form .act.first", "Begin the order") })
+	p.sees("h1", "P-0001")
+	p.press("[data-open]", "Tidewater rash vest")
+	p.MustElement("#order-rack .rack-cell")
+	p.fill("#rack-price", "20")
+	p.focus("#order-rack .rack-cell")
+	for _, quantity := range []string{"6", "4", "5"} {
+		p.types(quantity)
+		p.keys(input.Enter)
+	}
+	p.sees("#saved", "kept")
+	p.sees("#order-sums", "£276.00") // 15 × 18.40
+	p.leave(p.ctrlEnter)
+	p.sees("main", "Placed")
+	p.sees("#tag-body", "0 of 6 here, 6 to come")
+	order, lines, err := trade.ReadOrder(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	require.Len(t, lines, 3)
+	assert.Equal(t, "20 8 276", lines[0].Price.String()+" "+lines[0].Discount.String()+" "+order.Net.String())
+
+	// labels in two acts: l, and PDF
+	p.leave(func() { p.types("l") })
+	p.sees("#preview", "15 labels")
+	p.leave(func() { p.press(".views a", "as outstanding") })
+	p.sees("#preview", "15 labels")
+
+	// a second window sees what the first one ordered, and another order's barcode opens it
+	p.open("/")
+	p.leave(func() { p.scan("p-0001") })
+	p.sees("h1", "P-0001")
+
+	// five acts: the order, three kinds of goods, and post
+	p.open("/buying/new")
+	p.scan("P-0001")
+	p.sees("#said", "15 to come")
+	p.scan(vest.Variants[0].Barcode)
+	p.sees("#said", "6 as ordered")
+	p.scan(vest.Variants[1].Barcode)
+	p.sees("#said", "4 as ordered")
+	p.scan(vest.Variants[2].Barcode)
+	p.sees("#lines", "3 lines taken as ordered")
+	// the second scan counts instead: two short, which stays open
+	p.scan(vest.Variants[2].Barcode)
+	p.sees("#said", "2 of 5")
+	p.scan(vest.Variants[2].Barcode)
+	p.sees("#said", "3 of 5")
+	p.sees("#lines", "2 short")
+	p.scan("2 x " + vest.Variants[3].SKU)
+	p.sees("#said", "not ordered")
+	p.sees("#lines", "not ordered")
+	p.fill(`[name="lines.3.cost"]`, "18.40")
+	p.keys(input.Tab)
+	p.MustElement("#bill_later").MustClick()
+	p.sees("#saved", "kept")
+	p.accessible()
+	p.fits()
+	p.leave(p.ctrlEnter)
+	p.sees("h1", "Delivery D-0001")
+	order, _, err = trade.ReadOrder(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	assert.Equal(t, "Part in 2", string(order.State)+" "+order.ToCome.String())
+	p.open("/buying/orders/1")
+	p.sees("main", "2 to come")
+	p.press("#call-off", "Call off the rest")
+	p.sees("main", "All in")
+
+	// the bill is dearer, and has a vest more than came
+	p.open("/buying/bills")
+	p.sees("main", "D-0001")
+	p.leave(func() { p.press("a", "Enter its bill") })
+	p.fill("#number", "NN-1")
+	p.leave(func() { p.press("#bill-new .act.first", "Begin the bill") })
+	p.fill(`[name="lines.0.each"]`, "19.40")
+	p.keys(input.Tab)
+	p.sees("#lines", "dearer than agreed by 6.00")
+	p.fill(`[name="lines.1.quantity"]`, "5")
+	p.keys(input.Tab)
+	p.sees("#lines", "1 billed that have not come")
+	p.sees("#saved", "draft, kept")
+	p.choose(`[data-then="missing"]`, "expect a credit note")
+	p.sees("#lines", "expect a credit of")
+	p.accessible()
+	p.leave(p.ctrlEnter)
+	p.sees("main", "owed, due")
+	s.InStep(t)
+
+	// part of it out of the drawer
+	p.leave(func() { p.types("p") })
+	p.MustElement("#from").MustSelect("out of the drawer of Register 1")
+	p.fill("[data-amount]", "9999")
+	p.ctrlEnter()
+	p.sees("#form-error", "is open, not 9999")
+	p.fill("[data-amount]", "40")
+	p.keys(input.Tab)
+	p.sees("#pay-sum", "£40.00")
+	p.leave(p.ctrlEnter)
+	p.sees("main", "Credit expected")
+
+	// the credit note comes, one vest goes back
+	p.fill(`.credit [name="number"]`, "CR-1")
+	p.leave(func() { p.press(".credit .act", "It came") })
+	p.sees("main", "No supplier owes us a credit note")
+	p.open("/buying/back?supplier=1")
+	p.scan(vest.Variants[0].SKU)
+	p.sees("#said", "1 go back")
+	p.leave(p.ctrlEnter)
+	p.sees("h1", "Back to supplier BS-0001")
+	s.InStep(t)
+}
+
+// buyingPages keeps suppliers, orders and bills in every state, and returns the pages that
+// show them.
+func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
+	t.Helper()
+	ctx := context.Background()
+	terms := buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4", LeadDays: "14", DaysToPay: "30", MinimumOrder: "100", AccountNumber: "SPS-2207"}
+	supplier, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, terms)
+	require.NoError(t, err)
+	order := func(quantity string, placed bool) uint64 {
+		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier.ID, Branch: 1, WantedOn: "2026-11-02", Note: "By the back door.",
+			Lines: []buying.OrderLineInput{{Variant: variant, Quantity: quantity, Price: "14"}}})
+		require.NoError(t, err)
+		if placed {
+			_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
+			require.NoError(t, err)
+		}
+		return o.ID
+	}
+	draft, placed := order("6", false), order("9", true)
+	came, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{placed},
+		Lines: []scan.GoodsLine{{Variant: variant, Quantity: "4"}}})
+	require.NoError(t, err)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", came.ID, buying.DeliveryPosting{})
+	require.NoError(t, err)
+	more, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{placed},
+		Lines: []scan.GoodsLine{{Variant: variant, Quantity: "7"}}})
+	require.NoError(t, err)
+	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: supplier.ID, Number: "NN-1", Deliveries: []uint64{came.ID}, Freight: "5"})
+	require.NoError(t, err)
+	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: supplier.ID, Lines: []buying.SendBackLine{{Variant: variant, Quantity: "1"}}})
+	require.NoError(t, err)
+	at := itoa(supplier.ID)
+	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" + itoa(draft), "/buying/orders/" + itoa(placed),
+		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" + itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
+		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" + at, "/buying/back?supplier=" + at, "/buying/suppliers",
+		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed)}
+}
