@@ -20,6 +20,8 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
+require github.com/wneessen/go-mail v0.7.2
+
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect

@@ -19,6 +19,7 @@ const (
 	ReceiptPrinter = "receipt printer"
 	LabelPrinter   = "label printer"
 	CardTerminal   = "card terminal"
+	Mailbox        = "mailbox"
 )
 
 // States that a stand-in can be put in.
@@ -34,6 +35,7 @@ var States = map[string][]string{
 	ReceiptPrinter: {Ready, OutOfPaper},
 	LabelPrinter:   {Ready, OutOfPaper},
 	CardTerminal:   {Ready, Declines, NoAnswer},
+	Mailbox:        {Ready, NoAnswer},
 }
 
 // Memory is where stand-ins keep their states, papers and charges.

@@ -19,13 +19,16 @@ import (
 	"github.com/makiuchi-d/gozxing/datamatrix"
 	"github.com/makiuchi-d/gozxing/oned"
 	"github.com/makiuchi-d/gozxing/qrcode"
+	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	scale "golang.org/x/image/draw"
 	"golang.org/x/image/math/f64"
 
 	"itemrack/core/barcode"
+	"itemrack/core/buying"
 	"itemrack/core/label"
+	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/sale"
 	"itemrack/device"
@@ -372,4 +375,23 @@ func TestReceiptBarcodeIsRead(t *testing.T) {
 	svg := page.SVG("Receipt <1>")
 	assert.Contains(t, svg, `aria-label="Receipt &lt;1&gt;"`)
 	assert.Contains(t, svg, "Saltmarsh Paddle &amp; Swim")
+}
+
+// TestTheBarcodesOfAnOrderAreRead: that of its number, and one for each line.
+func TestTheBarcodesOfAnOrderAreRead(t *testing.T) {
+	p := buying.Paper{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Number: "P-0142", Supplier: "Northfold Neoprene", Day: time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC),
+		Currency: money.CurrencyByCode("GBP")}
+	want := []string{"P-0142"}
+	for i := range 3 {
+		code, err := barcode.Own("20", uint64(i+1))
+		require.NoError(t, err)
+		want = append(want, code)
+		p.Lines = append(p.Lines, buying.PaperLine{Code: code, SKU: "HWS-SLA-L", Name: "Headland wetsuit 4/3", Label: "Slate · L", Unit: "pc",
+			Ordered: buying.Ordered{Quantity: decimal.New(6, 0), Factor: decimal.New(1, 0), Price: decimal.New(64, 0), Discount: decimal.New(8, 0)}})
+	}
+	p.Lines = append(p.Lines, buying.PaperLine{Code: "TWV-COR-M", SKU: "TWV-COR-M", Name: "Vest", Unit: "pc", Ordered: buying.Ordered{Factor: decimal.New(1, 0)}})
+	want = append(want, "TWV-COR-M")
+	pages := p.Pages(face.Measure)
+	require.Len(t, pages, 1)
+	assert.ElementsMatch(t, want, zbar(t, rasterise(t, pages, 300)[0]))
 }

@@ -60,6 +60,15 @@ func TestAnOrderIsBought(t *testing.T) {
 	require.Len(t, lines, 3)
 	assert.Equal(t, "20 8 276", lines[0].Price.String()+" "+lines[0].Discount.String()+" "+order.Net.String())
 
+	// sent by mail, as the mailbox shows
+	p.MustElementR("summary", "Send").MustClick()
+	p.leave(func() { p.press("#send .act.first", "Send it") })
+	p.sees(".thread", "to orders@kelpline.example")
+	p.open("/devices")
+	p.sees("main", "Order P-0001 of Saltmarsh Paddle & Swim")
+	p.accessible()
+	p.open("/buying/orders/1")
+
 	// labels in two acts: l, and PDF
 	p.leave(func() { p.types("l") })
 	p.sees("#preview", "15 labels")
@@ -185,5 +194,5 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" + itoa(draft), "/buying/orders/" + itoa(placed),
 		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" + itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
 		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" + at, "/buying/back?supplier=" + at, "/buying/suppliers",
-		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed)}
+		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices"}
 }

@@ -135,6 +135,27 @@ func (t Totals) LaterPostings() ledger.Postings {
 	return ledger.Postings{ledger.Stock: t.Net, ledger.ReceivedNotBilled: t.Net.Neg()}
 }
 
+// PaidPostings is the double entry of a delivery of nobody in particular, paid at once.
+func (t Totals) PaidPostings(from From) ledger.Postings {
+	return ledger.Postings{ledger.Stock: t.Net, ledger.TaxIn: t.Tax, from.account(): t.Gross.Neg()}
+}
+
+// account is the one that money is paid out of.
+func (f From) account() ledger.Account {
+	if f == Drawer {
+		return ledger.Cash
+	}
+	return ledger.Bank
+}
+
+// Check refuses what nothing is paid out of.
+func (f From) Check() error {
+	if f != Outside && f != Drawer {
+		return fault.Field("from", f, "outside the till, or drawer", "Nothing is paid out of %q.", f)
+	}
+	return nil
+}
+
 // Credited is what a supplier's credit note comes to against what was expected.
 type Credited struct {
 	Tax      decimal.Decimal `json:"tax" see:"costs"`
@@ -192,14 +213,8 @@ func Pay(parts []Part, from From) (decimal.Decimal, ledger.Postings, error) {
 		return sum, nil, fault.Field("parts", "", "at least one bill", "Say what is paid.")
 	case sum.IsNegative():
 		return sum, nil, fault.Refuse("parts", sum, "bills that come to more than the credits", "The credits are %s more than the bills.", sum.Abs())
-	case from != Outside && from != Drawer:
-		return sum, nil, fault.Field("from", from, "outside the till, or drawer", "Nothing is paid out of %q.", from)
 	}
-	account := ledger.Bank
-	if from == Drawer {
-		account = ledger.Cash
-	}
-	return sum, ledger.Postings{ledger.Payable: sum, account: sum.Neg()}, nil
+	return sum, ledger.Postings{ledger.Payable: sum, from.account(): sum.Neg()}, from.Check()
 }
 
 // Age is how old what is owed is.

@@ -49,10 +49,10 @@ func TestWhatAnOrderIsProposedAt(t *testing.T) {
 	}
 	paid, expected, last := d("18"), d("1.6"), d("1.38")
 	before := buying.Offer{Pack: "box", Factor: d("12"), Price: &paid, Discount: d("5")}
-	assert.Equal(t, "box 18 less 5", price(buying.Propose(&before, box, &expected, &last, terms)), "the last time")
-	assert.Equal(t, "box 19.2 less 8", price(buying.Propose(nil, box, &expected, &last, terms)), "what it is listed at")
-	assert.Equal(t, "box 18 less 8", price(buying.Propose(nil, box, nil, &last, terms)), "what it did cost")
-	assert.Equal(t, "nobody knows, less 8", price(buying.Propose(nil, box, nil, &decimal.Zero, terms)))
+	assert.Equal(t, "box 18 less 5", price(buying.Propose(&before, box, &expected, &last, terms, pennies)), "the last time")
+	assert.Equal(t, "box 20.87 less 8", price(buying.Propose(nil, box, &expected, &last, terms, pennies)), "what it is expected to cost")
+	assert.Equal(t, "box 18 less 8", price(buying.Propose(nil, box, nil, &last, terms, pennies)), "what it did cost")
+	assert.Equal(t, "nobody knows, less 8", price(buying.Propose(nil, box, nil, &decimal.Zero, terms, pennies)))
 	assert.Equal(t, " 1.5 less 5", price(before.Repack("", d("1"))), "singly at the same price")
 	assert.Equal(t, "nobody knows, less 0", price(buying.Single().Repack("box", d("12"))))
 }

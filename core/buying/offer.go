@@ -21,23 +21,23 @@ type Offer struct {
 func Single() Offer { return Offer{Factor: decimal.New(1, 0)} }
 
 // Propose is the offer that a new line of an order begins with: what the supplier asked
-// the last time; else the pack that the goods are bought in, at what a unit is expected to
-// cost, less the supplier's usual discount, or so that it costs less the discount what it
-// did cost the last time.
-func Propose(before *Offer, bought Offer, expected, last *decimal.Decimal, terms SupplierTerms) Offer {
+// the last time; else, for the pack that the goods are bought in, the price that with the
+// supplier's discount and usual freight makes what a unit is expected to cost, or did cost the
+// last time.
+func Propose(before *Offer, bought Offer, expected, last *decimal.Decimal, terms SupplierTerms, minor money.Minor) Offer {
 	if before != nil {
 		return *before
 	}
 	bought.Discount = terms.Discount
-	pack := func(unit decimal.Decimal) *decimal.Decimal {
-		price := unit.Mul(bought.Factor).Round(money.CostPlaces)
-		return &price
-	}
-	switch {
-	case expected != nil && expected.IsPositive():
-		bought.Price = pack(*expected)
-	case last != nil && last.IsPositive() && terms.Discount.LessThan(hundred):
-		bought.Price = pack(last.Mul(hundred).DivRound(hundred.Sub(terms.Discount), 2*money.CostPlaces))
+	for _, cost := range []*decimal.Decimal{expected, last} {
+		if cost != nil && cost.IsPositive() {
+			price := terms.Listed(*cost).Mul(bought.Factor).Round(money.CostPlaces)
+			if price.GreaterThan(decimal.New(1, 0)) { // as suppliers write it
+				price = minor.Round(price)
+			}
+			bought.Price = &price
+			break
+		}
 	}
 	return bought
 }

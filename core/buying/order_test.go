@@ -47,6 +47,10 @@ func TestALineOfAnOrder(t *testing.T) {
 func TestWhatANewProductIsExpectedToCost(t *testing.T) {
 	landed := buying.SupplierTerms{Discount: d("8"), Freight: d("4")}.ExpectedLanded(d("400"), pennies)
 	assert.Equal(t, "382.72", landed.StringFixed(2))
+	back := buying.SupplierTerms{Discount: d("8"), Freight: d("4")}.Listed(landed)
+	assert.Equal(t, "400.00", back.StringFixed(2), "and the other way round")
+	assert.True(t, buying.SupplierTerms{LeadDays: 3}.Plain())
+	assert.Equal(t, "5", buying.SupplierTerms{Discount: d("100")}.Listed(d("5")).String())
 	rule := price.Rule{Kind: price.Markup, Percent: d("110"), Ending: price.Ending{Step: d("1"), End: d("0.95")}}
 	got, marked, ok := rule.FromCost(landed, d("20"), tax.With, pennies)
 	require.True(t, ok && !marked)

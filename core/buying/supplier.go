@@ -63,6 +63,19 @@ func (t SupplierTerms) ExpectedLanded(listed decimal.Decimal, minor money.Minor)
 	return minor.Round(t.landed(less(listed, t.Discount)))
 }
 
+// Listed is at what the supplier lists something that is expected to cost an amount: the
+// other way round, to 6 decimals.
+func (t SupplierTerms) Listed(landed decimal.Decimal) decimal.Decimal {
+	if !t.Discount.LessThan(hundred) {
+		return landed
+	}
+	net := landed.Mul(hundred).DivRound(hundred.Add(t.Freight), 2*money.CostPlaces)
+	return net.Mul(hundred).DivRound(hundred.Sub(t.Discount), money.CostPlaces)
+}
+
+// Plain reports whether what the supplier lists is what something is expected to cost.
+func (t SupplierTerms) Plain() bool { return t.Discount.IsZero() && t.Freight.IsZero() }
+
 // landed puts the usual freight on a net amount.
 func (t SupplierTerms) landed(net decimal.Decimal) decimal.Decimal {
 	return net.Mul(hundred.Add(t.Freight)).Div(hundred)

@@ -3,6 +3,9 @@
 package serial
 
 import (
+	"fmt"
+	"regexp"
+	"strconv"
 	"strings"
 	"time"
 
@@ -38,20 +41,50 @@ func ReadList(typed string) ([]string, error) {
 	var list []string
 	seen := map[string]bool{}
 	for _, part := range strings.FieldsFunc(typed, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == '\r' }) {
-		number := Normal(part)
-		if number == "" {
-			continue
+		numbers, err := ranged(Normal(part))
+		if err != nil {
+			return nil, err
 		}
-		if text.Len(number) > 40 {
-			return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.",
-				part)
+		for _, number := range numbers {
+			if text.Len(number) > 40 {
+				return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.",
+					part)
+			}
+			if seen[number] {
+				return nil, fault.Field("serials", part, "each number once", "The serial number %s stands there twice.",
+					number)
+			}
+			seen[number] = true
+			list = append(list, number)
 		}
-		if seen[number] {
-			return nil, fault.Field("serials", part, "each number once", "The serial number %s stands there twice.",
-				number)
-		}
-		seen[number] = true
-		list = append(list, number)
+	}
+	return list, nil
+}
+
+// aRange is numbers that follow each other: "BW26-0100..0120", "7..12".
+var aRange = regexp.MustCompile(`^(.*?)(\d{1,15})\.\.(\d{1,15})$`)
+
+// mostInRange bounds how many numbers a range has.
+const mostInRange = 1000
+
+// ranged is the numbers of a range, or the one number that it is; none for an empty text.
+// Zeros before the figures stay.
+func ranged(number string) ([]string, error) {
+	if number == "" {
+		return nil, nil
+	}
+	m := aRange.FindStringSubmatch(number)
+	if m == nil {
+		return []string{number}, nil
+	}
+	from, _ := strconv.ParseInt(m[2], 10, 64) // they are figures, and few
+	to, _ := strconv.ParseInt(m[3], 10, 64)
+	if to < from || to-from >= mostInRange {
+		return nil, fault.Field("serials", number, "from the lower to the higher, 1000 at most", "%s is no range of numbers.", number)
+	}
+	list := make([]string, 0, to-from+1)
+	for n := from; n <= to; n++ {
+		list = append(list, fmt.Sprintf("%s%0*d", m[1], len(m[2]), n))
 	}
 	return list, nil
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/fault"
 	"itemrack/core/serial"
 )
 
@@ -38,4 +39,22 @@ func TestSerialNumbersAsTheyAreTyped(t *testing.T) {
 	assert.False(t, lot.Expired(day), "it sells on its expiry date")
 	assert.True(t, lot.Expired(day.AddDate(0, 0, 1)), "not the day after")
 	assert.False(t, serial.Lot{}.Expired(day), "without an expiry it keeps")
+}
+
+// TestARangeOfNumbers: BW26-0100..0120 are 21 numbers, each with its zeros.
+func TestARangeOfNumbers(t *testing.T) {
+	for typed, want := range map[string]string{"bw26-0100..0103": "BW26-0100 BW26-0101 BW26-0102 BW26-0103", "7..9, A1": "7 8 9 A1", "A..B": "A..B", "X9..9": "X9",
+		"T-98..101": "T-98 T-99 T-100 T-101"} {
+		list, err := serial.ReadList(typed)
+		require.NoError(t, err, typed)
+		assert.Equal(t, want, strings.Join(list, " "))
+	}
+	list, err := serial.ReadList("BW26-0100..0120")
+	require.NoError(t, err)
+	assert.Len(t, list, 21)
+	for _, bad := range []string{"A9..3", "A1..2000", "A1..3, A2"} {
+		_, err := serial.ReadList(bad)
+		require.Error(t, err, bad)
+		assert.Equal(t, "serials", fault.Of(err).Field)
+	}
 }

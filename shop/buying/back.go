@@ -2,6 +2,7 @@ package buying
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -196,6 +197,11 @@ func undoDelivered(tx store.Tx, doc book.DocumentView) error {
 		}
 		if err := trade.ReleaseBill(tx, id); err != nil {
 			return err
+		}
+	}
+	if id == 0 { // of nobody in particular: the money comes back
+		if p, _, err := trade.PaymentOf(tx, doc.ID); err != nil || p.ID != 0 {
+			return errors.Join(err, undoPayment(tx, doc))
 		}
 	}
 	delivery, err := trade.DeliveryOf(tx.Q, doc.ID)

@@ -563,6 +563,9 @@ func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orde
 // what is not billed of each line.
 func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals,
 	ahead []decimal.Decimal, set terms.Terms) error {
+	if d.SupplierID == nil {
+		return nil
+	}
 	if d.BillLater {
 		for i, l := range lines {
 			if err := trade.SetUnbilled(tx, l.ID, l.Quantity.Sub(ahead[i]), totals.Lines[i].Open()); err != nil {

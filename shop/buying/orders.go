@@ -374,7 +374,7 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable) (map[uin
 		if expected == nil {
 			expected = v.Expected[1]
 		}
-		offer := buying.Propose(last, bought, expected, &v.LastCost, o.terms)
+		offer := buying.Propose(last, bought, expected, &v.LastCost, o.terms, o.minor)
 		proposed[id] = trade.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price, Discount: offer.Discount,
 			Percent: v.BuyPercent, PartNumber: part}
 	}
@@ -486,33 +486,38 @@ func PlaceOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if o.PlacedAt != nil {
 			return OrderRef{}, fault.Clash("order_id", o.Number, "a draft", "%s was placed already.", o.Number)
 		}
-		if len(o.lines) == 0 {
-			return OrderRef{}, fault.Field("lines", "", "at least one quantity", "Nothing is ordered yet.")
-		}
-		ids := make([]uint64, len(o.lines))
-		for i, l := range o.lines {
-			ids[i] = l.VariantID
-		}
-		found, err := goods.Sellables(tx.Q, ids, s.Now())
-		if err != nil {
-			return OrderRef{}, err
-		}
-		now := s.Now()
-		for i, l := range o.lines {
-			if l.Price == nil {
-				return OrderRef{}, InLine(i, unpriced(found[l.VariantID]))
-			}
-		}
-		o.PlacedAt = &now
-		if err := trade.KeepSupplied(tx, suppliedIn(o.Order, o.lines, now)); err != nil {
-			return OrderRef{}, err
-		}
-		if err := o.note(s, tx, who, string(buying.Placed), ""); err != nil {
+		if err := o.place(s, tx, who); err != nil {
 			return OrderRef{}, err
 		}
 		err = o.keep(tx)
 		return refOf(o.Order), err
 	})
+}
+
+// place makes a draft that is locked an order that goods are awaited of.
+func (o *openOrder) place(s *deed.Shop, tx store.Tx, who staff.Actor) error {
+	if len(o.lines) == 0 {
+		return fault.Field("lines", "", "at least one quantity", "Nothing is ordered yet.")
+	}
+	ids := make([]uint64, len(o.lines))
+	for i, l := range o.lines {
+		ids[i] = l.VariantID
+	}
+	found, err := goods.Sellables(tx.Q, ids, s.Now())
+	if err != nil {
+		return err
+	}
+	for i, l := range o.lines {
+		if l.Price == nil {
+			return InLine(i, unpriced(found[l.VariantID]))
+		}
+	}
+	now := s.Now()
+	o.PlacedAt = &now
+	if err := trade.KeepSupplied(tx, suppliedIn(o.Order, o.lines, now)); err != nil {
+		return err
+	}
+	return o.note(s, tx, who, string(buying.Placed), "")
 }
 
 // suppliedIn is what a supplier asks in an order.

@@ -36,65 +36,98 @@ type PaymentPart struct {
 
 // Pay pays bills of a supplier, in part or whole.
 func Pay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in PaymentInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted, error) {
-		set, err := tx.Terms()
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if in.From == "" {
-			in.From = buying.Outside
-		}
-		if text.Len(in.Note) > 250 {
-			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
-		}
-		p := trade.Payment{SupplierID: in.Supplier, PaidFrom: in.From}
-		if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(s.Now())); err != nil {
-			return deed.Posted{}, err
-		}
-		branch := who.Branch
-		if in.From == buying.Drawer {
-			register, err := trade.ReadRegister(tx.Q, in.Register)
-			if err != nil {
-				return deed.Posted{}, fault.Field("register_id", in.Register, "a register whose drawer is open", "Say out of which drawer it is paid.")
-			}
-			branch = register.BranchID
-			drawer, err := trade.ShareDrawer(tx, in.Register)
-			if err != nil {
-				return deed.Posted{}, err
-			}
-			p.DrawerID = &drawer
-		}
-		parts, rows, open, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
-			bill, _, _, err := trade.LockBill(tx, id)
-			return bill, err
-		})
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		amount, postings, err := buying.Pay(parts, in.From)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		name, err := deed.NextNumber(tx, "PY")
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		now := s.Now()
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
-			RecordedAt: now, Note: text.Prose(in.Note)})
-		draft.PostAll(postings)
-		done, err := deed.Post(tx, stock.Holding{}, draft)
-		if err != nil {
+	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted, error) { return pay(s, tx, who, in) })
+}
+
+// pay is Pay within a deed.
+func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Posted, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	if in.From == "" {
+		in.From = buying.Outside
+	}
+	if text.Len(in.Note) > 250 {
+		return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
+	}
+	p, branch, err := payingOut(tx, who, in.From, in.Register)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	p.SupplierID = &in.Supplier
+	if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(s.Now())); err != nil {
+		return deed.Posted{}, err
+	}
+	parts, rows, open, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
+		bill, _, _, err := trade.LockBill(tx, id)
+		return bill, err
+	})
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	amount, postings, err := buying.Pay(parts, in.From)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	name, err := deed.NextNumber(tx, "PY")
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	now := s.Now()
+	draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
+		RecordedAt: now, Note: text.Prose(in.Note)})
+	draft.PostAll(postings)
+	done, err := deed.Post(tx, stock.Holding{}, draft)
+	if err != nil {
+		return done, err
+	}
+	for _, r := range rows {
+		if err := trade.SetOpen(tx, r.BillID, open[r.BillID]); err != nil {
 			return done, err
 		}
-		for _, r := range rows {
-			if err := trade.SetOpen(tx, r.BillID, open[r.BillID]); err != nil {
-				return done, err
-			}
-		}
-		p.DocumentID, p.Amount = done.Document, amount
-		return done, trade.KeepPayment(tx, &p, rows)
-	})
+	}
+	p.DocumentID, p.Amount = done.Document, amount
+	return done, trade.KeepPayment(tx, &p, rows)
+}
+
+// payingOut reads what money is paid out of, where that is said: out of a drawer it is of a
+// register whose drawer is open. It returns the branch that pays.
+func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) (trade.Payment, uint64, error) {
+	p := trade.Payment{PaidFrom: from}
+	if from == "" {
+		return p, who.Branch, nil
+	}
+	if err := who.May(staff.DeedPay); err != nil {
+		return p, 0, err
+	}
+	if err := from.Check(); err != nil || from != buying.Drawer {
+		return p, who.Branch, err
+	}
+	view, err := trade.ReadRegister(tx.Q, register)
+	if err != nil {
+		return p, 0, fault.Field("register_id", register, "a register whose drawer is open", "Say out of which drawer it is paid.")
+	}
+	drawer, err := trade.ShareDrawer(tx, register)
+	p.DrawerID = &drawer
+	return p, view.BranchID, err
+}
+
+// paidAtOnce pays a posted delivery: its bill, or, of nobody in particular, the goods.
+func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, out trade.Payment, in DeliveryPosting, set terms.Terms) error {
+	if out.PaidFrom == "" {
+		return nil
+	}
+	if d.SupplierID == nil {
+		out.DocumentID, out.Amount, out.PaidOn = *d.DocumentID, d.Gross, set.Day(s.Now())
+		return trade.KeepPayment(tx, &out, nil)
+	}
+	bill, err := trade.BillOf(tx.Q, *d.DocumentID)
+	if err != nil {
+		return err
+	}
+	_, err = pay(s, tx, who, PaymentInput{Supplier: *d.SupplierID, From: in.PaidFrom, Register: in.Register, Parts: []PaymentPart{{Bill: bill}}})
+	return err
 }
 
 // readParts reads what of which bills is paid, and what stays open of each.

@@ -49,6 +49,7 @@ type DeliveryInput struct {
 type DeliveryRef struct {
 	ID       uint64 `json:"id"`
 	Revision uint64 `json:"revision"`
+	Remark   string `json:"remark,omitempty"` // what should be looked at
 }
 
 // SaveDelivery keeps a delivery as a draft: a new one when id is 0. Nothing is
@@ -102,7 +103,17 @@ func keepDelivery(tx store.Tx, d *trade.Delivery, orders []uint64, lines []trade
 	if err := trade.SetOrders(tx, d.ID, orders); err != nil {
 		return DeliveryRef{}, err
 	}
-	return DeliveryRef{d.ID, d.Revision}, trade.ReplaceLines(tx, d.ID, lines)
+	ref := DeliveryRef{ID: d.ID, Revision: d.Revision}
+	if d.SupplierID != nil && d.SupplierNumber != "" {
+		taken, err := trade.NumberTaken(tx.Q, *d.SupplierID, d.SupplierNumber, d.ID)
+		if err != nil {
+			return ref, err
+		}
+		if taken != "" {
+			ref.Remark = fmt.Sprintf("Their number %s was entered already, as %s.", d.SupplierNumber, taken)
+		}
+	}
+	return ref, trade.ReplaceLines(tx, d.ID, lines)
 }
 
 // typedOver keeps how the quantities of lines came about, where they stayed as they were.
@@ -244,7 +255,7 @@ func withTax(each, percent decimal.Decimal) decimal.Decimal {
 // readLine reads one typed line; without a quantity it is none.
 func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decimal,
 	minor money.Minor) (trade.DeliveryLine, error) {
-	row := trade.DeliveryLine{VariantID: v.ID}
+	row := trade.DeliveryLine{VariantID: v.ID, ShelfID: deed.Reference(l.Shelf)}
 	if v.ID == 0 {
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 	}
@@ -341,9 +352,11 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 }
 
 // DeliveryPosting says what else happens when a delivery is posted: of which goods what has
-// not come is called off.
+// not come is called off, and out of what it is paid at once.
 type DeliveryPosting struct {
-	CallOff []uint64 `json:"call_off_variant_ids"`
+	CallOff  []uint64    `json:"call_off_variant_ids"`
+	PaidFrom buying.From `json:"paid_from"`   // empty where it stays owed
+	Register uint64      `json:"register_id"` // whose drawer it is paid out of
 }
 
 // PostDelivery takes a draft into stock as one document, and off the orders it is against.
@@ -366,9 +379,12 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return deed.Posted{}, fault.Field("lines", "", "at least one quantity",
 				"The delivery has no goods in it yet.")
 		}
-		if view.SupplierID == nil {
+		if view.SupplierID == nil && in.PaidFrom == "" {
 			return deed.Posted{}, fault.Field("supplier_id", "", "a supplier of the shop",
-				"Choose the supplier that the goods came from.")
+				"Choose the supplier that the goods came from, or say that they were paid at once.")
+		}
+		if in.PaidFrom != "" && view.BillLater {
+			return deed.Posted{}, fault.Field("paid_from", in.PaidFrom, "a bill that is there", "What has no bill yet can't be paid.")
 		}
 		awaited, err := lockAwaited(tx, who, id)
 		if err != nil {
@@ -387,7 +403,11 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		doc, held, err := draftDelivery(s, tx, who, view, lines, totals)
+		out, _, err := payingOut(tx, who, in.PaidFrom, in.Register)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		doc, held, err := draftDelivery(s, tx, who, view, lines, totals, out)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -411,13 +431,16 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := billDelivery(s, tx, who, d, lines, totals, ahead, set); err != nil {
 			return done, err
 		}
+		if err := paidAtOnce(s, tx, who, d, out, in, set); err != nil || d.SupplierID == nil {
+			return done, err
+		}
 		return done, trade.KeepSupplied(tx, suppliedBy(d, lines, totals, awaited, done))
 	})
 }
 
 // draftDelivery makes the document of a delivery.
 func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.DeliveryView, lines []trade.DeliveryLine,
-	totals buying.Totals) (stock.Document, stock.Holding, error) {
+	totals buying.Totals, out trade.Payment) (stock.Document, stock.Holding, error) {
 	variants := make([]uint64, len(lines))
 	var numbers []string
 	for i, l := range lines {
@@ -463,6 +486,13 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 				"%s: what did one cost?", held.Items[l.VariantID].Name))
 		}
 		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
+		if l.ShelfID != nil {
+			if held.Shelves[*l.ShelfID].Branch != view.BranchID {
+				return stock.Document{}, held, InLine(i, fault.Field("shelf_id", *l.ShelfID, "a shelf of the branch", "%s: there is no such shelf there.",
+					held.Items[l.VariantID].Name))
+			}
+			key.Shelf = *l.ShelfID
+		}
 		if held.Items[l.VariantID].Tracking == stock.ByLot {
 			if l.LotNumber == "" {
 				return stock.Document{}, held, InLine(i, fault.Field("lot", "", "the lot number on the goods",
@@ -482,9 +512,12 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 			return stock.Document{}, held, err
 		}
 	}
-	if view.BillLater {
+	switch {
+	case view.SupplierID == nil:
+		draft.PostAll(totals.PaidPostings(out.PaidFrom))
+	case view.BillLater:
 		draft.PostAll(totals.LaterPostings())
-	} else {
+	default:
 		draft.PostAll(totals.Postings())
 	}
 	doc, err := draft.Document()

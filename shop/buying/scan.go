@@ -209,6 +209,7 @@ func typedAgain(rows []trade.DeliveryLine) []shopscan.GoodsLine {
 		if r.Total != nil {
 			lines[i].Total = r.Total.String()
 		}
+		lines[i].Shelf = deed.Deref(r.ShelfID)
 		if r.Expiry != nil {
 			lines[i].Expiry = r.Expiry.Format(time.DateOnly)
 		}

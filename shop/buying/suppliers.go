@@ -92,7 +92,7 @@ func readSupplier(tx store.Tx, row *goods.Supplier, in SupplierInput) error {
 		field, value string
 		most         int
 		into         *string
-	}{{"name", row.Name, 80, &row.Name}, {"account_number", text.Tidy(in.AccountNumber), 60, &row.AccountNumber},
+	}{{"name", row.Name, 120, &row.Name}, {"account_number", text.Tidy(in.AccountNumber), 60, &row.AccountNumber},
 		{"currency_note", text.Tidy(in.CurrencyNote), 120, &row.CurrencyNote}, {"note", text.Prose(in.Note), 2000, &row.Note}} {
 		if text.Len(t.value) > t.most {
 			return fault.Field(t.field, text.Cut(t.value, 60), fmt.Sprintf("%d characters or fewer", t.most), "That is too long.")
@@ -100,7 +100,7 @@ func readSupplier(tx store.Tx, row *goods.Supplier, in SupplierInput) error {
 		*t.into = t.value
 	}
 	if text.Key(row.Name) == "" {
-		return fault.Field("name", in.Name, "a name of 1 to 80 characters", "A supplier needs a name.")
+		return fault.Field("name", in.Name, "a name of 1 to 120 characters", "A supplier needs a name.")
 	}
 	percent := func(field, typed string) (decimal.Decimal, error) {
 		amount, err := number.Optional(field, typed, price.ParsePercent)

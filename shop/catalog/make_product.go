@@ -10,6 +10,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/barcode"
+	"itemrack/core/buying"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
 	"itemrack/core/money"
@@ -25,6 +26,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	storeprices "itemrack/store/prices"
+	"itemrack/store/trade"
 )
 
 // CodesOf are the barcodes of a row.
@@ -448,7 +450,14 @@ func MakeProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := placeProduct(s, tx, &p.Row, in.Category, in.Supplier); err != nil {
 			return MadeProduct{}, err
 		}
+		listed, terms, err := p.land(tx, set.Minor())
+		if err != nil {
+			return MadeProduct{}, err
+		}
 		if err := Write(s, tx, []*Planned{p}); err != nil {
+			return MadeProduct{}, err
+		}
+		if err := trade.KeepSupplied(tx, p.supplied(listed, terms, in.Part, s.Now())); err != nil {
 			return MadeProduct{}, err
 		}
 		if p.Row.Bundle {
@@ -470,6 +479,47 @@ func MakeProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		made.Document, err = in.OnHand.post(s, tx, who, p, u)
 		return made, err
 	})
+}
+
+// land makes of the costs that were typed, which are what the supplier lists, what the goods
+// are expected to cost with its discount and usual freight. It returns what is listed of
+// each cell.
+func (p *Planned) land(tx store.Tx, minor money.Minor) ([]*decimal.Decimal, buying.SupplierTerms, error) {
+	listed := make([]*decimal.Decimal, len(p.Cells))
+	if p.Row.SupplierID == nil {
+		return listed, buying.SupplierTerms{}, nil
+	}
+	from, _, err := goods.ReadSupplier(tx.Q, *p.Row.SupplierID)
+	if err != nil || from.Plain() {
+		return listed, from.SupplierTerms, err
+	}
+	expected := func(cost *decimal.Decimal) *decimal.Decimal {
+		if cost == nil {
+			return nil
+		}
+		landed := from.ExpectedLanded(*cost, minor)
+		return &landed
+	}
+	for i := range p.Cells {
+		if listed[i] = p.Cells[i].Cost; listed[i] == nil {
+			listed[i] = p.Row.Cost
+		}
+		p.Cells[i].Cost = expected(p.Cells[i].Cost)
+	}
+	p.Row.Cost = expected(p.Row.Cost)
+	return listed, from.SupplierTerms, nil
+}
+
+// supplied is what the supplier of a product lists its variants at, which are made.
+func (p *Planned) supplied(listed []*decimal.Decimal, terms buying.SupplierTerms, part string, at time.Time) []trade.Supplied {
+	var rows []trade.Supplied
+	for i, price := range listed {
+		if price != nil {
+			rows = append(rows, trade.Supplied{SupplierID: *p.Row.SupplierID, VariantID: p.Cells[i].Id, PartNumber: text.Tidy(part), Factor: decimal.New(1, 0),
+				Price: *price, Discount: terms.Discount, At: at, Source: "the catalog"})
+		}
+	}
+	return rows
 }
 
 // meantCategory finds the category that a person means.
@@ -972,6 +1022,7 @@ type ProductPreview struct {
 	Margin   string
 	Markup   string
 	Settled  catalog.Settled
+	Landed   *decimal.Decimal // what one is expected to cost, where that is not the cost as typed
 }
 
 // PreviewCell is a cell that would be made.
@@ -1022,7 +1073,7 @@ func PreviewProduct(ctx context.Context, s *deed.Shop, who staff.Actor, in NewPr
 	}
 	preview.Category, preview.NewIn, preview.Settled = suggested.Category, suggested.NewCategory, suggested.settled
 	preview.Price = price.Answer{Amount: suggested.Price, Standing: suggested.stands, Source: price.ByRule}
-	preview.Margin, preview.Markup = suggested.Margin, suggested.Markup
+	preview.Margin, preview.Markup, preview.Landed = suggested.Margin, suggested.Markup, suggested.Landed
 	for _, c := range p.Cells {
 		one := PreviewCell{Choice: c.choice, SKU: c.Sku, Price: suggested.Price}
 		if c.Price != nil {

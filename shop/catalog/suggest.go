@@ -46,8 +46,11 @@ type PriceSuggestion struct {
 	TaxFrom     string          `json:"tax_from"`
 	Category    string          `json:"category"`
 	NewCategory bool            `json:"new_category"`
-	settled     catalog.Settled
-	stands      price.Standing
+	// Landed is what one is expected to cost with the supplier's discount and usual freight,
+	// where that is not the cost as typed.
+	Landed  *decimal.Decimal `json:"landed" see:"costs"`
+	settled catalog.Settled
+	stands  price.Standing
 }
 
 // Suggest works out what a product would sell for.
@@ -78,6 +81,16 @@ func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestio
 	}
 	if err := placeQuestion(s, q, in, &row, &out); err != nil {
 		return out, err
+	}
+	if cost != nil && row.SupplierID != nil {
+		from, _, err := goods.ReadSupplier(q, *row.SupplierID)
+		if err != nil {
+			return out, err
+		}
+		if !from.Plain() {
+			landed := from.ExpectedLanded(*cost, set.Minor())
+			cost, out.Landed = &landed, &landed
+		}
 	}
 	inherited, err := goods.ReadInheritance(q)
 	if err != nil {

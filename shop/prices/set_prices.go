@@ -53,34 +53,39 @@ type PriceResult struct {
 func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
 	in PriceChange) (PriceResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
-		view, err := catalog.LockProduct(s, tx, product)
-		if err != nil {
-			return PriceResult{}, err
-		}
-		row, err := newPrice(s, tx, who, view, in)
-		if err != nil {
-			return PriceResult{}, err
-		}
-		if strings.TrimSpace(in.Price) != "" {
-			amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
-			if err != nil {
-				return PriceResult{}, err
-			}
-			row.Amount = amount
-			if err := prices.SetPrice(tx, row); err != nil {
-				return PriceResult{}, err
-			}
-		}
-		for _, v := range in.Variants {
-			if err := setVariantPrice(s, tx, view, row, v); err != nil {
-				return PriceResult{}, err
-			}
-		}
-		if err := book.Restand(tx, []uint64{product}, s.Now()); err != nil {
-			return PriceResult{}, err
-		}
-		return priceResult(s, tx, product, row.PriceListID)
+		return Change(s, tx, who, product, in)
 	})
+}
+
+// Change is SetPrices within a deed.
+func Change(s *deed.Shop, tx store.Tx, who staff.Actor, product uint64, in PriceChange) (PriceResult, error) {
+	view, err := catalog.LockProduct(s, tx, product)
+	if err != nil {
+		return PriceResult{}, err
+	}
+	row, err := newPrice(s, tx, who, view, in)
+	if err != nil {
+		return PriceResult{}, err
+	}
+	if strings.TrimSpace(in.Price) != "" {
+		amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
+		if err != nil {
+			return PriceResult{}, err
+		}
+		row.Amount = amount
+		if err := prices.SetPrice(tx, row); err != nil {
+			return PriceResult{}, err
+		}
+	}
+	for _, v := range in.Variants {
+		if err := setVariantPrice(s, tx, view, row, v); err != nil {
+			return PriceResult{}, err
+		}
+	}
+	if err := book.Restand(tx, []uint64{product}, s.Now()); err != nil {
+		return PriceResult{}, err
+	}
+	return priceResult(s, tx, product, row.PriceListID)
 }
 
 // newPrice is the row that a change of prices writes, without its amount.

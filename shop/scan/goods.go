@@ -14,6 +14,7 @@ type GoodsLine struct {
 	Lot      string `json:"lot"`
 	Expiry   string `json:"expiry"`
 	Serials  string `json:"serials"`
+	Shelf    uint64 `json:"shelf_id"` // 0 for the branch's default one
 }
 
 // DeliveryScanned says what a scan did to a delivery. When it is not of one

@@ -18,6 +18,19 @@ func Shelves(q db.Q) (map[uint64]stock.Shelf, error) {
 	return shelves, db.Read(q, parts...)
 }
 
+// ShelvesOf returns the shelves of a branch, the default one first.
+func ShelvesOf(q db.Q, branch uint64) ([]stock.Shelf, error) {
+	all, err := Shelves(q)
+	list := []stock.Shelf{}
+	for _, s := range all {
+		if s.Branch == branch {
+			list = append(list, s)
+		}
+	}
+	stock.SortShelves(list)
+	return list, err
+}
+
 // shelvesParts is the query for all shelves, or none where a copy is kept.
 func shelvesParts(q db.Q, into *map[uint64]stock.Shelf) ([]db.Part, error) {
 	return db.Copied(q, "shelves", into, func(into *map[uint64]stock.Shelf) []db.Part {

@@ -6,6 +6,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/fault"
 	"itemrack/core/sale"
 	"itemrack/store/internal/db"
 )
@@ -65,6 +66,25 @@ func (m Memory) ChangeCharge(ctx context.Context, reference, state string) error
 	return db.SQL(m.store.Read(ctx)).
 		Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).
 		Error
+}
+
+// KeepMail keeps a mail that was sent.
+func KeepMail(tx db.Tx, m Mail) error { return db.Insert(tx, &m) }
+
+// Mails lists the mails that were sent last, newest first, without their bodies.
+func Mails(q db.Q, most int) ([]Mail, error) {
+	var rows []Mail
+	return rows, db.SQL(q).Raw("SELECT id, at, recipient, subject FROM mail ORDER BY id DESC LIMIT ?", most).Scan(&rows).Error
+}
+
+// ReadMail reads a mail as it was sent.
+func ReadMail(q db.Q, id uint64) (Mail, error) {
+	var m Mail
+	err := db.SQL(q).Raw("SELECT * FROM mail WHERE id = ?", id).Scan(&m).Error
+	if err == nil && m.ID == 0 {
+		err = fault.Missing("id", id, "There is no mail %d.", id)
+	}
+	return m, err
 }
 
 // Loose lists the cards of the last month, older than a minute, whose charge or refund

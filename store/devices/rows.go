@@ -22,3 +22,15 @@ type CardCharge struct {
 	State     string          `json:"state"`
 	At        time.Time       `json:"at"`
 }
+
+// Mail is what the mailbox stand-in sent; Raw is it as RFC 5322 has it.
+type Mail struct {
+	ID        uint64    `json:"id"`
+	At        time.Time `json:"at"`
+	Recipient string    `json:"recipient"`
+	Subject   string    `json:"subject"`
+	Raw       []byte    `json:"-"`
+}
+
+// TableName is the table of mails.
+func (Mail) TableName() string { return "mail" }

@@ -102,7 +102,8 @@ CREATE TABLE delivery_share (
   PRIMARY KEY (delivery_line_id, order_line_id),
   FOREIGN KEY (order_line_id) REFERENCES purchase_order_line (id)
 );
-ALTER TABLE delivery_line ADD total DECIMAL(20,4) NULL, ADD how VARCHAR(12) NOT NULL DEFAULT '';
+ALTER TABLE delivery_line ADD total DECIMAL(20,4) NULL, ADD how VARCHAR(12) NOT NULL DEFAULT '', ADD shelf_id BIGINT UNSIGNED NULL,
+  ADD FOREIGN KEY line_shelf (shelf_id) REFERENCES shelf (id);
 
 -- bills of suppliers: what we owe; a credit note is one below zero
 ALTER TABLE delivery ADD bill_later BOOLEAN NOT NULL DEFAULT FALSE;
@@ -173,7 +174,7 @@ CREATE TABLE bill_delivery (
 CREATE TABLE payment (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   document_id BIGINT UNSIGNED NOT NULL UNIQUE,
-  supplier_id BIGINT UNSIGNED NOT NULL,
+  supplier_id BIGINT UNSIGNED NULL,
   paid_from VARCHAR(20) NOT NULL,
   drawer_id BIGINT UNSIGNED NULL,
   amount DECIMAL(20,4) NOT NULL,
@@ -218,6 +219,14 @@ CREATE TABLE supplier_return (
   FOREIGN KEY (document_id) REFERENCES document (id),
   FOREIGN KEY (supplier_id) REFERENCES supplier (id)
 );
+-- what the mailbox stand-in sent
+CREATE TABLE mail (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  at DATETIME(6) NOT NULL,
+  recipient VARCHAR(254) NOT NULL,
+  subject VARCHAR(250) NOT NULL,
+  raw LONGBLOB NOT NULL
+);
 -- what stood under payable is owed, though nobody noted when it is due
 INSERT INTO bill (kind, supplier_id, branch_id, number, posted_key, document_id, delivery_id, billed_on, due_on, net, tax, gross, open,
   created_by, created_at)
@@ -227,11 +236,11 @@ INSERT INTO bill (kind, supplier_id, branch_id, number, posted_key, document_id,
   WHERE d.supplier_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id);
 
 -- +goose Down
-DROP TABLE supplier_return, credit_expected, payment_part, payment, bill_delivery, bill_line, bill;
+DROP TABLE mail, supplier_return, credit_expected, payment_part, payment, bill_delivery, bill_line, bill;
 ALTER TABLE entry DROP of_document_id;
 ALTER TABLE delivery_line DROP KEY to_bill, DROP unbilled, DROP unbilled_value;
 ALTER TABLE delivery DROP bill_later;
-ALTER TABLE delivery_line DROP total, DROP how;
+ALTER TABLE delivery_line DROP FOREIGN KEY line_shelf, DROP total, DROP how, DROP shelf_id;
 DROP TABLE delivery_share, delivery_order, supplied, purchase_order_event, purchase_order_line, purchase_order, supplier_contact;
 ALTER TABLE supplier DROP account_number, DROP currency_note, DROP note, DROP discount, DROP freight, DROP days_to_pay, DROP lead_days,
   DROP minimum_order, DROP closed_at, DROP revision;

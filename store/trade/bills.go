@@ -312,11 +312,11 @@ func ReleaseBill(tx db.Tx, bill uint64) error {
 	return db.SQL(tx.Q).Exec("UPDATE bill SET open = 0, posted_key = NULL, revision = revision + 1 WHERE id = ?", bill).Error
 }
 
-// Payment is money paid to a supplier.
+// Payment is money paid to a supplier, or, with none, for goods of nobody in particular.
 type Payment struct {
 	ID         uint64          `json:"id"`
 	DocumentID uint64          `json:"document_id"`
-	SupplierID uint64          `json:"supplier_id"`
+	SupplierID *uint64         `json:"supplier_id"`
 	PaidFrom   buying.From     `json:"paid_from"`
 	DrawerID   *uint64         `json:"drawer_id"`
 	Amount     decimal.Decimal `json:"amount" see:"costs"`
@@ -346,6 +346,9 @@ func KeepPayment(tx db.Tx, p *Payment, parts []PaymentPart) error {
 	}
 	for i := range parts {
 		parts[i].PaymentID = p.ID
+	}
+	if len(parts) == 0 {
+		return nil
 	}
 	return db.Insert(tx, &parts)
 }

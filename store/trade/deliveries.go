@@ -7,6 +7,7 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -176,6 +177,17 @@ func PostedDelivery(tx db.Tx, d Delivery) error {
 	return err
 }
 
+// NumberTaken is the document under which a supplier's number was entered already, but for
+// one delivery; empty for none.
+func NumberTaken(q db.Q, supplier uint64, number string, but uint64) (string, error) {
+	var document string
+	return document, db.SQL(q).
+		Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? AND d.posted_number = ? AND d.id <> ?",
+			supplier, text.Key(number), but).
+		Scan(&document).
+		Error
+}
+
 // DropDelivery gives up a draft.
 func DropDelivery(tx db.Tx, id uint64) error {
 	if err := db.SQL(tx.Q).Exec("DELETE FROM delivery_line WHERE delivery_id = ?", id).Error; err != nil {
@@ -253,6 +265,7 @@ type DeliveryLine struct {
 	Serials    string           `json:"serials"`
 	Total      *decimal.Decimal `json:"total" see:"costs"` // of the line, where that was typed; it counts
 	How        buying.How       `json:"how"`
+	ShelfID    *uint64          `json:"shelf_id"` // nil for the branch's default one
 	// Unbilled is how many units of a posted line no bill has taken up yet, and UnbilledValue
 	// what they stand at under received, not billed.
 	Unbilled      decimal.Decimal `json:"unbilled"`

@@ -1,6 +1,7 @@
 package trade
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -8,6 +9,7 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/number"
+	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
@@ -327,4 +329,33 @@ func AskedBefore(q db.Q, supplier, variant, but uint64, most int) ([]Asked, erro
 			variant, supplier, but, most).
 		Scan(&rows).
 		Error
+}
+
+// ByPartNumbers finds variants by their supplier's numbers, as it named them last: by the
+// keys of the numbers. A number of several variants finds none.
+func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, error) {
+	var rows []struct {
+		PartNumber string
+		VariantID  uint64
+	}
+	wanted := append(slices.DeleteFunc(slices.Clone(parts), func(p string) bool { return p == "" }), "\x00")
+	err := db.SQL(q).
+		Raw(`SELECT part_number, variant_id FROM supplied WHERE supplier_id = ? AND part_number IN ? UNION
+			SELECT x.part_number, v.id FROM product_supplier x JOIN variant v ON v.product_id = x.product_id
+			WHERE x.supplier_id = ? AND x.part_number IN ? AND (SELECT COUNT(*) FROM variant y WHERE y.product_id = x.product_id) = 1`,
+			supplier, wanted, supplier, wanted).
+		Scan(&rows).
+		Error
+	found, twice := map[string]uint64{}, map[string]bool{}
+	for _, r := range rows {
+		key := text.Key(r.PartNumber)
+		if before := found[key]; before != 0 && before != r.VariantID {
+			twice[key] = true
+		}
+		found[key] = r.VariantID
+	}
+	for key := range twice {
+		delete(found, key)
+	}
+	return found, err
 }

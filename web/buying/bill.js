@@ -1,5 +1,5 @@
 // Bills of suppliers: begun, held against what came, posted, paid; and credit notes.
-import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { ask, guarded, newKey, part, showRefusal, onSubmit } from "./api.js";
 import { redraw, sent, values, watched } from "./form.js";
 
 const box = document.getElementById("form-error");
@@ -11,8 +11,7 @@ if (fresh) {
     if (!carrier) location.href = "?supplier=" + fresh.elements.supplier_id.value;
   });
   let key = newKey();
-  fresh.addEventListener("submit", guarded(async (event) => {
-    event.preventDefault();
+  onSubmit(fresh, async () => {
     showRefusal(box, null, fresh);
     const deliveries = [...fresh.querySelectorAll("[data-delivery]:checked")].map((b) => Number(b.dataset.delivery));
     try {
@@ -22,7 +21,7 @@ if (fresh) {
       if (!refusal.lost) key = newKey();
       showRefusal(box, refusal, fresh);
     }
-  }));
+  });
 }
 
 const form = document.getElementById("bill");
@@ -113,8 +112,7 @@ if (pay) {
   pay.addEventListener("change", add);
   add();
   let key = newKey();
-  pay.addEventListener("submit", guarded(async (event) => {
-    event.preventDefault();
+  onSubmit(pay, async () => {
     showRefusal(box, null, pay);
     try {
       await ask("POST", "/api/v1/payments", body(), key);
@@ -124,15 +122,14 @@ if (pay) {
       if (!refusal.lost) key = newKey();
       showRefusal(box, refusal, pay);
     }
-  }));
+  });
 }
 
 for (const credit of document.querySelectorAll("form.credit")) {
-  credit.addEventListener("submit", guarded(async (event) => {
-    event.preventDefault();
+  onSubmit(credit, async () => {
     try {
       await ask("POST", "/api/v1/credit-notes", { ...values(credit), credit_id: Number(credit.dataset.credit) });
       location.reload();
     } catch (refusal) { showRefusal(box, refusal, credit); }
-  }));
+  });
 }

@@ -19,6 +19,7 @@ let key = newKey();
 const lines = () => linesOf(holder);
 known = JSON.stringify(lines());
 const orders = () => [...holder.querySelectorAll("[data-order]:checked")].map((box) => Number(box.dataset.order));
+const paid = document.getElementById("paid_from");
 const off = new Set(); // of what has not come, what is called off
 
 /** Shows the lines as they are kept. */
@@ -33,6 +34,7 @@ async function show() {
 /** Remembers the draft that was just kept. */
 function kept(ref) {
   revision = ref.revision;
+  if (ref.remark) say("▾ " + ref.remark, null, true);
   if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
 }
 
@@ -139,7 +141,7 @@ document.getElementById("post").addEventListener("click", guarded(async () => {
     return;
   }
   try {
-    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off] }, key);
+    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off], paid_from: paid.value, register_id: Number(paid.selectedOptions[0].dataset.register || 0) }, key);
     location.href = "/documents/" + done.number;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();

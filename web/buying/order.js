@@ -1,6 +1,6 @@
 // A purchase order: a draft that is typed line by line, each kept by itself so that two
 // people can work on it; once it is placed, the rack of what is here.
-import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { ask, guarded, newKey, part, showRefusal, onSubmit } from "./api.js";
 import { redraw, sent, values } from "./form.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
@@ -48,6 +48,21 @@ document.getElementById("copy")?.addEventListener("click", guarded(async () => {
     location.href = "/buying/orders/" + made.id;
   } catch (refusal) { showRefusal(box, refusal); }
 }));
+
+const send = document.getElementById("send");
+if (send) {
+  let key = newKey();
+  onSubmit(send, async () => {
+    const error = send.querySelector("[data-error]");
+    try {
+      await ask("POST", `/api/v1/orders/${id}/send`, values(send), key);
+      location.href = "/buying/orders/" + id;
+    } catch (refusal) {
+      if (!refusal.lost) key = newKey();
+      showRefusal(error, refusal, send);
+    }
+  });
+}
 
 // What follows is of an order that can be typed.
 const saved = document.getElementById("saved");

@@ -12,6 +12,8 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
+	"itemrack/device"
+	"itemrack/sheet"
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/store"
@@ -531,6 +533,17 @@ func orderRoutes() []kit.Route {
 			func(c *kit.Call, id uint64, in shopbuying.CallOffInput) (shopbuying.OrderRef, error) {
 				return shopbuying.CallOffOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
 			}),
+		kit.TakeOn("POST", "/orders/:id/send", staff.DeedOrder, "Send an order to its supplier by mail, as PDF, CSV and UBL; a draft is placed by it",
+			func(c *kit.Call, id uint64, in shopbuying.SendInput) (shopbuying.OrderRef, error) {
+				return shopbuying.SendOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
+			}),
+		kit.Ask("POST", "/orders/read", staff.DeedOrder, "Begin an order with the lines of a file: UBL 2.1, CSV or XLSX",
+			func(c *kit.Call) (shopbuying.ReadIn, error) {
+				_, data := c.Upload()
+				in := shopbuying.OrderInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
+				return shopbuying.ReadOrderIn(c.Until, c.Shop, c.Who, c.Key(), in, data)
+			}).Raw("application/xml", "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
+			Asks("supplier", "the number of the supplier", "branch", "the number of the branch"),
 		kit.On("POST", "/orders/:id/copy", staff.DeedOrder, "Begin a new order with the lines of another",
 			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
 				return shopbuying.CopyOrder(c.Until, c.Shop, c.Who, c.Key(), id)
@@ -545,4 +558,50 @@ type orderLinesInput struct {
 
 func apiScanOrder(c *kit.Call, id uint64, in shopbuying.OrderScan) (scan.DeliveryScanned, error) {
 	return shopbuying.ScanOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+// orderFile sends an order as PDF, CSV, XLSX or UBL.
+func orderFile(c *kit.Call) error {
+	id, err := c.Number("id")
+	if err != nil {
+		return err
+	}
+	view, _, err := trade.ReadOrder(c.Q(), id)
+	if err != nil {
+		return err
+	}
+	switch kind := c.Text("kind"); kind {
+	case "pdf":
+		pages, err := shopbuying.OrderPages(c.Until, c.Shop, c.Who, id)
+		if err != nil {
+			return err
+		}
+		data, err := device.PDF("Order "+view.Number, pages)
+		if err != nil {
+			return err
+		}
+		return c.Pdf(view.Number+".pdf", data)
+	case "xml":
+		data, err := shopbuying.OrderUBL(c.Until, c.Shop, c.Who, id)
+		if err != nil {
+			return err
+		}
+		return sendFile(c, view.Number+".xml", "application/xml", data)
+	default:
+		format, err := sheet.ParseFormat(kind)
+		if err != nil {
+			return err
+		}
+		data, err := shopbuying.OrderSheet(c.Until, c.Shop, c.Who, id, format)
+		if err != nil {
+			return err
+		}
+		return sendFile(c, view.Number+"."+string(format), format.Type(), data)
+	}
+}
+
+func sendFile(c *kit.Call, name, kind string, data []byte) error {
+	c.Set(fiber.HeaderContentType, kind)
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename=%q`, name))
+	return c.Ctx.Send(data)
 }

@@ -12,6 +12,7 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	shopbuying "itemrack/shop/buying"
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
@@ -51,7 +52,18 @@ func newDelivery(c *kit.Call) error {
 		return err
 	}
 	data["Suppliers"], data["Branches"], data["Classes"] = suppliers, branches, classes
+	if data["Registers"], err = payable(c); err != nil {
+		return err
+	}
 	return c.Page("delivery", "Buying", "New delivery", data)
+}
+
+// payable are the registers out of whose drawers a person may pay.
+func payable(c *kit.Call) ([]trade.RegisterView, error) {
+	if !c.Who.Can(staff.DeedPay) {
+		return nil, nil
+	}
+	return trade.Registers(c.Q())
 }
 
 // noDelivery is what is shown of a delivery that nothing is kept of yet: the orders of the
@@ -73,7 +85,7 @@ func noDelivery(c *kit.Call) (map[string]any, error) {
 	if supplier != 0 {
 		view.SupplierID = &supplier
 	}
-	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}}
+	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}, "Shelves": []stock.Shelf{}}
 	return data, against(c, data, view, chosen, nil)
 }
 
@@ -215,7 +227,11 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	if err != nil {
 		return nil, d, err
 	}
-	data := map[string]any{"D": d, "Lines": lines, "Totals": totals}
+	shelves, err := book.ShelvesOf(c.Q(), d.BranchID)
+	if err != nil {
+		return nil, d, err
+	}
+	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves}
 	return data, d, against(c, data, d, chosen, lines)
 }
 
@@ -237,6 +253,9 @@ func delivery(c *kit.Call) error {
 		return err
 	}
 	if data["Classes"], err = prices.TaxClasses(c.Q()); err != nil {
+		return err
+	}
+	if data["Registers"], err = payable(c); err != nil {
 		return err
 	}
 	title := "Delivery"

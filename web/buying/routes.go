@@ -17,6 +17,7 @@ var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/orders/new", staff.DeedOrder, newOrder),
 	kit.Page("GET", "/buying/orders/:id", staff.DeedLook, order),
 	kit.Page("GET", "/buying/orders/:id/lines", staff.DeedOrder, orderLines),
+	kit.Page("GET", "/buying/orders/:id/as/:kind", staff.DeedCosts, orderFile),
 	kit.Page("GET", "/buying/orders/:id/sums", staff.DeedCosts, orderSums),
 	kit.Page("GET", "/buying/orders/:id/rack/:product", staff.DeedOrder, orderRackOf),
 	kit.Page("GET", "/buying/orders/:id/tag/:variant", staff.DeedLook, orderTag),
@@ -32,13 +33,14 @@ var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/suppliers/:id/edit", staff.DeedSupplier, editSupplier),
 	kit.Page("GET", "/buying/new", staff.DeedReceive, newDelivery),
 	kit.Page("GET", "/buying/:id", staff.DeedLook, delivery),
+	kit.Page("GET", "/buying/:id/prices", staff.DeedPrices, newPrices),
 	kit.Page("GET", "/buying/new/lines", staff.DeedReceive, deliveryLines),
 	kit.Page("GET", "/buying/:id/lines", staff.DeedReceive, deliveryLines),
 	kit.Page("GET", "/buying/new/rack/:product", staff.DeedReceive, deliveryRack),
 	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack)}
 
 // api are the addresses for programs and for the modules of the pages.
-var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), []kit.Route{
+var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRoutes(), []kit.Route{
 	kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
 	kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
 	kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),

@@ -1,5 +1,5 @@
 // Goods that go back to a supplier: scanned line by line, posted as one.
-import { ask, guarded, newKey, showRefusal } from "./api.js";
+import { ask, newKey, showRefusal, onSubmit } from "./api.js";
 import { values, watched } from "./form.js";
 import { onScan, say } from "./scanline.js";
 
@@ -46,8 +46,7 @@ body.addEventListener("click", (event) => {
   event.target.closest("tr").remove();
   number();
 });
-form.addEventListener("submit", guarded(async (event) => {
-  event.preventDefault();
+onSubmit(form, async () => {
   showRefusal(box, null, form);
   const lines = [...body.rows].map((row) => ({ variant_id: Number(row.dataset.variant),
     ...Object.fromEntries([...row.querySelectorAll("[data-f]")].map((field) => [field.dataset.f, field.value])) }));
@@ -60,4 +59,4 @@ form.addEventListener("submit", guarded(async (event) => {
     if (!refusal.lost) key = newKey();
     showRefusal(box, refusal, form);
   }
-}));
+});

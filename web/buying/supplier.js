@@ -1,5 +1,5 @@
 // A supplier: changed, closed, merged with another.
-import { ask, guarded, newKey, showRefusal } from "./api.js";
+import { ask, guarded, newKey, showRefusal, onSubmit } from "./api.js";
 import { values, watched } from "./form.js";
 import "./ending.js";
 
@@ -47,13 +47,13 @@ if (page) {
       location.reload();
     } catch (refusal) { showRefusal(box, refusal); }
   }));
-  document.getElementById("merge")?.addEventListener("submit", guarded(async (event) => {
-    event.preventDefault();
+  const merge = document.getElementById("merge");
+  if (merge) onSubmit(merge, async () => {
     const into = document.getElementById("into");
     if (!into.value || !confirm(`Everything of this supplier becomes ${into.selectedOptions[0].textContent}'s. That can't be undone.`)) return;
     try {
       const kept = await ask("POST", `/api/v1/suppliers/${id}/merge`, { into_id: Number(into.value) });
       location.href = "/buying/suppliers/" + kept.id;
     } catch (refusal) { showRefusal(box, refusal); }
-  }));
+  });
 }

@@ -30,6 +30,7 @@ async function suggest() {
     form.elements.price.placeholder = s.by_rule ? typed(s.price) : "";
     const words = [];
     if (s.category) words.push((s.new_category ? "makes " : "in ") + s.category);
+    if (s.landed) words.push(`landed ${figure(s.landed)}`);
     if (s.has_price) words.push(figure(s.price) + (s.by_rule ? ` by ${s.rule}, from ${s.rule_from}` : ""));
     if (s.margin) words.push(`margin ${s.margin}`, `markup ${s.markup}`);
     if (s.under_cost) words.push("▾ under cost");

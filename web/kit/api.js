@@ -120,6 +120,12 @@ export function guarded(work) {
   };
 }
 
+/** Does work when a form is sent, once at a time; the page stays. */
+export function onSubmit(form, work) {
+  const once = guarded(work);
+  form.addEventListener("submit", (event) => { event.preventDefault(); once(event); });
+}
+
 /** Makes an element. */
 export function make(tag, properties = {}, ...children) {
   const element = document.createElement(tag);

@@ -14,6 +14,8 @@ export function linesOf(holder) {
       const field = row.querySelector(`[data-f="${name}"]`);
       if (field) line[name] = sent(field);
     }
+    const shelf = row.querySelector('[data-f="shelf_id"]');
+    if (shelf) line.shelf_id = Number(shelf.value);
     return line;
   });
 }

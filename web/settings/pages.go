@@ -1,6 +1,7 @@
 package settings
 
 import (
+	"fmt"
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/cost"
@@ -48,7 +49,7 @@ func devices(c *kit.Call) error {
 		States      []string
 	}
 	var list []one
-	for _, name := range []string{device.ReceiptPrinter, device.LabelPrinter, device.CardTerminal} {
+	for _, name := range []string{device.ReceiptPrinter, device.LabelPrinter, device.CardTerminal, device.Mailbox} {
 		state, err := storedevices.Of(c.Shop.Store).DeviceState(c.Until, name)
 		if err != nil {
 			return err
@@ -59,7 +60,26 @@ func devices(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("devices", "Register", "Stand-ins", map[string]any{"Devices": list, "Papers": papers})
+	mails, err := storedevices.Mails(c.Q(), 20)
+	if err != nil {
+		return err
+	}
+	return c.Page("devices", "Register", "Stand-ins", map[string]any{"Devices": list, "Papers": papers, "Mails": mails})
+}
+
+// mail sends a mail as it was sent: an .eml file.
+func mail(c *kit.Call) error {
+	id, err := c.Number("id")
+	if err != nil {
+		return err
+	}
+	m, err := storedevices.ReadMail(c.Q(), id)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "message/rfc822")
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="mail-%d.eml"`, id))
+	return c.Ctx.Send(m.Raw)
 }
 
 // start is the page of an empty shop.

@@ -1,0 +1,86 @@
+package buying_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	corebuying "itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/stock"
+	"itemrack/shop/buying"
+	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
+	"itemrack/shop/testkit"
+	"itemrack/store/book"
+	"itemrack/store/trade"
+)
+
+// TestGoodsOfNobodyInParticular are paid at once, outside or out of a drawer, and undone the
+// money is there again.
+func TestGoodsOfNobodyInParticular(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	draft := func(in buying.DeliveryInput) uint64 {
+		in.Branch, in.Lines = 1, []scan.GoodsLine{{Variant: v, Quantity: "10", Total: "25.00"}}
+		d, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, in)
+		require.NoError(t, err)
+		return d.ID
+	}
+	id := draft(buying.DeliveryInput{})
+	_, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{})
+	assert.Equal(t, "supplier_id", fault.Of(err).Field)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: "pocket"})
+	assert.Equal(t, "from", fault.Of(err).Field)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+	assert.True(t, fault.Is(err, fault.Refused), "its drawer is not open")
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
+	assert.True(t, fault.Is(err, fault.Forbidden), "a stock keeper does not pay")
+	s.Open(t, 1)
+	done, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"25.00", "5.00", "-30.00"}, posted(t, s, done.Document, ledger.Stock, ledger.TaxIn, ledger.Cash))
+	s.InStep(t)
+	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	assert.Equal(t, "30", figures.PaidOut.String())
+	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	require.NoError(t, err)
+	figures, err = trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	assert.True(t, figures.PaidOut.IsZero())
+	s.InStep(t)
+	// of a supplier, paid at once
+	id = draft(buying.DeliveryInput{Supplier: 1, SupplierNumber: "K-9"})
+	done, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
+	require.NoError(t, err)
+	owed, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true}, 1)
+	require.NoError(t, err)
+	assert.Empty(t, owed)
+	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	assert.True(t, fault.Is(err, fault.Refused), "its payment goes first")
+	// their number again is seen while it is typed
+	again, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "k-9"})
+	require.NoError(t, err)
+	assert.Contains(t, again.Remark, done.Number)
+	s.InStep(t)
+}
+
+// TestAShelfForALine: what came goes to the shelf that is said, of the branch.
+func TestAShelfForALine(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	shelves, err := book.ShelvesOf(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	require.Len(t, shelves, 2)
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1", Shelf: shelves[1].ID}}})
+	assert.Equal(t, "3", s.Held(t, v).Balances[stock.Key{Variant: v, Shelf: shelves[1].ID, Condition: stock.ForSale}].String())
+	other, err := book.ShelvesOf(s.Store.Read(ctx), 2)
+	require.NoError(t, err)
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1", Shelf: other[0].ID}}})
+	require.NoError(t, err)
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	assert.Equal(t, "lines.0.shelf_id", fault.Of(err).Field)
+}
