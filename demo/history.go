@@ -192,7 +192,7 @@ func (h *history) refill(ago int, at time.Time) error {
 	if err != nil {
 		return err
 	}
-	return h.come(at, order, lines, arrival{fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), ago%8 == 0, ago%12 != 0})
+	return h.come(at, order, lines, arrival{fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), ago%8 == 0, ago%12 != 0 || ago > 30})
 }
 
 func (h *history) boards(n int) scan.GoodsLine {
