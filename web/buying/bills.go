@@ -190,6 +190,9 @@ type billPage struct {
 	Postings   []stock.Posting
 }
 
+// shownPlaces are the decimals with which a unit cost is shown beside others.
+const shownPlaces = 4
+
 func readBillPage(c *kit.Call) (billPage, error) {
 	var p billPage
 	id, err := c.Number("id")
@@ -228,11 +231,11 @@ func readBillPage(c *kit.Call) (billPage, error) {
 	}
 	for i, l := range lines {
 		item := found[l.VariantID]
-		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code, Each: kit.CostText(l.Net.DivRound(l.Quantity, 6), minor)}
+		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code, Each: kit.CostText(l.Net.DivRound(l.Quantity, shownPlaces), minor)}
 		if at := slices.IndexFunc(of, func(x trade.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID }); at >= 0 {
 			v.Delivery, v.Ordered, v.Arrived = of[at].Number, of[at].Ordered, of[at].Quantity
 			if of[at].Cost != nil {
-				v.Agreed = kit.CostText(*of[at].Cost, minor)
+				v.Agreed = kit.CostText(of[at].Cost.Round(shownPlaces), minor)
 			}
 			if !slices.Contains(p.Numbers, v.Delivery) {
 				p.Numbers = append(p.Numbers, v.Delivery)

@@ -101,6 +101,8 @@ type buyingView struct {
 	Bills   []trade.BillView
 	Due     decimal.Decimal
 	Credits []trade.CreditExpected
+	// MoreOrders and MoreBills say that there are others.
+	MoreOrders, MoreBills bool
 }
 
 type orderView struct {
@@ -108,8 +110,9 @@ type orderView struct {
 	Late int
 }
 
-// The days that Today looks ahead, and after which a credit is expected for long.
+// How much Today shows, looks ahead, and after how many days a credit is expected for long.
 const (
+	fewest   = 7 // lines of each list
 	soonDays = 7
 	longDays = 14
 )
@@ -123,13 +126,16 @@ func buying(c *kit.Call) (buyingView, error) {
 	if err != nil {
 		return v, err
 	}
-	for _, o := range orders {
+	for i, o := range orders {
 		late := corebuying.DaysLate(o.State, o.WantedOn, today)
 		if late > 0 {
 			v.Late++
 		}
-		v.Orders = append(v.Orders, orderView{o, late})
+		if i < fewest {
+			v.Orders = append(v.Orders, orderView{o, late})
+		}
 	}
+	v.MoreOrders = len(orders) > fewest
 	if c.Who.Can(staff.DeedReceive) {
 		if v.Drafts, err = trade.DeliveryDrafts(c.Q(), 8); err != nil {
 			return v, err
@@ -144,6 +150,8 @@ func buying(c *kit.Call) (buyingView, error) {
 	for _, b := range v.Bills {
 		v.Due = v.Due.Add(b.Open)
 	}
+	v.MoreBills = len(v.Bills) > fewest
+	v.Bills = v.Bills[:min(fewest, len(v.Bills))]
 	credits, err := trade.Credits(c.Q(), 0)
 	for _, credit := range credits {
 		if credit.Since.Before(now.AddDate(0, 0, -longDays)) {
