@@ -244,23 +244,32 @@ type ToBill struct {
 	Unit       string          `json:"unit"`
 }
 
-const toBillSelect = `SELECT l.*, d.document_id, x.number, d.supplier_id, p.name, v.label, p.unit,
-	(SELECT COUNT(*) FROM delivery_line m WHERE m.delivery_id = l.delivery_id AND m.id <= l.id) AS line,
-	COALESCE((SELECT SUM(o.quantity) FROM delivery_share s JOIN purchase_order_line o ON o.id = s.order_line_id
-		WHERE s.delivery_line_id = l.id), 0) AS ordered
-	FROM delivery_line l JOIN delivery d ON d.id = l.delivery_id JOIN document x ON x.id = d.document_id
-	JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id `
+// toBill reads lines of deliveries, with their places in them.
+func toBill(q db.Q, deliveries, where string, args ...any) ([]ToBill, error) {
+	var rows []ToBill
+	return rows, db.SQL(q).
+		Raw(`SELECT l.*, d.document_id, x.number, d.supplier_id, p.name, v.label, p.unit, n.line, COALESCE(o.quantity, 0) AS ordered
+			FROM delivery_line l JOIN (SELECT id, ROW_NUMBER() OVER (PARTITION BY delivery_id ORDER BY id) AS line FROM delivery_line
+				WHERE delivery_id IN (`+deliveries+`)) n ON n.id = l.id
+			JOIN delivery d ON d.id = l.delivery_id JOIN document x ON x.id = d.document_id
+			JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id
+			LEFT JOIN (SELECT s.delivery_line_id, SUM(o.quantity) AS quantity FROM delivery_share s JOIN purchase_order_line o ON o.id = s.order_line_id
+				JOIN delivery_line m ON m.id = s.delivery_line_id WHERE m.delivery_id IN (`+deliveries+`) GROUP BY s.delivery_line_id) o
+				ON o.delivery_line_id = l.id
+		WHERE `+where+" ORDER BY l.id", args...).
+		Scan(&rows).
+		Error
+}
 
 // LinesToBill reads lines of deliveries by their numbers.
 func LinesToBill(q db.Q, lines []uint64) ([]ToBill, error) {
-	var rows []ToBill
-	return rows, db.SQL(q).Raw(toBillSelect+"WHERE l.id IN ? ORDER BY l.id", append(lines, 0)).Scan(&rows).Error
+	in := db.IDs(lines)
+	return toBill(q, "SELECT delivery_id FROM delivery_line WHERE id IN ("+in+")", "l.id IN ("+in+")")
 }
 
 // LinesOfDeliveries reads all lines of some posted deliveries.
 func LinesOfDeliveries(q db.Q, deliveries []uint64) ([]ToBill, error) {
-	var rows []ToBill
-	return rows, db.SQL(q).Raw(toBillSelect+"WHERE l.delivery_id IN ? ORDER BY l.id", append(deliveries, 0)).Scan(&rows).Error
+	return toBill(q, db.IDs(deliveries), "TRUE")
 }
 
 // LockToBill locks the unbilled lines of some deliveries until the transaction ends.

@@ -47,16 +47,22 @@ type SupplierView struct {
 	Products   int        `json:"products"`
 	OpenOrders int        `json:"open_orders"`
 	LastCame   *time.Time `json:"last_came"`
+	// Contact is the first person to ask.
+	Contact string `json:"contact"`
+	Mail    string `json:"mail"`
+	Phone   string `json:"phone"`
 }
 
 // SupplierList lists the suppliers by name; words narrow it.
 func SupplierList(q db.Q, words string, page int) ([]SupplierView, bool, error) {
 	var rows []SupplierView
 	err := db.SQL(q).
-		Raw(`SELECT s.*, (SELECT COUNT(*) FROM product_supplier p WHERE p.supplier_id = s.id) AS products,
+		Raw(`SELECT s.*, COALESCE(c.name, '') AS contact, COALESCE(c.mail, '') AS mail, COALESCE(c.phone, '') AS phone,
+			(SELECT COUNT(*) FROM product_supplier p WHERE p.supplier_id = s.id) AS products,
 			(SELECT COUNT(*) FROM purchase_order o WHERE o.supplier_id = s.id AND o.state IN ('Placed', 'Part in')) AS open_orders,
 			(SELECT MAX(x.happened_at) FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = s.id) AS last_came
-		FROM supplier s WHERE LOCATE(?, s.name_key) > 0 OR LOCATE(?, s.account_number) > 0 ORDER BY s.name LIMIT ? OFFSET ?`,
+		FROM supplier s LEFT JOIN supplier_contact c ON c.id = (SELECT MIN(m.id) FROM supplier_contact m WHERE m.supplier_id = s.id)
+		WHERE LOCATE(?, s.name_key) > 0 OR LOCATE(?, s.account_number) > 0 ORDER BY s.name LIMIT ? OFFSET ?`,
 			text.Key(words), words, q.PageRows()+1, (page-1)*q.PageRows()).
 		Scan(&rows).
 		Error

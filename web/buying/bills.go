@@ -229,13 +229,17 @@ func readBillPage(c *kit.Call) (billPage, error) {
 	if err != nil {
 		return p, err
 	}
+	came := map[uint64]trade.ToBill{}
+	for _, row := range of {
+		came[row.ID] = row
+	}
 	for i, l := range lines {
 		item := found[l.VariantID]
 		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code, Each: kit.CostText(l.Net.DivRound(l.Quantity, shownPlaces), minor)}
-		if at := slices.IndexFunc(of, func(x trade.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID }); at >= 0 {
-			v.Delivery, v.Ordered, v.Arrived = of[at].Number, of[at].Ordered, of[at].Quantity
-			if of[at].Cost != nil {
-				v.Agreed = kit.CostText(of[at].Cost.Round(shownPlaces), minor)
+		if row, ok := came[deed.Deref(l.DeliveryLineID)]; ok {
+			v.Delivery, v.Ordered, v.Arrived = row.Number, row.Ordered, row.Quantity
+			if row.Cost != nil {
+				v.Agreed = kit.CostText(row.Cost.Round(shownPlaces), minor)
 			}
 			if !slices.Contains(p.Numbers, v.Delivery) {
 				p.Numbers = append(p.Numbers, v.Delivery)

@@ -1,6 +1,7 @@
 package buying
 
 import (
+	"maps"
 	"slices"
 	"strings"
 
@@ -149,7 +150,13 @@ func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen [
 			lines[i].Progress = &p
 		}
 	}
-	found, err := goods.Sellables(c.Q(), turn, c.Shop.Now())
+	found := map[uint64]goods.Sellable{}
+	for _, l := range lines {
+		found[l.VariantID] = l.Item
+	}
+	missing := slices.DeleteFunc(slices.Clone(turn), func(v uint64) bool { return found[v].ID != 0 || !progress[v].Short().IsPositive() })
+	unread, err := goods.Sellables(c.Q(), missing, c.Shop.Now())
+	maps.Copy(found, unread)
 	var short []waitingView
 	for _, v := range turn {
 		if p := progress[v]; p.Short().IsPositive() {

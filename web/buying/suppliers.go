@@ -25,6 +25,9 @@ func suppliers(c *kit.Call) error {
 		kit.CostCol("minimum order", func(r trade.SupplierView) any { return c.Amount(r.MinimumOrder) }),
 		kit.Col("currency note", func(r trade.SupplierView) any { return r.CurrencyNote }),
 		kit.Col("note", func(r trade.SupplierView) any { return r.Note }),
+		kit.Col("contact", func(r trade.SupplierView) any { return r.Contact }),
+		kit.Col("mail", func(r trade.SupplierView) any { return r.Mail }),
+		kit.Col("phone", func(r trade.SupplierView) any { return r.Phone }),
 		kit.Col("closed", func(r trade.SupplierView) any { return c.InZone(r.ClosedAt) })}
 	return kit.Listed(c, "suppliers", "Buying", "Suppliers", columns,
 		func(q store.Q, page int) ([]trade.SupplierView, bool, error) {
@@ -179,6 +182,12 @@ func supplierRoutes() []kit.Route {
 			func(c *kit.Call, id uint64, in merging) (shopbuying.SupplierRef, error) {
 				return shopbuying.MergeSuppliers(c.Until, c.Shop, c.Who, c.Key(), id, in.Into)
 			}),
+		kit.Ask("POST", "/suppliers/read", staff.DeedSupplier, "Read a list of suppliers in (CSV or XLSX), or try it with dry_run=true",
+			func(c *kit.Call) (shopbuying.SuppliersRead, error) {
+				_, data := c.Upload()
+				return shopbuying.ReadSuppliersIn(c.Until, c.Shop, c.Who, c.Key(), data, c.Query("dry_run") == "true")
+			}).Raw("text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
+			Asks("dry_run", "true to see what would become of each row"),
 		kit.Ask("GET", "/suppliers/:id/supplies", staff.DeedLook, "List what a supplier brought or was asked for, with its number and what it asked last",
 			func(c *kit.Call) (kit.List[trade.SuppliedView], error) {
 				id, err := c.Number("id")
