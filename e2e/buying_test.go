@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"context"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -157,6 +159,15 @@ func TestAnOrderIsBought(t *testing.T) {
 	p.leave(p.ctrlEnter)
 	p.sees("h1", "Back to supplier BS-0001")
 	s.InStep(t)
+
+	// a list of suppliers is tried, then read in
+	file := filepath.Join(t.TempDir(), "suppliers.csv")
+	require.NoError(t, os.WriteFile(file, []byte("supplier,lead days\nKelpline Textiles,9\nМоре,4\n"), 0o600))
+	p.open("/buying/suppliers")
+	p.MustElement("#suppliers-file").MustSetFiles(file)
+	p.sees("#suppliers-tried", "1 changed, 1 made")
+	p.leave(func() { p.press("#suppliers-tried .act", "Read it in") })
+	p.sees("main", "Море")
 }
 
 // buyingPages keeps suppliers, orders and bills in every state, and returns the pages that
@@ -194,5 +205,6 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" + itoa(draft), "/buying/orders/" + itoa(placed),
 		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" + itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
 		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" + at, "/buying/back?supplier=" + at, "/buying/suppliers",
-		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices"}
+		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices", "/documents/BS-0001",
+		"/buying/back?condition=For+sale&quantity=1&variant=" + itoa(variant)}
 }

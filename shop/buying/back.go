@@ -11,14 +11,18 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/paper"
+	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/text"
+	"itemrack/device/face"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/trade"
 )
 
@@ -334,4 +338,46 @@ func undoPayment(tx store.Tx, doc book.DocumentView) error {
 		}
 	}
 	return trade.UndoPayment(tx, p.ID)
+}
+
+// BackSlip draws the slip that goes with goods that are sent back: what they are, with the
+// barcode of its number. It says no costs.
+func BackSlip(ctx context.Context, s *deed.Shop, number string) (paper.Page, error) {
+	q := s.Store.Read(ctx)
+	doc, err := book.Document(q, number)
+	if err != nil {
+		return paper.Page{}, err
+	}
+	supplier, err := trade.ReturnedTo(q, doc.ID)
+	if err != nil {
+		return paper.Page{}, err
+	}
+	entries, err := book.EntryViews(q, doc.ID)
+	if err != nil {
+		return paper.Page{}, err
+	}
+	set, err := q.Terms()
+	if err != nil {
+		return paper.Page{}, err
+	}
+	name, err := office.Setting(q, "shop_name")
+	if err != nil {
+		return paper.Page{}, err
+	}
+	slip := sale.Receipt{Shop: name, Branch: doc.Branch, Title: "Back to " + supplier, Number: doc.Number,
+		Under: []string{doc.HappenedAt.In(set.Zone).Format("2 Jan 2006 15:04"), doc.Note}, Foot: "Please credit what is named here."}
+	units := decimal.Zero
+	for _, e := range entries {
+		detail := text.Joined(e.Label, e.SKU)
+		if e.Serial != "" {
+			detail = text.Joined(detail, "No. "+e.Serial)
+		}
+		if e.Lot != "" {
+			detail = text.Joined(detail, "lot "+e.Lot)
+		}
+		slip.Lines = append(slip.Lines, sale.ReceiptLine{Name: e.Name, Detail: detail, Amount: e.Quantity.Neg().String()})
+		units = units.Sub(e.Quantity)
+	}
+	slip.Sums = []sale.ReceiptSum{{Label: "Units", Amount: units.String(), Large: true}}
+	return slip.Page(face.Measure), nil
 }

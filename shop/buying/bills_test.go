@@ -291,6 +291,18 @@ func TestBackToSupplier(t *testing.T) {
 	back, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: board, Quantity: "1", Serials: "bw 2"}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-310.00", "310.00"}, posted(t, s, back.Document, ledger.Stock, ledger.CreditExpected))
+	slip, err := buying.BackSlip(ctx, s.Shop, back.Number)
+	require.NoError(t, err)
+	var said string
+	for _, shape := range slip.Shapes {
+		said += shape.Text + "|"
+	}
+	for _, want := range []string{"Back to Oar & Thole", "Board", "No. BW2", back.Number} {
+		assert.Contains(t, said, want)
+	}
+	assert.NotContains(t, said, "310", "it says no costs")
+	_, err = buying.BackSlip(ctx, s.Shop, "D-0001")
+	assert.True(t, fault.Is(err, fault.NotFound))
 	s.InStep(t)
 }
 

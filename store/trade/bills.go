@@ -487,6 +487,16 @@ type ReturnView struct {
 	Reversed   bool            `json:"reversed"`
 }
 
+// ReturnedTo is the name of the supplier that goods of a document went back to.
+func ReturnedTo(q db.Q, document uint64) (string, error) {
+	var name string
+	err := db.SQL(q).Raw("SELECT s.name FROM supplier_return r JOIN supplier s ON s.id = r.supplier_id WHERE r.document_id = ?", document).Scan(&name).Error
+	if err == nil && name == "" {
+		err = fault.Missing("number", document, "Nothing went back to a supplier with that document.")
+	}
+	return name, err
+}
+
 // ReturnsTo lists what went back to a supplier, newest first.
 func ReturnsTo(q db.Q, supplier uint64, most int) ([]ReturnView, error) {
 	var rows []ReturnView

@@ -8,8 +8,10 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	"itemrack/core/paper"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/device"
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/deed"
 	"itemrack/store"
@@ -319,14 +321,46 @@ func payPage(c *kit.Call) error {
 		"Bill": fiber.Query[uint64](c.Ctx, "bill"), "Today": today})
 }
 
-// sendBackPage is the page on which goods are sent back.
+// sendBackPage is the page on which goods are sent back; the address may name what goes.
 func sendBackPage(c *kit.Call) error {
 	suppliers, err := goods.Suppliers(c.Q())
 	if err != nil {
 		return err
 	}
-	return c.Page("send_back", "Buying", "Back to supplier", map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"),
-		"Conditions": stock.Conditions})
+	data := map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"), "Conditions": stock.Conditions,
+		"Branch": fiber.Query(c.Ctx, "branch", c.Who.Branch), "First": nil}
+	if id := fiber.Query[uint64](c.Ctx, "variant"); id != 0 {
+		found, err := goods.Sellables(c.Q(), []uint64{id}, c.Shop.Now())
+		if err != nil {
+			return err
+		}
+		if v := found[id]; v.ID != 0 {
+			data["First"] = map[string]any{"variant_id": id, "name": v.FullName(), "quantity": c.Query("quantity", "1"), "condition": c.Query("condition"),
+				"serials": c.Query("serials"), "lot_id": fiber.Query[uint64](c.Ctx, "lot")}
+			if data["Supplier"] == uint64(0) {
+				p, err := goods.ReadProduct(c.Q(), v.ProductID, c.Who.Branch, c.Shop.Now())
+				if err != nil {
+					return err
+				}
+				data["Supplier"] = deed.Deref(p.SupplierID)
+			}
+		}
+	}
+	return c.Page("send_back", "Buying", "Back to supplier", data)
+}
+
+// backSlip sends the slip of goods that went back.
+func backSlip(c *kit.Call) error {
+	number := c.Text("number")
+	page, err := shopbuying.BackSlip(c.Until, c.Shop, number)
+	if err != nil {
+		return err
+	}
+	data, err := device.PDF("Back to supplier "+number, []paper.Page{page})
+	if err != nil {
+		return err
+	}
+	return c.Pdf(number+".pdf", data)
 }
 
 // billAnswer is a bill with its lines, and what a draft comes to.

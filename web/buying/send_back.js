@@ -18,19 +18,29 @@ function number() {
     }
   }
 }
+/** A line of goods that go back. */
+function line(variant, name) {
+  const row = template.content.firstElementChild.cloneNode(true);
+  row.dataset.variant = variant;
+  row.dataset.name = name;
+  row.querySelector("[data-name]").textContent = name;
+  body.append(row);
+  return row;
+}
+const first = JSON.parse(document.getElementById("first").textContent);
+if (first) {
+  const row = line(first.variant_id, first.name);
+  for (const field of ["quantity", "condition", "serials"]) if (first[field]) row.querySelector(`[data-f="${field}"]`).value = first[field];
+  row.dataset.lot = first.lot_id;
+  number();
+}
 onScan(async (text) => {
   const found = await ask("GET", "/api/v1/find?q=" + encodeURIComponent(text));
   if (found.length !== 1 || found[0].kind !== "variant") { say(`${text} is not one thing. Scan it, or type its SKU.`, null, true); return; }
   const f = found[0];
   let row = body.querySelector(`tr[data-variant="${f.id}"]`);
   if (row && !f.serial) row.querySelector('[data-f="quantity"]').value = Number(row.querySelector('[data-f="quantity"]').value || 0) + 1;
-  if (!row) {
-    row = template.content.firstElementChild.cloneNode(true);
-    row.dataset.variant = f.id;
-    row.dataset.name = [f.name, f.detail].filter(Boolean).join(", ");
-    row.querySelector("[data-name]").textContent = row.dataset.name;
-    body.append(row);
-  }
+  row ||= line(f.id, [f.name, f.detail].filter(Boolean).join(", "));
   if (f.serial) {
     const serials = row.querySelector('[data-f="serials"]');
     const list = serials.value.split(",").map((s) => s.trim()).filter(Boolean);
@@ -48,11 +58,11 @@ body.addEventListener("click", (event) => {
 });
 onSubmit(form, async () => {
   showRefusal(box, null, form);
-  const lines = [...body.rows].map((row) => ({ variant_id: Number(row.dataset.variant),
+  const lines = [...body.rows].map((row) => ({ variant_id: Number(row.dataset.variant), lot_id: Number(row.dataset.lot || 0),
     ...Object.fromEntries([...row.querySelectorAll("[data-f]")].map((field) => [field.dataset.f, field.value])) }));
   const { supplier_id, note } = values(form);
   try {
-    const done = await ask("POST", "/api/v1/send-back", { supplier_id, note, lines }, key);
+    const done = await ask("POST", "/api/v1/send-back", { supplier_id, branch_id: Number(form.dataset.branch), note, lines }, key);
     watch.sent();
     location.href = "/documents/" + done.number;
   } catch (refusal) {
