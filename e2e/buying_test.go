@@ -168,6 +168,31 @@ func TestAnOrderIsBought(t *testing.T) {
 	p.sees("#suppliers-tried", "1 changed, 1 made")
 	p.leave(func() { p.press("#suppliers-tried .act", "Read it in") })
 	p.sees("main", "Море")
+
+	// what a supplier sent as a file becomes a draft; what can't be read is said where it was chosen
+	sent := func(name, text string) {
+		path := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+		p.MustElement("#sent-file").MustSetFiles(path)
+	}
+	p.open("/buying/bills/new")
+	sent("bill.xml", "no XML at all")
+	p.sees("#sent-error", "can't be read as an Invoice")
+	p.open("/buying/new")
+	p.MustElementR("summary", "Read it from their file").MustClick()
+	advice := func(code string) string {
+		return `<DespatchAdvice xmlns="urn:oasis:names:specification:ubl:schema:xsd:DespatchAdvice-2"><ID>LS-9</ID><DespatchLine><DeliveredQuantity>2</DeliveredQuantity>` +
+			`<Item><StandardItemIdentification><ID>` + vest.Variants[1].Barcode + `</ID></StandardItemIdentification></Item></DespatchLine><DespatchLine>` +
+			`<DeliveredQuantity>1</DeliveredQuantity><Item><BuyersItemIdentification><ID>` + code + `</ID></BuyersItemIdentification></Item></DespatchLine></DespatchAdvice>`
+	}
+	sent("advice.xml", advice("漢-1"))
+	p.sees("#sent-error", "names no order of ours")
+	p.choose("#supplier_id", "Kelpline Textiles")
+	sent("advice.xml", advice("漢-1"))
+	p.sees("#sent-said", "Nobody here knows 漢-1.")
+	p.leave(func() { p.press("#sent-said a", "the draft") })
+	p.sees("#lines", vest.Variants[1].SKU)
+	p.sees("#saved", "kept")
 }
 
 // buyingPages keeps suppliers, orders and bills in every state, and returns the pages that

@@ -12,6 +12,8 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/text"
 )
 
 // The namespaces of UBL 2.1 (OASIS, Universal Business Language).
@@ -20,6 +22,15 @@ const (
 	ublCAC   = "urn:oasis:names:specification:ubl:schema:xsd:CommonAggregateComponents-2"
 	ublCBC   = "urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2"
 )
+
+// CheckCurrency refuses a document whose amounts are in another currency than the shop's; one
+// that says none is taken to be in the shop's.
+func CheckCurrency(code string, shop money.Currency) error {
+	if code == "" || code == shop.Code {
+		return nil
+	}
+	return fault.Field("file", code, "a file with amounts in "+shop.Code, "The file's amounts are in %s, and the shop's books in %s.", code, shop.Code)
+}
 
 // unitCodes are the units by UN/ECE Recommendation 20.
 var unitCodes = map[string]string{"pc": "C62", "m": "MTR", "kg": "KGM"}
@@ -154,12 +165,13 @@ func (w *ublWriter) line(n int, l PaperLine, p Paper) {
 }
 
 // Read is an order that was read from a file: what is asked for, by which codes. Price is of
-// Factor units, before Discount percent.
+// Factor units, before Discount percent. Currency is the ISO 4217 code of its amounts, if it says one.
 type Read struct {
-	Number string
-	Note   string
-	Wanted *time.Time
-	Lines  []ReadLine
+	Number   string
+	Currency string
+	Note     string
+	Wanted   *time.Time
+	Lines    []ReadLine
 }
 
 // ReadLine is one line of an order that was read. Codes are those it may be known by: GTIN,
@@ -172,6 +184,9 @@ type ReadLine struct {
 	Discount          decimal.Decimal
 }
 
+// Code is what a line that was read calls its goods: our SKU, else the barcode, else theirs.
+func (l ReadLine) Code() string { return text.Or(text.Or(l.SKU, l.GTIN), l.Theirs) }
+
 // ublLineItem is what is read of a line.
 type ublLineItem struct {
 	Quantity string `xml:"Quantity"`
@@ -183,11 +198,7 @@ type ublLineItem struct {
 		Charge string `xml:"ChargeIndicator"`
 		Factor string `xml:"MultiplierFactorNumeric"`
 	} `xml:"AllowanceCharge"`
-	Item struct {
-		Buyers   string `xml:"BuyersItemIdentification>ID"`
-		Sellers  string `xml:"SellersItemIdentification>ID"`
-		Standard string `xml:"StandardItemIdentification>ID"`
-	} `xml:"Item"`
+	Item ublItem `xml:"Item"`
 }
 
 // mostUBLLines bounds the lines of an order that is read.
@@ -196,11 +207,12 @@ const mostUBLLines = 10_000
 // ReadUBL reads a UBL 2.1 Order.
 func ReadUBL(data []byte) (Read, error) {
 	var doc struct {
-		XMLName xml.Name
-		ID      string   `xml:"ID"`
-		Notes   []string `xml:"Note"`
-		Wanted  string   `xml:"Delivery>RequestedDeliveryPeriod>EndDate"`
-		Lines   []struct {
+		XMLName  xml.Name
+		ID       string   `xml:"ID"`
+		Notes    []string `xml:"Note"`
+		Currency string   `xml:"DocumentCurrencyCode"`
+		Wanted   string   `xml:"Delivery>RequestedDeliveryPeriod>EndDate"`
+		Lines    []struct {
 			Item ublLineItem `xml:"LineItem"`
 		} `xml:"OrderLine"`
 	}
@@ -217,7 +229,7 @@ func ReadUBL(data []byte) (Read, error) {
 	if len(doc.Lines) > mostUBLLines {
 		return Read{}, wrong("it has more than %d lines", mostUBLLines)
 	}
-	r := Read{Number: strings.TrimSpace(doc.ID), Note: strings.Join(doc.Notes, "\n")}
+	r := Read{Number: strings.TrimSpace(doc.ID), Currency: strings.TrimSpace(doc.Currency), Note: strings.Join(doc.Notes, "\n")}
 	if day, err := time.Parse(time.DateOnly, strings.TrimSpace(doc.Wanted)); err == nil {
 		r.Wanted = &day
 	}

@@ -219,6 +219,13 @@ func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		return ReadIn{}, err
 	}
 	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (ReadIn, error) {
+		set, err := tx.Terms()
+		if err != nil {
+			return ReadIn{}, err
+		}
+		if err := buying.CheckCurrency(read.Currency, set.Currency); err != nil {
+			return ReadIn{}, err
+		}
 		if in.WantedOn == "" && read.Wanted != nil {
 			in.WantedOn = read.Wanted.Format("2006-01-02")
 		}
@@ -232,8 +239,7 @@ func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return ReadIn{}, err
 		}
 		if len(lines) == 0 {
-			return ReadIn{}, fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers",
-				"Nothing in the file is known here, such as %s.", text.Listed(unknown[:min(3, len(unknown))]))
+			return ReadIn{}, nothingKnown(unknown)
 		}
 		if err := putLines(s, tx, who, &o, lines); err != nil {
 			return ReadIn{}, err
@@ -244,31 +250,15 @@ func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 
 // known finds the goods of lines that were read. Lines of the same goods are one.
 func (o *openOrder) known(tx store.Tx, read []buying.ReadLine) ([]OrderLineInput, []string, error) {
-	var codes, parts []string
-	for _, l := range read {
-		codes = append(codes, l.GTIN, l.SKU)
-		parts = append(parts, l.Theirs)
-	}
-	byCode, err := goods.ByCodes(tx.Q, codes)
-	if err != nil {
-		return nil, nil, err
-	}
-	byPart, err := trade.ByPartNumbers(tx.Q, o.SupplierID, parts)
+	whose, unknown, err := owners(tx.Q, o.SupplierID, read)
 	if err != nil {
 		return nil, nil, err
 	}
 	at := map[uint64]int{}
 	var lines []OrderLineInput
-	unknown := []string{}
-	for _, l := range read {
-		variant := byPart[text.Key(l.Theirs)]
-		for _, code := range []string{l.SKU, l.GTIN} {
-			if owner, ok := byCode[goods.CodeKey(code)]; ok && code != "" {
-				variant = owner.Variant
-			}
-		}
+	for n, l := range read {
+		variant := whose[n]
 		if variant == 0 {
-			unknown = append(unknown, text.Or(text.Or(l.SKU, l.GTIN), l.Theirs))
 			continue
 		}
 		line := OrderLineInput{Variant: variant, Quantity: l.Quantity.String()}

@@ -338,7 +338,10 @@ func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, 
 		PartNumber string
 		VariantID  uint64
 	}
-	wanted := append(slices.DeleteFunc(slices.Clone(parts), func(p string) bool { return p == "" }), "\x00")
+	wanted := slices.DeleteFunc(slices.Clone(parts), func(p string) bool { return text.Key(p) == "" })
+	if len(wanted) == 0 {
+		return map[string]uint64{}, nil
+	}
 	err := db.SQL(q).
 		Raw(`SELECT part_number, variant_id FROM supplied WHERE supplier_id = ? AND part_number IN ? UNION
 			SELECT x.part_number, v.id FROM product_supplier x JOIN variant v ON v.product_id = x.product_id
@@ -349,6 +352,9 @@ func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, 
 	found, twice := map[string]uint64{}, map[string]bool{}
 	for _, r := range rows {
 		key := text.Key(r.PartNumber)
+		if key == "" { // which the database thinks equal to signs that nobody sees
+			continue
+		}
 		if before := found[key]; before != 0 && before != r.VariantID {
 			twice[key] = true
 		}
@@ -358,4 +364,10 @@ func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, 
 		delete(found, key)
 	}
 	return found, err
+}
+
+// AwaitedOf are the lines of a supplier's orders that await some variants, the earliest first.
+func AwaitedOf(q db.Q, supplier uint64, variants []uint64) ([]OrderLine, error) {
+	return orderLines(q, `WHERE outstanding > 0 AND variant_id IN ? AND order_id IN (SELECT id FROM purchase_order WHERE supplier_id = ?) ORDER BY id`,
+		append(slices.Clone(variants), 0), supplier)
 }

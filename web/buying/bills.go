@@ -404,6 +404,18 @@ func billRoutes() []kit.Route {
 			return list, err
 		}),
 		kit.Take("POST", "/bills", staff.DeedBill, "Keep a supplier's bill as a draft; without lines it takes up what is not billed of its deliveries", apiSaveBill),
+		kit.Ask("POST", "/bills/read", staff.DeedBill, "Begin a bill with a supplier's UBL 2.1 Invoice",
+			func(c *kit.Call) (shopbuying.SentIn, error) {
+				_, data := c.Upload()
+				return shopbuying.ReadBill(c.Until, c.Shop, c.Who, c.Key(), shopbuying.BillInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: c.Who.Branch}, data)
+			}).Raw("application/xml", "application/octet-stream").Asks("supplier", "the number of the supplier"),
+		kit.Ask("POST", "/deliveries/read", staff.DeedReceive, "Begin a delivery with a supplier's UBL 2.1 DespatchAdvice",
+			func(c *kit.Call) (shopbuying.SentIn, error) {
+				_, data := c.Upload()
+				in := shopbuying.DeliveryInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
+				return shopbuying.ReadDelivery(c.Until, c.Shop, c.Who, c.Key(), in, data)
+			}).Raw("application/xml", "application/octet-stream").
+			Asks("supplier", "the number of the supplier, where the file names no order of ours", "branch", "the number of the branch"),
 		kit.Take("PUT", "/bills/:id", staff.DeedBill, "Change a draft of a bill", apiSaveBill),
 		kit.On("GET", "/bills/:id", staff.DeedCosts, "Read a bill with its lines, what it comes to, and what was paid", apiBill),
 		kit.On("DELETE", "/bills/:id", staff.DeedBill, "Give up a draft of a bill", func(c *kit.Call, id uint64) (shopbuying.BillRef, error) {

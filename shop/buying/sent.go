@@ -1,0 +1,244 @@
+package buying
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/buying"
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/staff"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	shopscan "itemrack/shop/scan"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/trade"
+)
+
+// SentIn is what became of a document of a supplier that was read: a draft, and the lines
+// whose goods nobody here knows, or which a bill names though they neither came nor are awaited.
+type SentIn struct {
+	ID         uint64   `json:"id"`
+	Lines      int      `json:"lines"`
+	Unknown    []string `json:"unknown"`
+	NotAwaited []string `json:"not_awaited"`
+}
+
+// owners finds whose goods lines that were read are: by SKU, GTIN, or the supplier's number.
+func owners(q store.Q, supplier uint64, read []buying.ReadLine) ([]uint64, []string, error) {
+	var codes, parts []string
+	for _, l := range read {
+		codes = append(codes, l.GTIN, l.SKU)
+		parts = append(parts, l.Theirs)
+	}
+	byCode, err := goods.ByCodes(q, codes)
+	if err != nil {
+		return nil, nil, err
+	}
+	byPart, err := trade.ByPartNumbers(q, supplier, parts)
+	if err != nil {
+		return nil, nil, err
+	}
+	list := make([]uint64, len(read))
+	unknown := []string{}
+	for i, l := range read {
+		list[i] = byPart[text.Key(l.Theirs)]
+		for _, code := range []string{l.SKU, l.GTIN} {
+			if owner, ok := byCode[goods.CodeKey(code)]; ok && code != "" {
+				list[i] = owner.Variant
+			}
+		}
+		if list[i] == 0 {
+			unknown = append(unknown, l.Code())
+		}
+	}
+	return list, unknown, nil
+}
+
+// nothingKnown refuses a file of which nobody here knows any goods.
+func nothingKnown(unknown []string) error {
+	return fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers", "Nothing in the file is known here, such as %s.",
+		text.Listed(unknown[:min(3, len(unknown))]))
+}
+
+// ReadDelivery begins a delivery with what a supplier's UBL 2.1 DespatchAdvice says it has
+// sent, against the order of ours that it names. Without that the supplier is to be said.
+func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in DeliveryInput, data []byte) (SentIn, error) {
+	read, err := buying.ReadDespatch(data)
+	if err != nil {
+		return SentIn{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (SentIn, error) {
+		order, err := trade.OrderByNumber(tx.Q, strings.ToUpper(read.Order))
+		if err != nil {
+			return SentIn{}, err
+		}
+		if order != 0 {
+			o, _, err := trade.ReadOrder(tx.Q, order)
+			if err != nil {
+				return SentIn{}, err
+			}
+			in.Supplier = o.SupplierID
+			if o.State.Open() {
+				in.Orders = []uint64{order}
+			}
+		}
+		if in.Supplier == 0 {
+			return SentIn{}, fault.Field("supplier_id", read.Order, "the supplier that sent it", "The file names no order of ours. Whose is it?")
+		}
+		lines := make([]buying.ReadLine, len(read.Lines))
+		for i, l := range read.Lines {
+			lines[i] = l.ReadLine
+		}
+		whose, unknown, err := owners(tx.Q, in.Supplier, lines)
+		if err != nil {
+			return SentIn{}, err
+		}
+		in.SupplierNumber, in.BillLater = text.Cut(text.Tidy(read.Number), 60), true
+		for i, l := range read.Lines {
+			if whose[i] == 0 || !l.Quantity.IsPositive() {
+				continue
+			}
+			line := shopscan.GoodsLine{Variant: whose[i], Quantity: l.Quantity.String(), Lot: l.Lot, Serials: strings.Join(l.Serials, ",")}
+			if l.Expiry != nil {
+				line.Expiry = l.Expiry.Format(time.DateOnly)
+			}
+			in.Lines = append(in.Lines, line)
+		}
+		if len(in.Lines) == 0 {
+			return SentIn{}, nothingKnown(unknown)
+		}
+		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		if err := readHead(s, tx, &d, in); err != nil {
+			return SentIn{}, err
+		}
+		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+			return SentIn{}, err
+		}
+		awaited, err := readOrders(tx, &d, in.Orders)
+		if err != nil {
+			return SentIn{}, err
+		}
+		rows, err := readLines(s, tx, in.Lines, false, awaited)
+		if err != nil {
+			return SentIn{}, err
+		}
+		ref, err := keepDelivery(tx, &d, in.Orders, rows)
+		return SentIn{ref.ID, len(rows), unknown, []string{}}, err
+	})
+}
+
+// ReadBill begins a bill with a supplier's UBL 2.1 Invoice: its lines take up what came of the
+// goods without a bill, the earliest first, and beyond that what our orders await.
+func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in BillInput, data []byte) (SentIn, error) {
+	read, err := buying.ReadInvoice(data)
+	if err != nil {
+		return SentIn{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (SentIn, error) {
+		set, err := tx.Terms()
+		if err != nil {
+			return SentIn{}, err
+		}
+		if err := buying.CheckCurrency(read.Currency, set.Currency); err != nil {
+			return SentIn{}, err
+		}
+		minor := set.Minor()
+		in.Number = text.Cut(text.Tidy(read.Number), 60)
+		for at, day := range map[*string]*time.Time{&in.BilledOn: read.Day, &in.DueOn: read.Due} {
+			if day != nil {
+				*at = day.Format(time.DateOnly)
+			}
+		}
+		if read.Charges.IsPositive() {
+			in.Freight = minor.Text(read.Charges)
+		}
+		if read.Payable != nil {
+			in.Total = minor.Text(*read.Payable)
+		}
+		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(), BranchID: text0(in.Branch, who.Branch)}
+		if err := readBill(s, tx, &b, in); err != nil {
+			return SentIn{}, err
+		}
+		lines := make([]buying.ReadLine, len(read.Lines))
+		for i, l := range read.Lines {
+			lines[i] = l.ReadLine
+		}
+		whose, unknown, err := owners(tx.Q, b.SupplierID, lines)
+		if err != nil {
+			return SentIn{}, err
+		}
+		waiting, err := trade.Unbilled(tx.Q, b.SupplierID)
+		if err != nil {
+			return SentIn{}, err
+		}
+		for _, d := range waiting {
+			in.Deliveries = append(in.Deliveries, d.ID)
+		}
+		came, err := trade.LinesOfDeliveries(tx.Q, in.Deliveries)
+		if err != nil {
+			return SentIn{}, err
+		}
+		awaited, err := trade.AwaitedOf(tx.Q, b.SupplierID, whose)
+		if err != nil {
+			return SentIn{}, err
+		}
+		sent := SentIn{NotAwaited: []string{}}
+		for i, l := range read.Lines {
+			if whose[i] == 0 || !l.Quantity.IsPositive() {
+				continue
+			}
+			placed := billed(l, whose[i], came, awaited, minor)
+			if len(placed) == 0 {
+				sent.NotAwaited = append(sent.NotAwaited, l.Code())
+			}
+			in.Lines = append(in.Lines, placed...)
+		}
+		if len(in.Lines) == 0 && len(sent.NotAwaited) > 0 {
+			return SentIn{}, fault.Refuse("file", "", "a bill for goods that came, or that our orders await",
+				"%s neither came from this supplier without a bill nor is awaited.", text.Listed(sent.NotAwaited[:min(3, len(sent.NotAwaited))]))
+		}
+		if len(in.Lines) == 0 {
+			return SentIn{}, nothingKnown(unknown)
+		}
+		rows, err := readBillLines(s, tx, b, in, false)
+		if err != nil {
+			return SentIn{}, err
+		}
+		b.Revision++
+		if err := trade.SaveBill(tx, &b); err != nil {
+			return SentIn{}, err
+		}
+		sent.ID, sent.Lines, sent.Unknown = b.ID, len(rows), unknown
+		return sent, trade.ReplaceBillLines(tx, b.ID, rows, in.Deliveries)
+	})
+}
+
+// billed puts a line of a bill that was read on the goods that came, which it takes up, or on
+// what an order awaits.
+func billed(l buying.InvoicedLine, variant uint64, came []trade.ToBill, awaited []trade.OrderLine, minor money.Minor) []BillLineInput {
+	unbilled := make([]decimal.Decimal, len(came))
+	for i, c := range came {
+		if c.VariantID == variant {
+			unbilled[i] = c.Unbilled
+		}
+	}
+	order := slices.IndexFunc(awaited, func(o trade.OrderLine) bool { return o.VariantID == variant })
+	var lines []BillLineInput
+	for _, part := range l.Placed(unbilled, order >= 0, minor) {
+		line := BillLineInput{Quantity: part.Quantity.String(), Net: minor.Text(part.Net)}
+		if part.At < 0 {
+			line.OrderLine = awaited[order].ID
+		} else {
+			line.DeliveryLine = came[part.At].ID
+			came[part.At].Unbilled = came[part.At].Unbilled.Sub(part.Quantity)
+		}
+		lines = append(lines, line)
+	}
+	return lines
+}
