@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -62,47 +64,70 @@ func run(t *testing.T, bin, dsn, port string) program {
 	return p
 }
 
-// sell asks for a sale of one under a key; ok is whether it was acknowledged.
-func sell(address, token, key string, variant uint64) (number string, ok bool) {
-	body, _ := json.Marshal(
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"})
-	request, _ := http.NewRequest(http.MethodPost, address+"/api/v1/sales", bytes.NewReader(body))
-	request.Header.Set("Authorization", "Bearer "+token)
+// client asks the program for deeds in the name of a person.
+type client struct{ address, token string }
+
+// ask does a deed under a key and reads its answer; false is that it was not acknowledged.
+func (c client) ask(key, path string, in, out any) bool {
+	body, _ := json.Marshal(in)
+	request, _ := http.NewRequest(http.MethodPost, c.address+"/api/v1"+path, bytes.NewReader(body))
+	request.Header.Set("Authorization", "Bearer "+c.token)
 	request.Header.Set("Idempotency-Key", key)
-	client := http.Client{Timeout: 10 * time.Second}
-	answer, err := client.Do(request)
+	caller := http.Client{Timeout: 10 * time.Second}
+	answer, err := caller.Do(request)
 	if err != nil {
-		return "", false
+		return false
 	}
 	defer answer.Body.Close()
-	var done register.SaleResult
-	if answer.StatusCode != http.StatusOK || json.NewDecoder(answer.Body).Decode(&done) != nil {
-		return "", false
-	}
-	return done.Number, true
+	return answer.StatusCode == http.StatusOK && json.NewDecoder(answer.Body).Decode(out) == nil
 }
 
-// TestKilledInAStreamOfSales kills the server while four clients sell, starts it
-// again, lets them ask again under the same keys, and holds that every sale is
-// there once.
-func TestKilledInAStreamOfSales(t *testing.T) {
-	s := testkit.New(t)
-	v := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Stock(t, v, "100000", "1.37")
-	s.Open(t, 1)
-	made, err := office.MakeToken(context.Background(), s.Shop, s.Tobi, office.TokenInput{})
-	token := made.Token
+// sell asks for a sale of one; its number is empty when it was not acknowledged.
+func (c client) sell(key string, variant uint64) string {
+	var done register.SaleResult
+	c.ask(key, "/sales", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"}, &done)
+	return done.Number
+}
+
+// buy orders four, takes them in, enters their bill and pays half of it, each under a key of
+// its own; the numbers of delivery, bill and payment, empty when something was not
+// acknowledged.
+func (c client) buy(key string, variant uint64) string {
+	none := struct{}{}
+	var order shopbuying.OrderRef
+	var came shopbuying.DeliveryRef
+	var bill shopbuying.BillRef
+	var delivered, billed, paid deed.Posted
+	if c.ask(key+"o", "/orders", shopbuying.OrderInput{Supplier: 1, Branch: 1, Lines: []shopbuying.OrderLineInput{{Variant: variant, Quantity: "4", Price: "1.37", Discount: "0"}}}, &order) &&
+		c.ask(key+"p", "/orders/"+itoa(order.ID)+"/place", none, &order) &&
+		c.ask(key+"d", "/deliveries", shopbuying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Orders: []uint64{order.ID}}, &came) &&
+		c.ask(key+"f", "/deliveries/"+itoa(came.ID)+"/fill", none, &came) &&
+		c.ask(key+"t", "/deliveries/"+itoa(came.ID)+"/post", none, &delivered) &&
+		c.ask(key+"b", "/bills", shopbuying.BillInput{Supplier: 1, Branch: 1, Number: key, Deliveries: []uint64{came.ID}}, &bill) &&
+		c.ask(key+"c", "/bills/"+itoa(bill.ID)+"/post", none, &billed) &&
+		c.ask(key+"y", "/payments", shopbuying.PaymentInput{Supplier: 1, Parts: []shopbuying.PaymentPart{{Bill: bill.ID, Amount: "2"}}}, &paid) {
+		return delivered.Number + " " + billed.Number + " " + paid.Number
+	}
+	return ""
+}
+
+// killed lets four clients do one deed after the other, kills the server among them, starts
+// it again, lets them ask again under the same keys, and returns the numbers of all that was
+// acknowledged in the end, by key.
+func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client, key string) string) (map[string]string, program) {
+	t.Helper()
+	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
 	require.NoError(t, err)
-	bin := build(t)
 	port := strconv.Itoa(41000 + os.Getpid()%9000)
 	server := run(t, bin, s.DSN, port)
+	at := client{server.address, made.Token}
 
 	var mutex sync.Mutex
-	acknowledged := map[string]string{} // key → number
+	acknowledged := map[string]string{} // key → numbers
 	var open []string                   // keys that got no answer
 	var wait sync.WaitGroup
 	stop := make(chan struct{})
-	for client := range 4 {
+	for one := range 4 {
 		wait.Go(func() {
 			for n := 0; ; n++ {
 				select {
@@ -110,16 +135,16 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 					return
 				default:
 				}
-				key := fmt.Sprintf("%d-%d", client, n)
-				number, ok := sell(server.address, token, key, v)
+				key := fmt.Sprintf("%d-%d", one, n)
+				numbers := do(at, key)
 				mutex.Lock()
-				if ok {
-					acknowledged[key] = number
+				if numbers != "" {
+					acknowledged[key] = numbers
 				} else {
 					open = append(open, key)
 				}
 				mutex.Unlock()
-				if !ok {
+				if numbers == "" {
 					return
 				}
 			}
@@ -130,24 +155,34 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 	close(stop)
 	wait.Wait()
 	_ = server.Wait()
-	require.Greater(t, len(acknowledged), 10)
+	require.NotEmpty(t, acknowledged)
 
 	server = run(t, bin, s.DSN, port)
-	for key, number := range acknowledged {
-		again, ok := sell(server.address, token, key, v)
-		require.True(t, ok)
-		require.Equal(t, number, again, "an acknowledged sale is there, and asked again is the same")
+	for key, numbers := range acknowledged {
+		require.Equal(t, numbers, do(at, key), "what was acknowledged is there, and asked again is the same")
 	}
 	for _, key := range open {
-		number, ok := sell(server.address, token, key, v)
-		require.True(t, ok)
-		acknowledged[key] = number
+		acknowledged[key] = do(at, key)
+		require.NotEmpty(t, acknowledged[key])
 	}
-	numbers := map[string]bool{}
-	for _, number := range acknowledged {
-		numbers[number] = true
+	different := map[string]bool{}
+	for _, numbers := range acknowledged {
+		different[numbers] = true
 	}
-	assert.Len(t, numbers, len(acknowledged))
+	require.Len(t, different, len(acknowledged))
+	return acknowledged, server
+}
+
+// TestKilledInAStreamOfSales: every sale is there once, and the server ends cleanly when
+// asked to.
+func TestKilledInAStreamOfSales(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "100000", "1.37")
+	s.Open(t, 1)
+	bin := build(t)
+	acknowledged, server := killed(t, s, bin, func(c client, key string) string { return c.sell(key, v) })
+	require.Greater(t, len(acknowledged), 10)
 	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
 		s.Now().Add(time.Hour))
 	require.NoError(t, err)
@@ -161,6 +196,32 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 	state, err := server.Process.Wait()
 	require.NoError(t, err)
 	assert.True(t, state.Success(), "it ends cleanly when asked to")
+}
+
+// TestKilledWhileGoodsAreBought: every order is in once, billed once and paid in part once,
+// and nothing is there besides.
+func TestKilledWhileGoodsAreBought(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	_, err := shopbuying.SaveSupplier(context.Background(), s.Shop, s.Maren, "", 0, shopbuying.SupplierInput{Name: "Kelpline Textiles"})
+	require.NoError(t, err)
+	acknowledged, _ := killed(t, s, build(t), func(c client, key string) string { return c.buy(key, v) })
+	q := s.Store.Read(context.Background())
+	there := 0
+	for page, more := 1, true; more; page++ {
+		var bills []trade.BillView
+		bills, more, err = trade.Bills(q, trade.BillFilter{}, page)
+		require.NoError(t, err)
+		there += len(bills)
+		for _, bill := range bills {
+			assert.Equal(t, "4.58", bill.Open.StringFixed(2), "5.48 and the tax, less 2.00")
+		}
+	}
+	assert.Equal(t, len(acknowledged), there)
+	orders, _, err := trade.Orders(q, trade.OrderFilter{Open: true}, 1)
+	require.NoError(t, err)
+	assert.Empty(t, orders, "all are in")
+	s.InStep(t)
 }
 
 func command(bin, dsn string, args ...string) *exec.Cmd {
