@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/xml"
 	"fmt"
-	"io"
 	"strings"
 	"time"
 
@@ -185,7 +184,9 @@ type ReadLine struct {
 }
 
 // Code is what a line that was read calls its goods: our SKU, else the barcode, else theirs.
-func (l ReadLine) Code() string { return text.Or(text.Or(l.SKU, l.GTIN), l.Theirs) }
+func (l ReadLine) Code() string {
+	return text.Or(text.Or(text.Or(l.SKU, l.GTIN), l.Theirs), "a line without a code")
+}
 
 // ublLineItem is what is read of a line.
 type ublLineItem struct {
@@ -219,12 +220,8 @@ func ReadUBL(data []byte) (Read, error) {
 	wrong := func(why string, args ...any) error {
 		return fault.Field("file", "", "a UBL 2.1 Order", "The file can't be read as an order: "+why+".", args...)
 	}
-	decoder := xml.NewDecoder(bytes.NewReader(data))
-	if err := decoder.Decode(&doc); err != nil && err != io.EOF {
-		return Read{}, wrong("%v", err)
-	}
-	if doc.XMLName.Local != "Order" || doc.XMLName.Space != ublOrder {
-		return Read{}, wrong("its root is %q", doc.XMLName.Local)
+	if err := readUBL(data, ublOrder, "Order", &doc, &doc.XMLName); err != nil {
+		return Read{}, err
 	}
 	if len(doc.Lines) > mostUBLLines {
 		return Read{}, wrong("it has more than %d lines", mostUBLLines)

@@ -10,6 +10,9 @@ import (
 	"time"
 
 	"github.com/shopspring/decimal"
+	"golang.org/x/text/encoding/htmlindex"
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
 
 	"itemrack/core/fault"
 	"itemrack/core/money"
@@ -71,16 +74,37 @@ func (i ublItem) line(quantity string) (ReadLine, error) {
 	return ublLineItem{Quantity: quantity, Item: i}.read()
 }
 
-// readUBL reads a document of a namespace into a structure.
+// IsXML reports whether a file begins as XML does, in whatever encoding.
+func IsXML(data []byte) bool {
+	head, _, _ := transform.Bytes(unicode.BOMOverride(transform.Nop), data[:min(len(data), 400)]) // cut in the middle of a sign, it may be
+	return bytes.HasPrefix(bytes.TrimSpace(head), []byte("<"))
+}
+
+// readUBL reads a document of a namespace into a structure, in whatever encoding it says it is
+// in or its first bytes mark (XML 1.0, section 4.3.3).
 func readUBL(data []byte, space, what string, into any, root *xml.Name) error {
-	err := xml.NewDecoder(bytes.NewReader(data)).Decode(into)
-	if err == nil && root.Space == space {
+	decoder := xml.NewDecoder(transform.NewReader(bytes.NewReader(data), unicode.BOMOverride(transform.Nop)))
+	decoder.CharsetReader = func(label string, in io.Reader) (io.Reader, error) {
+		if strings.HasPrefix(strings.ToLower(label), "utf-16") { // read by its mark, or this would not have been
+			return in, nil
+		}
+		encoding, err := htmlindex.Get(label)
+		if err != nil {
+			return nil, fmt.Errorf("no encoding is called %q", label)
+		}
+		return transform.NewReader(in, encoding.NewDecoder()), nil
+	}
+	err := decoder.Decode(into)
+	if err == nil && root.Space == space && root.Local == what {
 		return nil
 	}
-	if err == nil || errors.Is(err, io.EOF) {
+	switch {
+	case errors.Is(err, io.EOF):
+		err = errors.New("there is no XML in it")
+	case err == nil:
 		err = fmt.Errorf("its root is %q", root.Local)
 	}
-	return fault.Field("file", "", "UBL 2.1: "+what, "The file can't be read as %s: %v.", what, err)
+	return fault.Field("file", "", "a UBL 2.1 "+what, "The file can't be read as a UBL 2.1 %s: %v.", what, err)
 }
 
 // ublDay reads a date of UBL; nil for none.
@@ -103,7 +127,7 @@ func ReadDespatch(data []byte) (Despatch, error) {
 			Item     ublItem `xml:"Item"`
 		} `xml:"DespatchLine"`
 	}
-	if err := readUBL(data, ublDespatch, "a DespatchAdvice", &doc, &doc.XMLName); err != nil {
+	if err := readUBL(data, ublDespatch, "DespatchAdvice", &doc, &doc.XMLName); err != nil {
 		return Despatch{}, err
 	}
 	d := Despatch{Number: strings.TrimSpace(doc.ID), Order: strings.TrimSpace(doc.Order)}
@@ -149,7 +173,7 @@ func ReadInvoice(data []byte) (Invoice, error) {
 			Item     ublItem `xml:"Item"`
 		} `xml:"InvoiceLine"`
 	}
-	if err := readUBL(data, ublInvoice, "an Invoice", &doc, &doc.XMLName); err != nil {
+	if err := readUBL(data, ublInvoice, "Invoice", &doc, &doc.XMLName); err != nil {
 		return Invoice{}, err
 	}
 	bill := Invoice{Number: strings.TrimSpace(doc.ID), Order: strings.TrimSpace(doc.Order), Currency: strings.TrimSpace(doc.Money), Day: ublDay(doc.Issued), Due: ublDay(doc.Due)}

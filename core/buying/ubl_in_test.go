@@ -8,6 +8,9 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/unicode"
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
@@ -106,4 +109,41 @@ func TestWhereALineOfABillGoes(t *testing.T) {
 	assert.NoError(t, buying.CheckCurrency("", money.CurrencyByCode("GBP")))
 	assert.NoError(t, buying.CheckCurrency("GBP", money.CurrencyByCode("GBP")))
 	assert.Equal(t, "file", fault.Of(buying.CheckCurrency("EUR", money.CurrencyByCode("GBP"))).Field)
+}
+
+// TestAFileIsReadInItsEncoding: with a mark at its beginning, or as it says; orders as well.
+func TestAFileIsReadInItsEncoding(t *testing.T) {
+	file := func(encoding string) string {
+		return `<?xml version="1.0" encoding="` + encoding + `"?>` + strings.ReplaceAll(invoice, "NN-88213", "NNÜ-1")
+	}
+	wide := func(order encoding.Encoding, text string) string {
+		out, err := order.NewEncoder().String(text)
+		require.NoError(t, err)
+		return out
+	}
+	for name, data := range map[string]string{
+		"plain": file("utf-8"), "marked": "\ufeff" + file("UTF-8"), "says nothing": strings.ReplaceAll(invoice, "NN-88213", "NNÜ-1"),
+		"Latin": wide(charmap.ISO8859_1, file("ISO-8859-1")), "Windows": wide(charmap.Windows1252, file("windows-1252")),
+		"wide": wide(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), file("UTF-16")), "wide, the other way": wide(unicode.UTF16(unicode.BigEndian, unicode.UseBOM), file("utf-16")),
+	} {
+		bill, err := buying.ReadInvoice([]byte(data))
+		require.NoError(t, err, name)
+		assert.Equal(t, "NNÜ-1", bill.Number, name)
+		assert.True(t, buying.IsXML([]byte(data)), name)
+	}
+	_, err := buying.ReadInvoice([]byte(file("utf-8")[:300]))
+	assert.ErrorContains(t, err, "can't be read as a UBL 2.1 Invoice")
+	_, err = buying.ReadInvoice([]byte(file("klingon")))
+	assert.ErrorContains(t, err, "klingon")
+	_, err = buying.ReadInvoice([]byte("a list of goods"))
+	assert.ErrorContains(t, err, "no XML")
+	assert.False(t, buying.IsXML([]byte("sku,quantity\n<b>,1\n")))
+	assert.False(t, buying.IsXML(nil))
+	assert.Equal(t, "a line without a code", buying.ReadLine{}.Code())
+	assert.Equal(t, "SKU-1", buying.ReadLine{SKU: "SKU-1", Theirs: "T"}.Code())
+	order, err := buying.ReadUBL([]byte(wide(charmap.ISO8859_1, `<?xml version="1.0" encoding="iso-8859-1"?><Order xmlns="urn:oasis:names:specification:ubl:schema:xsd:Order-2"><ID>Ö-1</ID></Order>`)))
+	require.NoError(t, err)
+	assert.Equal(t, "Ö-1", order.Number)
+	_, err = buying.ReadUBL([]byte(invoice))
+	assert.ErrorContains(t, err, `its root is "Invoice"`)
 }

@@ -203,7 +203,7 @@ func (o *openOrder) letter(s *deed.Shop, tx store.Tx, to, words string) ([]byte,
 }
 
 // ReadIn is what became of an order that was read from a file: the draft, and the lines whose
-// goods nobody here knows.
+// codes do not tell one variant here.
 type ReadIn struct {
 	OrderRef
 	Lines   int      `json:"lines"`
@@ -286,8 +286,8 @@ func (o *openOrder) known(tx store.Tx, read []buying.ReadLine) ([]OrderLineInput
 
 // readOrderFile reads an order as UBL, CSV or XLSX.
 func readOrderFile(data []byte) (buying.Read, error) {
-	if head := bytes.TrimLeft(data, "\xef\xbb\xbf \t\r\n"); bytes.HasPrefix(head, []byte("<")) {
-		return buying.ReadUBL(head)
+	if buying.IsXML(data) {
+		return buying.ReadUBL(data)
 	}
 	var read buying.Read
 	file, err := sheet.Open(bytes.NewReader(data))

@@ -21,7 +21,7 @@ import (
 )
 
 // SentIn is what became of a document of a supplier that was read: a draft, and the lines
-// whose goods nobody here knows, or which a bill names though they neither came nor are awaited.
+// whose codes do not tell one variant here, or which a bill names though they neither came nor are awaited.
 type SentIn struct {
 	ID         uint64   `json:"id"`
 	Lines      int      `json:"lines"`
@@ -60,9 +60,10 @@ func owners(q store.Q, supplier uint64, read []buying.ReadLine) ([]uint64, []str
 	return list, unknown, nil
 }
 
-// nothingKnown refuses a file of which nobody here knows any goods.
+// nothingKnown refuses a file of which no goods are told by their codes: nobody here has the
+// code, or several variants share it.
 func nothingKnown(unknown []string) error {
-	return fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers", "Nothing in the file is known here, such as %s.",
+	return fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers", "No goods in the file are told by their codes here: %s.",
 		text.Listed(unknown[:min(3, len(unknown))]))
 }
 

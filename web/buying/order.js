@@ -104,11 +104,13 @@ function lineOf(row) {
   const pack = row.querySelector('[data-f="pack_id"]');
   return {
     variant_id: Number(row.dataset.variant), revision: Number(row.dataset.revision), quantity: text("quantity"), price: text("price"),
-    discount: text("discount"), part_number: text("part_number"), ...(pack ? { pack_id: Number(pack.value) } : {}),
+    discount: text("discount"), part_number: text("part_number"), ...(pack ? { pack_id: Number(sent(pack)) } : {}),
   };
 }
-const put = (lines) => keep(() => ask("PUT", `/api/v1/orders/${id}/lines`, { lines }));
+/** Sends lines as they are when their turn comes: what came before has made their revisions new. */
+const put = (lines) => keep(() => ask("PUT", `/api/v1/orders/${id}/lines`, { lines: lines() }));
 const rowOf = (variant) => holder.querySelector(`tr[data-variant="${variant}"]`);
+const putRow = (variant, change) => put(() => [rowOf(variant)].filter(Boolean).map((row) => ({ ...lineOf(row), ...change })));
 
 async function openRack(product) {
   if (!rackHolder) return;
@@ -121,23 +123,25 @@ async function openRack(product) {
 if (holder) {
   holder.addEventListener("change", (event) => {
     const row = event.target.closest("[data-line]");
-    if (row) put([lineOf(row)]);
+    if (row) putRow(row.dataset.variant);
   });
   holder.addEventListener("click", (event) => {
     const button = event.target.closest("[data-drop]");
     if (!button) return;
-    put([{ ...lineOf(button.closest("[data-line]")), quantity: "" }]);
+    putRow(button.closest("[data-line]").dataset.variant, { quantity: "" });
   });
   head.addEventListener("change", () => keep(() => ask("PUT", `/api/v1/orders/${id}`, { ...values(head), revision: Number(head.dataset.revision) })));
   head.addEventListener("submit", (event) => event.preventDefault());
   const asked = () => ({ price: document.getElementById("rack-price").value.trim(), discount: document.getElementById("rack-discount").value.trim() });
   rackHolder.addEventListener("rack-set", (event) => {
-    put(event.detail.cells.map((c) => ({ variant_id: c.variant, quantity: c.value, ...asked(), revision: Number(rowOf(c.variant)?.dataset.revision || 0) })));
+    const terms = asked();
+    put(() => event.detail.cells.map((c) => ({ variant_id: c.variant, quantity: c.value, ...terms, revision: Number(rowOf(c.variant)?.dataset.revision || 0) })));
   });
   rackHolder.addEventListener("change", (event) => {
     if (!["rack-price", "rack-discount"].includes(event.target.id)) return;
-    const lines = [...rackHolder.querySelectorAll(".rack-cell")].map((c) => rowOf(c.dataset.variant)).filter(Boolean).map((row) => ({ ...lineOf(row), ...asked() }));
-    if (lines.length) put(lines);
+    const variants = [...rackHolder.querySelectorAll(".rack-cell")].map((c) => c.dataset.variant).filter(rowOf);
+    const terms = asked();
+    if (variants.length) put(() => variants.map(rowOf).filter(Boolean).map((row) => ({ ...lineOf(row), ...terms })));
   });
   onScan(async (text) => {
     await turn;

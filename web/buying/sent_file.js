@@ -14,7 +14,7 @@ file?.addEventListener("change", guarded(async () => {
     if (!read.unknown.length && !read.not_awaited.length) { location.href = page + read.id; return; }
     said.hidden = false;
     said.replaceChildren(`▾ ${read.lines} lines are in `, make("a", { href: page + read.id, textContent: "the draft" }), ".",
-      read.unknown.length ? ` Nobody here knows ${read.unknown.join(", ")}.` : "",
+      read.unknown.length ? ` Not told by its code, and left out: ${read.unknown.join(", ")}.` : "",
       read.not_awaited.length ? ` ${read.not_awaited.join(", ")} neither came without a bill nor is awaited: the draft has no line for it.` : "");
   } catch (refusal) { showRefusal(box, refusal); }
   file.value = "";

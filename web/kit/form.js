@@ -17,16 +17,34 @@ export function sent(field) {
   return field?.value ?? "";
 }
 
-/** Draws a part anew. The caret stays in its field, and what was typed there since
- * it was sent stays, too. */
+/** What the server knows of a field: what was sent, else what it drew. */
+const known = (field) => field.sent ?? (field.options ? ([...field.options].find((o) => o.defaultSelected) ?? field.options[0])?.value : field.defaultValue);
+
+/** The fields of lines, by what a line is of and which of those it is. */
+function fieldsOf(holder) {
+  const fields = new Map();
+  const seen = {};
+  for (const row of holder.querySelectorAll("[data-line]")) {
+    const of = [row.dataset.variant, row.dataset.delivery, row.dataset.order].join("/");
+    seen[of] = (seen[of] || 0) + 1;
+    for (const field of row.querySelectorAll("[data-f]")) fields.set(`${of} ${seen[of]} ${field.dataset.f}`, field);
+  }
+  return fields;
+}
+
+/** Draws a part anew. The caret stays in its field; what was typed there, or in another field
+ * of a line, since it was sent stays, too. */
 export function redraw(holder, html) {
   const at = document.activeElement;
   const here = holder.contains(at) && at.name;
+  const typed = [...fieldsOf(holder)].filter(([, field]) => field !== at && field.value !== known(field));
   holder.innerHTML = html;
+  const fields = fieldsOf(holder);
+  for (const [name, before] of typed) if (fields.has(name)) fields.get(name).value = before.value;
   const field = here && holder.querySelector(`[name="${CSS.escape(here)}"]`);
   if (!field) return;
   field.focus();
-  if (at.value !== at.sent) field.value = at.value;
+  if (at.value !== known(at)) field.value = at.value;
   else field.select?.();
 }
 // Leaving a form that was changed asks, until what was typed is sent.
