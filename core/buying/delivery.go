@@ -21,6 +21,14 @@ const (
 	ByQuantity Spread = "quantity"
 )
 
+// Weight is what a line counts when extra costs are spread: its units, or its net value.
+func (s Spread) Weight(units, net decimal.Decimal) decimal.Decimal {
+	if s == ByQuantity {
+		return units
+	}
+	return net
+}
+
 // Line is one variant of a delivery: units and what each costs, or all of them, as the
 // bill says it. Percent is the tax on it.
 type Line struct {
@@ -85,10 +93,7 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 			t.Lines[i].Net = typed
 			t.Lines[i].Tax = tax.On(typed, l.Percent, bill.Minor)
 		}
-		weights[i] = t.Lines[i].Net
-		if bill.Spread == ByQuantity {
-			weights[i] = l.Quantity
-		}
+		weights[i] = bill.Spread.Weight(l.Quantity, t.Lines[i].Net)
 		t.Units = t.Units.Add(l.Quantity)
 	}
 	extra := bill.Extra

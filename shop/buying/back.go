@@ -216,15 +216,14 @@ func undoDelivered(tx store.Tx, doc book.DocumentView) error {
 	if err != nil || !view.BillLater {
 		return err
 	}
-	for _, l := range lines {
+	none := make([]trade.Left, len(lines))
+	for i, l := range lines {
 		if !l.Unbilled.Equal(l.Quantity) {
 			return fault.Refuse("document", doc.Number, "to reverse its bill first", "%s is billed already.", doc.Number)
 		}
-		if err := trade.SetUnbilled(tx, l.ID, decimal.Zero, decimal.Zero); err != nil {
-			return err
-		}
+		none[i].Line = l.ID
 	}
-	return nil
+	return trade.SetUnbilled(tx, none)
 }
 
 // unpaid refuses to undo a bill of which something was paid, or a credit note that was used.
@@ -281,14 +280,11 @@ func undoBill(tx store.Tx, doc book.DocumentView) error {
 		for j := range of {
 			if l.DeliveryLineID != nil && of[j].ID == *l.DeliveryLineID {
 				of[j].Unbilled, of[j].UnbilledValue = of[j].Unbilled.Add(l.Came), of[j].UnbilledValue.Add(l.Cleared)
-				if err := trade.SetUnbilled(tx, of[j].ID, of[j].Unbilled, of[j].UnbilledValue); err != nil {
-					return err
-				}
 			}
 		}
 		lines[i].AheadUnits, lines[i].Ahead = decimal.Zero, decimal.Zero
 	}
-	if err := trade.SaveBillLines(tx, lines); err != nil {
+	if err := errors.Join(trade.SetUnbilled(tx, unbilled(of)), trade.SaveBillLines(tx, lines)); err != nil {
 		return err
 	}
 	return trade.ReleaseBill(tx, id)

@@ -385,7 +385,7 @@ func dearer(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buyi
 	if len(lines) == 0 {
 		for _, l := range of {
 			ids = append(ids, l.ID)
-			weights = append(weights, weight(b.Spread, l.Quantity, number.OrZero(l.Cost).Mul(l.Quantity)))
+			weights = append(weights, b.Spread.Weight(l.Quantity, number.OrZero(l.Cost).Mul(l.Quantity)))
 		}
 	}
 	for i, l := range lines {
@@ -395,7 +395,7 @@ func dearer(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buyi
 		by[*l.DeliveryLineID] = by[*l.DeliveryLineID].Add(billed.Lines[i].Differs)
 		if billed.Lines[i].Came.IsPositive() {
 			ids = append(ids, *l.DeliveryLineID)
-			weights = append(weights, weight(b.Spread, billed.Lines[i].Came, l.Net.Sub(billed.Lines[i].MissingNet)))
+			weights = append(weights, b.Spread.Weight(billed.Lines[i].Came, l.Net.Sub(billed.Lines[i].MissingNet)))
 		}
 	}
 	if b.Freight.IsPositive() && len(ids) == 0 {
@@ -405,13 +405,6 @@ func dearer(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buyi
 		by[ids[i]] = by[ids[i]].Add(share)
 	}
 	return by, nil
-}
-
-func weight(by buying.Spread, quantity, value decimal.Decimal) decimal.Decimal {
-	if by == buying.ByQuantity {
-		return quantity
-	}
-	return value
 }
 
 // postBill posts the document of a bill.
@@ -468,9 +461,19 @@ func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []
 	return deed.Post(tx, held, draft)
 }
 
+// unbilled is what of lines of deliveries is not billed.
+func unbilled(of []trade.ToBill) []trade.Left {
+	list := make([]trade.Left, len(of))
+	for i, l := range of {
+		list[i] = trade.Left{Line: l.ID, Units: l.Unbilled, Value: l.UnbilledValue}
+	}
+	return list
+}
+
 // settleBill writes what a posted bill leaves: on its lines, on those of the deliveries, and
 // as owed.
 func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed, done deed.Posted) error {
+	var ahead []uint64 // lines of deliveries of which more is billed than came
 	left := map[uint64]*trade.ToBill{}
 	for i := range of {
 		left[of[i].ID] = &of[i]
@@ -483,15 +486,22 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 		}
 		row := left[*lines[i].DeliveryLineID]
 		row.Unbilled, row.UnbilledValue = row.Unbilled.Sub(x.Came), row.UnbilledValue.Sub(x.Cleared)
-		if err := trade.SetUnbilled(tx, row.ID, row.Unbilled, row.UnbilledValue); err != nil {
-			return err
-		}
 		if x.AheadUnits.IsPositive() && lines[i].OrderLineID == nil {
-			order, err := trade.OrderLineFor(tx.Q, row.ID)
-			if err != nil {
-				return err
-			}
-			lines[i].OrderLineID = deed.Reference(order)
+			ahead = append(ahead, row.ID)
+		}
+	}
+	orders, err := trade.OrderLinesFor(tx.Q, ahead)
+	if err != nil {
+		return err
+	}
+	for i, l := range lines {
+		if l.DeliveryLineID != nil && l.OrderLineID == nil && l.AheadUnits.IsPositive() {
+			lines[i].OrderLineID = deed.Reference(orders[*l.DeliveryLineID])
+		}
+	}
+	if len(lines) > 0 {
+		if err := trade.SetUnbilled(tx, unbilled(of)); err != nil {
+			return err
 		}
 	}
 	key := text.Key(b.Number)
@@ -543,20 +553,18 @@ func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orde
 			if !units.IsPositive() {
 				continue
 			}
-			worth := w.Ahead
-			if !units.Equal(w.AheadUnits) {
-				worth = w.Ahead.Mul(units).DivRound(w.AheadUnits, minor.Places())
-			}
+			worth := minor.Part(w.Ahead, decimal.Zero, decimal.Zero, units, w.AheadUnits)
 			shares[n].ahead = shares[n].ahead.Add(units)
 			ahead[x.line] = ahead[x.line].Add(units)
 			totals.Bought(x.line, units, lines[x.line].Quantity, worth, minor)
 			w.AheadUnits, w.Ahead = w.AheadUnits.Sub(units), w.Ahead.Sub(worth)
-			if err := trade.SetAhead(tx, w.ID, w.AheadUnits, w.Ahead); err != nil {
-				return nil, err
-			}
 		}
 	}
-	return ahead, nil
+	left := make([]trade.Left, len(waiting))
+	for i, w := range waiting {
+		left[i] = trade.Left{Line: w.ID, Units: w.AheadUnits, Value: w.Ahead}
+	}
+	return ahead, trade.SetAhead(tx, left)
 }
 
 // billDelivery notes what a posted delivery owes: a bill where that came with the goods, else
@@ -567,12 +575,11 @@ func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, 
 		return nil
 	}
 	if d.BillLater {
+		left := make([]trade.Left, len(lines))
 		for i, l := range lines {
-			if err := trade.SetUnbilled(tx, l.ID, l.Quantity.Sub(ahead[i]), totals.Lines[i].Open()); err != nil {
-				return err
-			}
+			left[i] = trade.Left{Line: l.ID, Units: l.Quantity.Sub(ahead[i]), Value: totals.Lines[i].Open()}
 		}
-		return nil
+		return trade.SetUnbilled(tx, left)
 	}
 	supplier, _, err := goods.ReadSupplier(tx.Q, *d.SupplierID)
 	if err != nil {

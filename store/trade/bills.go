@@ -2,6 +2,9 @@ package trade
 
 import (
 	"errors"
+	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -217,13 +220,22 @@ func OrderLineOf(q db.Q, id uint64) (Order, OrderLine, error) {
 	return o, lines[0], db.SQL(q).Raw("SELECT * FROM purchase_order WHERE id = ?", lines[0].OrderID).Scan(&o).Error
 }
 
-// OrderLineFor is the line of an order that a delivery's line was for; 0 for none.
-func OrderLineFor(q db.Q, deliveryLine uint64) (uint64, error) {
-	var id uint64
-	return id, db.SQL(q).
-		Raw("SELECT order_line_id FROM delivery_share WHERE delivery_line_id = ? ORDER BY order_line_id DESC LIMIT 1", deliveryLine).
-		Scan(&id).
+// OrderLinesFor are the lines of orders that lines of deliveries were for, the latest of
+// each, by the delivery's line.
+func OrderLinesFor(q db.Q, deliveryLines []uint64) (map[uint64]uint64, error) {
+	found := map[uint64]uint64{}
+	if len(deliveryLines) == 0 {
+		return found, nil
+	}
+	var rows []Share
+	err := db.SQL(q).
+		Raw("SELECT delivery_line_id, MAX(order_line_id) AS order_line_id FROM delivery_share WHERE delivery_line_id IN ? GROUP BY delivery_line_id", deliveryLines).
+		Scan(&rows).
 		Error
+	for _, r := range rows {
+		found[r.DeliveryLineID] = r.OrderLineID
+	}
+	return found, err
 }
 
 // DropBill gives up a draft.
@@ -289,11 +301,30 @@ func Unbilled(q db.Q, supplier uint64) ([]DeliveryView, error) {
 		Error
 }
 
-// SetUnbilled writes what of a delivery's line is not billed.
-func SetUnbilled(tx db.Tx, line uint64, units, value decimal.Decimal) error {
-	return db.SQL(tx.Q).
-		Exec("UPDATE delivery_line SET unbilled = ?, unbilled_value = ? WHERE id = ?", units, value, line).
-		Error
+// Left is what stands open of a line: units, and what they are worth.
+type Left struct {
+	Line         uint64
+	Units, Value decimal.Decimal
+}
+
+// SetUnbilled writes what of lines of deliveries is not billed. Each line stands in it once.
+func SetUnbilled(tx db.Tx, lines []Left) error {
+	return setLeft(tx, "UPDATE delivery_line l JOIN (%s) x ON x.id = l.id SET l.unbilled = x.units, l.unbilled_value = x.value", lines)
+}
+
+// setLeft does an update with the figures of some hundreds of lines at a time.
+func setLeft(tx db.Tx, update string, lines []Left) error {
+	for part := range slices.Chunk(lines, 500) {
+		args := make([]any, 0, 3*len(part))
+		for _, l := range part {
+			args = append(args, l.Line, l.Units, l.Value)
+		}
+		figures := "SELECT ? AS id, ? AS units, ? AS value" + strings.Repeat(" UNION ALL SELECT ?, ?, ?", len(part)-1)
+		if err := db.SQL(tx.Q).Exec(fmt.Sprintf(update, figures), args...).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // AheadOf reads what is billed and has not come of some lines of orders, the earliest first.
@@ -305,9 +336,9 @@ func AheadOf(tx db.Tx, orderLines []uint64) ([]BillLine, error) {
 		Error
 }
 
-// SetAhead writes what of a bill's line has not come.
-func SetAhead(tx db.Tx, line uint64, units, net decimal.Decimal) error {
-	return db.SQL(tx.Q).Exec("UPDATE bill_line SET ahead_units = ?, ahead = ? WHERE id = ?", units, net, line).Error
+// SetAhead writes what lines of bills billed that has not come. Each line stands in it once.
+func SetAhead(tx db.Tx, lines []Left) error {
+	return setLeft(tx, "UPDATE bill_line l JOIN (%s) x ON x.id = l.id SET l.ahead_units = x.units, l.ahead = x.value", lines)
 }
 
 // SetOpen writes what of a bill is still owed.
