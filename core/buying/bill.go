@@ -1,6 +1,7 @@
 package buying
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -120,6 +121,68 @@ func BillOf(lines []BillLine, freight, freightPercent decimal.Decimal, paper *de
 			"Their paper says %s; the lines come to %s, %s apart.", minor.Text(*paper), minor.Text(b.Gross), minor.Text(b.Rounding.Abs()))
 	}
 	return b, nil
+}
+
+// Goods is what lines of deliveries are billed at: Units of what line Line brought, at Net,
+// Differs dearer than was agreed. Kilos is what one weighs, nil while it is not known.
+type Goods struct {
+	Line    uint64
+	Name    string
+	Units   decimal.Decimal
+	Net     decimal.Decimal
+	Differs decimal.Decimal
+	Kilos   *decimal.Decimal
+}
+
+// Dearer is by how much the goods of each line of deliveries become dearer: what a bill asks
+// beyond what was agreed, and their share of its freight. Goods of which no units are billed
+// take no freight.
+func Dearer(billed []Goods, freight decimal.Decimal, spread Spread, minor money.Minor) (map[uint64]decimal.Decimal, error) {
+	by := map[uint64]decimal.Decimal{}
+	var lines []uint64
+	var weights []decimal.Decimal
+	for _, g := range billed {
+		by[g.Line] = by[g.Line].Add(g.Differs)
+		if !g.Units.IsPositive() || !freight.IsPositive() {
+			continue
+		}
+		if spread == ByWeight && g.Kilos == nil {
+			return nil, NotWeighed(g.Name)
+		}
+		lines = append(lines, g.Line)
+		weights = append(weights, spread.Share(g.Units, g.Net, g.Kilos))
+	}
+	if freight.IsPositive() && len(lines) == 0 {
+		return nil, fault.Field("delivery_ids", "", "the deliveries that the freight is of", "Say which goods the freight is of.")
+	}
+	for i, share := range minor.Split(freight, weights) {
+		by[lines[i]] = by[lines[i]].Add(share)
+	}
+	return by, nil
+}
+
+// TaxedCredit is what of a bill's expected credit is at one tax.
+type TaxedCredit struct {
+	Percent decimal.Decimal
+	Net     decimal.Decimal
+}
+
+// CreditsByTax is the credit that a bill expects by the tax on it, as the credit notes will
+// say it; lines are those it was worked out from.
+func (b Billed) CreditsByTax(lines []BillLine) []TaxedCredit {
+	var list []TaxedCredit
+	for i, l := range lines {
+		credit := b.Lines[i].Credit
+		if !credit.IsPositive() {
+			continue
+		}
+		at := slices.IndexFunc(list, func(c TaxedCredit) bool { return c.Percent.Equal(l.Percent) })
+		if at < 0 {
+			list, at = append(list, TaxedCredit{Percent: l.Percent}), len(list)
+		}
+		list[at].Net = list[at].Net.Add(credit)
+	}
+	return list
 }
 
 // Postings is the double entry of a bill but for the goods it makes dearer or cheaper, which

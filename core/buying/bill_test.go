@@ -132,3 +132,59 @@ func TestWhatIsOwedHasAnAge(t *testing.T) {
 		assert.Equal(t, want, buying.AgeOf(day(-over), day(0)), over)
 	}
 }
+
+// TestWhatABillMakesDearer: what it asks beyond what was agreed goes to the goods that are
+// dearer, its freight to all that it bills, by value, quantity or weight.
+func TestWhatABillMakesDearer(t *testing.T) {
+	light, heavy := d("1"), d("4")
+	goods := []buying.Goods{{Line: 7, Name: "Cap", Units: d("10"), Net: d("200"), Differs: d("10"), Kilos: &light},
+		{Line: 8, Name: "Bag", Units: d("5"), Net: d("200"), Kilos: &heavy}, {Line: 9, Name: "Rope", Differs: d("-1")}}
+	for spread, want := range map[buying.Spread][]string{buying.ByValue: {"25.00", "15.00", "-1.00"}, buying.ByQuantity: {"30.00", "10.00", "-1.00"},
+		buying.ByWeight: {"20.00", "20.00", "-1.00"}} {
+		by, err := buying.Dearer(goods, d("30"), spread, pennies)
+		require.NoError(t, err)
+		assert.Equal(t, want, texts(by[7], by[8], by[9]), spread)
+	}
+	goods[1].Kilos = nil
+	_, err := buying.Dearer(goods, d("30"), buying.ByWeight, pennies)
+	assert.ErrorContains(t, err, "What one Bag weighs is not known.")
+	by, err := buying.Dearer(goods, decimal.Zero, buying.ByWeight, pennies)
+	require.NoError(t, err, "nothing is spread")
+	assert.Equal(t, []string{"10.00", "0.00"}, texts(by[7], by[8]))
+	_, err = buying.Dearer(goods[2:], d("30"), buying.ByValue, pennies)
+	assert.Equal(t, "delivery_ids", fault.Of(err).Field, "freight of nothing")
+}
+
+// TestACreditIsExpectedByTax: the supplier's credit notes will say the tax of each.
+func TestACreditIsExpectedByTax(t *testing.T) {
+	lines := []buying.BillLine{{Quantity: d("4"), Net: d("80"), Percent: d("20"), Missing: buying.ExpectCredit},
+		{Quantity: d("2"), Net: d("10"), Percent: d("0"), Missing: buying.ExpectCredit},
+		{Quantity: d("1"), Net: d("5"), Percent: d("20"), Missing: buying.ExpectCredit}, {Quantity: d("1"), Net: d("9"), Percent: d("5")}}
+	b, err := buying.BillOf(lines, decimal.Zero, decimal.Zero, nil, pennies)
+	require.NoError(t, err)
+	var said []string
+	sum := decimal.Zero
+	for _, c := range b.CreditsByTax(lines) {
+		said = append(said, c.Percent.String()+" %: "+c.Net.StringFixed(2))
+		sum = sum.Add(c.Net)
+	}
+	assert.Equal(t, []string{"20 %: 85.00", "0 %: 10.00"}, said)
+	assert.True(t, sum.Equal(b.Credit))
+}
+
+// TestGoodsMeetWhatWasBilledBefore: 5 billed for 60.00 before they came, agreed at 10.00 each.
+func TestGoodsMeetWhatWasBilledBefore(t *testing.T) {
+	lines := []buying.Line{{Quantity: d("3"), Cost: d("10")}, {Quantity: d("4"), Cost: d("10")}}
+	totals, err := buying.Compute(buying.Bill{}, lines)
+	require.NoError(t, err)
+	waiting := []buying.Ahead{{OrderLine: 1, Units: d("5"), Worth: d("60")}, {OrderLine: 2, Units: d("9"), Worth: d("9")}}
+	coming := []buying.Coming{{Line: 0, OrderLine: 1, Units: d("3")}, {Line: 1, OrderLine: 1, Units: d("4")}}
+	_, err = totals.Meet(waiting, coming, lines, false, pennies)
+	assert.Equal(t, "bill_later", fault.Of(err).Field, "they can't be billed again")
+	met, err := totals.Meet(waiting, coming, lines, true, pennies)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"3.00", "2.00"}, texts(met...))
+	assert.Equal(t, []string{"36.00", "44.00", "80.00"}, texts(totals.Lines[0].Value, totals.Lines[1].Value, totals.Net), "12.00 each of what was billed")
+	assert.Equal(t, []string{"0.00", "20.00"}, texts(totals.Lines[0].Open(), totals.Lines[1].Open()), "two are not billed yet")
+	assert.Equal(t, []string{"0.00", "0.00", "9.00"}, texts(waiting[0].Units, waiting[0].Worth, waiting[1].Units))
+}

@@ -4,6 +4,8 @@
 package buying
 
 import (
+	"slices"
+
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -19,14 +21,39 @@ type Spread string
 const (
 	ByValue    Spread = "value"
 	ByQuantity Spread = "quantity"
+	ByWeight   Spread = "weight"
 )
 
-// Weight is what a line counts when extra costs are spread: its units, or its net value.
-func (s Spread) Weight(units, net decimal.Decimal) decimal.Decimal {
-	if s == ByQuantity {
-		return units
+// Spreads lists the ways in the order they are offered.
+var Spreads = []Spread{ByValue, ByQuantity, ByWeight}
+
+// Check refuses what is no way to spread; none is by value.
+func (s Spread) Check() error {
+	if s != "" && !slices.Contains(Spreads, s) {
+		return fault.Field("spread", s, "value, quantity or weight", "Extra costs can't be spread by %q.", s)
 	}
-	return net
+	return nil
+}
+
+// Share is what goods count when extra costs are spread: their net value, their units, or
+// what they weigh in kilograms, nothing while nobody knows what one weighs.
+func (s Spread) Share(units, net decimal.Decimal, kilos *decimal.Decimal) decimal.Decimal {
+	switch {
+	case s == ByQuantity:
+		return units
+	case s != ByWeight:
+		return net
+	case kilos == nil:
+		return decimal.Zero
+	}
+	return units.Mul(*kilos)
+}
+
+// NotWeighed refuses goods that take part in what is spread by weight while it is not known
+// what one weighs.
+func NotWeighed(name string) error {
+	return fault.Refuse("spread", ByWeight, "value or quantity, or a weight in kg on its product",
+		"What one %s weighs is not known.", name)
 }
 
 // Line is one variant of a delivery: units and what each costs, or all of them, as the
@@ -36,6 +63,7 @@ type Line struct {
 	Cost     decimal.Decimal  // of a unit, up to 6 decimals
 	Total    *decimal.Decimal // of the line, where that was typed; it counts
 	Percent  decimal.Decimal
+	Kilos    *decimal.Decimal // what one weighs, nil while it is not known
 }
 
 // Bill is how a supplier's bill is to be read.
@@ -68,16 +96,15 @@ type Totals struct {
 	Gross decimal.Decimal `json:"gross" see:"costs"`
 	Units decimal.Decimal `json:"units"`
 	Lines []Landed        `json:"lines" see:"costs"`
+	// NotWeighed are the lines that take no part in what is spread by weight, because it is
+	// not known what one weighs: it can't be posted like that.
+	NotWeighed []int `json:"-"`
 }
 
 // Compute works out net, tax and landed cost of each line, and the totals.
 func Compute(bill Bill, lines []Line) (Totals, error) {
-	if bill.Spread == "" {
-		bill.Spread = ByValue
-	}
-	if bill.Spread != ByValue && bill.Spread != ByQuantity {
-		return Totals{}, fault.Field("spread", bill.Spread, "value or quantity", "Extra costs can't be spread by %q.",
-			bill.Spread)
+	if err := bill.Spread.Check(); err != nil {
+		return Totals{}, err
 	}
 	t := Totals{Lines: make([]Landed, len(lines))}
 	weights := make([]decimal.Decimal, len(lines))
@@ -93,7 +120,10 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 			t.Lines[i].Net = typed
 			t.Lines[i].Tax = tax.On(typed, l.Percent, bill.Minor)
 		}
-		weights[i] = bill.Spread.Weight(l.Quantity, t.Lines[i].Net)
+		weights[i] = bill.Spread.Share(l.Quantity, t.Lines[i].Net, l.Kilos)
+		if bill.Spread == ByWeight && l.Kilos == nil && bill.Extra.IsPositive() {
+			t.NotWeighed = append(t.NotWeighed, i)
+		}
 		t.Units = t.Units.Add(l.Quantity)
 	}
 	extra := bill.Extra
@@ -117,9 +147,49 @@ func Compute(bill Bill, lines []Line) (Totals, error) {
 	return t, nil
 }
 
-// Bought says that some units of a line, of so many in all, were billed before they came:
+// Ahead is what of an order's line was billed before it came.
+type Ahead struct {
+	OrderLine uint64
+	Units     decimal.Decimal
+	Worth     decimal.Decimal
+}
+
+// Coming is how many units of a delivery's line are for a line of an order.
+type Coming struct {
+	Line      int
+	OrderLine uint64
+	Units     decimal.Decimal
+}
+
+// Meet lets goods that come meet what was billed of them before: they are worth what was
+// billed. It takes them off waiting and says how many units of each line were billed already.
+// What comes with its bill can't have been: that is refused.
+func (t *Totals) Meet(waiting []Ahead, coming []Coming, lines []Line, billLater bool, minor money.Minor) ([]decimal.Decimal, error) {
+	met := make([]decimal.Decimal, len(lines))
+	for _, c := range coming {
+		left := c.Units
+		for i := range waiting {
+			w := &waiting[i]
+			units := decimal.Min(w.Units, left)
+			if w.OrderLine != c.OrderLine || !units.IsPositive() {
+				continue
+			}
+			if !billLater {
+				return nil, fault.Field("bill_later", false, "that the bill comes later",
+					"Some of these were billed already; take them in without a bill.")
+			}
+			worth := minor.Part(w.Worth, decimal.Zero, decimal.Zero, units, w.Units)
+			t.bought(c.Line, units, lines[c.Line].Quantity, worth, minor)
+			met[c.Line] = met[c.Line].Add(units)
+			w.Units, w.Worth, left = w.Units.Sub(units), w.Worth.Sub(worth), left.Sub(units)
+		}
+	}
+	return met, nil
+}
+
+// bought says that some units of a line, of so many in all, were billed before they came:
 // they are worth what was billed, in place of what they were agreed at.
-func (t *Totals) Bought(line int, units, of, worth decimal.Decimal, minor money.Minor) {
+func (t *Totals) bought(line int, units, of, worth decimal.Decimal, minor money.Minor) {
 	l := &t.Lines[line]
 	agreed := minor.Part(l.Net, decimal.Zero, decimal.Zero, units, of)
 	by := worth.Sub(agreed)

@@ -46,8 +46,17 @@ func TestLandedCost(t *testing.T) {
 	tot = one(buying.Bill{Extra: d("36"), ExtraPercent: d("20"), CostsIncludeTax: true, Spread: buying.ByValue}, lines...)
 	assert.Equal(t, []string{"21.50", "43.00", "6.00"}, []string{tot.Lines[0].UnitCost.StringFixed(2),
 		tot.Lines[1].UnitCost.StringFixed(2), tot.Tax.StringFixed(2)})
-	_, err := buying.Compute(buying.Bill{Spread: "weight"}, lines)
-	assert.Equal(t, "spread", fault.Of(err).Field)
+	// by weight: 10 of 1.5 kg and 5 of 9 kg; one that nobody weighed takes no share, and is told
+	light, heavy := d("1.5"), d("9")
+	lines[0].Kilos, lines[1].Kilos = &light, &heavy
+	tot = one(buying.Bill{Extra: d("30"), Spread: buying.ByWeight}, lines...)
+	assert.Equal(t, []string{"7.50", "22.50"}, texts(tot.Lines[0].Extra, tot.Lines[1].Extra))
+	assert.Empty(t, tot.NotWeighed)
+	lines[0].Kilos = nil
+	tot = one(buying.Bill{Extra: d("30"), Spread: buying.ByWeight}, lines...)
+	assert.Equal(t, []int{0}, tot.NotWeighed)
+	tot = one(buying.Bill{Spread: buying.ByWeight}, lines...)
+	assert.Empty(t, tot.NotWeighed, "without freight nothing need be weighed")
 }
 
 // chance is the same for every run, so that what fails can be run again.
@@ -63,7 +72,7 @@ func TestADeliveryAlwaysBalances(t *testing.T) {
 			CostsIncludeTax: r.IntN(2) == 0,
 			Extra:           pence(r, 5000),
 			ExtraPercent:    d("20"),
-			Spread:          []buying.Spread{"", buying.ByValue, buying.ByQuantity}[r.IntN(3)],
+			Spread:          []buying.Spread{"", buying.ByValue, buying.ByQuantity, buying.ByWeight}[r.IntN(4)],
 		}
 		lines := make([]buying.Line, 1+r.IntN(8))
 		for i := range lines {
@@ -71,6 +80,9 @@ func TestADeliveryAlwaysBalances(t *testing.T) {
 				Quantity: decimal.New(1+r.Int64N(40), 0),
 				Cost:     decimal.New(r.Int64N(90_000_000), -6),
 				Percent:  []decimal.Decimal{d("0"), d("5"), d("20")}[r.IntN(3)],
+			}
+			if kilos := decimal.New(r.Int64N(20_000), -3); r.IntN(4) > 0 {
+				lines[i].Kilos = &kilos
 			}
 		}
 		totals, err := buying.Compute(bill, lines)

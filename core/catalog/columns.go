@@ -39,7 +39,7 @@ var ListColumns = []Column{
 	{"opening quantity", []string{"quantity", "qty", "stock", "on hand", "opening stock"}, "12"},
 	{"restock level", []string{"reorder level", "minimum", "min stock"}, "3"},
 	{"more prices", []string{"quantity prices", "price breaks", "prices to come"}, ""},
-	{"content", []string{"contents", "net content"}, ""}, {"pack", []string{"pack name", "case"}, ""},
+	{"content", []string{"contents", "net content"}, ""}, {"weight kg", []string{"weight", "weight in kg"}, ""}, {"pack", []string{"pack name", "case"}, ""},
 	{"pack factor", []string{"pack size", "units per pack", "case size"}, ""},
 	{"pack barcode", []string{"case barcode"}, ""}, {"pack price", []string{"case price"}, ""},
 	{"discontinued", nil, ""}, {"picture", []string{"image", "photo", "picture file", "image file"}, ""},

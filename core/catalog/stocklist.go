@@ -51,6 +51,7 @@ type ListRow struct {
 	Restock      *decimal.Decimal
 	Content      *decimal.Decimal
 	Measure      string
+	Weight       *decimal.Decimal // of one unit, in kg
 	Packs        []ListPack
 	MorePrices   []ListPrice
 	Discontinued *bool
@@ -224,6 +225,7 @@ func (r *ListReader) Row(line int, record []string) ListRow {
 	r.readPacks(c, &row)
 	row.MorePrices = r.morePrices(c, "more prices", "", row.UnitOf())
 	row.Content, row.Measure = c.content()
+	row.Weight = c.figure("weight kg", unit.Kilogram.Parse)
 	row.Discontinued = c.yes("discontinued")
 	row.Parts = c.parts()
 	for _, n := range r.named {
@@ -631,6 +633,9 @@ func (r ListRow) ofProduct() []struct{ field, said string } {
 	if r.Content != nil {
 		list = append(list, facts{{"content", r.Content.String() + " " + r.Measure}}...)
 	}
+	if r.Weight != nil {
+		list = append(list, facts{{"weight kg", r.Weight.String()}}...)
+	}
 	if r.Discontinued != nil {
 		list = append(list, facts{{"discontinued", fmt.Sprint(*r.Discontinued)}}...)
 	}
@@ -661,6 +666,9 @@ func Head(rows []ListRow) ListRow {
 		}
 		if head.Content == nil {
 			head.Content, head.Measure = r.Content, r.Measure
+		}
+		if head.Weight == nil {
+			head.Weight = r.Weight
 		}
 		for name, value := range r.Attributes {
 			if head.Attributes[name] == "" {

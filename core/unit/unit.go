@@ -42,6 +42,16 @@ func ByCode(text string) (Unit, error) {
 	return Unit{}, fault.Field("unit", text, "piece, metre or kilogram", "There is no unit %q.", text)
 }
 
+// Kilos is what one unit weighs: what is kept in kilograms weighs what it counts, anything
+// else what was noted, nil while nobody did.
+func Kilos(code string, noted *decimal.Decimal) *decimal.Decimal {
+	if code == Kilogram.Code {
+		one := decimal.New(1, 0)
+		return &one
+	}
+	return noted
+}
+
 // most is the first quantity that no field takes.
 var most = decimal.New(1, 7)
 

@@ -159,7 +159,6 @@ type share struct {
 	order    int // of those it is against
 	at       int // line of the order
 	quantity decimal.Decimal
-	ahead    decimal.Decimal // units of it that were billed before they came
 }
 
 // sharesOf shares the lines of a delivery over the orders it is against.

@@ -167,10 +167,10 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 
 // Undo gives back what a document of buying did beside the book, before it is reversed; it
 // refuses where that can't be.
-func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, kind stock.Kind, doc book.DocumentView) error {
+func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, kind stock.Kind, doc book.DocumentView) error {
 	switch kind {
 	case stock.Delivery:
-		if err := undoDelivered(tx, doc); err != nil {
+		if err := undoDelivered(tx, held, doc); err != nil {
 			return err
 		}
 		return Unarrive(s, tx, who, doc.ID)
@@ -186,7 +186,7 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, kind stock.Kind, doc book.
 
 // undoDelivered takes out the bill that came with a delivery, unless it is paid; one whose
 // bill came later goes with that first.
-func undoDelivered(tx store.Tx, doc book.DocumentView) error {
+func undoDelivered(tx store.Tx, held stock.Holding, doc book.DocumentView) error {
 	id, err := trade.BillOf(tx.Q, doc.ID)
 	if err != nil {
 		return err
@@ -213,7 +213,10 @@ func undoDelivered(tx store.Tx, doc book.DocumentView) error {
 		return err
 	}
 	view, lines, err := trade.ReadDelivery(tx.Q, delivery)
-	if err != nil || !view.BillLater {
+	if err != nil {
+		return err
+	}
+	if err := follow(tx, held, lines, decimal.New(-1, 0)); err != nil || !view.BillLater {
 		return err
 	}
 	none := make([]trade.Left, len(lines))

@@ -279,14 +279,13 @@ func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of [
 // BillTotals works out what a bill comes to, line by line, as posting will post it, and says
 // why it could not be posted.
 func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor money.Minor) (buying.Billed, error) {
-	list := make([]buying.BillLine, len(lines))
+	list := linesOf(lines)
 	left := map[uint64]*trade.ToBill{} // two lines can take up the same goods
 	for i := range of {
 		row := of[i]
 		left[row.ID] = &row
 	}
 	for i, l := range lines {
-		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer, Missing: l.Missing}
 		if l.DeliveryLineID == nil {
 			continue
 		}
@@ -297,6 +296,15 @@ func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor m
 		}
 	}
 	return buying.BillOf(list, b.Freight, b.FreightPercent, b.Paper, minor)
+}
+
+// linesOf are the lines of a bill, as they say it.
+func linesOf(rows []trade.BillLine) []buying.BillLine {
+	list := make([]buying.BillLine, len(rows))
+	for i, l := range rows {
+		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer, Missing: l.Missing}
+	}
+	return list
 }
 
 // DropBill gives up a draft.
@@ -376,41 +384,30 @@ func lockLines(tx store.Tx, lines []trade.BillLine, deliveries []uint64) ([]trad
 	return trade.LinesToBill(tx.Q, ids)
 }
 
-// dearer is by how much the goods of each line of deliveries become dearer: what the bill asks
-// beyond what was agreed, and their share of its freight.
-func dearer(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed, minor money.Minor) (map[uint64]decimal.Decimal, error) {
-	by := map[uint64]decimal.Decimal{}
-	var ids []uint64
-	var weights []decimal.Decimal
+// goodsOf are the goods that a bill takes up or, with no lines of its own, those of the
+// deliveries that its freight is spread over.
+func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []buying.Goods {
+	var list []buying.Goods
 	if len(lines) == 0 {
 		for _, l := range of {
-			ids = append(ids, l.ID)
-			weights = append(weights, b.Spread.Weight(l.Quantity, number.OrZero(l.Cost).Mul(l.Quantity)))
+			list = append(list, buying.Goods{Line: l.ID, Name: l.Name, Units: l.Quantity, Net: number.OrZero(l.Cost).Mul(l.Quantity), Kilos: l.Kilos()})
 		}
 	}
 	for i, l := range lines {
 		if l.DeliveryLineID == nil {
 			continue
 		}
-		by[*l.DeliveryLineID] = by[*l.DeliveryLineID].Add(billed.Lines[i].Differs)
-		if billed.Lines[i].Came.IsPositive() {
-			ids = append(ids, *l.DeliveryLineID)
-			weights = append(weights, b.Spread.Weight(billed.Lines[i].Came, l.Net.Sub(billed.Lines[i].MissingNet)))
-		}
+		at := slices.IndexFunc(of, func(x trade.ToBill) bool { return x.ID == *l.DeliveryLineID })
+		list = append(list, buying.Goods{Line: *l.DeliveryLineID, Name: of[at].Name, Units: billed.Lines[i].Came,
+			Net: l.Net.Sub(billed.Lines[i].MissingNet), Differs: billed.Lines[i].Differs, Kilos: of[at].Kilos()})
 	}
-	if b.Freight.IsPositive() && len(ids) == 0 {
-		return by, fault.Field("delivery_ids", "", "the deliveries that the freight is of", "Say which goods the freight is of.")
-	}
-	for i, share := range minor.Split(b.Freight, weights) {
-		by[ids[i]] = by[ids[i]].Add(share)
-	}
-	return by, nil
+	return list
 }
 
 // postBill posts the document of a bill.
 func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed,
 	set terms.Terms) (deed.Posted, error) {
-	by, err := dearer(b, lines, of, billed, set.Minor())
+	by, err := buying.Dearer(goodsOf(lines, of, billed), b.Freight, b.Spread, set.Minor())
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -513,58 +510,42 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 	if err := trade.SaveBillLines(tx, lines); err != nil {
 		return err
 	}
-	if !billed.Credit.IsPositive() {
-		return nil
-	}
-	percent := decimal.Zero
-	for i, l := range lines {
-		if billed.Lines[i].Credit.IsPositive() {
-			percent = l.Percent
+	for _, c := range billed.CreditsByTax(linesOf(lines)) {
+		if err := trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document, Why: "too much on bill " + b.Number,
+			Percent: c.Percent, Net: c.Net, Open: c.Net, Since: done.At}); err != nil {
+			return err
 		}
 	}
-	return trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document, Why: "too much on bill " + b.Number,
-		Percent: percent, Net: billed.Credit, Open: billed.Credit, Since: done.At})
+	return nil
 }
 
 // billedAhead finds which goods of a delivery were billed before they came: they are worth
 // what was billed. Goods that come with their bill can't have been billed.
 func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orders []openOrder, shares []share, totals *buying.Totals,
 	minor money.Minor) ([]decimal.Decimal, error) {
-	ahead := make([]decimal.Decimal, len(lines)) // units of each line
 	var ids []uint64
-	for _, x := range shares {
+	coming := make([]buying.Coming, len(shares))
+	for i, x := range shares {
 		ids = append(ids, orders[x.order].lines[x.at].ID)
+		coming[i] = buying.Coming{Line: x.line, OrderLine: ids[i], Units: x.quantity}
 	}
-	waiting, err := trade.AheadOf(tx, ids)
-	if err != nil || len(waiting) == 0 {
-		return ahead, err
+	rows, err := trade.AheadOf(tx, ids)
+	if err != nil || len(rows) == 0 {
+		return make([]decimal.Decimal, len(lines)), err
 	}
-	for n, x := range shares {
-		for i := range waiting {
-			w := &waiting[i]
-			if *w.OrderLineID != ids[n] || !w.AheadUnits.IsPositive() {
-				continue
-			}
-			if !d.BillLater {
-				return nil, InLine(x.line, fault.Field("bill_later", false, "that the bill comes later",
-					"Some of these were billed already; take them in without a bill."))
-			}
-			units := decimal.Min(w.AheadUnits, x.quantity.Sub(shares[n].ahead))
-			if !units.IsPositive() {
-				continue
-			}
-			worth := minor.Part(w.Ahead, decimal.Zero, decimal.Zero, units, w.AheadUnits)
-			shares[n].ahead = shares[n].ahead.Add(units)
-			ahead[x.line] = ahead[x.line].Add(units)
-			totals.Bought(x.line, units, lines[x.line].Quantity, worth, minor)
-			w.AheadUnits, w.Ahead = w.AheadUnits.Sub(units), w.Ahead.Sub(worth)
-		}
+	waiting := make([]buying.Ahead, len(rows))
+	for i, r := range rows {
+		waiting[i] = buying.Ahead{OrderLine: *r.OrderLineID, Units: r.AheadUnits, Worth: r.Ahead}
 	}
-	left := make([]trade.Left, len(waiting))
+	met, err := totals.Meet(waiting, coming, typedLines(lines), d.BillLater, minor)
+	if err != nil {
+		return nil, err
+	}
+	left := make([]trade.Left, len(rows))
 	for i, w := range waiting {
-		left[i] = trade.Left{Line: w.ID, Units: w.AheadUnits, Value: w.Ahead}
+		left[i] = trade.Left{Line: rows[i].ID, Units: w.Units, Value: w.Worth}
 	}
-	return ahead, trade.SetAhead(tx, left)
+	return met, trade.SetAhead(tx, left)
 }
 
 // billDelivery notes what a posted delivery owes: a bill where that came with the goods, else

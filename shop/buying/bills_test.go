@@ -189,7 +189,7 @@ func TestBilledBeforeItCame(t *testing.T) {
 	s.InStep(t)
 	_, err = take("2", false)
 	require.True(t, fault.Is(err, fault.Invalid), "they are billed already")
-	assert.Equal(t, "lines.0.bill_later", fault.Of(err).Field)
+	assert.Equal(t, "bill_later", fault.Of(err).Field)
 	_, err = take("2", true)
 	require.NoError(t, err)
 	assert.Equal(t, "126.00", s.Held(t, v).Pools[v].Value.StringFixed(2), "at 21.00 each")

@@ -341,14 +341,16 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 		Spread:          buying.Spread(d.Spread),
 		Minor:           minor,
 	}
+	return buying.Compute(bill, typedLines(lines))
+}
+
+// typedLines are the lines of a delivery as they are computed with.
+func typedLines(lines []trade.DeliveryLine) []buying.Line {
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
-		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total}
-		if l.Cost != nil {
-			list[i].Cost = *l.Cost
-		}
+		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total, Cost: number.OrZero(l.Cost), Kilos: l.Kilos()}
 	}
-	return buying.Compute(bill, list)
+	return list
 }
 
 // DeliveryPosting says what else happens when a delivery is posted: of which goods what has
@@ -397,6 +399,9 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		totals, err := DeliveryTotals(view.Delivery, lines, set.Minor())
 		if err != nil {
 			return deed.Posted{}, err
+		}
+		for _, i := range totals.NotWeighed {
+			return deed.Posted{}, InLine(i, buying.NotWeighed(lines[i].ProductName))
 		}
 		shares := sharesOf(awaited, lines)
 		ahead, err := billedAhead(tx, view.Delivery, lines, awaited, shares, &totals, set.Minor())
@@ -449,6 +454,9 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 	}
 	held, err := book.Hold(tx, variants, numbers)
 	if err != nil {
+		return stock.Document{}, held, err
+	}
+	if err := follow(tx, held, lines, decimal.New(1, 0)); err != nil {
 		return stock.Document{}, held, err
 	}
 	shelf, err := held.Where(view.BranchID)
@@ -522,6 +530,26 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 	}
 	doc, err := draft.Document()
 	return doc, held, err
+}
+
+// follow has the restock levels that are percents follow what is on hand once the lines of a
+// delivery are in, or with sign −1 out again.
+func follow(tx store.Tx, held stock.Holding, lines []trade.DeliveryLine, sign decimal.Decimal) error {
+	onHand := map[uint64]decimal.Decimal{}
+	for _, l := range lines {
+		had, ok := onHand[l.VariantID]
+		if !ok {
+			had = held.Pools[l.VariantID].Quantity
+		}
+		onHand[l.VariantID] = had.Add(l.Quantity.Mul(sign))
+	}
+	levels, err := goods.FollowDelivery(tx, onHand)
+	for variant, level := range levels {
+		item := held.Items[variant]
+		item.Restock = &level
+		held.Items[variant] = item
+	}
+	return err
 }
 
 // DropDelivery gives up a draft.

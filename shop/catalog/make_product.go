@@ -110,6 +110,8 @@ type NewProduct struct {
 	Ending       string            `json:"ending"`
 	Restock      string            `json:"restock_level"`
 	Content      string            `json:"content"`
+	Weight       string            `json:"weight"`      // of one unit, in kg
+	ExpiryDays   string            `json:"expiry_days"` // before its expiry from when a lot is told
 	Attributes   map[string]string `json:"attributes"`
 	Barcode      string            `json:"barcode"` // of a product with one variant
 	Axes         []AxisInput       `json:"axes"`
@@ -288,7 +290,13 @@ func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	if row.Ending, err = price.OptionalEnding(in.Ending, minor); err != nil {
 		return row, err
 	}
-	if row.RestockLevel, err = number.Optional("restock_level", in.Restock, u.Parse); err != nil {
+	if row.RestockLevel, row.RestockPercent, err = catalog.ParseRestock(in.Restock, u); err != nil {
+		return row, err
+	}
+	if row.Weight, err = number.Optional("weight", in.Weight, unit.Kilogram.Parse); err != nil {
+		return row, err
+	}
+	if row.ExpiryDays, err = catalog.ParseExpiryDays(in.ExpiryDays, tracking); err != nil {
 		return row, err
 	}
 	if strings.TrimSpace(in.Content) != "" {

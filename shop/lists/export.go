@@ -211,6 +211,9 @@ func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers 
 	if p.Content != nil {
 		row["content"] = p.Content.String() + " " + p.Measure
 	}
+	if p.Weight != nil {
+		row["weight kg"] = p.Weight.String()
+	}
 	e.codes(row, p, codes)
 	var list []string
 	for _, part := range parts {

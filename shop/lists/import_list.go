@@ -626,6 +626,7 @@ func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 		Tracking:     string(first.Kept()),
 		Content:      first.Content,
 		Measure:      first.Measure,
+		Weight:       first.Weight,
 		Bundle:       len(first.Parts) > 0,
 		OwnTaxClass:  first.TaxClass != "",
 		TaxClassID:   im.classes[text.Key(first.TaxClass)],

@@ -201,6 +201,10 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 		columns["content"], columns["measure"] = row.Content, row.Measure
 		said = append(said, "content "+row.Content.String()+" "+row.Measure)
 	}
+	if row.Weight != nil && (view.Weight == nil || !row.Weight.Equal(*view.Weight)) {
+		columns["weight"] = row.Weight
+		said = append(said, "weight "+row.Weight.String()+" kg")
+	}
 	if supplied, err := im.updateSupplier(view, row, known.suppliers[view.ID], columns); err != nil {
 		return nil, err
 	} else if supplied != "" {

@@ -84,7 +84,7 @@ func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 		if err := trade.ReleaseNumber(tx, view.ID); err != nil {
 			return deed.Posted{}, err
 		}
-		if err := buying.Undo(s, tx, who, stock.Kind(view.Kind), view); err != nil {
+		if err := buying.Undo(s, tx, who, held, stock.Kind(view.Kind), view); err != nil {
 			return deed.Posted{}, err
 		}
 		return deed.Post(tx, held, draft)

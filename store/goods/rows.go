@@ -93,12 +93,17 @@ type Product struct {
 	Markup        *decimal.Decimal `json:"markup" see:"costs"`
 	Ending        *string          `json:"ending"`
 	RestockLevel  *decimal.Decimal `json:"restock_level"`
-	Content       *decimal.Decimal `json:"content"`
-	Measure       string           `json:"measure"`
-	Bundle        bool             `json:"bundle"`
-	PictureID     *uint64          `json:"picture_id"`
-	Words         string           `json:"-"`
-	Revision      uint64           `gorm:"default:1" json:"revision"`
+	// RestockPercent is set where the level follows deliveries: so many percent of what is on
+	// hand after one.
+	RestockPercent *decimal.Decimal `json:"restock_percent"`
+	Weight         *decimal.Decimal `json:"weight"`      // of one unit, in kg
+	ExpiryDays     *int             `json:"expiry_days"` // before its expiry from when a lot is told
+	Content        *decimal.Decimal `json:"content"`
+	Measure        string           `json:"measure"`
+	Bundle         bool             `json:"bundle"`
+	PictureID      *uint64          `json:"picture_id"`
+	Words          string           `json:"-"`
+	Revision       uint64           `gorm:"default:1" json:"revision"`
 }
 
 // BeforeSave keeps the key with the name.

@@ -260,7 +260,8 @@ type ToBill struct {
 func toBill(q db.Q, deliveries, where string, args ...any) ([]ToBill, error) {
 	var rows []ToBill
 	return rows, db.SQL(q).
-		Raw(`SELECT l.*, d.document_id, x.number, d.supplier_id, p.name, v.label, p.unit, n.line, COALESCE(o.quantity, 0) AS ordered
+		Raw(`SELECT l.*, d.document_id, x.number, d.supplier_id, p.name, v.label, p.unit, n.line,
+			p.name AS product_name, p.unit AS unit_code, p.weight AS unit_weight, COALESCE(o.quantity, 0) AS ordered
 			FROM delivery_line l JOIN (SELECT id, ROW_NUMBER() OVER (PARTITION BY delivery_id ORDER BY id) AS line FROM delivery_line
 				WHERE delivery_id IN (`+deliveries+`)) n ON n.id = l.id
 			JOIN delivery d ON d.id = l.delivery_id JOIN document x ON x.id = d.document_id

@@ -8,6 +8,7 @@ import (
 	"itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/text"
+	"itemrack/core/unit"
 	"itemrack/store/internal/db"
 )
 
@@ -70,7 +71,8 @@ func delivery(q db.Q, id uint64) (DeliveryView, []DeliveryLine, error) {
 	}
 	var lines []DeliveryLine
 	return v, lines, db.SQL(q).
-		Raw("SELECT * FROM delivery_line WHERE delivery_id = ? ORDER BY id", id).
+		Raw(`SELECT l.*, p.name AS product_name, p.unit AS unit_code, p.weight AS unit_weight FROM delivery_line l JOIN variant v ON v.id = l.variant_id
+			JOIN product p ON p.id = v.product_id WHERE l.delivery_id = ? ORDER BY l.id`, id).
 		Scan(&lines).
 		Error
 }
@@ -270,7 +272,14 @@ type DeliveryLine struct {
 	// what they stand at under received, not billed.
 	Unbilled      decimal.Decimal `json:"unbilled"`
 	UnbilledValue decimal.Decimal `json:"unbilled_value" see:"costs"`
+	// the product's, as they are read with the line
+	ProductName string           `gorm:"->" json:"-"`
+	UnitCode    string           `gorm:"->" json:"-"`
+	UnitWeight  *decimal.Decimal `gorm:"->" json:"-"`
 }
+
+// Kilos is what one of the line's goods weighs; nil while nobody knows.
+func (l DeliveryLine) Kilos() *decimal.Decimal { return unit.Kilos(l.UnitCode, l.UnitWeight) }
 
 // Got is how much the line has got, and how that came about.
 func (l DeliveryLine) Got() buying.Got { return buying.Got{Quantity: l.Quantity, How: l.How} }

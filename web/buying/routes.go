@@ -3,8 +3,10 @@ package buying
 
 import (
 	"embed"
+	"html/template"
 	"slices"
 
+	"itemrack/core/buying"
 	"itemrack/core/staff"
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/scan"
@@ -79,4 +81,5 @@ var Place = kit.Place{
 	Pages: pages,
 	API:   api,
 	Files: files,
+	Funcs: template.FuncMap{"spreads": func() []buying.Spread { return buying.Spreads }},
 }

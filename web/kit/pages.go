@@ -15,6 +15,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/csrf"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/catalog"
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/staff"
@@ -98,6 +99,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
 		"costText": func(d decimal.Decimal) string { return CostText(d, set.Minor()) },
 		"deref":    func(d *decimal.Decimal) string { return FigureText(d) },
+		"restock":  catalog.SaidRestock,
 		"orNone":   orNone,
 		"dict":     dict,
 		"in":       func(list []string, text string) bool { return slices.Contains(list, text) },
