@@ -1,8 +1,10 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -22,6 +24,15 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "7", Cost: "13.57"}}})
 	board := s.Simple(t, "Board", "serial", "50.00")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57", Serials: "N1"}}})
+	ctx := context.Background()
+	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{{Variant: v, Quantity: "7", Price: "13.57"}}})
+	require.NoError(t, err)
+	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	require.NoError(t, err)
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "13.57", Orders: []uint64{order.ID},
+		Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}, {Variant: board, Quantity: "1", Total: "13.57"}}})
+	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v, "1")
 	// cost, its value for seven and six, tax on it, margins of 50.00 with 20 % tax in it
@@ -40,6 +51,8 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 		"/catalog/1?hang=value", "/catalog/1?hang=price", "/stock?format=csv", "/stock/not-for-sale?format=csv",
 		"/catalog/export?as=list&columns=cost,margin,value", "/api/v1/variants/1/explain/price",
 		"/api/v1/variants/1/explain/average_cost", "/documents/D-0001", "/documents/Q1-00001", "/movements?format=csv")
+	at := strconv.FormatUint(draft.ID, 10)
+	paths = append(paths, "/buying/"+at, "/buying/"+at+"/lines", "/buying/"+at+"/rack/1", "/api/v1/deliveries/"+at, "/buying/new?order=1", "/buying/new/lines?order=1")
 	for _, path := range paths {
 		_, text := clerk.get(path)
 		assert.Empty(t, told.FindString(text), "%s tells a clerk what things cost", path)

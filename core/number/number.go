@@ -56,6 +56,14 @@ func Optional(field, text string, parse func(field, text string) (decimal.Decima
 	return &amount, err
 }
 
+// Said writes a figure as it is typed, empty for zero.
+func Said(d decimal.Decimal) string {
+	if d.IsZero() {
+		return ""
+	}
+	return d.String()
+}
+
 // OrZero is a figure that may be missing.
 func OrZero(d *decimal.Decimal) decimal.Decimal {
 	if d == nil {

@@ -56,7 +56,7 @@ var Permissions = map[Deed][]Role{
 	DeedPrices:   {Manager},
 	DeedSettings: {Manager},
 	DeedLabels:   {Manager, Clerk, Stock},
-	DeedReceive:  {Manager, Stock},
+	DeedReceive:  {Manager, Clerk, Stock},
 	DeedOrder:    {Manager, Stock},
 	DeedSupplier: {Manager},
 	DeedBill:     {Manager},

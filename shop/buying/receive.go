@@ -75,6 +75,9 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			d = view.Delivery
 			d.BranchID = in.Branch
 		}
+		if err := unseen(who, &in, d, before); err != nil {
+			return DeliveryRef{}, err
+		}
 		if err := readHead(s, tx, &d, in); err != nil {
 			return DeliveryRef{}, err
 		}
@@ -92,6 +95,42 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		typedOver(lines, before)
 		return keepDelivery(tx, &d, in.Orders, lines)
 	})
+}
+
+// unseen puts what is kept of costs into a delivery that somebody typed who sees none; the
+// bill of a new one comes later. What such a person says of costs is refused.
+func unseen(who staff.Actor, in *DeliveryInput, d trade.Delivery, before []trade.DeliveryLine) error {
+	if who.Can(staff.DeedCosts) {
+		return nil
+	}
+	said := strings.TrimSpace(in.Extra)
+	for _, l := range in.Lines {
+		said += strings.TrimSpace(l.Cost + l.Total)
+	}
+	if said != "" {
+		return who.May(staff.DeedCosts)
+	}
+	in.BillLater, in.CostsIncludeTax = d.BillLater || d.ID == 0, d.CostsIncludeTax
+	in.Extra, in.Spread, in.ExtraTaxClass = number.Said(d.Extra), d.Spread, deed.Deref(d.ExtraTaxClassID)
+	in.Lines = slices.Clone(in.Lines)
+	left := slices.Clone(before)
+	for i := range in.Lines {
+		l := &in.Lines[i]
+		at := slices.IndexFunc(left, func(b trade.DeliveryLine) bool { return b.VariantID == l.Variant })
+		if at < 0 {
+			continue
+		}
+		now, _ := number.Parse(l.Quantity)
+		each, total := buying.KeptCosts(left[at].Cost, left[at].Total, left[at].Quantity, now)
+		if each != nil {
+			l.Cost = each.String()
+		}
+		if total != nil {
+			l.Total = total.String()
+		}
+		left = slices.Delete(left, at, at+1) // the same goods may stand on two lines
+	}
+	return nil
 }
 
 // keepDelivery writes a draft with its lines and the orders it is against.
@@ -490,8 +529,7 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 	)
 	for i, l := range lines {
 		if l.Cost == nil {
-			return stock.Document{}, held, InLine(i, fault.Field("cost", "", "what one cost; 0 if it cost nothing",
-				"%s: what did one cost?", held.Items[l.VariantID].Name))
+			return stock.Document{}, held, InLine(i, buying.CostMissing(held.Items[l.VariantID].Name, who.Can(staff.DeedCosts)))
 		}
 		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
 		if l.ShelfID != nil {

@@ -182,6 +182,9 @@ func scannedInto(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 	view := trade.DeliveryView{
 		Delivery: trade.Delivery{BranchID: head.Branch, CreatedBy: who.ID, CreatedAt: s.Now()},
 	}
+	if err := unseen(who, &head, view.Delivery, nil); err != nil {
+		return view, nil, err
+	}
 	if err := readHead(s, tx, &view.Delivery, head); err != nil {
 		return view, nil, err
 	}

@@ -9,7 +9,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
 	"itemrack/core/number"
@@ -76,20 +75,14 @@ func contactOf(in *SupplierInput) *goods.SupplierContact {
 
 // typedSupplier is a supplier as it would be typed.
 func typedSupplier(row goods.Supplier, contacts []goods.SupplierContact) SupplierInput {
-	figure := func(d decimal.Decimal) string {
-		if d.IsZero() {
-			return ""
-		}
-		return d.String()
-	}
 	count := func(n int) string {
 		if n == 0 {
 			return ""
 		}
 		return strconv.Itoa(n)
 	}
-	in := SupplierInput{Name: row.Name, AccountNumber: row.AccountNumber, CurrencyNote: row.CurrencyNote, Note: row.Note, Discount: figure(row.Discount),
-		Freight: figure(row.Freight), DaysToPay: count(row.DaysToPay), LeadDays: count(row.LeadDays), MinimumOrder: figure(row.MinimumOrder),
+	in := SupplierInput{Name: row.Name, AccountNumber: row.AccountNumber, CurrencyNote: row.CurrencyNote, Note: row.Note, Discount: number.Said(row.Discount),
+		Freight: number.Said(row.Freight), DaysToPay: count(row.DaysToPay), LeadDays: count(row.LeadDays), MinimumOrder: number.Said(row.MinimumOrder),
 		Contacts: append([]goods.SupplierContact{}, contacts...)}
 	if row.Markup != nil {
 		in.Markup = row.Markup.String()

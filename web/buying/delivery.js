@@ -141,7 +141,7 @@ document.getElementById("post").addEventListener("click", guarded(async () => {
     return;
   }
   try {
-    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off], paid_from: paid.value, register_id: Number(paid.selectedOptions[0].dataset.register || 0) }, key);
+    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off], paid_from: paid?.value || "", register_id: Number(paid?.selectedOptions[0].dataset.register || 0) }, key);
     location.href = "/documents/" + done.number;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();

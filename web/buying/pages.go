@@ -86,7 +86,7 @@ func noDelivery(c *kit.Call) (map[string]any, error) {
 	if supplier != 0 {
 		view.SupplierID = &supplier
 	}
-	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}, "Shelves": []stock.Shelf{}}
+	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}, "Shelves": []stock.Shelf{}, "Costs": c.Who.Can(staff.DeedCosts)}
 	return data, against(c, data, view, chosen, nil)
 }
 
@@ -238,7 +238,7 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	if err != nil {
 		return nil, d, err
 	}
-	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves}
+	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves, "Costs": c.Who.Can(staff.DeedCosts)}
 	return data, d, against(c, data, d, chosen, lines)
 }
 
@@ -324,5 +324,5 @@ func deliveryRack(c *kit.Call) error {
 			break
 		}
 	}
-	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": last})
+	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": last, "Costs": c.Who.Can(staff.DeedCosts)})
 }

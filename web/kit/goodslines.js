@@ -32,7 +32,7 @@ function put(list, variant, quantity, cost) {
 /** Lets a rack and its cost fill lines: change gets what is to be done to a list of them. */
 export function fillFrom(rackHolder, change) {
   rackHolder.addEventListener("rack-set", (event) => {
-    const cost = document.getElementById("rack-cost").value.trim();
+    const cost = document.getElementById("rack-cost")?.value.trim() || "";
     change((list) => { for (const c of event.detail.cells) put(list, c.variant, c.value, cost); });
   });
   rackHolder.addEventListener("change", (event) => {
