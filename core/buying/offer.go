@@ -20,6 +20,14 @@ type Offer struct {
 // Single is the pack of one.
 func Single() Offer { return Offer{Factor: decimal.New(1, 0)} }
 
+// Each is the price of one unit, before the discount; zero while nobody knows.
+func (o Offer) Each() decimal.Decimal {
+	if o.Price == nil || !o.Factor.IsPositive() {
+		return decimal.Zero
+	}
+	return o.Price.DivRound(o.Factor, money.CostPlaces)
+}
+
 // Propose is the offer that a new line of an order begins with: what the supplier asked
 // the last time; else, for the pack that the goods are bought in, the price that with the
 // supplier's discount and usual freight makes what a unit is expected to cost, or did cost the

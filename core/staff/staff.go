@@ -36,6 +36,7 @@ const (
 	DeedBill     Deed = "enter bills"
 	DeedPay      Deed = "pay"
 	DeedSendBack Deed = "send back"
+	DeedNewGoods Deed = "new goods" // make products of goods that come in
 	DeedDrawer   Deed = "drawer"
 	DeedSell     Deed = "sell"
 	DeedReturn   Deed = "take back"
@@ -62,6 +63,7 @@ var Permissions = map[Deed][]Role{
 	DeedBill:     {Manager},
 	DeedPay:      {Manager},
 	DeedSendBack: {Manager, Stock},
+	DeedNewGoods: {Manager, Stock},
 	DeedDrawer:   {Manager, Clerk},
 	DeedSell:     {Manager, Clerk},
 	DeedReturn:   {Manager, Clerk},
@@ -120,6 +122,7 @@ var does = map[Deed]string{
 	DeedBill:     "enter the bills of suppliers",
 	DeedPay:      "pay suppliers",
 	DeedSendBack: "send goods back to suppliers",
+	DeedNewGoods: "make products of goods that come in",
 	DeedDrawer:   "open a drawer and cash it up",
 	DeedSell:     "sell",
 	DeedReturn:   "take things back",

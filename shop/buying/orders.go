@@ -18,6 +18,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	shopscan "itemrack/shop/scan"
@@ -63,9 +64,10 @@ func refOf(o trade.Order) OrderRef { return OrderRef{o.ID, o.Number, o.Revision,
 // openOrder is an order that is worked on in a transaction.
 type openOrder struct {
 	trade.Order
-	lines []trade.OrderLine
-	terms buying.SupplierTerms
-	minor money.Minor
+	lines    []trade.OrderLine
+	supplier goods.Supplier
+	set      terms.Terms
+	minor    money.Minor
 }
 
 // MakeOrder begins an order as a draft.
@@ -92,14 +94,14 @@ func beginOrder(s *deed.Shop, tx store.Tx, who staff.Actor, in OrderInput) (open
 	if supplier.ClosedAt != nil {
 		return o, fault.Refuse("supplier_id", supplier.Name, "another supplier", "%s is closed; nothing is ordered there any more.", supplier.Name)
 	}
-	o.SupplierID, o.terms = supplier.ID, supplier.SupplierTerms
+	o.SupplierID, o.supplier = supplier.ID, supplier
 	set, err := tx.Terms()
 	if err != nil {
 		return o, err
 	}
-	o.minor = set.Minor()
+	o.set, o.minor = set, set.Minor()
 	if strings.TrimSpace(in.WantedOn) == "" {
-		day := o.terms.Wanted(set.Day(s.Now()))
+		day := o.supplier.Wanted(set.Day(s.Now()))
 		o.WantedOn = &day
 	}
 	if err := o.head(tx, who, in); err != nil {
@@ -154,7 +156,7 @@ func lockOrder(tx store.Tx, who staff.Actor, id uint64) (openOrder, error) {
 		return o, err
 	}
 	set, err := tx.Terms()
-	o.terms, o.minor = supplier.SupplierTerms, set.Minor()
+	o.supplier, o.set, o.minor = supplier, set, set.Minor()
 	return o, err
 }
 
@@ -170,7 +172,7 @@ func (o *openOrder) keep(tx store.Tx) error {
 			o.lines[i].Outstanding = figures[i].Outstanding()
 		}
 	}
-	t := buying.OrderOf(o.terms, figures, o.minor)
+	t := buying.OrderOf(o.supplier.SupplierTerms, figures, o.minor)
 	o.Units, o.Net, o.Tax, o.Gross = t.Units, t.Net, t.Tax, t.Gross
 	o.ToCome = decimal.Zero
 	if o.State.Open() {
@@ -279,7 +281,7 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 	if err != nil {
 		return err
 	}
-	asked, err := o.asked(tx, found)
+	asked, err := o.asked(tx, found, o.set.Day(s.Now()))
 	if err != nil {
 		return err
 	}
@@ -343,12 +345,12 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 }
 
 // asked is what the supplier is proposed to ask for some variants, with its own number.
-func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable) (map[uint64]trade.OrderLine, error) {
+func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable, today time.Time) (map[uint64]trade.OrderLine, error) {
 	ids := make([]uint64, 0, len(found))
 	for id := range found {
 		ids = append(ids, id)
 	}
-	before, err := trade.SuppliedBy(tx.Q, o.SupplierID, ids)
+	before, err := Quoted(tx.Q, o.supplier, ids, today)
 	if err != nil {
 		return nil, err
 	}
@@ -367,14 +369,14 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable) (map[uin
 		var last *buying.Offer
 		part := parts[id]
 		if b, ok := before[id]; ok {
-			last = &buying.Offer{Pack: b.Pack, Factor: b.Factor, Price: &b.Price, Discount: b.Discount}
-			part = text.Or(b.PartNumber, part)
+			last = &b.Offer
+			part = text.Or(b.Part, part)
 		}
 		expected := v.Expected[0]
 		if expected == nil {
 			expected = v.Expected[1]
 		}
-		offer := buying.Propose(last, bought, expected, &v.LastCost, o.terms, o.minor)
+		offer := buying.Propose(last, bought, expected, &v.LastCost, o.supplier.SupplierTerms, o.minor)
 		proposed[id] = trade.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price, Discount: offer.Discount,
 			Percent: v.BuyPercent, PartNumber: part}
 	}

@@ -9,7 +9,6 @@ import (
 	"strconv"
 	"strings"
 
-
 	"itemrack/core/fault"
 	"itemrack/core/number"
 	"itemrack/core/staff"

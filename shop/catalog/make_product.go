@@ -437,56 +437,61 @@ func checkAttributes(attributes map[string]string) error {
 // MakeProduct makes a product with its variants, SKUs, barcodes and prices.
 func MakeProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in NewProduct) (MadeProduct, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
-		sets, err := knownValues(tx.Q)
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		set, err := tx.Terms()
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		p, err := in.plan(sets, set.Minor())
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		if have, err := goods.ProductByName(tx.Q, p.Row.Name); err != nil || have != 0 {
-			if err == nil {
-				err = fault.Clash("name", p.Row.Name, "a name of its own", "There is a product %s already.", p.Row.Name)
-			}
-			return MadeProduct{}, err
-		}
-		if err := placeProduct(s, tx, &p.Row, in.Category, in.Supplier); err != nil {
-			return MadeProduct{}, err
-		}
-		listed, terms, err := p.land(tx, set.Minor())
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		if err := Write(s, tx, []*Planned{p}); err != nil {
-			return MadeProduct{}, err
-		}
-		if err := trade.KeepSupplied(tx, p.supplied(listed, terms, in.Part, s.Now())); err != nil {
-			return MadeProduct{}, err
-		}
-		if p.Row.Bundle {
-			if err := SetParts(tx, p.Cells[0].Id, in.Parts); err != nil {
-				return MadeProduct{}, err
-			}
-		}
-		if err := addPictures(tx, p.Row.ID, in.Pictures); err != nil {
-			return MadeProduct{}, err
-		}
-		if err := Settled(s, tx, []uint64{p.Row.ID}); err != nil {
-			return MadeProduct{}, err
-		}
-		u, err := unit.ByCode(p.Row.Unit)
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		made := p.made()
-		made.Document, err = in.OnHand.post(s, tx, who, p, u)
-		return made, err
+		return Make(s, tx, who, in)
 	})
+}
+
+// Make is MakeProduct within a deed.
+func Make(s *deed.Shop, tx store.Tx, who staff.Actor, in NewProduct) (MadeProduct, error) {
+	sets, err := knownValues(tx.Q)
+	if err != nil {
+		return MadeProduct{}, err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return MadeProduct{}, err
+	}
+	p, err := in.plan(sets, set.Minor())
+	if err != nil {
+		return MadeProduct{}, err
+	}
+	if have, err := goods.ProductByName(tx.Q, p.Row.Name); err != nil || have != 0 {
+		if err == nil {
+			err = fault.Clash("name", p.Row.Name, "a name of its own", "There is a product %s already.", p.Row.Name)
+		}
+		return MadeProduct{}, err
+	}
+	if err := placeProduct(s, tx, &p.Row, in.Category, in.Supplier); err != nil {
+		return MadeProduct{}, err
+	}
+	listed, terms, err := p.land(tx, set.Minor())
+	if err != nil {
+		return MadeProduct{}, err
+	}
+	if err := Write(s, tx, []*Planned{p}); err != nil {
+		return MadeProduct{}, err
+	}
+	if err := trade.KeepSupplied(tx, p.supplied(listed, terms, in.Part, s.Now())); err != nil {
+		return MadeProduct{}, err
+	}
+	if p.Row.Bundle {
+		if err := SetParts(tx, p.Cells[0].Id, in.Parts); err != nil {
+			return MadeProduct{}, err
+		}
+	}
+	if err := addPictures(tx, p.Row.ID, in.Pictures); err != nil {
+		return MadeProduct{}, err
+	}
+	if err := Settled(s, tx, []uint64{p.Row.ID}); err != nil {
+		return MadeProduct{}, err
+	}
+	u, err := unit.ByCode(p.Row.Unit)
+	if err != nil {
+		return MadeProduct{}, err
+	}
+	made := p.made()
+	made.Document, err = in.OnHand.post(s, tx, who, p, u)
+	return made, err
 }
 
 // land makes of the costs that were typed, which are what the supplier lists, what the goods

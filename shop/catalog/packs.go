@@ -32,31 +32,36 @@ type PackInput struct {
 func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product, id uint64,
 	in PackInput) (goods.Pack, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Pack, error) {
-		view, err := LockProduct(s, tx, product)
-		if err != nil {
-			return goods.Pack{}, err
-		}
-		if err := catalog.CheckPack(in.Name, view.Name, stock.Tracking(view.Tracking)); err != nil {
-			return goods.Pack{}, err
-		}
-		p := goods.Pack{ID: id, ProductID: product, Name: text.Tidy(in.Name), Bought: in.Bought}
-		if p.Name == "" || text.Len(p.Name) > 40 {
-			return p, fault.Field("name", in.Name, "box of 12", "A pack needs a name of 1 to 40 characters.")
-		}
-		if p.Factor, err = view.UnitOf.Parse("factor", in.Factor); err != nil {
-			return p, err
-		}
-		if err := catalog.CheckFactor("factor", p.Factor); err != nil {
-			return p, err
-		}
-		if id != 0 && !slices.ContainsFunc(view.Packs, func(have goods.Pack) bool { return have.ID == id }) {
-			return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
-		}
-		if err := goods.SavePack(tx, &p); err != nil {
-			return p, err
-		}
-		return p, packExtras(s, tx, who, view, p, in)
+		return KeepPack(s, tx, who, product, id, in)
 	})
+}
+
+// KeepPack is SavePack within a deed.
+func KeepPack(s *deed.Shop, tx store.Tx, who staff.Actor, product, id uint64, in PackInput) (goods.Pack, error) {
+	view, err := LockProduct(s, tx, product)
+	if err != nil {
+		return goods.Pack{}, err
+	}
+	if err := catalog.CheckPack(in.Name, view.Name, stock.Tracking(view.Tracking)); err != nil {
+		return goods.Pack{}, err
+	}
+	p := goods.Pack{ID: id, ProductID: product, Name: text.Tidy(in.Name), Bought: in.Bought}
+	if p.Name == "" || text.Len(p.Name) > 40 {
+		return p, fault.Field("name", in.Name, "box of 12", "A pack needs a name of 1 to 40 characters.")
+	}
+	if p.Factor, err = view.UnitOf.Parse("factor", in.Factor); err != nil {
+		return p, err
+	}
+	if err := catalog.CheckFactor("factor", p.Factor); err != nil {
+		return p, err
+	}
+	if id != 0 && !slices.ContainsFunc(view.Packs, func(have goods.Pack) bool { return have.ID == id }) {
+		return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
+	}
+	if err := goods.SavePack(tx, &p); err != nil {
+		return p, err
+	}
+	return p, packExtras(s, tx, who, view, p, in)
 }
 
 func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, p goods.Pack, in PackInput) error {

@@ -56,10 +56,15 @@ type PriceSuggestion struct {
 // Suggest works out what a product would sell for.
 func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestion) (PriceSuggestion, error) {
 	out := PriceSuggestion{}
-	if err := who.May(staff.DeedCatalog); err != nil {
-		return out, err
+	if !who.Can(staff.DeedNewGoods) {
+		return out, who.May(staff.DeedCatalog)
 	}
-	q := s.Store.Read(ctx)
+	return SuggestIn(s, s.Store.Read(ctx), in)
+}
+
+// SuggestIn is Suggest within a deed.
+func SuggestIn(s *deed.Shop, q store.Q, in PriceQuestion) (PriceSuggestion, error) {
+	out := PriceSuggestion{}
 	row := goods.Product{Name: "the product", OwnTaxClass: in.TaxClass != 0, TaxClassID: in.TaxClass}
 	set, err := q.Terms()
 	if err != nil {

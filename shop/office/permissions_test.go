@@ -13,14 +13,14 @@ import (
 func TestPermissions(t *testing.T) {
 	want := map[staff.Role]string{
 		staff.Manager: "look catalog prices settings labels receive drawer sell take back change condition make up " +
-			"kits count settle a count reverse verify devices see costs order suppliers enter bills pay send back",
+			"kits count settle a count reverse verify devices see costs order suppliers enter bills pay send back new goods",
 		staff.Clerk: "look labels receive drawer sell take back change condition count devices",
-		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices see costs order send back",
+		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices see costs order send back new goods",
 	}
 	order := []staff.Deed{staff.DeedLook, staff.DeedCatalog, staff.DeedPrices, staff.DeedSettings, staff.DeedLabels,
 		staff.DeedReceive, staff.DeedDrawer, staff.DeedSell, staff.DeedReturn, staff.DeedChange, staff.DeedKits,
 		staff.DeedCount, staff.DeedSettle, staff.DeedReverse, staff.DeedVerify, staff.DeedDevices, staff.DeedCosts,
-		staff.DeedOrder, staff.DeedSupplier, staff.DeedBill, staff.DeedPay, staff.DeedSendBack}
+		staff.DeedOrder, staff.DeedSupplier, staff.DeedBill, staff.DeedPay, staff.DeedSendBack, staff.DeedNewGoods}
 	assert.Len(t, staff.Permissions, len(order))
 	for role, words := range want {
 		var can []string

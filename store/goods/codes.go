@@ -296,3 +296,26 @@ func ByCodes(q db.Q, codes []string) (map[string]CodeOwner, error) {
 	}
 	return found, nil
 }
+
+// Name is how goods are called, and their SKU.
+type Name struct {
+	Name string
+	SKU  string
+}
+
+// Named is how some variants are called.
+func Named(q db.Q, variants []uint64) (map[uint64]Name, error) {
+	var rows []struct {
+		ID               uint64
+		Name, Label, SKU string
+	}
+	err := db.SQL(q).
+		Raw("SELECT v.id, p.name, v.label, v.sku FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", append(variants, 0)).
+		Scan(&rows).
+		Error
+	named := make(map[uint64]Name, len(rows))
+	for _, r := range rows {
+		named[r.ID] = Name{catalog.FullName(r.Name, r.Label), r.SKU}
+	}
+	return named, err
+}

@@ -27,6 +27,8 @@ func MergeSuppliers(tx db.Tx, from, into uint64) error {
 		"UPDATE payment SET supplier_id = @into WHERE supplier_id = @from",
 		"UPDATE credit_expected SET supplier_id = @into WHERE supplier_id = @from",
 		"UPDATE supplier_return SET supplier_id = @into WHERE supplier_id = @from",
+		"UPDATE IGNORE catalog_item SET supplier_id = @into WHERE supplier_id = @from",
+		"DELETE FROM catalog_item WHERE supplier_id = @from",
 		"DELETE FROM supplier WHERE id = @from",
 	} {
 		err := db.SQL(tx.Q).Exec(statement, map[string]any{"from": from, "into": into}).Error

@@ -11,6 +11,7 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	"itemrack/core/number"
 	"itemrack/core/staff"
 	"itemrack/device"
 	"itemrack/sheet"
@@ -354,7 +355,7 @@ func orderRackOf(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	before, err := trade.SuppliedBy(c.Q(), p.O.SupplierID, variants)
+	before, err := shopbuying.Quoted(c.Q(), p.Supplier, variants, c.Terms.Day(c.Shop.Now()))
 	if err != nil {
 		return err
 	}
@@ -387,7 +388,7 @@ func orderRackOf(c *kit.Call) error {
 			break
 		}
 		if b, ok := before[v]; ok && view["Paid"] == "" {
-			view["Paid"] = kit.CostText(b.Price, c.Terms.Minor())
+			view["Paid"] = kit.CostText(number.OrZero(b.Price), c.Terms.Minor())
 			view["Discount"], view["Of"] = b.Discount.String(), b.Pack
 		}
 	}

@@ -53,6 +53,7 @@ type supplierPage struct {
 	Returns    []trade.ReturnView
 	Pays       bool
 	SendsBack  bool
+	Catalog    int64 // lines of its own catalog
 }
 
 func readSupplierPage(c *kit.Call) (supplierPage, error) {
@@ -105,6 +106,9 @@ func supplier(c *kit.Call) error {
 			func(q store.Q, page int) ([]trade.SuppliedView, bool, error) {
 				return trade.SuppliesOf(q, p.S.ID, page)
 			}, map[string]any{})
+	}
+	if p.Catalog, err = trade.CatalogCount(c.Q(), p.S.ID); err != nil {
+		return err
 	}
 	p.Pays, p.SendsBack = c.Who.Can(staff.DeedPay), c.Who.Can(staff.DeedSendBack)
 	if c.Who.Can(staff.DeedCosts) {
