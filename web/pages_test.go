@@ -72,7 +72,7 @@ func TestRefusalsOnPages(t *testing.T) {
 	c.signIn("tobi")
 	for path, want := range map[string]int{"/catalog/99": http.StatusNotFound, "/catalog/x": http.StatusNotFound, "/stock/99": http.StatusNotFound, "/register/99": http.StatusNotFound,
 		"/sales/none": http.StatusNotFound, "/documents/none": http.StatusNotFound, "/counts/99": http.StatusNotFound, "/drawers/99": http.StatusNotFound, "/nowhere": http.StatusNotFound,
-		"/catalog/new": http.StatusForbidden, "/stock/in-step": http.StatusForbidden, "/buying/new": http.StatusForbidden} {
+		"/catalog/new": http.StatusForbidden, "/stock/in-step": http.StatusForbidden, "/buying/orders/new": http.StatusForbidden} {
 		status, body := c.get(path)
 		assert.Equal(t, want, status, path)
 		assert.Contains(t, body, "<h1>", path)

@@ -4,7 +4,9 @@
 package scan
 
 import (
+	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 	"time"
 
@@ -52,6 +54,7 @@ type By string
 const (
 	ByCode     By = "code" // a barcode or SKU: they are one name space
 	BySerial   By = "serial number"
+	ByShelf    By = "shelf"
 	ByDocument By = "document"
 )
 
@@ -79,7 +82,7 @@ const weightDecimals = 3
 
 // Tries are the ways to look a code up, the first to be found being meant: a barcode or
 // SKU, a serial number; the item of an element string; that of a scale's label; a
-// document. Texts too long for a code have none.
+// shelf; a document. Texts too long for a code have none.
 func Tries(code string, scales Scales) []Try {
 	code = strings.TrimSpace(code)
 	if code == "" || text.Len(code) > Longest {
@@ -106,7 +109,32 @@ func Tries(code string, scales Scales) []Try {
 	if item, amount, ok := (barcode.Embedded{Prefix: scales.Price, Decimals: scales.Minor.Places()}).Split(code); ok {
 		tries = append(tries, Try{By: ByCode, Key: barcode.Key(item), Amount: &amount})
 	}
+	if id, ok := Shelf(code); ok {
+		tries = append(tries, Try{By: ByShelf, Key: strconv.FormatUint(id, 10)})
+	}
 	return append(tries, Try{By: ByDocument, Key: Document(code)})
+}
+
+// ShelfCode is the code on the label of a shelf, by its number in the database: SH-0007.
+func ShelfCode(id uint64) string { return fmt.Sprintf("SH-%04d", id) }
+
+var shelf = regexp.MustCompile(`^(?i)SH-(\d{1,18})$`)
+
+// Shelf reads the code on the label of a shelf.
+func Shelf(code string) (id uint64, ok bool) {
+	m := shelf.FindStringSubmatch(strings.TrimSpace(code))
+	if m == nil {
+		return 0, false
+	}
+	id, err := strconv.ParseUint(m[1], 10, 64)
+	return id, err == nil && id > 0
+}
+
+// CouldNumber reports whether a code that nobody knows may be the serial number of the goods that
+// were scanned before it: one word, and no GTIN, which would be other goods.
+func CouldNumber(code string) bool {
+	code = serial.Normal(code)
+	return code != "" && text.Len(code) <= serial.Longest && !barcode.GTIN(code) && !barcode.IsElements(code)
 }
 
 // Document is the form in which numbers of documents are kept: in capitals.

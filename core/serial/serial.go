@@ -35,6 +35,9 @@ func Normal(number string) string {
 
 var unspaced = strings.NewReplacer(" ", "", ",", "", ";", "")
 
+// Longest is how many characters a number has at most.
+const Longest = 40
+
 // ReadList reads numbers separated by commas, semicolons or line ends. An empty
 // list is fine; the same number twice, or one over 40 characters, is an error.
 func ReadList(typed string) ([]string, error) {
@@ -46,7 +49,7 @@ func ReadList(typed string) ([]string, error) {
 			return nil, err
 		}
 		for _, number := range numbers {
-			if text.Len(number) > 40 {
+			if text.Len(number) > Longest {
 				return nil, fault.Field("serials", part, "40 characters or fewer", "The serial number %s is too long.",
 					part)
 			}
@@ -93,7 +96,7 @@ func ranged(number string) ([]string, error) {
 // refused.
 func LotNumber(typed string) (string, error) {
 	number := Normal(typed)
-	if text.Len(number) > 40 {
+	if text.Len(number) > Longest {
 		return "", fault.Field("lot", typed, "40 characters or fewer", "The lot number %s is too long.", typed)
 	}
 	return number, nil

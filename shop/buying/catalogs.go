@@ -11,11 +11,9 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/barcode"
 	"itemrack/core/buying"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
-	"itemrack/core/scan"
 	"itemrack/core/staff"
 	"itemrack/core/terms"
 	"itemrack/core/text"
@@ -336,14 +334,11 @@ const noCategory = "To sort"
 
 // OfferedAs finds what suppliers offer under a code that nobody here knows.
 func OfferedAs(s *deed.Shop, q store.Q, who staff.Actor, code string) ([]Offered, error) {
-	asked, err := scan.Read(code)
+	code, _, err := coded(code)
 	if err != nil {
 		return nil, err
 	}
-	if elements, err := barcode.ParseElements(asked.Code); barcode.IsElements(asked.Code) && err == nil {
-		asked.Code = elements.GTIN
-	}
-	items, err := trade.CatalogByGTIN(q, asked.Code)
+	items, err := trade.CatalogByGTIN(q, code)
 	if err != nil {
 		return nil, err
 	}

@@ -8,19 +8,25 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	corescan "itemrack/core/scan"
 	"itemrack/core/staff"
+	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
+	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/trade"
 )
 
 // DeliveryScan is a code that is scanned into a delivery. Head is that of a new one.
 type DeliveryScan struct {
-	Code string        `json:"code"`
-	Head DeliveryInput `json:"head"`
+	Code  string        `json:"code"`
+	Head  DeliveryInput `json:"head"`
+	Shelf uint64        `json:"shelf_id"` // that the goods go to; 0 for the one of their line, or the branch's default
+	// After is the goods that were scanned before: a code that nobody knows is their serial number.
+	After uint64 `json:"after_variant_id"`
 }
 
 // ScanDelivery adds what was scanned to a draft: a piece, a pack, what a scale
@@ -29,55 +35,85 @@ type DeliveryScan struct {
 func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in DeliveryScan) (shopscan.DeliveryScanned, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (shopscan.DeliveryScanned, error) {
-		d, rows, err := scannedInto(s, tx, who, id, in.Head)
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		if d.DocumentID != nil {
-			return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet",
-				"It is posted already, as %s.", d.Number)
-		}
-		scan, err := shopscan.Read(tx.Q, in.Code, 20)
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		if order := scan.Order(); order != 0 {
-			return attach(tx, d, rows, in.Head, order)
-		}
-		if !scan.One() {
-			return scan.Meant()
-		}
-		items, err := goods.Sellables(tx.Q, []uint64{scan.Found[0].ID}, s.Now())
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		orders, awaited, err := againstOf(tx, id, in.Head)
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		item := items[scan.Found[0].ID]
-		typed, proposed, err := scanInto(scan, rows, item, awaited)
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		read, err := readLines(s, tx, typed, d.CostsIncludeTax, awaited)
-		if err != nil {
-			return shopscan.DeliveryScanned{}, err
-		}
-		typedOver(read, taken(rows, item.ID))
-		for i := range read {
-			if proposed && read[i].VariantID == item.ID {
-				read[i].How = buying.Proposed
-			}
-		}
-		ref, err := keepDelivery(tx, &d.Delivery, orders, read)
-		said := scannedSaid(item, read, awaited)
-		said.ID, said.Revision = ref.ID, ref.Revision
-		return said, err
+		return scanDelivery(s, tx, who, id, in)
 	})
+}
+
+func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, in DeliveryScan) (shopscan.DeliveryScanned, error) {
+	d, rows, err := scannedInto(s, tx, who, id, in.Head)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	if d.DocumentID != nil {
+		return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet",
+			"It is posted already, as %s.", d.Number)
+	}
+	scan, err := shopscan.Read(tx.Q, in.Code, 20)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	if order := scan.Order(); order != 0 {
+		return attach(tx, d, rows, in.Head, order)
+	}
+	if shelf := scan.Shelf(); shelf != 0 {
+		return toShelf(tx, d, shelf)
+	}
+	if len(scan.Found) == 0 && in.After != 0 {
+		before, err := goods.Sellables(tx.Q, []uint64{in.After}, s.Now())
+		if err != nil {
+			return shopscan.DeliveryScanned{}, err
+		}
+		scan.Numbers(before[in.After])
+	}
+	if !scan.One() {
+		return scan.Meant()
+	}
+	items, err := goods.Sellables(tx.Q, []uint64{scan.Found[0].ID}, s.Now())
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	orders, awaited, err := againstOf(tx, id, in.Head)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	item := items[scan.Found[0].ID]
+	typed, proposed, err := scanInto(scan, rows, item, awaited, in.Shelf)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	read, err := readLines(s, tx, typed, d.CostsIncludeTax, awaited)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	typedOver(read, taken(rows, item.ID))
+	for i := len(read) - 1; i >= 0 && proposed; i-- { // the line that was added
+		if read[i].VariantID == item.ID {
+			read[i].How = buying.Proposed
+			break
+		}
+	}
+	ref, err := keepDelivery(tx, &d.Delivery, orders, read)
+	said := scannedSaid(item, read, awaited)
+	said.ID, said.Revision = ref.ID, ref.Revision
+	return said, err
+}
+
+// toShelf says that what is scanned next goes to a shelf of the delivery's branch.
+func toShelf(tx store.Tx, d trade.DeliveryView, id uint64) (shopscan.DeliveryScanned, error) {
+	shelves, err := book.ShelvesOf(tx.Q, d.BranchID)
+	if err != nil {
+		return shopscan.DeliveryScanned{}, err
+	}
+	at := slices.IndexFunc(shelves, func(x stock.Shelf) bool { return x.ID == id })
+	if at < 0 {
+		return shopscan.DeliveryScanned{}, fault.Refuse("code", corescan.ShelfCode(id), "a shelf of the branch that the goods come to",
+			"That shelf is not where these goods come to.")
+	}
+	return shopscan.DeliveryScanned{Said: "What comes next goes to " + shelves[at].Name + ".", Shelf: &shopscan.ToShelf{ID: id, Name: shelves[at].Name},
+		ID: d.ID, Revision: d.Revision}, nil
 }
 
 // attach puts a draft against an order that was scanned.
@@ -104,19 +140,27 @@ func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head D
 // scanInto puts a scan onto the kept lines of a delivery; proposed says that what is
 // outstanding of the goods is proposed.
 func scanInto(scan shopscan.Scanned, rows []trade.DeliveryLine, item goods.Sellable,
-	awaited []trade.OrderLine) (typed []shopscan.GoodsLine, proposed bool, err error) {
+	awaited []trade.OrderLine, shelf uint64) (typed []shopscan.GoodsLine, proposed bool, err error) {
 	typed = typedAgain(rows)
-	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool { return l.VariantID == item.ID })
+	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool {
+		return l.VariantID == item.ID && (shelf == 0 || deed.Deref(l.ShelfID) == shelf)
+	})
 	got := buying.Got{}
 	if at >= 0 {
 		got = rows[at].Got()
 	}
+	outstanding := outstandingOf(awaited, item.ID)
+	for i, l := range rows { // what stands on other shelves is here already
+		if l.VariantID == item.ID && i != at {
+			outstanding = outstanding.Sub(l.Quantity)
+		}
+	}
 	found := scan.Found[0]
 	exact := scan.Times != "" || found.Serial != "" || found.Lot != "" || found.Quantity != nil
-	next := got.Scan(scan.Units, outstandingOf(awaited, item.ID), exact)
+	next := got.Scan(scan.Units, outstanding, exact)
 	switch {
 	case next.How == buying.Proposed:
-		typed = append(typed, shopscan.GoodsLine{Variant: item.ID, Quantity: next.Quantity.String()})
+		typed = append(typed, shopscan.GoodsLine{Variant: item.ID, Quantity: next.Quantity.String(), Shelf: shelf})
 		return typed, true, nil
 	case got.How == buying.Proposed && !exact:
 		typed[at].Quantity = next.Quantity.String()
@@ -124,7 +168,7 @@ func scanInto(scan shopscan.Scanned, rows []trade.DeliveryLine, item goods.Sella
 	case got.How == buying.Proposed:
 		typed[at].Quantity = "0" // what is said exactly goes in its place
 	}
-	_, err = scan.Put(&typed, item, "")
+	_, err = scan.Put(&typed, item, "", shelf)
 	return typed, false, err
 }
 
@@ -141,7 +185,7 @@ func taken(rows []trade.DeliveryLine, but uint64) []trade.DeliveryLine {
 
 // scannedSaid says what a scan did, and how much of what is ordered is there.
 func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trade.OrderLine) shopscan.DeliveryScanned {
-	said := shopscan.DeliveryScanned{}
+	said := shopscan.DeliveryScanned{Variant: item.ID}
 	p := buying.Progress{Outstanding: outstandingOf(awaited, item.ID)}
 	how := buying.Counted
 	lot := ""

@@ -28,6 +28,7 @@ type PriceQuestion struct {
 	Price    string `json:"price"`  // typed; empty to have it worked out
 	Markup   string `json:"markup"` // of the product's own
 	Ending   string `json:"ending"`
+	Paid     bool   `json:"paid"` // the cost is what one did cost, not what the supplier lists
 }
 
 // PriceSuggestion is what a product would sell for: the typed price, or the one
@@ -87,7 +88,7 @@ func SuggestIn(s *deed.Shop, q store.Q, in PriceQuestion) (PriceSuggestion, erro
 	if err := placeQuestion(s, q, in, &row, &out); err != nil {
 		return out, err
 	}
-	if cost != nil && row.SupplierID != nil {
+	if cost != nil && row.SupplierID != nil && !in.Paid {
 		from, _, err := goods.ReadSupplier(q, *row.SupplierID)
 		if err != nil {
 			return out, err

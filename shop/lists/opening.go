@@ -199,7 +199,7 @@ func ScanOpening(ctx context.Context, s *deed.Shop, who staff.Actor, in OpeningS
 	for i, l := range in.Lines {
 		plain[i] = l.GoodsLine
 	}
-	if out.Said, err = asked.Put(&plain, item, "on hand"); err != nil {
+	if out.Said, err = asked.Put(&plain, item, "on hand", 0); err != nil {
 		return out, err
 	}
 	out.Lines = make([]OpeningLine, len(plain))

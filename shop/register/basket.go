@@ -328,6 +328,9 @@ func meantAt(s *deed.Shop, tx store.Tx, register uint64, meant scan.Scanned) (Ba
 		view.Receipt = found[0].Code
 	case found[0].Kind == "document":
 		return view, fault.Refuse("code", meant.Code, "a product", "%s is a document, not a product.", meant.Code)
+	case found[0].Kind == "order" || found[0].Kind == "shelf":
+		_, err = meant.Meant()
+		return view, err
 	case len(found) == 1 && found[0].Kind == "product":
 		view.Pick = &found[0]
 	default:

@@ -26,4 +26,12 @@ type DeliveryScanned struct {
 	ID       uint64        `json:"id,omitempty"`       // of the draft
 	Revision uint64        `json:"revision,omitempty"` // of the draft, with what was added
 	Verdict  string        `json:"verdict,omitempty"`  // "over" or "not ordered", where an order says so
+	Variant  uint64        `json:"variant_id,omitempty"`
+	Shelf    *ToShelf      `json:"shelf,omitempty"` // that was scanned: what comes next goes there
+}
+
+// ToShelf is a shelf that goods go to.
+type ToShelf struct {
+	ID   uint64 `json:"id"`
+	Name string `json:"name"`
 }

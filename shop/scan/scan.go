@@ -24,6 +24,7 @@ type Scanned struct {
 	scan.Asked
 	Units decimal.Decimal
 	Found []goods.Found
+	fills bool // serial numbers of goods that may have been counted without
 }
 
 // One reports whether the code is of one variant.
@@ -35,6 +36,28 @@ func (s Scanned) Order() uint64 {
 		return s.Found[0].ID
 	}
 	return 0
+}
+
+// Shelf is the number in the database of the shelf that the code is of; 0 for none.
+func (s Scanned) Shelf() uint64 {
+	if len(s.Found) == 1 && s.Found[0].Kind == "shelf" {
+		return s.Found[0].ID
+	}
+	return 0
+}
+
+// Numbers makes a code that nobody knows the serial number of the goods that were scanned before
+// it, where it may be one.
+func (s *Scanned) Numbers(item goods.Sellable) {
+	if len(s.Found) > 0 || item.Tracking != stock.BySerial || s.Times != "" || !scan.CouldNumber(s.Code) {
+		return
+	}
+	list, err := serial.ReadList(s.Code)
+	if err != nil || len(list) == 0 {
+		return
+	}
+	s.Found = []goods.Found{{Kind: "variant", ID: item.ID, Product: item.ProductID, Serial: serial.Normal(s.Code)}}
+	s.Units, s.fills = decimal.New(int64(len(list)), 0), true
 }
 
 // Read finds what a code means, which may have a number before it: "12 x
@@ -80,6 +103,8 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 	case len(s.Found) == 0:
 		return DeliveryScanned{}, fault.Missing("code", s.Code,
 			"Nothing here is called %s. Set it aside, or make the product first.", s.Code)
+	case s.Found[0].Kind == "shelf":
+		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a shelf, not a product.", s.Found[0].Name)
 	case s.Found[0].Kind == "document" || s.Found[0].Kind == "order":
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
 	case len(s.Found) == 1:
@@ -89,12 +114,12 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 }
 
 // Put adds a scan to typed lines and says what became of it.
-func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (string, error) {
+func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string, shelf uint64) (string, error) {
 	if item.Tracking == stock.NotStocked {
 		return "", fault.Refuse("code", s.Code, "a product with stock",
 			"%s is a service or a bundle; it has no stock of its own.", item.FullName())
 	}
-	at, err := s.into(lines, item)
+	at, err := s.into(lines, item, shelf)
 	if err != nil {
 		return "", err
 	}
@@ -107,10 +132,10 @@ func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string) (str
 
 // into adds a scan to the line of its variant and lot, else to one that says no lot
 // yet, or to a new one, and returns which. A code without a lot goes to the last
-// line of its variant.
-func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
+// line of its variant. Where a shelf is said, only the lines of that count.
+func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable, shelf uint64) (int, error) {
 	found := s.Found[0]
-	add := GoodsLine{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial}
+	add := GoodsLine{Variant: item.ID, Quantity: s.Units.String(), Serials: found.Serial, Shelf: shelf}
 	if item.Tracking == stock.ByLot {
 		add.Lot = found.Lot
 		if found.Expiry != nil {
@@ -119,7 +144,7 @@ func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
 	}
 	at := -1
 	for i, l := range *lines {
-		if l.Variant != add.Variant {
+		if l.Variant != add.Variant || shelf != 0 && l.Shelf != shelf {
 			continue
 		}
 		if add.Lot != "" && l.Lot == add.Lot && l.Expiry == add.Expiry {
@@ -150,6 +175,14 @@ func (s Scanned) into(lines *[]GoodsLine, item goods.Sellable) (int, error) {
 		line.Serials = strings.Trim(line.Serials+","+add.Serials, ",")
 	}
 	have, err := item.Unit.Parse("quantity", text.Or(line.Quantity, "0"))
+	if err != nil {
+		return at, err
+	}
+	if s.fills {
+		numbers, err := serial.ReadList(line.Serials)
+		line.Quantity = decimal.Max(have, decimal.New(int64(len(numbers)), 0)).String()
+		return at, err
+	}
 	line.Quantity = have.Add(s.Units).String()
-	return at, err
+	return at, nil
 }

@@ -44,13 +44,19 @@ func (r CatalogItem) Item() buying.CatalogItem {
 func CatalogItemOf(supplier uint64, i buying.CatalogItem, read time.Time, variant uint64) CatalogItem {
 	r := CatalogItem{SupplierID: supplier, PartNumber: i.Part, ItemKey: i.Key(), GTIN: i.GTIN, Name: i.Name, Brand: i.Brand, Cost: i.Cost, Pack: i.Pack,
 		Factor: i.Factor, Suggested: i.Suggested, FromOn: i.From, ReadAt: read}
-	if i.GTIN != "" {
-		r.GTINKey = barcode.Key(i.GTIN)
-	}
+	r.GTINKey = gtinKey(i.GTIN)
 	if variant != 0 {
 		r.VariantID = &variant
 	}
 	return r
+}
+
+// gtinKey is a GTIN as it is compared; empty for what is none.
+func gtinKey(code string) string {
+	if key := barcode.Key(code); barcode.Digits(key) {
+		return key
+	}
+	return ""
 }
 
 // CatalogItemView is a line of a supplier's catalog with the names of what it refers to.
@@ -68,10 +74,10 @@ const catalogSelect = `SELECT c.*, s.name AS supplier, COALESCE(v.product_id, 0)
 // finds its line.
 func CatalogOf(q db.Q, supplier uint64, words string, page int) ([]CatalogItemView, bool, error) {
 	where, args := "WHERE c.supplier_id = ? ", []any{supplier}
-	for _, w := range strings.Fields(words) {
+	for _, w := range strings.Fields(text.Tidy(words)) {
 		like := "%" + db.Like(w) + "%"
 		where += "AND (c.name LIKE ? OR c.brand LIKE ? OR c.part_number LIKE ? OR c.gtin_key = ?) "
-		args = append(args, like, like, like, barcode.Key(w))
+		args = append(args, like, like, like, gtinKey(w))
 	}
 	var rows []CatalogItemView
 	err := db.SQL(q).
@@ -90,8 +96,12 @@ func CatalogCount(q db.Q, supplier uint64) (int64, error) {
 // CatalogByGTIN finds what suppliers offer under a GTIN, the one that was read last first.
 func CatalogByGTIN(q db.Q, code string) ([]CatalogItemView, error) {
 	var rows []CatalogItemView
+	key := gtinKey(code)
+	if key == "" {
+		return rows, nil
+	}
 	return rows, db.SQL(q).
-		Raw(catalogSelect+"WHERE c.gtin_key = ? AND c.gtin_key > '' AND s.closed_at IS NULL ORDER BY c.read_at DESC, c.id LIMIT 10", barcode.Key(code)).
+		Raw(catalogSelect+"WHERE c.gtin_key = ? AND s.closed_at IS NULL ORDER BY c.read_at DESC, c.id LIMIT 10", key).
 		Scan(&rows).
 		Error
 }
@@ -147,9 +157,8 @@ func DropCatalogBefore(tx db.Tx, supplier uint64, moment time.Time) error {
 // MeansVariant notes that what suppliers offer under a GTIN, or one line of a catalog, is goods
 // of ours.
 func MeansVariant(tx db.Tx, item uint64, gtin string, variant uint64) error {
-	key := barcode.Key(gtin)
 	return db.SQL(tx.Q).
-		Exec("UPDATE catalog_item SET variant_id = ? WHERE id = ? OR gtin_key = ? AND gtin_key > ''", variant, item, key).
+		Exec("UPDATE catalog_item SET variant_id = ? WHERE id = ? OR gtin_key = ? AND gtin_key > ''", variant, item, gtinKey(gtin)).
 		Error
 }
 

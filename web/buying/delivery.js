@@ -3,6 +3,7 @@
 import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
 import { redraw, values } from "./form.js";
 import { fillFrom, linesOf } from "./goodslines.js";
+import { makesGoods, newGoods } from "./new_goods.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 
@@ -112,9 +113,14 @@ form.addEventListener("submit", (event) => event.preventDefault());
  * product leads back to it. */
 function unknown(text, refusal) {
   const back = encodeURIComponent(id ? `/buying/${id}` : "/buying/new");
-  refusal.more = make("a", { href: `/catalog/new?barcode=${encodeURIComponent(text)}&back=${back}`, textContent: "Make it" });
+  const whole = `/catalog/new?barcode=${encodeURIComponent(text)}&back=${back}`;
+  refusal.more = newGoods(text, whole) || "";
 }
+const head = () => ({ ...values(form), order_ids: orders() });
+makesGoods(head, () => (id ? `/api/v1/deliveries/${id}/goods` : "/api/v1/deliveries/goods"), async (made) => { kept(made); await show(); });
 
+let shelf = 0; // that was scanned: what comes next goes there
+let after = 0; // the goods that were scanned last
 onScan(async (text) => {
   await turn;
   // what is typed goes before what is scanned
@@ -122,13 +128,15 @@ onScan(async (text) => {
   const before = lines();
   let scanned;
   try {
-    scanned = await ask("POST", `/api/v1/deliveries/${id ? id + "/" : ""}scan`, { code: text, head: { ...values(form), order_ids: orders() } });
+    scanned = await ask("POST", `/api/v1/deliveries/${id ? id + "/" : ""}scan`, { code: text, head: head(), shelf_id: shelf, after_variant_id: after });
   } catch (refusal) {
     if (refusal.status === 404) unknown(text, refusal);
     throw refusal;
   }
   if (scanned.pick) { await openRack(scanned.pick.id); return; }
   if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
+  after = scanned.variant_id || 0;
+  if (scanned.shelf) { shelf = scanned.shelf.id; say(scanned.said); return; }
   kept(scanned);
   await show();
   say((scanned.verdict ? "▾ " : "") + scanned.said, () => save((list) => list.splice(0, list.length, ...before)), Boolean(scanned.verdict));

@@ -36,27 +36,35 @@ func deliveries(c *kit.Call) error {
 }
 
 func newDelivery(c *kit.Call) error {
-	suppliers, err := goods.Suppliers(c.Q())
-	if err != nil {
-		return err
-	}
-	branches, err := office.Branches(c.Q())
-	if err != nil {
-		return err
-	}
-	classes, err := prices.TaxClasses(c.Q())
-	if err != nil {
-		return err
-	}
 	data, err := noDelivery(c)
 	if err != nil {
 		return err
 	}
-	data["Suppliers"], data["Branches"], data["Classes"] = suppliers, branches, classes
-	if data["Registers"], err = payable(c); err != nil {
+	if err := choices(c, data); err != nil {
 		return err
 	}
 	return c.Page("delivery", "Buying", "New delivery", data)
+}
+
+// choices adds what can be chosen on the page of a delivery.
+func choices(c *kit.Call, data map[string]any) error {
+	var err error
+	if data["Suppliers"], err = goods.Suppliers(c.Q()); err != nil {
+		return err
+	}
+	if data["Branches"], err = office.Branches(c.Q()); err != nil {
+		return err
+	}
+	if data["Classes"], err = prices.TaxClasses(c.Q()); err != nil {
+		return err
+	}
+	if c.Who.Can(staff.DeedNewGoods) {
+		if data["Categories"], err = goods.Categories(c.Q()); err != nil {
+			return err
+		}
+	}
+	data["Registers"], err = payable(c)
+	return err
 }
 
 // payable are the registers out of whose drawers a person may pay.
@@ -253,16 +261,7 @@ func delivery(c *kit.Call) error {
 		}
 		return fault.Missing("delivery", d.ID, "That delivery is still a draft.")
 	}
-	if data["Suppliers"], err = goods.Suppliers(c.Q()); err != nil {
-		return err
-	}
-	if data["Branches"], err = office.Branches(c.Q()); err != nil {
-		return err
-	}
-	if data["Classes"], err = prices.TaxClasses(c.Q()); err != nil {
-		return err
-	}
-	if data["Registers"], err = payable(c); err != nil {
+	if err := choices(c, data); err != nil {
 		return err
 	}
 	title := "Delivery"

@@ -58,6 +58,18 @@ var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRo
 		}),
 	kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive,
 		"Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
+	kit.Take("POST", "/deliveries/goods", staff.DeedNewGoods, "Make a product of goods that nobody here knows, and begin a draft with them",
+		func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
+			return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+		}),
+	kit.TakeOn("POST", "/deliveries/:id/goods", staff.DeedNewGoods, "Make a product of goods that nobody here knows, and put them into a draft",
+		func(c *kit.Call, id uint64, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
+			return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), id, in)
+		}),
+	kit.Take("POST", "/deliveries/goods/price", staff.DeedNewGoods, "Work out what new goods come to while they are typed",
+		func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.PricedGoods, error) {
+			return shopbuying.PriceGoods(c.Shop, c.Q(), in.Head.Supplier, in)
+		}),
 	kit.On("POST", "/deliveries/:id/fill", staff.DeedReceive, "Fill a draft in as it was ordered",
 		func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
 			return shopbuying.FillDelivery(c.Until, c.Shop, c.Who, c.Key(), id)

@@ -16,8 +16,8 @@ async function read(query) {
 function changes(said) {
   const rows = said.changes.slice(0, 200).map((c) => make("tr", {}, cell(c.name), cell(c.sku, "mono small"), cell(c.was ? figure(c.was) : "–", "num"), cell(figure(c.now), "num"),
     cell(c.percent ? (Number(c.percent) > 0 ? "▾ +" : "") + c.percent.replace("-", "−") + " %" : "new", Number(c.percent) > 0 ? "num low" : "num"), cell(c.from ? "from " + c.from.slice(0, 10) : "", "small")));
-  return make("table", { className: "list" }, make("caption", { textContent: `What changes in our costs: ${said.changes.length} of ${said.ours} that we have` }),
-    make("thead", {}, make("tr", {}, ...["Goods", "SKU", "One so far", "One now", "Change", ""].map((t, i) => make(t ? "th" : "td", { textContent: t, className: i > 1 && i < 5 ? "num" : "" })))), make("tbody", {}, ...rows));
+  return [make("h2", { textContent: `What changes in our costs: ${said.changes.length} of ${said.ours} that are here` }), make("table", { className: "list" },
+    make("thead", {}, make("tr", {}, ...["Goods", "SKU", "One so far", "One now", "Change", ""].map((t, i) => make(t ? "th" : "td", { textContent: t, className: i > 1 && i < 5 ? "num" : "" })))), make("tbody", {}, ...rows))];
 }
 
 file?.addEventListener("change", guarded(async () => {
@@ -30,12 +30,14 @@ file?.addEventListener("change", guarded(async () => {
   const counts = [[said.made, "new"], [said.changed, "changed"], [said.same, "the same"], [said.refused, "refused"]].filter(([n]) => n).map(([n, t]) => `${n} ${t}`).join(", ");
   const parts = [make("p", {}, counts + ". ", said.refused ? "A refused row keeps all from being kept. " : "", go)];
   if (said.left > 0) parts[0].append(" ", make("label", { className: "check" }, whole, ` drop the ${said.left} that the file does not name`));
-  if (said.changes.length) parts.push(changes(said));
+  if (said.changes.length) parts.push(...changes(said));
   if (said.rows.length) {
-    parts.push(make("table", { className: "list" }, make("caption", { textContent: "Row by row" }), make("tbody", {}, ...said.rows.map((r) =>
-      make("tr", {}, cell(r.line, "num"), cell(r.part_number, "mono small"), cell(r.name), cell(r.outcome), cell(r.says, "small"))))));
+    const outcomes = { made: "new" };
+    parts.push(make("h2", { textContent: "Row by row" }), make("table", { className: "list" }, make("tbody", {}, ...said.rows.map((r) =>
+      make("tr", {}, cell(r.line, "num"), cell(r.part_number, "mono small"), cell(r.name), cell(outcomes[r.outcome] || r.outcome), cell(r.says, "small"))))));
   }
   tried.hidden = false;
+  document.querySelector(".empty")?.remove();
   tried.replaceChildren(...parts);
 }));
 

@@ -65,6 +65,7 @@ function hide() { if (list) list.hidden = true; }
 export function open(found) {
   if (found.kind === "variant") location.href = `/catalog/${found.product_id}?variant=${found.id}`;
   else if (found.kind === "order") location.href = "/buying/orders/" + found.id;
+  else if (found.kind === "shelf") say(`${found.name}, ${found.detail}: a shelf. Scan it where goods come in.`);
   else if (found.kind === "document") location.href = `/documents/${encodeURIComponent(found.code)}`;
   else location.href = `/catalog/${found.id}`;
 }
