@@ -48,7 +48,7 @@ func IsElements(text string) bool {
 		}
 	}
 	return strings.HasPrefix(text, "\x1d") || strings.HasPrefix(text, "(01)") || strings.HasPrefix(text, "(02)") ||
-		strings.HasPrefix(text, "01") && len(text) > 16 && Digits(text[2:16]) && CheckDigit(text[2:15]) == text[15]
+		strings.HasPrefix(text, "01") && len(text) >= 16 && Digits(text[2:16]) && CheckDigit(text[2:15]) == text[15]
 }
 
 // ParseElements reads an element string as a reader sends it, with or without a

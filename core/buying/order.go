@@ -176,6 +176,16 @@ func OrderOf(terms SupplierTerms, lines []Ordered, minor money.Minor) OrderTotal
 	return t
 }
 
+// CostAs is what a unit of the line is agreed to cost as a delivery says it: with its tax where the
+// delivery's costs include that, to 6 decimals.
+func (l Ordered) CostAs(includeTax bool, percent decimal.Decimal, minor money.Minor) decimal.Decimal {
+	each := l.UnitCost(minor)
+	if includeTax {
+		return tax.With.Price(each, percent).Round(money.CostPlaces)
+	}
+	return each
+}
+
 // ExpectedLanded is what a unit of the line is expected to cost with the usual freight, to 6
 // decimals.
 func (l Ordered) ExpectedLanded(terms SupplierTerms, minor money.Minor) decimal.Decimal {

@@ -66,23 +66,31 @@ func outstandingOf(lines []trade.OrderLine, variant uint64) decimal.Decimal {
 // FillDelivery fills a draft in as it was ordered: what is outstanding of its orders and
 // not in it yet.
 func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
-	return changeLines(ctx, s, who, key, id, func(rows []trade.DeliveryLine, awaited []trade.OrderLine,
-		found map[uint64]goods.Sellable, d trade.Delivery, minor money.Minor) ([]trade.DeliveryLine, error) {
-		if len(awaited) == 0 {
+	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) { return fillDelivery(s, tx, who, id) })
+}
+
+func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (DeliveryRef, error) {
+	return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
+		if len(c.awaited) == 0 {
 			return nil, fault.Field("order_ids", "", "the orders that the goods came for", "Choose what was ordered first.")
 		}
-		rows = taken(rows, 0)
-		for _, a := range awaited {
-			out := outstandingOf(awaited, a.VariantID)
+		rows := taken(c.rows, 0)
+		ids := make([]uint64, len(c.awaited))
+		for i, a := range c.awaited {
+			ids[i] = a.VariantID
+		}
+		found, err := goods.Sellables(tx.Q, ids, s.Now())
+		if err != nil {
+			return nil, err
+		}
+		for _, a := range c.awaited {
+			out := outstandingOf(c.awaited, a.VariantID)
 			if !out.IsPositive() || slices.ContainsFunc(rows, func(l trade.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
 				continue
 			}
 			row := trade.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered, Percent: found[a.VariantID].BuyPercent}
 			if a.Price != nil {
-				each := a.Figures().UnitCost(minor)
-				if d.CostsIncludeTax {
-					each = withTax(each, a.Percent)
-				}
+				each := a.Figures().CostAs(c.d.CostsIncludeTax, a.Percent, c.minor)
 				row.Cost = &each
 			}
 			rows = append(rows, row)
@@ -93,49 +101,44 @@ func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 
 // TakeProposed takes what a scan proposed.
 func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
-	return changeLines(ctx, s, who, key, id, func(rows []trade.DeliveryLine, _ []trade.OrderLine, _ map[uint64]goods.Sellable,
-		_ trade.Delivery, _ money.Minor) ([]trade.DeliveryLine, error) {
-		return taken(rows, 0), nil
+	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
+		return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) { return taken(c.rows, 0), nil })
 	})
 }
 
+// changing is a draft whose lines are changed, with what it is against.
+type changing struct {
+	d       trade.Delivery
+	rows    []trade.DeliveryLine
+	awaited []trade.OrderLine
+	minor   money.Minor
+}
+
 // changeLines changes the lines of a draft with what it is against at hand.
-func changeLines(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	change func([]trade.DeliveryLine, []trade.OrderLine, map[uint64]goods.Sellable, trade.Delivery,
-		money.Minor) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		view, rows, err := trade.LockDelivery(tx, id)
-		if err != nil {
-			return DeliveryRef{}, err
-		}
-		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
-			return DeliveryRef{}, err
-		}
-		if view.DocumentID != nil {
-			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
-				"It is posted already, as %s.", view.Number)
-		}
-		orders, awaited, err := againstOf(tx, id, DeliveryInput{})
-		if err != nil {
-			return DeliveryRef{}, err
-		}
-		ids := make([]uint64, len(awaited))
-		for i, a := range awaited {
-			ids[i] = a.VariantID
-		}
-		found, err := goods.Sellables(tx.Q, ids, s.Now())
-		if err != nil {
-			return DeliveryRef{}, err
-		}
-		set, err := tx.Terms()
-		if err != nil {
-			return DeliveryRef{}, err
-		}
-		if rows, err = change(rows, awaited, found, view.Delivery, set.Minor()); err != nil {
-			return DeliveryRef{}, err
-		}
-		return keepDelivery(tx, &view.Delivery, orders, rows)
-	})
+func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, change func(c changing) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
+	view, rows, err := trade.LockDelivery(tx, id)
+	if err != nil {
+		return DeliveryRef{}, err
+	}
+	if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+		return DeliveryRef{}, err
+	}
+	if view.DocumentID != nil {
+		return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
+			"It is posted already, as %s.", view.Number)
+	}
+	orders, awaited, err := againstOf(tx, id, DeliveryInput{})
+	if err != nil {
+		return DeliveryRef{}, err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return DeliveryRef{}, err
+	}
+	if rows, err = change(changing{view.Delivery, rows, awaited, set.Minor()}); err != nil {
+		return DeliveryRef{}, err
+	}
+	return keepDelivery(tx, &view.Delivery, orders, rows)
 }
 
 // lockAwaited locks the orders that a delivery is against, in one order.

@@ -17,7 +17,6 @@ import (
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/core/tax"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
@@ -266,11 +265,7 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 		if a.Price == nil {
 			continue
 		}
-		agreed := a.Figures().UnitCost(set.Minor())
-		if includeTax {
-			agreed = withTax(agreed, a.Percent)
-		}
-		typed[a.VariantID] = agreed
+		typed[a.VariantID] = a.Figures().CostAs(includeTax, a.Percent, set.Minor())
 	}
 	var lines []trade.DeliveryLine
 	for i, l := range input {
@@ -284,11 +279,6 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 		}
 	}
 	return lines, nil
-}
-
-// withTax is a unit cost with its tax.
-func withTax(each, percent decimal.Decimal) decimal.Decimal {
-	return tax.With.Price(each, percent).Round(money.CostPlaces)
 }
 
 // readLine reads one typed line; without a quantity it is none.

@@ -35,6 +35,8 @@ var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/suppliers/:id", staff.DeedLook, supplier),
 	kit.Page("GET", "/buying/suppliers/:id/catalog", staff.DeedLook, supplierCatalog),
 	kit.Page("GET", "/buying/suppliers/:id/edit", staff.DeedSupplier, editSupplier),
+	kit.Page("GET", "/buying/hand", staff.DeedReceive, handPage),
+	kit.Page("GET", "/buying/hand-worker.js", staff.DeedReceive, handWorker),
 	kit.Page("GET", "/buying/new", staff.DeedReceive, newDelivery),
 	kit.Page("GET", "/buying/:id", staff.DeedLook, delivery),
 	kit.Page("GET", "/buying/:id/prices", staff.DeedPrices, newPrices),
@@ -44,7 +46,7 @@ var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack)}
 
 // api are the addresses for programs and for the modules of the pages.
-var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRoutes(), catalogRoutes(), []kit.Route{
+var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRoutes(), catalogRoutes(), handRoutes(), []kit.Route{
 	kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
 	kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
 	kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),

@@ -19,8 +19,15 @@ async function enter(form) {
     const said = new DOMParser().parseFromString(await response.text(), "text/html").querySelector('[role="alert"]');
     return said?.textContent || "That did not work. Try again.";
   }
-  meta().content = (await page(location.href)).querySelector('meta[name="csrf"]')?.content || "";
+  await renew();
   return "";
+}
+
+/** Gives a page that is older than its session, such as one that was opened without a line, the token of
+ * now. */
+export async function renew() {
+  const now = (await page("/me")).querySelector('meta[name="csrf"]')?.content;
+  if (now) meta().content = now;
 }
 
 function field(name, label, type, autocomplete) {

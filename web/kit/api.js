@@ -9,7 +9,7 @@ export class Refusal extends Error {
   }
 }
 
-import { signInAgain } from "./again.js";
+import { renew, signInAgain } from "./again.js";
 
 const csrf = () => document.querySelector('meta[name="csrf"]').content;
 
@@ -40,6 +40,10 @@ export async function ask(method, path, body, key) {
     }
     const type = response.headers.get("Content-Type") || "";
     const answer = type.includes("json") ? await response.json() : await response.text();
+    if (response.status === 403 && answer.field === "_csrf" && attempt === 0) {
+      await renew().catch(() => { /* it is asked again below */ });
+      continue;
+    }
     if (!response.ok) throw new Refusal(type.includes("json") ? answer : { detail: "Something went wrong. Try again." });
     return answer;
   }

@@ -1,6 +1,6 @@
 // The scan line: the one input on every page that takes a scan or a search.
-import { ask, guarded, make } from "./api.js";
-import { money } from "./money.js";
+import { ask, make } from "./api.js";
+import { offered } from "./offers.js";
 
 const input = document.getElementById("scan");
 const list = document.getElementById("scan-found");
@@ -77,33 +77,12 @@ async function look(text) {
   else offer(found, open);
 }
 
-/** What suppliers' catalogs offer under a GTIN that nobody here knows: each proposed whole, made by
- * one press, after which the scan is taken. */
-async function offered(text) {
-  if (!/\d{8}/.test(text)) return "";
-  const { items } = await ask("GET", "/api/v1/offers?code=" + encodeURIComponent(text)).catch(() => ({ items: [] }));
-  return items.slice(0, 3).map((o) => {
-    const words = `${o.item.supplier} offers it: ${[o.item.name, o.item.brand, o.item.pack].filter(Boolean).join(", ")}${o.price ? ", to sell at " + money(o.price) : ""}${o.margin ? `, margin ${o.margin}` : ""}. `;
-    const line = make("span", { className: "offered" }, words);
-    if (!o.can_make) return line;
-    const button = make("button", { type: "button", className: "act", textContent: "Make it" });
-    button.addEventListener("click", guarded(async () => {
-      try {
-        await ask("POST", "/api/v1/offers", { item_id: o.item.id });
-        await take(text);
-      } catch (refusal) { say(refusal.message, null, true); }
-    }));
-    line.append(button);
-    return line;
-  });
-}
-
 // Scans come faster than they are answered: each waits for the one before.
 let queue = Promise.resolve();
 function take(text) {
   queue = queue.then(() => (handler || look)(text)).catch(async (refusal) => {
-    const found = refusal.status === 404 ? await offered(text) : "";
-    const more = make("span", {}, ...(found || []));
+    const found = refusal.status === 404 ? await offered(text, () => take(text), (wrong) => say(wrong.message, null, true)) : [];
+    const more = make("span", {}, ...found);
     if (refusal.more) more.append(" ", refusal.more);
     say(refusal.message, null, true, more.childNodes.length ? more : null);
   });

@@ -80,6 +80,17 @@ func labelList(c *kit.Call) error {
 			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: l.VariantID, Copies: int(n.Ceil().IntPart())})
 		}
 	}
+	title := order.Number
+	if id := fiber.Query[uint64](c.Ctx, "delivery"); id != 0 { // what came, of each a label
+		came, lines, err := trade.ReadDelivery(c.Q(), id)
+		if err != nil {
+			return err
+		}
+		for _, l := range lines {
+			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: l.VariantID, Copies: int(l.Quantity.Ceil().IntPart())})
+		}
+		title = came.Number
+	}
 	var ids []uint64
 	for _, w := range in.Labels {
 		ids = append(ids, w.Variant)
@@ -96,7 +107,7 @@ func labelList(c *kit.Call) error {
 	for _, r := range rows {
 		here[r.ID] = r.ForSale.Truncate(0).String()
 	}
-	return labelPage(c, order.Number, map[string]any{"Rows": rows, "Copies": copies, "Here": here, "Order": order, "Of": c.Query("of")})
+	return labelPage(c, title, map[string]any{"Rows": rows, "Copies": copies, "Here": here, "Order": order, "Of": c.Query("of")})
 }
 
 func labelPage(c *kit.Call, of string, data map[string]any) error {

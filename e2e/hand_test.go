@@ -1,0 +1,286 @@
+package e2e
+
+import (
+	"context"
+	"encoding/base64"
+	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/png"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/barcode"
+	"itemrack/shop/buying"
+	"itemrack/shop/testkit"
+	"itemrack/store/trade"
+	"itemrack/web"
+	"itemrack/web/kit"
+)
+
+// cutServer is a server that can be away for a while, and come back at the same address.
+type cutServer struct {
+	t    *testing.T
+	s    *testkit.Shop
+	at   string
+	stop func()
+}
+
+// cuttable serves a shop on a free port until the line is cut.
+func cuttable(t *testing.T, s *testkit.Shop) *cutServer {
+	t.Helper()
+	c := &cutServer{t: t, s: s, at: "127.0.0.1:0", stop: func() {}}
+	c.up()
+	t.Cleanup(func() { c.stop() })
+	return c
+}
+
+func (c *cutServer) base() string { return "http://" + c.at }
+
+func (c *cutServer) up() {
+	c.t.Helper()
+	app, err := web.New(c.s.Shop, kit.Config{})
+	require.NoError(c.t, err)
+	listener, err := net.Listen("tcp", c.at)
+	require.NoError(c.t, err)
+	c.at = listener.Addr().String()
+	ended := make(chan error, 1)
+	go func() { ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	c.stop = func() {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		require.NoError(c.t, app.ShutdownWithContext(ctx))
+		require.NoError(c.t, <-ended)
+		c.stop = func() {}
+	}
+}
+
+// handScan types a code into the scan line of the page for the hand, as a scanner does.
+func (p *person) handScan(code string) {
+	p.t.Helper()
+	p.MustElement("#hand-scan")
+	p.MustEval(`code => { const i = document.getElementById("hand-scan"); i.value = code; i.form.requestSubmit(); }`, code)
+}
+
+// download reads a file as the page would get it.
+func (p *person) download(path string) []byte {
+	p.t.Helper()
+	got, err := p.Evaluate(rod.Eval(`async path => {
+		const bytes = new Uint8Array(await (await fetch(path)).arrayBuffer());
+		let text = "";
+		for (const b of bytes) text += String.fromCharCode(b);
+		return btoa(text);
+	}`, path).ByPromise())
+	require.NoError(p.t, err)
+	data, err := base64.StdEncoding.DecodeString(got.Value.Str())
+	require.NoError(p.t, err)
+	return data
+}
+
+// TestTheHandGoesOnWithoutALine takes a delivery in on a phone while the server is away for a while:
+// nothing that is scanned is lost, each step counts once, and the page is loaded anew without a server.
+func TestTheHandGoesOnWithoutALine(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t)
+	v := func(n int) string { return vest.Variants[n].Barcode }
+	in := buying.OrderInput{Supplier: 1, Branch: 1}
+	for n, quantity := range []string{"5", "4", "12"} {
+		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: vest.Variants[n].ID, Quantity: quantity, Price: "20"})
+	}
+	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
+	require.NoError(t, err)
+	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	require.NoError(t, err)
+	server := cuttable(t, s)
+	p := sit(t, server.base(), 390, 844).as("callum")
+	p.open("/buying")
+	p.leave(func() { p.press("a.act", "In the hand") })
+	p.MustWait(`() => document.documentElement.dataset.kept === "yes"`)
+	p.accessible()
+	p.handScan(order.Number)
+	p.sees("#hand-title", "P-0001")
+	p.sees("#hand-rest", "0 of 12")
+	p.handScan("SH-0002")
+	p.sees("#hand-shelf", "2")
+	p.handScan(v(0))
+	p.sees("#hand-tag", "5 of 5 as ordered")
+	p.handScan(v(0))
+	p.sees("#hand-tag", "2 of 5")
+	assert.Equal(t, 2, p.MustEval(`() => document.querySelectorAll(".mini.full").length`).Int(), "two hangers are filled")
+	p.accessible()
+	p.fits()
+
+	server.stop()
+	p.handScan(v(0))
+	p.sees("#hand-line", "the line is down")
+	p.handScan(v(1))
+	p.handScan("2099000000019") // which nobody knows
+	p.handScan("3 x " + v(2))
+	p.sees("#hand-waiting", "4")
+	p.sees("#hand-tag", "1 step waits")
+	p.accessible()
+	p.leave(func() { p.MustReload() })
+	p.sees("#hand-waiting", "4")
+	p.sees("#hand-title", "P-0001")
+	for range 2 {
+		p.MustEval(`() => document.querySelector('[aria-label="One more"]').click()`)
+	}
+	p.sees("#hand-waiting", "6")
+	p.sees("#hand-tag", "3 steps wait")
+	time.Sleep(1200 * time.Millisecond) // it is tried again meanwhile, and fails
+
+	server.up()
+	p.sees("#hand-refused", "Nothing here is called 2099000000019")
+	p.MustWait(`() => document.getElementById("hand-line").hidden`)
+	p.sees("#hand-tag", "5 of 12")
+	p.sees("#hand-rest", "3 of 5")
+	p.sees("#hand-rest", "4 of 4")
+	p.accessible()
+	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	got := map[uint64]string{}
+	for _, l := range lines {
+		got[l.VariantID] = l.Quantity.String()
+	}
+	assert.Equal(t, map[uint64]string{vest.Variants[0].ID: "3", vest.Variants[1].ID: "4", vest.Variants[2].ID: "5"}, got, "each step once")
+	p.press("#hand-refused .act", "Set aside")
+	p.MustWait(`() => document.getElementById("hand-refused").hidden`)
+	p.sees("#hand-next", "9 stay to come")
+}
+
+// TestTheCameraScans plays labels that we printed to the camera: EAN-13, Code 128, QR and GS1
+// DataMatrix are read, and what is held still is scanned once.
+func TestTheCameraScans(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t)
+	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{{Variant: vest.Variants[5].ID, Quantity: "2", Price: "20"}}})
+	require.NoError(t, err)
+	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	require.NoError(t, err)
+	base := serve(t, s)
+	maren := sit(t, base, 1280, 800).as("maren")
+	label := func(template string, n int) string {
+		return fmt.Sprintf("/labels/pdf?template=%s&n=%d:1", template, vest.Variants[n].ID)
+	}
+	qr, err := barcode.EncodeAs(barcode.AsQR, vest.Variants[2].Barcode)
+	require.NoError(t, err)
+	film := filepath.Join(t.TempDir(), "labels.y4m")
+	play(t, film, printed(t, maren.download(label("roll-40x25", 0)), "-r", "300"),
+		printed(t, maren.download(label("roll-25x15", 1)), "-r", "400"),
+		modules(qr.Rows, 10),
+		printed(t, maren.download("/buying/orders/1/as/pdf"), "-r", "200", "-x", "960", "-y", "90", "-W", "560", "-H", "130"))
+
+	folder := t.TempDir()
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
+		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").Set("disable-gpu").
+		Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1").
+		Set("use-fake-ui-for-media-stream").Set("use-fake-device-for-media-stream").Set("use-file-for-fake-video-capture", film)
+	address, err := l.Launch()
+	require.NoError(t, err)
+	filmed := rod.New().ControlURL(address)
+	require.NoError(t, filmed.Connect())
+	t.Cleanup(func() { _ = filmed.Close(); l.Kill(); l.Cleanup() })
+	others := browser
+	browser = filmed
+	p := sit(t, base, 390, 844)
+	browser = others
+	p.as("callum")
+	p.open("/buying/hand")
+	p.MustWait(`() => document.documentElement.dataset.hand === "ready"`)
+	p.MustElement("#hand-camera").MustClick()
+	p.sees("#hand-title", "P-0001")
+	for n := range 3 {
+		p.sees(".hand-row span, #hand-tag", vest.Variants[n].Label)
+	}
+	p.accessible()
+	p.fits()
+	p.MustElement("#hand-camera").MustClick()
+	p.MustWait(`() => document.getElementById("hand-view").hidden`)
+	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	for _, l := range lines {
+		assert.LessOrEqual(t, l.Quantity.IntPart(), int64(2), "held still for a second, and read ten times in it")
+	}
+	assert.Len(t, lines, 3)
+}
+
+// printed is a page of a PDF as a picture.
+func printed(t *testing.T, pdf []byte, how ...string) image.Image {
+	t.Helper()
+	folder := t.TempDir()
+	file := filepath.Join(folder, "page.pdf")
+	require.NoError(t, os.WriteFile(file, pdf, 0o600))
+	said, err := exec.Command("pdftoppm", append(how, "-png", "-f", "1", "-l", "1", "-singlefile", file, filepath.Join(folder, "page"))...).CombinedOutput()
+	require.NoError(t, err, string(said))
+	data, err := os.Open(filepath.Join(folder, "page.png"))
+	require.NoError(t, err)
+	defer data.Close()
+	picture, err := png.Decode(data)
+	require.NoError(t, err)
+	return picture
+}
+
+// modules draws a symbol, each module so many pixels wide.
+func modules(rows [][]bool, size int) image.Image {
+	const quiet = 4
+	all := image.NewGray(image.Rect(0, 0, (len(rows[0])+2*quiet)*size, (len(rows)+2*quiet)*size))
+	draw.Draw(all, all.Bounds(), image.White, image.Point{}, draw.Src)
+	for y, row := range rows {
+		for x, dark := range row {
+			if dark {
+				at := image.Rect((x+quiet)*size, (y+quiet)*size, (x+quiet+1)*size, (y+quiet+1)*size)
+				draw.Draw(all, at, image.Black, image.Point{}, draw.Src)
+			}
+		}
+	}
+	return all
+}
+
+// play writes a film (YUV4MPEG2, 5 pictures a second) that shows each picture for 1.2 seconds, with 1.6 seconds
+// of nothing after it.
+func play(t *testing.T, file string, pictures ...image.Image) {
+	t.Helper()
+	const width, height, held, apart = 640, 480, 6, 8
+	film, err := os.Create(file)
+	require.NoError(t, err)
+	defer film.Close()
+	_, err = fmt.Fprintf(film, "YUV4MPEG2 W%d H%d F5:1 Ip A1:1 C420jpeg\n", width, height)
+	require.NoError(t, err)
+	show := func(picture image.Image, times int) {
+		frame := image.NewGray(image.Rect(0, 0, width, height))
+		draw.Draw(frame, frame.Bounds(), image.NewUniform(color.Gray{Y: 225}), image.Point{}, draw.Src)
+		if picture != nil {
+			size := picture.Bounds().Size()
+			corner := image.Pt((width-size.X)/2, (height-size.Y)/2)
+			draw.Draw(frame, image.Rectangle{Min: corner, Max: corner.Add(size)}, picture, picture.Bounds().Min, draw.Src)
+		}
+		plain := make([]byte, width*height/2) // no colour
+		for i := range plain {
+			plain[i] = 128
+		}
+		for range times {
+			for _, part := range [][]byte{[]byte("FRAME\n"), frame.Pix, plain} {
+				_, err := film.Write(part)
+				require.NoError(t, err)
+			}
+		}
+	}
+	for _, picture := range pictures {
+		show(picture, held)
+		show(nil, apart)
+	}
+}

@@ -1,0 +1,404 @@
+// A delivery taken in by hand, on a phone or any scanner that types. Each scan is a step that is kept on the
+// device and sent in order; what it comes to is the server's answer. Without a line the page goes on:
+// it shows what waits, and computes nothing itself.
+import { ask, guarded, make, newKey, showRefusal } from "./api.js";
+import { hasCamera, openCamera } from "./camera.js";
+import { units } from "./money.js";
+import { offered } from "./offers.js";
+import { openQueue } from "./queue.js";
+
+const $ = (id) => document.getElementById(id);
+const root = $("hand");
+const input = $("hand-scan");
+const box = $("hand-error");
+let hand = null; // as the server answered last
+let lines = new Map(); // variant → its line
+let turn = []; // variants in the order in which they are shown
+let now = 0; // the goods on the tag
+let unknown = ""; // a code that the device does not know yet, while it waits
+let session = "";
+let posting = "";
+const off = new Set(); // of what has not come, what is called off
+
+// --- sound and touch: good, to be looked at, not known -------------------------------------------
+let sounds = null;
+const kinds = { good: [[[0, 1320, 0.06]], [50]], look: [[[0, 660, 0.1], [0.16, 660, 0.1]], [60, 60, 60]], wrong: [[[0, 200, 0.35]], [260]] };
+function signal(kind) {
+  const [notes, touch] = kinds[kind];
+  document.documentElement.dataset.signal = kind;
+  navigator.vibrate?.(touch);
+  if (!navigator.userActivation?.hasBeenActive) return;
+  sounds ||= new AudioContext();
+  for (const [at, pitch, long] of notes) {
+    const note = sounds.createOscillator();
+    const loud = sounds.createGain();
+    loud.gain.value = 0.1;
+    note.frequency.value = pitch;
+    note.connect(loud).connect(sounds.destination);
+    note.start(sounds.currentTime + at);
+    note.stop(sounds.currentTime + at + long);
+  }
+}
+const say = (text) => { $("hand-said").textContent = text; };
+
+// --- what is shown -----------------------------------------------------------------------------
+const button = (text, click, properties = {}) => {
+  const b = make("button", { type: "button", className: "act", textContent: text, ...properties });
+  b.addEventListener("click", click);
+  return b;
+};
+const svg = (markup, className, viewBox) => {
+  const holder = document.createElement("template");
+  holder.innerHTML = `<svg class="${className}" viewBox="${viewBox}" aria-hidden="true">${markup}</svg>`;
+  return holder.content.firstChild;
+};
+const hanger = (full) => svg('<path class="hook" d="M26 13v-4c0-3 4-3 4-6"/><path class="cloth" d="M22 13h8l21 11v29H1V24z"/>', full ? "mini full" : "mini", "0 0 52 56");
+const waitingFor = (variant) => queue.waiting.filter((s) => s.step.variant_id === variant || s.step.shown === variant).length;
+const full = (l) => [l.name, l.label].filter(Boolean).join(" · ");
+
+/** What is said of a line's quantity. */
+function stands(l) {
+  if (l.verdict === "not ordered") return "▾ not ordered";
+  if (l.verdict === "over") return `▾ ${units(l.over)} over`;
+  if (l.of && Number(l.short)) return `${units(l.short)} to come`;
+  return l.of ? "✓ all here" : "";
+}
+
+function tracking(l) {
+  if (l.tracking === "lot") {
+    const lot = make("input", { className: "form-control mono", value: l.lot, placeholder: "lot number", "aria-label": "Lot number" });
+    const expiry = make("input", { className: "form-control", value: l.expiry, placeholder: "use by, 31/12/2027", "aria-label": "Use by" });
+    const keep = () => { if (lot.value.trim()) add({ what: "tracking", variant_id: l.variant_id, lot: lot.value, expiry: expiry.value }); };
+    return make("form", { className: "hand-more" }, make("p", { className: l.asks ? "low" : "quiet", textContent: l.asks ? "▾ Which lot? Scan its label, or type it." : "Its lot" }), lot, expiry, button("Keep", keep));
+  }
+  if (l.tracking === "serial") return make("p", { className: l.asks ? "low" : "quiet", textContent: `${l.asks ? "▾ " : ""}${l.numbers} of ${units(l.got)} serial numbers. Scan each, or type a range such as BW26-0100..0120.` });
+  return "";
+}
+
+function tag(l) {
+  const wait = waitingFor(l.variant_id);
+  const look = l.picture_id ? make("img", { src: `/pictures/${l.picture_id}?small=1`, alt: "", width: 96, height: 96 }) : svg(`<path d="M31 4h22l15 8 8 32-9 3-7-20v65H24V27l-7 20-9-3 8-32z" fill="${/^#[0-9a-f]{6}/i.test(l.swatch) ? l.swatch.slice(0, 7) : "#8A959C"}"/>`, "hand-look", "0 0 84 96");
+  const number = make("input", { className: "form-control num", inputMode: "decimal", value: "", placeholder: units(l.got), "aria-label": `How many of ${full(l)} there are` });
+  number.addEventListener("change", () => { if (number.value.trim()) add({ what: "number", variant_id: l.variant_id, quantity: number.value }); });
+  const more = (quantity) => () => add({ what: "more", variant_id: l.variant_id, quantity });
+  const body = [make("div", { className: "hand-what" }, look, make("div", {}, make("h2", { textContent: l.name }), make("p", { className: "hand-variant", textContent: l.label }), make("p", { className: "mono small quiet", textContent: l.barcode || l.sku }),
+    make("p", { className: "hand-got" }, make("b", { className: "mono", textContent: units(l.got) }), l.of ? make("span", { textContent: ` of ${units(l.of)}` }) : "", l.proposed ? make("small", { className: "quiet", textContent: " as ordered" }) : "")))];
+  if (l.hangers) {
+    const row = make("div", { className: "minis", role: "img", "aria-label": `${l.filled} of ${l.hangers} are here` });
+    for (let n = 0; n < l.hangers; n++) row.append(hanger(n < l.filled));
+    body.push(row);
+  }
+  if (l.verdict) body.push(make("p", { className: "low hand-verdict", textContent: stands(l) }));
+  if (wait) body.push(make("p", { className: "low hand-verdict", textContent: `▾ ${wait} ${wait === 1 ? "step waits" : "steps wait"} for the line` }));
+  body.push(make("div", { className: "hand-set" }, button("−", more("-1"), { "aria-label": "One less" }), number, button("+", more("1"), { "aria-label": "One more" })));
+  if (l.of && (l.proposed || Number(l.short))) body.push(button(l.proposed ? `Count them instead: scan again` : `All ${units(l.of)} are here`, () => { if (!l.proposed) add({ what: "whole", variant_id: l.variant_id }); }, { className: "act hand-whole", disabled: l.proposed }));
+  if (l.no_cost) body.push(make("p", { className: "low", textContent: "▾ What one costs is not known yet." }));
+  body.push(tracking(l));
+  return body;
+}
+
+// nothing is drawn anew under a finger: a press that began on a button ends on it
+let held = false;
+let due = false;
+addEventListener("pointerdown", () => { held = true; }, true);
+for (const end of ["pointerup", "pointercancel"]) addEventListener(end, () => setTimeout(() => { held = false; if (due) draw(); }), true);
+
+function draw() {
+  due = held;
+  if (held) return;
+  $("hand-empty").hidden = Boolean(hand?.id || now || unknown || queue.waiting.length);
+  $("hand-title").textContent = hand?.orders.length ? `Taking in ${hand.orders.join(", ")}` : "Taking goods in";
+  $("hand-supplier").textContent = hand?.supplier ? hand.supplier + " · " : "";
+  const l = lines.get(now);
+  $("hand-tag").hidden = !l && !unknown;
+  const typing = $("hand-tag").contains(document.activeElement) && document.activeElement.value;
+  if (!typing) {
+    if (unknown) $("hand-tag-body").replaceChildren(make("h2", { className: "mono", textContent: unknown }), make("p", { className: "low", textContent: "▾ Kept on this device. What it is is told when the line is back." }));
+    else if (l) $("hand-tag-body").replaceChildren(...tag(l));
+  }
+  $("hand-rest").replaceChildren(...turn.filter((v) => v !== now).map((v) => {
+    const r = lines.get(v);
+    const words = stands(r);
+    const row = make("button", { type: "button", className: "hand-row" + (words.startsWith("✓") ? " quiet" : "") }, make("span", { textContent: full(r) }), make("b", { className: "mono", textContent: r.of ? `${units(r.got)} of ${units(r.of)}` : units(r.got) }),
+      make("small", { className: words.startsWith("▾") || r.asks ? "low" : "", textContent: r.asks ? `▾ ${r.asks}?` : words }));
+    row.addEventListener("click", () => { now = v; unknown = ""; draw(); });
+    return row;
+  }));
+  const shelves = hand?.shelves || [];
+  $("hand-shelf-row").hidden = shelves.length < 2;
+  $("hand-shelf").replaceChildren(...shelves.map((s) => make("option", { value: s.id, textContent: s.name, selected: hand.shelf?.id === s.id })));
+  foot();
+}
+
+const reviewing = () => !$("hand-review").hidden;
+const done = () => !$("hand-done").hidden;
+function foot() {
+  const some = Boolean(hand?.id && turn.length);
+  $("hand-foot").hidden = done();
+  $("hand-all").hidden = reviewing() || ![...lines.values()].some((l) => l.of && !Number(l.got)); // of what nothing is here
+  $("hand-aside").hidden = !reviewing();
+  const next = $("hand-next");
+  next.hidden = !some;
+  const wait = queue.waiting.length;
+  next.disabled = reviewing() && wait > 0;
+  next.replaceChildren(reviewing() ? `Take in ${units(hand?.units || "0")}` : "Review", make("small", { textContent: wait && reviewing() ? `${wait} still to be sent` : hand?.orders.length ? `${units(hand.to_come)} stay to come` : `${units(hand?.units || "0")} in it` }));
+}
+
+function drawQueue() {
+  const wait = queue.waiting.length;
+  const show = queue.down || wait > 2 || queue.others > 0;
+  $("hand-line").hidden = !show;
+  $("hand-waiting").textContent = wait || "";
+  const sentAt = queue.last ? ` The last was sent at ${queue.last.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.` : "";
+  $("hand-line-said").replaceChildren(queue.down ? make("b", { textContent: wait ? "kept on this device: the line is down." : "The line is down." }) : wait ? make("b", { textContent: "being sent." }) : "",
+    queue.down ? `${sentAt} Go on; the rest follows by itself.` : "", queue.others ? ` ${queue.others} of somebody else wait here until they sign in.` : "");
+  const refused = $("hand-refused");
+  refused.hidden = !queue.refused.length;
+  refused.replaceChildren(...queue.refused.map((s) => make("div", { className: "hand-refusal" }, make("p", {}, make("b", { className: "mono", textContent: s.step.code || full(lines.get(s.step.variant_id) || { name: s.step.what }) }), " " + s.refusal.message),
+    button("Set aside", () => queue.drop(s.at)), button("Try again", () => queue.retry(s.at)), known(s))));
+}
+
+/** What suppliers offer under a code that was refused, once it was asked. */
+const asked = new Map(); // code → what was found
+function known(s) {
+  const holder = make("span", {});
+  if (s.refusal.status !== 404 || !s.step.code) return holder;
+  if (!asked.has(s.step.code)) asked.set(s.step.code, offered(s.step.code, () => { asked.delete(s.step.code); return queue.retry(s.at); }, (wrong) => showRefusal(box, wrong)));
+  asked.get(s.step.code).then((found) => holder.replaceChildren(...found));
+  return holder;
+}
+
+// --- what the server answers ---------------------------------------------------------------------
+function take(answer, whole) {
+  if (whole) { lines = new Map(); turn = []; }
+  hand = { ...answer, lines: undefined };
+  for (const l of answer.lines) {
+    lines.set(l.variant_id, l);
+    if (!whole) turn = [l.variant_id, ...turn.filter((v) => v !== l.variant_id)];
+    else turn.push(l.variant_id);
+  }
+}
+
+async function refresh() {
+  const answer = await ask("GET", "/api/v1/deliveries/hand/" + session);
+  take(answer, true);
+  if (answer.posted) finished(answer.posted);
+  else if (!now || !lines.has(now)) now = answer.now_variant_id;
+  await keep();
+  draw();
+}
+
+const keep = () => queue.keep("hand", { session, hand, lines: [...lines.values()], turn, now });
+
+async function answered(answer, step) {
+  const orders = hand?.orders.length || 0;
+  const only = answer.lines.length === 1 && step.what !== "all" && (answer.now_variant_id === answer.lines[0].variant_id || step.variant_id);
+  take(answer, !only && answer.lines.length > 0);
+  const l = only ? answer.lines[0] : null;
+  if (l && queue.waiting.length <= 1) { now = l.variant_id; unknown = ""; }
+  if (unknown && step.code === unknown) unknown = "";
+  if (step.what === "scan") signal(answer.verdict || l?.verdict ? "look" : "good");
+  say(l ? `${full(l)}: ${units(l.got)}${l.of ? " of " + units(l.of) : ""}. ${stands(l)}` : answer.said);
+  offers(answer.offers, step);
+  if (hand.orders.length !== orders) now = 0;
+  showRefusal(box, null);
+  await keep();
+  draw();
+}
+
+/** What words may have meant: one of it is scanned by its SKU. */
+function offers(found, step) {
+  const list = $("hand-found");
+  list.hidden = !found?.length;
+  list.replaceChildren(...(found || []).map((f) => {
+    const b = make("button", { type: "button" }, f.name, " ", make("small", { textContent: [f.detail, f.code].filter(Boolean).join(" · ") }));
+    b.addEventListener("click", guarded(async () => {
+      list.hidden = true;
+      if (f.kind === "variant") { add({ what: "scan", code: f.code }); return; }
+      const p = await ask("GET", "/api/v1/products/" + f.id);
+      offers(p.variants.map((v) => ({ kind: "variant", name: v.label || p.name, code: v.sku })), step);
+    }));
+    return make("li", {}, b);
+  }));
+}
+
+const queue = await openQueue("hand", Number(root.dataset.person), {
+  send: (step, key) => { const { shown, ...body } = step; return ask("POST", "/api/v1/deliveries/hand", body, key); },
+  sent: answered,
+  changed: async () => {
+    const wrong = queue.refused?.at(-1);
+    if (wrong && wrong.at !== told) { told = wrong.at; signal("wrong"); say(wrong.refusal.message); if (unknown === wrong.step.code) unknown = ""; }
+    drawQueue();
+    draw();
+  },
+});
+let told = 0;
+
+async function add(step) {
+  step.session = session;
+  if (step.what === "scan") {
+    const bare = step.code.replace(/^\d{1,6}(\.\d+)?\s*[xX×*]\s*/, "").trim().toUpperCase();
+    const known = [...lines.values()].find((l) => l.sku.toUpperCase() === bare || l.codes.includes(bare));
+    if (known) step.shown = known.variant_id;
+    if (queue.down || queue.waiting.length) {
+      if (known) { now = known.variant_id; unknown = ""; } else unknown = step.code;
+      signal("good");
+      await keep();
+    }
+  }
+  return queue.add(step);
+}
+
+// --- scanning --------------------------------------------------------------------------------
+$("hand-form").addEventListener("submit", (event) => {
+  event.preventDefault();
+  const code = input.value.trim();
+  input.value = "";
+  if (code) add({ what: "scan", code });
+  else if (lines.get(now)?.proposed) draw(); // Enter takes it: nothing more need be said
+});
+// a scanner that types may do so anywhere on the page
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.key.length !== 1 || event.target.matches("input, select, textarea")) return;
+  input.focus();
+});
+
+let camera = null;
+const seen = $("hand-camera");
+seen.addEventListener("click", guarded(async () => {
+  if (camera) { close(); return; }
+  if (!hasCamera()) { showRefusal(box, { message: "The camera can only be asked for over TLS, or on the machine itself. README says how." }); return; }
+  $("hand-view").hidden = false;
+  try {
+    camera = await openCamera($("hand-video"), (code) => add({ what: "scan", code }));
+  } catch (wrong) {
+    close();
+    showRefusal(box, { message: `The camera can't be used: ${wrong.message}` });
+    return;
+  }
+  seen.setAttribute("aria-pressed", "true");
+  $("hand-light").hidden = !camera.light;
+}));
+function close() {
+  camera?.stop();
+  camera = null;
+  $("hand-view").hidden = true;
+  seen.setAttribute("aria-pressed", "false");
+}
+$("hand-light").addEventListener("click", () => {
+  const on = $("hand-light").getAttribute("aria-pressed") !== "true";
+  camera.light(on);
+  $("hand-light").setAttribute("aria-pressed", String(on));
+});
+$("hand-shelf").addEventListener("change", (event) => add({ what: "shelf", shelf_id: Number(event.target.value) }));
+$("hand-all").addEventListener("click", () => add({ what: "all" }));
+
+// --- review, and taking it in -------------------------------------------------------------------
+function part(of) {
+  for (const id of ["hand", "hand-review", "hand-done"]) $(id).hidden = id !== of;
+  foot();
+}
+$("hand-aside").addEventListener("click", () => part("hand"));
+
+function review() {
+  const all = turn.map((v) => lines.get(v));
+  const list = (title, some, row) => (some.length ? [make("h3", { textContent: title }), ...some.map(row)] : []);
+  const plain = (words) => (l) => make("p", { className: "hand-review-row" }, make("span", { textContent: full(l) }), make("b", { className: "mono", textContent: words(l) }));
+  const short = all.filter((l) => l.of && Number(l.short));
+  const left = (l) => {
+    const tick = make("input", { type: "checkbox", checked: off.has(l.variant_id) });
+    tick.addEventListener("change", () => { if (tick.checked) off.add(l.variant_id); else off.delete(l.variant_id); });
+    return make("p", { className: "hand-review-row" }, make("span", { textContent: full(l) }), make("b", { className: "mono", textContent: `${units(l.short)} of ${units(l.of)}` }), make("label", { className: "check" }, tick, " call off"));
+  };
+  const taken = all.filter((l) => l.proposed).length;
+  $("review-body").replaceChildren(make("p", {}, `${units(hand.units)} in all${hand.branch ? " to " + hand.branch : ""}.`, taken ? make("span", { className: "low", textContent: ` ▾ ${taken} ${taken === 1 ? "line" : "lines"} taken as ordered.` }) : ""),
+    ...list("Still to be said", all.filter((l) => Number(l.got) && (l.asks || l.no_cost)), plain((l) => (l.asks ? `▾ ${l.asks}` : "▾ its cost"))),
+    ...list("More, or not ordered", all.filter((l) => l.verdict), plain(stands)),
+    ...list("Not here yet", short, left),
+    ...list("Here", all.filter((l) => Number(l.got) && !l.verdict), plain((l) => (l.of ? `${units(l.got)} of ${units(l.of)}` : units(l.got)))));
+  showRefusal($("review-error"), null);
+  part("hand-review");
+  $("review-title").focus();
+}
+
+function finished(number) {
+  close();
+  $("done-title").textContent = `${number} is in stock`;
+  $("done-document").href = "/documents/" + number;
+  $("done-labels").href = "/labels?delivery=" + hand.id;
+  part("hand-done");
+  $("done-title").focus();
+  signal("good");
+}
+
+$("hand-next").addEventListener("click", guarded(async () => {
+  if (!reviewing()) {
+    await queue.run();
+    if (!queue.down) await refresh().catch(() => {});
+    review();
+    return;
+  }
+  try {
+    posting ||= newKey();
+    await queue.keep("posting", posting);
+    const answer = await ask("POST", `/api/v1/deliveries/${hand.id}/post`, { call_off_variant_ids: [...off], paid_from: "", register_id: 0 }, posting);
+    finished(answer.number);
+  } catch (refusal) {
+    if (!refusal.lost) { posting = ""; await queue.keep("posting", ""); }
+    showRefusal($("review-error"), refusal);
+    signal("wrong");
+  }
+}));
+
+async function begin() {
+  session = newKey();
+  hand = null;
+  lines = new Map();
+  turn = [];
+  now = 0;
+  posting = "";
+  off.clear();
+  await keep();
+  await queue.keep("posting", "");
+}
+$("done-next").addEventListener("click", guarded(async () => {
+  await begin();
+  part("hand");
+  await refresh().catch(() => {});
+  draw();
+  input.focus();
+}));
+
+// --- what was kept, and the page for when there is no server --------------------------------------
+async function keepPage() {
+  if (!("serviceWorker" in navigator)) return;
+  await navigator.serviceWorker.register("/buying/hand-worker.js", { scope: "/buying/hand" });
+  await navigator.serviceWorker.ready;
+  const store = await caches.open("itemrack-hand");
+  const parts = [...new Set([...performance.getEntriesByType("resource").map((e) => e.name), ...["js/camera.js", "third_party/zxing/reader/index.js", "third_party/zxing/share.js", "third_party/zxing/zxing_reader.wasm"].map((p) => new URL("../" + p, import.meta.url).href)])]
+    .filter((name) => new URL(name).pathname.startsWith("/static/"));
+  for (const kept of await store.keys()) if (new URL(kept.url).pathname.startsWith("/static/") && !parts.includes(kept.url)) await store.delete(kept);
+  const missing = [];
+  for (const name of parts) if (!(await store.match(name))) missing.push(name);
+  await store.addAll(missing);
+  const page = await fetch("/buying/hand", { headers: { Accept: "text/html" } });
+  if (page.ok && !page.redirected) await store.put("/buying/hand", page);
+  document.documentElement.dataset.kept = "yes";
+}
+
+const kept = await queue.kept("hand");
+posting = (await queue.kept("posting")) || "";
+if (kept?.session) {
+  ({ session, hand, turn, now } = kept);
+  lines = new Map(kept.lines.map((l) => [l.variant_id, l]));
+} else await begin();
+const order = new URLSearchParams(location.search).get("order");
+if (order) {
+  history.replaceState(null, "", "/buying/hand");
+  if (hand?.id && !hand.posted && !hand.orders.includes(order)) await begin();
+  await add({ what: "scan", code: order });
+}
+await queue.run();
+await refresh().catch((refusal) => { queue.down = Boolean(refusal.lost); drawQueue(); draw(); });
+document.documentElement.dataset.hand = "ready";
+keepPage().catch(() => { /* without it the page needs a server to be opened */ });
