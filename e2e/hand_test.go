@@ -16,14 +16,18 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/gofiber/fiber/v3"
+	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/barcode"
 	"itemrack/shop/buying"
+	"itemrack/shop/catalog"
 	"itemrack/shop/testkit"
+	"itemrack/store/goods"
 	"itemrack/store/trade"
 	"itemrack/web"
 	"itemrack/web/kit"
@@ -158,6 +162,115 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	p.press("#hand-refused .act", "Set aside")
 	p.MustWait(`() => document.getElementById("hand-refused").hidden`)
 	p.sees("#hand-next", "9 stay to come")
+}
+
+// TestBuyingAsOneStory: three products are ordered on their racks and mailed, labels printed from the order; the
+// page in the hand scans half while the line is cut; the rest as ordered less two; the bill is dearer, part
+// of it is paid from the drawer, two go back, and their credit comes. Book, owed and labels are right.
+func TestBuyingAsOneStory(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t)
+	var codes []string
+	var ids []uint64
+	for _, name := range []string{"Swim cap", "Dry bag"} {
+		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Swim", Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Price: "18"})
+		require.NoError(t, err)
+		codes, ids = append(codes, made.Variants[0].Barcode), append(ids, made.Variants[0].ID)
+	}
+	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1, buying.SupplierInput{Name: "Kelpline Textiles", DaysToPay: "30", Revision: 1,
+		Contacts: []goods.SupplierContact{{Mail: "orders@kelpline.example"}}})
+	require.NoError(t, err)
+	s.Open(t, 1)
+	server := cuttable(t, s)
+	p := sit(t, server.base(), 1280, 800).as("maren")
+	p.open("/buying/orders/new?supplier=1")
+	p.leave(func() { p.press("form .act.first", "Begin the order") })
+	for name, order := range map[string][]string{"Tidewater rash vest": {"10", "4", "4"}, "Swim cap": {"5", "10"}, "Dry bag": {"20", "6"}} {
+		p.press("[data-open]", name)
+		p.sees("#order-rack h2", name)
+		p.fill("#rack-price", order[0])
+		p.focus("#order-rack .rack-cell")
+		for _, quantity := range order[1:] {
+			p.types(quantity)
+			p.keys(input.Enter)
+		}
+		p.sees("#saved", "kept")
+	}
+	p.sees("#order-sums", "£250.00") // 8 × 10, 10 × 5, 6 × 20
+	p.leave(p.ctrlEnter)
+	p.MustElementR("summary", "Send").MustClick()
+	p.leave(func() { p.press("#send .act.first", "Send it") })
+	p.sees(".thread", "to orders@kelpline.example")
+	p.leave(func() { p.types("l") })
+	p.sees("#preview", "24 labels")
+
+	hand := sit(t, server.base(), 390, 844).as("tobi") // who sees no costs
+	hand.open("/buying/hand")
+	hand.MustWait(`() => document.documentElement.dataset.kept === "yes"`)
+	hand.handScan("P-0001")
+	hand.sees("#hand-title", "P-0001")
+	hand.handScan(vest.Variants[0].Barcode)
+	hand.sees("#hand-tag", "4 of 4")
+	server.stop()
+	hand.handScan("7 x " + codes[0])
+	hand.handScan(codes[0])
+	hand.sees("#hand-waiting", "2")
+	server.up()
+	hand.sees("#hand-tag", "8 of 10")
+	hand.press("#hand-all", "All as ordered")
+	hand.sees("#hand-rest", "6 of 6")
+	hand.sees("#hand-rest", "4 of 4")
+	hand.press("#hand-next", "Review")
+	hand.sees("#review-body", "2 of 10")
+	hand.accessible()
+	hand.fits()
+	hand.press("#hand-next", "Take in 22")
+	hand.sees("#done-title", "D-0001 is in stock")
+	for _, told := range []string{"£", "250", "10.00"} {
+		assert.NotContains(t, hand.text("main"), told, "a clerk sees no costs")
+	}
+	s.InStep(t)
+
+	p.open("/buying/bills/new?supplier=1")
+	p.fill("#number", "KT-77")
+	p.leave(func() { p.press("#bill-new .act.first", "Begin the bill") })
+	p.fill(`[name="lines.0.each"]`, "11")
+	p.keys(input.Tab)
+	p.sees("#lines", "dearer than agreed by 4.00")
+	p.leave(p.ctrlEnter)
+	p.sees("main", "owed, due")
+	p.leave(func() { p.types("p") })
+	p.MustElement("#from").MustSelect("out of the drawer of Register 1")
+	p.fill("[data-amount]", "60")
+	p.keys(input.Tab)
+	p.leave(p.ctrlEnter)
+	p.open("/buying/back?supplier=1")
+	p.scan(codes[1])
+	p.sees("#said", "1 go back")
+	p.scan(codes[1])
+	p.sees("#said", "2 go back")
+	p.leave(p.ctrlEnter)
+	p.sees("h1", "Back to supplier BS-0001")
+	p.open("/buying/bills")
+	p.sees(".credit", "40.00")
+	p.fill(`.credit [name="number"]`, "CN-9")
+	p.leave(func() { p.press(".credit .act", "It came") })
+	p.sees("main", "No supplier owes us a credit note")
+	bills, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Supplier: 1}, 1)
+	require.NoError(t, err)
+	owed := decimal.Zero
+	for _, b := range bills {
+		owed = owed.Add(b.Open)
+	}
+	// 4 at 11.00, 4 at 10.00, 8 at 5.00, 6 at 20.00 are 244.00 and 48.80 tax, less 60.00 paid, less 40.00 and 8.00 tax
+	assert.Equal(t, "184.80", owed.StringFixed(2))
+	order, _, err := trade.ReadOrder(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	assert.Equal(t, "Part in 2", string(order.State)+" "+order.ToCome.String())
+	held := s.Held(t, ids[1])
+	assert.Equal(t, "4 80", held.Pools[ids[1]].Quantity.String()+" "+held.Pools[ids[1]].Value.String())
+	s.InStep(t)
 }
 
 // TestTheCameraScans plays labels that we printed to the camera: EAN-13, Code 128, QR and GS1

@@ -14,6 +14,7 @@ var pages = []kit.Route{kit.Page("GET", "/catalog/:id/labels", staff.DeedLabels,
 	kit.Page("GET", "/labels/preview", staff.DeedLabels, labelPreview),
 	kit.Page("POST", "/labels/preview", staff.DeedLabels, labelPreview),
 	kit.Page("GET", "/labels/pdf", staff.DeedLabels, labelPDF),
+	kit.Page("GET", "/labels/shelves", staff.DeedLabels, shelfLabels),
 	kit.Page("GET", "/labels/kinds", staff.DeedLabels, labelTemplates),
 	kit.Page("GET", "/labels/kinds/:code", staff.DeedCatalog, designLabel),
 	kit.Page("POST", "/labels/draw", staff.DeedLabels, drawDesign)}
