@@ -75,6 +75,7 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 			began := time.Now()
 			answer, err := c.app.Test(request, fiber.TestConfig{Timeout: 0})
 			slowest = max(slowest, time.Since(began))
+			t.Logf("%s %s", path, time.Since(began))
 			require.NoError(t, err)
 			require.Equal(t, http.StatusOK, answer.StatusCode, path)
 			taken = append(taken, answer.Header.Get("Server-Timing"))

@@ -474,7 +474,7 @@ func ScanOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		}
 		items, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
 		v := items[variant]
-		return shopscan.DeliveryScanned{Said: v.FullName() + ": " + v.Unit.Format(quantity) + " in this order.", ID: o.ID, Revision: o.Revision}, err
+		return shopscan.DeliveryScanned{Said: v.FullName() + ": " + v.Unit.Format(quantity) + " in this order.", ID: o.ID, Revision: o.Revision, Variant: variant}, err
 	})
 }
 

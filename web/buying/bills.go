@@ -2,6 +2,7 @@ package buying
 
 import (
 	"slices"
+	"strconv"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
@@ -172,6 +173,8 @@ type billLineView struct {
 	Each              string
 	Billed            buying.BilledLine
 	Unequal           bool
+	// what stands in a long list of lines is written once, before it is drawn
+	Full, Many, NetText, CameText, OrderedText, OfDelivery, OfOrder string
 }
 
 // billPage is all that the page of a bill shows.
@@ -190,6 +193,14 @@ type billPage struct {
 	Edits      bool
 	Pays       bool
 	Postings   []stock.Posting
+}
+
+// reference writes what a line refers to; empty for nothing.
+func reference(id *uint64) string {
+	if id == nil {
+		return ""
+	}
+	return strconv.FormatUint(*id, 10)
 }
 
 // shownPlaces are the decimals with which a unit cost is shown beside others.
@@ -254,6 +265,12 @@ func readBillPage(c *kit.Call) (billPage, error) {
 		if v.Unequal {
 			p.Unequal++
 		}
+		whole := item.Unit.Format
+		v.Full, v.Many, v.NetText, v.CameText, v.OrderedText = item.FullName(), whole(l.Quantity), l.Net.StringFixed(minor.Places()), whole(v.Arrived), "–"
+		if v.Ordered.IsPositive() {
+			v.OrderedText = whole(v.Ordered)
+		}
+		v.OfDelivery, v.OfOrder = reference(l.DeliveryLineID), reference(l.OrderLineID)
 		p.Lines = append(p.Lines, v)
 	}
 	return p, nil

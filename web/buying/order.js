@@ -70,8 +70,10 @@ const rackHolder = document.getElementById("order-rack");
 let turn = Promise.resolve();
 let waiting = 0;
 
-async function show() {
-  redraw(holder, await part(`/buying/orders/${id}/lines?change=1`));
+const shownPage = new URLSearchParams(location.search).get("page") || "1";
+/** Draws the lines as they are kept: the page of them that is open, or the one that goods are on. */
+async function show(on) {
+  redraw(holder, await part(`/buying/orders/${id}/lines?change=1&page=${shownPage}${on ? "&on=" + on : ""}`));
   const sums = document.getElementById("order-sums");
   if (sums) sums.innerHTML = await part(`/buying/orders/${id}/sums`);
 }
@@ -86,6 +88,7 @@ function keep(work) {
       const ref = await work();
       if (ref?.revision) head.dataset.revision = ref.revision;
       await show();
+      await learnAgain();
       showRefusal(box, null, document);
       done = true;
     } catch (refusal) {
@@ -109,6 +112,18 @@ function lineOf(row) {
 }
 /** Sends lines as they are when their turn comes: what came before has made their revisions new. */
 const put = (lines) => keep(() => ask("PUT", `/api/v1/orders/${id}/lines`, { lines: lines() }));
+/** The revision of a line, which may stand on another page of them: the rack knows it, too. */
+const revisionOf = (variant) => Number(rowOf(variant)?.dataset.revision || revisions[variant] || 0);
+let revisions = {};
+function learnRack(from) { revisions = JSON.parse(from.querySelector("#rack-lines")?.dataset.revisions || "{}"); }
+/** Reads the revisions of the rack's lines anew, once some were kept. */
+async function learnAgain() {
+  const product = document.getElementById("rack-lines")?.dataset.product;
+  if (!product) return;
+  const fresh = document.createElement("template");
+  fresh.innerHTML = await part(`/buying/orders/${id}/rack/${product}`);
+  learnRack(fresh.content);
+}
 const rowOf = (variant) => holder.querySelector(`tr[data-variant="${variant}"]`);
 const putRow = (variant, change) => put(() => [rowOf(variant)].filter(Boolean).map((row) => ({ ...lineOf(row), ...change })));
 
@@ -116,6 +131,7 @@ async function openRack(product) {
   if (!rackHolder) return;
   await turn;
   rackHolder.innerHTML = await part(`/buying/orders/${id}/rack/${product}`);
+  learnRack(rackHolder);
   for (const rack of rackHolder.querySelectorAll(".rack")) settleTab(rack);
   rackHolder.querySelector(".rack-cell")?.focus();
 }
@@ -135,7 +151,7 @@ if (holder) {
   const asked = () => ({ price: document.getElementById("rack-price").value.trim(), discount: document.getElementById("rack-discount").value.trim() });
   rackHolder.addEventListener("rack-set", (event) => {
     const terms = asked();
-    put(() => event.detail.cells.map((c) => ({ variant_id: c.variant, quantity: c.value, ...terms, revision: Number(rowOf(c.variant)?.dataset.revision || 0) })));
+    put(() => event.detail.cells.map((c) => ({ variant_id: c.variant, quantity: c.value, ...terms, revision: revisionOf(c.variant) })));
   });
   rackHolder.addEventListener("change", (event) => {
     if (!["rack-price", "rack-discount"].includes(event.target.id)) return;
@@ -149,7 +165,8 @@ if (holder) {
     if (scanned.pick) { await openRack(scanned.pick.id); return; }
     if (scanned.offers) { offer(scanned.offers.filter((f) => f.kind === "product"), (f) => openRack(f.id)); return; }
     head.dataset.revision = scanned.revision;
-    await show();
+    await show(scanned.variant_id);
+    await learnAgain();
     say(scanned.said);
   }, true);
   let key = newKey();

@@ -1,9 +1,11 @@
 package buying
 
 import (
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
@@ -109,12 +111,17 @@ type orderLineView struct {
 	Landed  decimal.Decimal
 	Asked   string // price of a pack as it is typed; empty while it is not known
 	Packing string // "4 boxes of 12 and 3"
+	// what stands in a long list of lines is written once, before it is drawn
+	Full, Many, NetText, LandedText, Off, HereText, Of, Rev string
 }
 
-// orderPage is all that the page of an order shows.
+// orderPage is all that the page of an order shows: of a long one a part of its lines.
 type orderPage struct {
 	O         trade.OrderView
+	All       []trade.OrderLine
 	Lines     []orderLineView
+	Pager     any
+	At        int // the page of lines that is shown
 	Totals    buying.OrderTotals
 	Supplier  goods.Supplier
 	Contacts  []goods.SupplierContact
@@ -147,7 +154,26 @@ type orderRack struct {
 // mostRacks is how many products of an order hang on racks; the others are lines.
 const mostRacks = 8
 
-func readOrderPage(c *kit.Call) (orderPage, error) {
+// linesAPage is how many lines of an order are shown at once.
+const linesAPage = 100
+
+// shown are the lines of an order that a page shows: those of the page that is asked for, or of the one
+// that goods are on.
+func (p *orderPage) shown(c *kit.Call) []trade.OrderLine {
+	p.At = c.PageNumber()
+	if on := fiber.Query[uint64](c.Ctx, "on"); on != 0 {
+		if i := slices.IndexFunc(p.All, func(l trade.OrderLine) bool { return l.VariantID == on }); i >= 0 {
+			p.At = i/linesAPage + 1
+		}
+	}
+	p.At = min(p.At, max(1, (len(p.All)+linesAPage-1)/linesAPage))
+	from := (p.At - 1) * linesAPage
+	p.Pager = c.PagerAt(p.At, len(p.All) > from+linesAPage)
+	return p.All[from:min(len(p.All), from+linesAPage)]
+}
+
+// readOrderPage reads an order with a part of its lines: those that choose returns.
+func readOrderPage(c *kit.Call, choose func(p *orderPage) []trade.OrderLine) (orderPage, error) {
 	var p orderPage
 	id, err := c.Number("id")
 	if err != nil {
@@ -157,28 +183,14 @@ func readOrderPage(c *kit.Call) (orderPage, error) {
 	if err != nil {
 		return p, err
 	}
-	p.O = o
+	p.O, p.All = o, lines
 	if p.Supplier, p.Contacts, err = goods.ReadSupplier(c.Q(), o.SupplierID); err != nil {
 		return p, err
 	}
-	ids := make([]uint64, len(lines))
-	for i, l := range lines {
-		ids[i] = l.VariantID
-	}
-	found, err := goods.Sellables(c.Q(), ids, c.Shop.Now())
-	if err != nil {
+	if p.Lines, err = p.look(c, choose(&p)); err != nil {
 		return p, err
 	}
 	minor := c.Terms.Minor()
-	for _, l := range lines {
-		f := l.Figures()
-		v := orderLineView{OrderLine: l, Item: found[l.VariantID], F: f, Net: f.Net(minor), Unit: f.UnitCost(minor),
-			Landed: f.ExpectedLanded(p.Supplier.SupplierTerms, minor), Packing: packing(l, found[l.VariantID])}
-		if l.Price != nil {
-			v.Asked = kit.CostText(*l.Price, minor)
-		}
-		p.Lines = append(p.Lines, v)
-	}
 	p.Totals = buying.OrderOf(p.Supplier.SupplierTerms, trade.FiguresOf(lines), minor)
 	p.Orders, p.Receives = c.Who.Can(staff.DeedOrder), c.Who.Can(staff.DeedReceive)
 	p.Open = o.State.Open()
@@ -188,6 +200,36 @@ func readOrderPage(c *kit.Call) (orderPage, error) {
 	p.Late = buying.DaysLate(o.State, o.WantedOn, c.Terms.Day(c.Shop.Now()))
 	p.bar()
 	return p, nil
+}
+
+// look reads what there is to know about some lines.
+func (p *orderPage) look(c *kit.Call, lines []trade.OrderLine) ([]orderLineView, error) {
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.VariantID
+	}
+	found, err := goods.Sellables(c.Q(), ids, c.Shop.Now())
+	if err != nil {
+		return nil, err
+	}
+	minor := c.Terms.Minor()
+	views := make([]orderLineView, 0, len(lines))
+	for _, l := range lines {
+		f := l.Figures()
+		v := orderLineView{OrderLine: l, Item: found[l.VariantID], F: f, Net: f.Net(minor), Unit: f.UnitCost(minor),
+			Landed: f.ExpectedLanded(p.Supplier.SupplierTerms, minor), Packing: packing(l, found[l.VariantID])}
+		if l.Price != nil {
+			v.Asked = kit.CostText(*l.Price, minor)
+		}
+		v.Full, v.Many = v.Item.FullName(), v.Item.Unit.Format(l.Quantity)
+		v.NetText, v.LandedText, v.Off = minor.Text(v.Net), v.Landed.StringFixed(shownPlaces), l.Discount.String()
+		v.Of, v.Rev = strconv.FormatUint(l.VariantID, 10), strconv.FormatUint(l.Revision, 10)
+		if !l.Arrived.IsZero() {
+			v.HereText = v.Item.Unit.Format(l.Arrived)
+		}
+		views = append(views, v)
+	}
+	return views, nil
 }
 
 // packing writes a line in packs: "4 × box of 12 and 3".
@@ -220,7 +262,7 @@ func (p *orderPage) bar() {
 }
 
 func order(c *kit.Call) error {
-	p, err := readOrderPage(c)
+	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine { return p.shown(c) })
 	if err != nil {
 		return err
 	}
@@ -251,19 +293,40 @@ func (p *orderPage) hang(c *kit.Call) error {
 		}
 		byProduct[l.Item.ProductID] = append(byProduct[l.Item.ProductID], l)
 	}
+	var racked []uint64
 	for _, id := range turn {
-		lines := byProduct[id]
-		if lines[0].Item.Label == "" || len(p.Racks) == mostRacks {
-			p.Loose = append(p.Loose, lines...)
+		if byProduct[id][0].Item.Label == "" || len(racked) == mostRacks || p.At > 1 {
+			p.Loose = append(p.Loose, byProduct[id]...)
 			continue
 		}
-		product, err := goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
-		if err != nil {
-			return err
-		}
-		p.Racks = append(p.Racks, rackOf(c, product, lines))
+		racked = append(racked, id)
+	}
+	products, err := goods.ProductViews(c.Q(), racked, p.O.BranchID, c.Shop.Now())
+	if err != nil {
+		return err
+	}
+	var theirs []trade.OrderLine // those on other pages of lines, too
+	for _, product := range products {
+		theirs = append(theirs, p.of(*product)...)
+	}
+	lines, err := p.look(c, theirs)
+	if err != nil {
+		return err
+	}
+	for _, product := range products {
+		its := slices.DeleteFunc(slices.Clone(lines), func(l orderLineView) bool { return l.Item.ProductID != product.ID })
+		p.Racks = append(p.Racks, rackOf(c, *product, its))
 	}
 	return nil
+}
+
+// of are the lines of an order that are of a product.
+func (p *orderPage) of(product goods.ProductView) []trade.OrderLine {
+	its := map[uint64]bool{}
+	for _, v := range product.Variants {
+		its[v.ID] = true
+	}
+	return slices.DeleteFunc(slices.Clone(p.All), func(l trade.OrderLine) bool { return !its[l.VariantID] })
 }
 
 // rackOf hangs the lines of one product.
@@ -316,7 +379,7 @@ func rackOf(c *kit.Call, product goods.ProductView, lines []orderLineView) order
 
 // orderLines is the part of the page with the lines that are typed.
 func orderLines(c *kit.Call) error {
-	p, err := readOrderPage(c)
+	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine { return p.shown(c) })
 	if err != nil {
 		return err
 	}
@@ -325,7 +388,7 @@ func orderLines(c *kit.Call) error {
 
 // orderSums is the part of the page with what the order comes to.
 func orderSums(c *kit.Call) error {
-	p, err := readOrderPage(c)
+	p, err := readOrderPage(c, func(*orderPage) []trade.OrderLine { return nil })
 	if err != nil {
 		return err
 	}
@@ -334,16 +397,17 @@ func orderSums(c *kit.Call) error {
 
 // orderRackOf is the rack on which what to order of one product is typed.
 func orderRackOf(c *kit.Call) error {
-	p, err := readOrderPage(c)
-	if err != nil {
-		return err
-	}
 	id, err := c.Number("product")
 	if err != nil {
 		return err
 	}
-	product, err := goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
-	if err != nil {
+	var product goods.ProductView
+	var missing error
+	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine {
+		product, missing = goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
+		return p.of(product)
+	})
+	if err = errors.Join(err, missing); err != nil {
 		return err
 	}
 	variants := kit.VariantsOf(product)
@@ -381,7 +445,11 @@ func orderRackOf(c *kit.Call) error {
 		return cell, at[v.ID].Quantity
 	})
 	rack.Dense = true
-	view := map[string]any{"P": product, "Rack": rack, "Page": p, "Price": "", "Discount": kit.FigureText(&p.Supplier.Discount), "Days": soldDays, "Paid": ""}
+	revisions := map[uint64]uint64{}
+	for _, l := range p.Lines {
+		revisions[l.VariantID] = l.Revision
+	}
+	view := map[string]any{"P": product, "Rack": rack, "Page": p, "Revisions": revisions, "Price": "", "Discount": kit.FigureText(&p.Supplier.Discount), "Days": soldDays, "Paid": ""}
 	for _, v := range variants {
 		if l, ok := at[v]; ok {
 			view["Price"], view["Discount"] = l.Asked, l.Discount.String()
@@ -397,11 +465,14 @@ func orderRackOf(c *kit.Call) error {
 
 // orderTag is the swing tag of a line of an order.
 func orderTag(c *kit.Call) error {
-	p, err := readOrderPage(c)
+	variant, err := c.Number("variant")
 	if err != nil {
 		return err
 	}
-	variant, err := c.Number("variant")
+	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine {
+		at := slices.IndexFunc(p.All, func(l trade.OrderLine) bool { return l.VariantID == variant })
+		return p.All[max(at, 0) : at+1]
+	})
 	if err != nil {
 		return err
 	}
@@ -429,7 +500,7 @@ func orderTag(c *kit.Call) error {
 		diff := l.Unit.Sub(earlier[0].Unit)
 		view["Dearer"], view["Than"] = diff, earlier[0].Unit
 		if earlier[0].Unit.IsPositive() {
-			view["Percent"] = diff.Mul(decimal.New(100, 0)).DivRound(earlier[0].Unit, 1).Abs()
+			view["Percent"] = buying.CostChange(earlier[0].Unit, l.Unit).Abs()
 		}
 	}
 	view["Earlier"] = earlier

@@ -1,6 +1,8 @@
 package buying
 
 import (
+	"fmt"
+	"html/template"
 	"maps"
 	"slices"
 	"strings"
@@ -10,9 +12,11 @@ import (
 
 	"itemrack/core/buying"
 	"itemrack/core/fault"
+	"itemrack/core/money"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -187,6 +191,42 @@ type lineView struct {
 	// Progress is what the delivery has got of these goods, nil without an order.
 	Progress  *buying.Progress
 	Unordered bool // there are orders, and these goods are on none
+	// what stands in a long list of lines is written once, before it is drawn
+	Full, Many, NetText, LandedText, GotText, GotLow, HowText string
+	ShelfOptions                                              template.HTML
+}
+
+// write writes what a line says.
+func (l *lineView) write(minor money.Minor, shelves []stock.Shelf) {
+	whole := l.Item.Unit.Format
+	l.Full, l.Many = l.Item.FullName(), whole(l.Quantity)
+	l.NetText, l.LandedText = minor.Text(l.Landed.Net), l.Landed.UnitCost.StringFixed(shownPlaces)
+	l.ShelfOptions = shelfOptions(shelves, deed.Deref(l.ShelfID))
+	if l.Progress == nil {
+		return
+	}
+	l.GotText, l.HowText = whole(l.Progress.Got)+" of "+whole(l.Progress.Outstanding), string(l.How)
+	if over := l.Progress.Over(); over.IsPositive() {
+		l.GotLow = whole(over) + " over"
+	} else if short := l.Progress.Short(); short.IsPositive() {
+		l.GotLow = whole(short) + " short"
+	}
+}
+
+// shelfOptions are the shelves that goods can go to, the default one first.
+func shelfOptions(shelves []stock.Shelf, chosen uint64) template.HTML {
+	var all strings.Builder
+	for _, s := range shelves {
+		id, mark := s.ID, ""
+		if s.Default {
+			id = 0
+		}
+		if id == chosen || s.ID == chosen {
+			mark = " selected"
+		}
+		fmt.Fprintf(&all, `<option value="%d"%s>%s</option>`, id, mark, template.HTMLEscapeString(s.Name))
+	}
+	return template.HTML(all.String()) //nolint:gosec // names are escaped
 }
 
 // Lotted and Numbered say what a line asks for besides quantity and cost.
@@ -247,7 +287,13 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 		return nil, d, err
 	}
 	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves, "Costs": c.Who.Can(staff.DeedCosts)}
-	return data, d, against(c, data, d, chosen, lines)
+	if err := against(c, data, d, chosen, lines); err != nil {
+		return nil, d, err
+	}
+	for i := range lines {
+		lines[i].write(c.Terms.Minor(), shelves)
+	}
+	return data, d, nil
 }
 
 func delivery(c *kit.Call) error {

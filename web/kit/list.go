@@ -150,11 +150,13 @@ func (c *Call) PageNumber() int { return max(1, min(fiber.Query(c.Ctx, "page", 1
 // pager is the links to the pages before and after.
 type pager struct{ Before, After string }
 
-func (c *Call) Pager(more bool) pager {
-	at := c.PageNumber()
+func (c *Call) Pager(more bool) pager { return c.PagerAt(c.PageNumber(), more) }
+
+// PagerAt is Pager on a page that is not the one that the address says.
+func (c *Call) PagerAt(at int, more bool) pager {
 	link := func(n int) string {
 		q := []string{fmt.Sprint("page=", n)}
-		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns"}, FilterNames...) {
+		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns", "change"}, FilterNames...) {
 			if value := c.Query(name); value != "" {
 				q = append(q, name+"="+template.URLQueryEscaper(value))
 			}
