@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	_ "embed"
+	"errors"
 	"fmt"
 	"time"
 
@@ -21,6 +22,11 @@ import (
 	"itemrack/store/goods"
 	"itemrack/store/prices"
 )
+
+// oarAndThole is the catalog of that supplier.
+//
+//go:embed oar_and_thole.csv
+var oarAndThole []byte
 
 //go:embed stocklist.csv
 var stockList []byte
@@ -218,6 +224,12 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 		terms.Name = from.Name
 		if _, err := buying.SaveSupplier(ctx, s, who, "", from.ID, terms); err != nil {
 			return err
+		}
+		if from.Name == "Oar & Thole" {
+			read, err := buying.ReadCatalogIn(ctx, s, who, "", from.ID, oarAndThole, buying.CatalogInput{})
+			if err != nil || !read.Done {
+				return errors.Join(fmt.Errorf("the catalog of Oar & Thole: %d rows are refused", read.Refused), err)
+			}
 		}
 	}
 	return nil

@@ -55,6 +55,9 @@ func TestTheDemoShop(t *testing.T) {
 	for _, kind := range []string{"counted", "lot", "serial", "not stocked"} {
 		assert.Positive(t, tracking[kind], kind)
 	}
+	offered, err := trade.CatalogByGTIN(q, "2099000000019")
+	require.NoError(t, err)
+	assert.Len(t, offered, 1, "a supplier's catalog is kept")
 	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up", "Bill", "Payment", "Back to supplier"} {
 		documents, _, err := book.Documents(q, kind, 1)
 		require.NoError(t, err)

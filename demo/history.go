@@ -147,7 +147,7 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	case ago == h.days/5:
 		return h.receive(at, "Northfold Neoprene", "NN-1187", "22.00", h.restock("NWS", "53.10")...)
 	case ago == 3:
-		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90),
+		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90), h.lot("BAR", "36", "0.70", "L29", 18),
 			h.plain("WAX", "40", "1.40"))
 	case ago > 2 && ago%4 == 0: // the last days' shelves stay as they were sold down
 		return h.refill(ago, at)

@@ -47,8 +47,11 @@ func SaidRestock(level, percent *decimal.Decimal) string {
 	return ""
 }
 
-// mostExpiryDays is how early a lot can be told: ten years.
-const mostExpiryDays = 3650
+// How many days before its expiry a lot is told: at most, and where its product does not say.
+const (
+	MostExpiryDays  = 3650
+	UsualExpiryDays = 30
+)
 
 // ParseExpiryDays reads how many days before its expiry a lot is told; empty is not said. Only
 // what is kept by lot has an expiry.
@@ -57,7 +60,7 @@ func ParseExpiryDays(typed string, tracking stock.Tracking) (*int, error) {
 		return nil, nil
 	}
 	days, ok := number.Parse(typed)
-	if !ok || !days.IsInteger() || days.IsNegative() || days.GreaterThan(decimal.New(mostExpiryDays, 0)) {
+	if !ok || !days.IsInteger() || days.IsNegative() || days.GreaterThan(decimal.New(MostExpiryDays, 0)) {
 		return nil, fault.Field("expiry_days", typed, "0 to 3650 days", "A lot can't be told %q days before its expiry.", text.Cut(typed, 40))
 	}
 	if tracking != stock.ByLot {

@@ -3,7 +3,6 @@ package buying
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -327,14 +326,16 @@ func undoPayment(tx store.Tx, doc book.DocumentView) error {
 			return fault.Refuse("document", doc.Number, "to have the supplier pay it back", "The drawer that %s was paid out of is cashed up.", doc.Number)
 		}
 	}
+	open := map[uint64]decimal.Decimal{}
 	for _, part := range parts {
 		b, _, _, err := trade.LockBill(tx, part.BillID)
 		if err != nil {
 			return err
 		}
-		if err := trade.SetOpen(tx, b.ID, b.Open.Add(part.Amount)); err != nil {
-			return fmt.Errorf("owe %s again: %w", b.Name(), err)
-		}
+		open[b.ID] = b.Open.Add(part.Amount)
+	}
+	if err := trade.SetOpen(tx, open); err != nil {
+		return err
 	}
 	return trade.UndoPayment(tx, p.ID)
 }

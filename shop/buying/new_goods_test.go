@@ -2,15 +2,19 @@ package buying_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
+	"itemrack/shop/catalog"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
+	"itemrack/store/book"
 	"itemrack/store/trade"
 )
 
@@ -78,4 +82,30 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	assert.NotZero(t, begun.ID)
 	assert.Equal(t, "To sort 9.50", fmt.Sprint(s.View(t, begun.Product.ID).Category.Path, " ", s.View(t, begun.Product.ID).Variants[0].Price.StringFixed(2)))
 	s.InStep(t)
+}
+
+// TestLotsAreToldBeforeTheyExpire: 30 days before, or as many as the product says, until they are gone.
+func TestLotsAreToldBeforeTheyExpire(t *testing.T) {
+	s := testkit.New(t)
+	cream := made(t, s, catalog.NewProduct{Name: "Sun cream", Price: "9", Tracking: "lot"})
+	bar := made(t, s, catalog.NewProduct{Name: "Bar", Price: "2", Tracking: "lot", ExpiryDays: "5"})
+	in := func(days int) string { return s.Now().AddDate(0, 0, days).Format("02/01/2006") }
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "4", Cost: "1", Lot: "A", Expiry: in(20)}, {Variant: cream, Quantity: "4", Cost: "1", Lot: "B", Expiry: in(40)},
+		{Variant: bar, Quantity: "4", Cost: "1", Lot: "C", Expiry: in(20)}, {Variant: bar, Quantity: "3", Cost: "1", Lot: "D", Expiry: in(4)}, {Variant: bar, Quantity: "2", Cost: "1", Lot: "E"}}})
+	said := func(at time.Time) string {
+		set, err := s.Store.Read(ctx).Terms()
+		require.NoError(t, err)
+		rows, err := book.Expiring(s.Store.Read(ctx), set.Day(at), 10)
+		require.NoError(t, err)
+		var all []string
+		for _, r := range rows {
+			all = append(all, fmt.Sprint(r.Name, " ", r.Lot, " ", r.Quantity))
+		}
+		return strings.Join(all, ", ")
+	}
+	assert.Equal(t, "Bar D 3, Sun cream A 4", said(s.Now()))
+	assert.Equal(t, "Bar D 3, Sun cream A 4, Bar C 4, Sun cream B 4", said(s.Now().AddDate(0, 0, 25)), "past ones, too")
+	s.Open(t, 1)
+	s.Sold(t, bar, "3")
+	assert.Equal(t, "Sun cream A 4", said(s.Now()), "what is gone is told no more")
 }

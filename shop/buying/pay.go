@@ -82,10 +82,8 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 	if err != nil {
 		return done, err
 	}
-	for _, r := range rows {
-		if err := trade.SetOpen(tx, r.BillID, open[r.BillID]); err != nil {
-			return done, err
-		}
+	if err := trade.SetOpen(tx, open); err != nil {
+		return done, err
 	}
 	p.DocumentID, p.Amount = done.Document, amount
 	return done, trade.KeepPayment(tx, &p, rows)

@@ -2,6 +2,7 @@ package buying
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 	"time"
@@ -67,6 +68,11 @@ func nothingKnown(unknown []string) error {
 		text.Listed(unknown[:min(3, len(unknown))]))
 }
 
+// readBefore refuses a document that is a draft here already.
+func readBefore(what, number string) error {
+	return fault.Clash("file", number, "a document that was not read yet", "Their number %s is a %s that was begun already; go on with that.", number, what)
+}
+
 // ReadDelivery begins a delivery with what a supplier's UBL 2.1 DespatchAdvice says it has
 // sent, against the order of ours that it names. Without that the supplier is to be said.
 func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in DeliveryInput, data []byte) (SentIn, error) {
@@ -113,6 +119,9 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)
+		}
+		if draft, err := trade.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 && in.SupplierNumber != "" {
+			return SentIn{}, errors.Join(err, readBefore("delivery", in.SupplierNumber))
 		}
 		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
 		if err := readHead(s, tx, &d, in); err != nil {
@@ -165,6 +174,9 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(), BranchID: text0(in.Branch, who.Branch)}
 		if err := readBill(s, tx, &b, in); err != nil {
 			return SentIn{}, err
+		}
+		if draft, err := trade.DraftOf(tx.Q, b.SupplierID, b.Number); err != nil || draft != 0 {
+			return SentIn{}, errors.Join(err, readBefore("bill", b.Number))
 		}
 		lines := make([]buying.ReadLine, len(read.Lines))
 		for i, l := range read.Lines {

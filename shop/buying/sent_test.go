@@ -32,6 +32,8 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 		`<DespatchLine><DeliveredQuantity>1</DeliveredQuantity>` + item("StandardItemIdentification", "4000000000006") + `</DespatchLine></DespatchAdvice>`
 	came, err := buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1}, []byte(despatch))
 	require.NoError(t, err)
+	_, err = buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1}, []byte(despatch))
+	assert.ErrorContains(t, err, "LS-77 is a delivery that was begun already", "read twice")
 	assert.Equal(t, "2 4000000000006", string(rune('0'+came.Lines))+" "+strings.Join(came.Unknown, " "))
 	view, lines, err := trade.ReadDelivery(s.Store.Read(ctx), came.ID)
 	require.NoError(t, err)

@@ -1,6 +1,7 @@
 -- +goose Up
 -- what one weighs, in kg, for costs that are spread by weight; a restock level that follows
 -- what is on hand after a delivery; and how long before its expiry a lot is told
+ALTER TABLE lot ADD INDEX by_expiry (expiry);
 ALTER TABLE variant ADD after_delivery DECIMAL(18,3) NULL;
 ALTER TABLE product ADD weight DECIMAL(12,3) NULL, ADD restock_percent DECIMAL(7,4) NULL, ADD expiry_days INT NULL;
 -- a delivery that is scanned in the hand: the key of the device's, where its next goods go,
@@ -36,5 +37,6 @@ CREATE TABLE catalog_item (
 -- +goose Down
 DROP TABLE catalog_item;
 ALTER TABLE delivery DROP FOREIGN KEY hand_shelf, DROP FOREIGN KEY hand_variant, DROP hand_key, DROP hand_shelf_id, DROP hand_variant_id;
+ALTER TABLE lot DROP KEY by_expiry;
 ALTER TABLE variant DROP after_delivery;
 ALTER TABLE product DROP weight, DROP restock_percent, DROP expiry_days;

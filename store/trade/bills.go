@@ -3,6 +3,7 @@ package trade
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -342,9 +343,22 @@ func SetAhead(tx db.Tx, lines []Left) error {
 	return setLeft(tx, "UPDATE bill_line l JOIN (%s) x ON x.id = l.id SET l.ahead_units = x.units, l.ahead = x.value", lines)
 }
 
-// SetOpen writes what of a bill is still owed.
-func SetOpen(tx db.Tx, bill uint64, open decimal.Decimal) error {
-	return db.SQL(tx.Q).Exec("UPDATE bill SET open = ?, revision = revision + 1 WHERE id = ?", open, bill).Error
+// SetOpen writes what of some bills is still owed.
+func SetOpen(tx db.Tx, open map[uint64]decimal.Decimal) error {
+	lines := make([]Left, 0, len(open))
+	for _, id := range slices.Sorted(maps.Keys(open)) {
+		lines = append(lines, Left{Line: id, Value: open[id]})
+	}
+	return setLeft(tx, "UPDATE bill l JOIN (%s) x ON x.id = l.id SET l.open = x.value, l.revision = l.revision + 1", lines)
+}
+
+// DraftOf finds the draft of a supplier's bill of a number; 0 for none.
+func DraftOf(q db.Q, supplier uint64, number string) (uint64, error) {
+	var id uint64
+	return id, db.SQL(q).
+		Raw("SELECT id FROM bill WHERE supplier_id = ? AND number = ? AND document_id IS NULL AND kind = ? LIMIT 1", supplier, number, KindBill).
+		Scan(&id).
+		Error
 }
 
 // ReleaseBill takes a bill out that was undone: nothing of it is owed, and its number can be

@@ -190,6 +190,15 @@ func NumberTaken(q db.Q, supplier uint64, number string, but uint64) (string, er
 		Error
 }
 
+// DeliveryDraftOf finds the draft of a delivery under a supplier's number; 0 for none.
+func DeliveryDraftOf(q db.Q, supplier uint64, number string) (uint64, error) {
+	var id uint64
+	return id, db.SQL(q).
+		Raw("SELECT id FROM delivery WHERE supplier_id = ? AND supplier_number = ? AND document_id IS NULL LIMIT 1", supplier, number).
+		Scan(&id).
+		Error
+}
+
 // DropDelivery gives up a draft.
 func DropDelivery(tx db.Tx, id uint64) error {
 	if err := db.SQL(tx.Q).Exec("DELETE FROM delivery_line WHERE delivery_id = ?", id).Error; err != nil {

@@ -166,6 +166,19 @@ func orderLines(q db.Q, where string, args ...any) ([]OrderLine, error) {
 	return lines, db.SQL(q).Raw("SELECT * FROM purchase_order_line "+where, args...).Scan(&lines).Error
 }
 
+// OrderLinesByID reads some lines of orders, by their numbers.
+func OrderLinesByID(q db.Q, ids []uint64) (map[uint64]OrderLine, error) {
+	found := map[uint64]OrderLine{}
+	if len(ids) == 0 {
+		return found, nil
+	}
+	lines, err := orderLines(q, "WHERE id IN ?", ids)
+	for _, l := range lines {
+		found[l.ID] = l
+	}
+	return found, err
+}
+
 // OrderByNumber finds an order by its number; 0 for none.
 func OrderByNumber(q db.Q, number string) (uint64, error) {
 	var id uint64

@@ -242,6 +242,16 @@ func readBillPage(c *kit.Call) (billPage, error) {
 	if err != nil {
 		return p, err
 	}
+	var ordered []uint64
+	for _, l := range lines {
+		if l.DeliveryLineID == nil && l.OrderLineID != nil {
+			ordered = append(ordered, *l.OrderLineID)
+		}
+	}
+	awaited, err := trade.OrderLinesByID(c.Q(), ordered)
+	if err != nil {
+		return p, err
+	}
 	came := map[uint64]trade.ToBill{}
 	for _, row := range of {
 		came[row.ID] = row
@@ -257,6 +267,8 @@ func readBillPage(c *kit.Call) (billPage, error) {
 			if !slices.Contains(p.Numbers, v.Delivery) {
 				p.Numbers = append(p.Numbers, v.Delivery)
 			}
+		} else if row, ok := awaited[deed.Deref(l.OrderLineID)]; ok { // goods that have not come
+			v.Ordered, v.Agreed = row.Quantity, kit.CostText(row.Figures().UnitCost(minor).Round(shownPlaces), minor)
 		}
 		if b.DocumentID == nil {
 			v.Billed = p.Billed.Lines[i]

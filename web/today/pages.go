@@ -5,6 +5,7 @@ import (
 
 	corebuying "itemrack/core/buying"
 	"itemrack/core/sale"
+	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/store/book"
 	"itemrack/store/counts"
@@ -22,11 +23,11 @@ func today(c *kit.Call) error {
 		return err
 	}
 	empty := len(first) == 0
-	low, lowCount, err := book.Low(c.Q(), 12)
+	low, lowCount, err := book.Low(c.Q(), 8)
 	if err != nil {
 		return err
 	}
-	off, err := book.NotForSale(c.Q(), 8)
+	off, err := book.NotForSale(c.Q(), 4)
 	if err != nil {
 		return err
 	}
@@ -65,6 +66,14 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	expiring, err := book.Expiring(c.Q(), c.Terms.Day(s.Now()), 4)
+	if err != nil {
+		return err
+	}
+	var lots []lotView
+	for _, l := range expiring {
+		lots = append(lots, lotView{l, serial.Lot{Expiry: l.Expiry}.Expired(c.Terms.Day(s.Now()))})
+	}
 	buys, err := buying(c)
 	if err != nil {
 		return err
@@ -79,6 +88,7 @@ func today(c *kit.Call) error {
 			"LowCount":  lowCount,
 			"Coming":    coming,
 			"Buying":    buys,
+			"Lots":      lots,
 			"Empty":     lowCount == 0 && empty,
 			"Off":       off,
 			"Registers": registers,
@@ -90,6 +100,12 @@ func today(c *kit.Call) error {
 			"Sells":   c.Who.Can(staff.DeedSell),
 		},
 	)
+}
+
+// lotView is a lot that expires soon, or has expired.
+type lotView struct {
+	book.ExpiringLot
+	Expired bool
 }
 
 // buyingView is what of buying needs a hand: orders that are late or due within a week,
