@@ -31,6 +31,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/sale"
+	"itemrack/core/scan"
 	"itemrack/device"
 	"itemrack/device/face"
 )
@@ -394,4 +395,20 @@ func TestTheBarcodesOfAnOrderAreRead(t *testing.T) {
 	pages := p.Pages(face.Measure)
 	require.Len(t, pages, 1)
 	assert.ElementsMatch(t, want, zbar(t, rasterise(t, pages, 300)[0]))
+}
+
+// TestShelfLabelsAreReadBack prints labels of shelves and reads their codes.
+func TestShelfLabelsAreReadBack(t *testing.T) {
+	var labels []label.ShelfLabel
+	var want []string
+	for _, id := range []uint64{1, 42, 123456} {
+		labels = append(labels, label.ShelfLabel{Name: "Back room B6, ß 漢", Branch: "Quay Shop", Code: scan.ShelfCode(id)})
+		want = append(want, scan.ShelfCode(id))
+	}
+	pages, err := label.ShelfSheets(labels, face.Measure)
+	require.NoError(t, err)
+	read := zbar(t, rasterise(t, pages, 200)[0])
+	slices.Sort(read)
+	slices.Sort(want)
+	assert.Equal(t, want, read)
 }

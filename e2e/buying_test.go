@@ -256,6 +256,6 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" + itoa(draft), "/buying/orders/" + itoa(placed),
 		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" + itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
 		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" + at, "/buying/back?supplier=" + at, "/buying/suppliers",
-		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices", "/documents/BS-0001",
+		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/buying/suppliers/" + at + "/catalog", "/buying/hand", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices", "/documents/BS-0001",
 		"/buying/back?condition=For+sale&quantity=1&variant=" + itoa(variant)}
 }

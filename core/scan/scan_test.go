@@ -74,3 +74,20 @@ func TestUnitsOfAScan(t *testing.T) {
 	assert.Equal(t, "3 36 1.5",
 		a.Units(nil, nil).String()+" "+a.Units(&twelve, nil).String()+" "+a.Units(nil, &half).String())
 }
+
+// TestShelvesAndNumbers: what the label of a shelf says, and which codes may be the serial number of goods.
+func TestShelvesAndNumbers(t *testing.T) {
+	for _, id := range []uint64{1, 42, 123456} {
+		got, ok := Shelf(" " + strings.ToLower(ShelfCode(id)))
+		assert.True(t, ok)
+		assert.Equal(t, id, got)
+	}
+	for _, code := range []string{"SH-", "SH-0", "SH-x", "SH 0001", "XSH-0001", "SH-99999999999999999999", ""} {
+		_, ok := Shelf(code)
+		assert.False(t, ok, code)
+	}
+	for code, may := range map[string]bool{"BW26-0100": true, "ab 12": true, "7": true, "2000000000015": false, "(01)02000000000015(21)X": false, "": false,
+		strings.Repeat("9", 41): false, "漢-7": true} {
+		assert.Equal(t, may, CouldNumber(code), code)
+	}
+}

@@ -29,6 +29,7 @@ CREATE TABLE catalog_item (
   variant_id BIGINT UNSIGNED NULL,
   UNIQUE (supplier_id, item_key),
   INDEX by_gtin (gtin_key),
+  INDEX by_name (supplier_id, name),
   INDEX of_variant (supplier_id, variant_id),
   FOREIGN KEY (supplier_id) REFERENCES supplier (id),
   FOREIGN KEY (variant_id) REFERENCES variant (id)

@@ -18,6 +18,7 @@ export async function openQueue(name, person, { send, sent, changed }) {
   let timer = 0;
   let again = 1000; // milliseconds until it is tried again
   let last = Promise.resolve();
+  let failed = { at: 0, times: 0 };
 
   async function tell() {
     const all = await db.getAll("steps");
@@ -36,7 +37,9 @@ export async function openQueue(name, person, { send, sent, changed }) {
       try {
         answer = await send(next.step, next.key);
       } catch (refusal) {
-        if (refusal.lost || refusal.status >= 500 || refusal.status === 429 || !refusal.status) {
+        // a step at which the server itself fails, again and again, does not keep the others waiting
+        failed = refusal.status === 500 && failed.at === next.at ? { at: next.at, times: failed.times + 1 } : { at: next.at, times: 1 };
+        if (failed.times < 5 && (refusal.lost || refusal.status >= 500 || refusal.status === 429 || !refusal.status)) {
           queue.down = true;
           clearTimeout(timer);
           timer = setTimeout(run, again);

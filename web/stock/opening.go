@@ -93,5 +93,5 @@ func openingRack(c *kit.Call) error {
 	})
 	rack.Dense = true
 	rack.Untotal()
-	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": cost})
+	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": cost, "Costs": true})
 }
