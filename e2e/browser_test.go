@@ -60,19 +60,44 @@ func TestMain(m *testing.M) {
 // serve serves a shop on a free port and returns its address.
 func serve(t *testing.T, s *testkit.Shop) string {
 	t.Helper()
-	app, err := web.New(s.Shop, kit.Config{})
-	require.NoError(t, err)
-	listener, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
+	return cuttable(t, s).base()
+}
+
+// cutServer is a server that can be away for a while, and come back at the same address.
+type cutServer struct {
+	t    *testing.T
+	s    *testkit.Shop
+	at   string
+	stop func()
+}
+
+// cuttable serves a shop on a free port until the line is cut.
+func cuttable(t *testing.T, s *testkit.Shop) *cutServer {
+	t.Helper()
+	c := &cutServer{t: t, s: s, at: "127.0.0.1:0", stop: func() {}}
+	c.up()
+	t.Cleanup(func() { c.stop() })
+	return c
+}
+
+func (c *cutServer) base() string { return "http://" + c.at }
+
+func (c *cutServer) up() {
+	c.t.Helper()
+	app, err := web.New(c.s.Shop, kit.Config{})
+	require.NoError(c.t, err)
+	listener, err := net.Listen("tcp", c.at)
+	require.NoError(c.t, err)
+	c.at = listener.Addr().String()
 	ended := make(chan error, 1)
 	go func() { ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	t.Cleanup(func() {
+	c.stop = func() {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		defer cancel()
-		require.NoError(t, app.ShutdownWithContext(ctx))
-		require.NoError(t, <-ended)
-	})
-	return "http://" + listener.Addr().String()
+		require.NoError(c.t, app.ShutdownWithContext(ctx))
+		require.NoError(c.t, <-ended)
+		c.stop = func() {}
+	}
 }
 
 // person is somebody at a browser.

@@ -8,17 +8,14 @@ import (
 	"image/color"
 	"image/draw"
 	"image/png"
-	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
-	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -29,46 +26,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
 	"itemrack/store/trade"
-	"itemrack/web"
-	"itemrack/web/kit"
 )
-
-// cutServer is a server that can be away for a while, and come back at the same address.
-type cutServer struct {
-	t    *testing.T
-	s    *testkit.Shop
-	at   string
-	stop func()
-}
-
-// cuttable serves a shop on a free port until the line is cut.
-func cuttable(t *testing.T, s *testkit.Shop) *cutServer {
-	t.Helper()
-	c := &cutServer{t: t, s: s, at: "127.0.0.1:0", stop: func() {}}
-	c.up()
-	t.Cleanup(func() { c.stop() })
-	return c
-}
-
-func (c *cutServer) base() string { return "http://" + c.at }
-
-func (c *cutServer) up() {
-	c.t.Helper()
-	app, err := web.New(c.s.Shop, kit.Config{})
-	require.NoError(c.t, err)
-	listener, err := net.Listen("tcp", c.at)
-	require.NoError(c.t, err)
-	c.at = listener.Addr().String()
-	ended := make(chan error, 1)
-	go func() { ended <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	c.stop = func() {
-		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
-		defer cancel()
-		require.NoError(c.t, app.ShutdownWithContext(ctx))
-		require.NoError(c.t, <-ended)
-		c.stop = func() {}
-	}
-}
 
 // handScan types a code into the scan line of the page for the hand, as a scanner does.
 func (p *person) handScan(code string) {
@@ -143,7 +101,6 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	}
 	p.sees("#hand-waiting", "6")
 	p.sees("#hand-tag", "3 steps wait")
-	time.Sleep(1200 * time.Millisecond) // it is tried again meanwhile, and fails
 
 	server.up()
 	p.sees("#hand-refused", "Nothing here is called 2099000000019")

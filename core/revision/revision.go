@@ -3,6 +3,9 @@
 package revision
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"strconv"
 
 	"itemrack/core/fault"
@@ -14,7 +17,31 @@ func Check(what string, shown, kept uint64) error {
 	if shown == 0 || shown == kept {
 		return nil
 	}
-	return fault.Clash("revision", shown, "revision "+strconv.FormatUint(kept, 10),
+	return changed(what, strconv.FormatUint(shown, 10), strconv.FormatUint(kept, 10))
+}
+
+// Of is the revision of what counts none: it is another one as soon as anything of it is. What is
+// given must be what json.Marshal can write.
+func Of(kept any) string {
+	text, err := json.Marshal(kept)
+	if err != nil {
+		panic(err) // of a type that no program gives
+	}
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:8])
+}
+
+// CheckOf is Check for what counts no revisions: shown is Of what was shown, empty where a program
+// says none.
+func CheckOf(what, shown string, kept any) error {
+	if shown == "" || shown == Of(kept) {
+		return nil
+	}
+	return changed(what, shown, Of(kept))
+}
+
+func changed(what, shown, kept string) error {
+	return fault.Clash("revision", shown, "revision "+kept,
 		"%s was changed meanwhile, by somebody else or in another window, so nothing of this was saved. "+
 			"What is typed here stays; look at what changed in a window of its own.", what)
 }

@@ -3,6 +3,7 @@ package revision_test
 import (
 	"testing"
 
+	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -18,5 +19,22 @@ func TestCheck(t *testing.T) {
 		require.True(t, fault.Is(err, fault.Conflict))
 		assert.Equal(t, "revision", fault.Of(err).Field)
 		assert.Equal(t, "revision 3", fault.Of(err).Want)
+	}
+}
+
+// TestOfTellsStatesApart: the same state is the same revision, any other another.
+func TestOfTellsStatesApart(t *testing.T) {
+	type list struct {
+		Name    string
+		Percent decimal.Decimal
+	}
+	shown := list{"Club", decimal.New(-10, 0)}
+	assert.NoError(t, revision.CheckOf("Club", revision.Of(shown), shown))
+	assert.NoError(t, revision.CheckOf("Club", "", list{}), "a program that says none")
+	for _, other := range []list{{"Club ", shown.Percent}, {"Club", decimal.New(-11, 0)}, {}} {
+		err := revision.CheckOf("Club", revision.Of(shown), other)
+		require.NotNil(t, fault.Of(err))
+		assert.Equal(t, "revision", fault.Of(err).Field)
+		assert.Contains(t, err.Error(), "Club was changed meanwhile")
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/price"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/core/unit"
@@ -29,6 +30,7 @@ type CategoryInput struct {
 	Markup   string `json:"markup"`
 	Ending   string `json:"ending"`
 	Restock  string `json:"restock_level"`
+	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
 // CategoryView is a category with what holds in it and where that comes from.
@@ -37,6 +39,7 @@ type CategoryView struct {
 	Depth    int             `json:"depth"`
 	Products int             `json:"products"` // right in it
 	Settled  catalog.Settled `json:"-"`
+	Revision string          `json:"revision"`
 }
 
 // Categories lists the tree.
@@ -56,7 +59,7 @@ func Categories(ctx context.Context, s *deed.Shop, who staff.Actor) ([]CategoryV
 	counts, err := goods.CategoryProducts(q)
 	list := make([]CategoryView, len(rows))
 	for i, r := range rows {
-		list[i] = CategoryView{r, strings.Count(r.Path, " > "), counts[r.ID], in.SettleCategory(r.ID)}
+		list[i] = CategoryView{r, strings.Count(r.Path, " > "), counts[r.ID], in.SettleCategory(r.ID), revision.Of(r)}
 	}
 	return list, err
 }
@@ -107,6 +110,9 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		was, ok := byID[id]
 		if !ok {
 			return goods.Category{}, fault.Missing("category", id, "There is no category %d.", id)
+		}
+		if err := revision.CheckOf(was.Path, in.Revision, was); err != nil {
+			return was, err
 		}
 		for at := in.Parent; at != 0; at = deed.Deref(byID[at].ParentID) {
 			if at == id {

@@ -11,6 +11,7 @@ import (
 	"github.com/alexedwards/argon2id"
 
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
@@ -131,6 +132,14 @@ type PersonView struct {
 	Branch   uint64     `json:"branch_id"`
 	Branches []uint64   `json:"branches"`
 	ClosedAt *time.Time `json:"closed_at"`
+	Revision string     `json:"revision"`
+}
+
+// viewOf is a person as the settings show one.
+func viewOf(u office.User) PersonView {
+	v := PersonView{ID: u.ID, Login: u.Login, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID, Branches: u.Branches(), ClosedAt: u.ClosedAt}
+	v.Revision = revision.Of(v)
+	return v
 }
 
 // People lists who signs in, those who left last.
@@ -141,14 +150,15 @@ func People(ctx context.Context, s *deed.Shop, who staff.Actor) ([]PersonView, e
 	users, err := office.Users(s.Store.Read(ctx))
 	list := make([]PersonView, len(users))
 	for i, u := range users {
-		list[i] = PersonView{u.ID, u.Login, u.Name, staff.Role(u.Role), u.BranchID, u.Branches(), u.ClosedAt}
+		list[i] = viewOf(u)
 	}
 	return list, err
 }
 
 // PersonID names a person.
 type PersonID struct {
-	ID uint64 `json:"id"`
+	ID       uint64 `json:"id"`
+	Revision string `json:"revision"`
 }
 
 // AddPerson lets a person sign in.
@@ -162,8 +172,10 @@ func AddPerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 	}
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
 		one := user
-		err := addPerson(tx, &one, in.Branches)
-		return PersonID{one.ID}, err
+		if err := addPerson(tx, &one, in.Branches); err != nil {
+			return PersonID{}, err
+		}
+		return named(tx, one.ID)
 	})
 }
 
@@ -171,7 +183,8 @@ func AddPerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 // given; then, and when the person is closed, sessions and tokens end.
 type PersonChange struct {
 	NewPerson
-	Closed bool `json:"closed"`
+	Closed   bool   `json:"closed"`
+	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
 // ChangePerson changes a person. The last manager can't be closed or become another.
@@ -201,6 +214,11 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if u.ID == 0 {
 			return PersonID{}, fault.Missing("person", id, "There is no person %d.", id)
 		}
+		shown := viewOf(u)
+		shown.Revision = ""
+		if err := revision.CheckOf(u.Name, in.Revision, shown); err != nil {
+			return PersonID{}, err
+		}
 		if err := lastManager(tx, u, in); err != nil {
 			return PersonID{}, err
 		}
@@ -220,8 +238,17 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		case !in.Closed:
 			u.ClosedAt = nil
 		}
-		return PersonID{id}, office.SaveUser(tx, &u, in.Branches)
+		if err := office.SaveUser(tx, &u, in.Branches); err != nil {
+			return PersonID{}, err
+		}
+		return named(tx, id)
 	})
+}
+
+// named names a person as it is kept now.
+func named(tx store.Tx, id uint64) (PersonID, error) {
+	u, err := office.ReadUser(tx.Q, id)
+	return PersonID{id, viewOf(u).Revision}, err
 }
 
 // lastManager refuses to leave the shop without somebody who manages it.

@@ -6,6 +6,7 @@ import (
 
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
@@ -27,6 +28,7 @@ type Settings struct {
 	Zone        string               `json:"zone"`
 	Practice    bool                 `json:"practice"` // what is posted can be cleared until the shop begins for real
 	Ranges      []goods.BarcodeRange `json:"barcode_ranges"`
+	Revision    string               `json:"revision"` // of what can be changed at any time
 }
 
 // ReadSettings reads what the shop is set to.
@@ -54,6 +56,7 @@ func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings,
 		Zone:        set.Zone.String(),
 		Practice:    all[book.PracticeSetting] == "on",
 		Ranges:      ranges,
+		Revision:    revision.Of(changeable(all)),
 	}, err
 }
 
@@ -62,26 +65,46 @@ type SettingsInput struct {
 	Name        string `json:"name"`
 	ScalePrefix string `json:"scale_prefix"`       // of labels with a weight
 	PricePrefix string `json:"scale_price_prefix"` // of labels with a price
+	Revision    string `json:"revision"`           // as it was shown; another one is refused
+}
+
+// SavedSettings is the revision of settings that were changed.
+type SavedSettings struct {
+	Revision string `json:"revision"`
+}
+
+// changeable is what of the settings can be changed at any time.
+func changeable(all map[string]string) SettingsInput {
+	return SettingsInput{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix]}
 }
 
 // SaveSettings changes what of the settings can be changed at any time.
-func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
+func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (SavedSettings, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
+		all, err := office.LockSettings(tx)
+		if err != nil {
+			return SavedSettings{}, err
+		}
+		if err := revision.CheckOf("What the shop is set to", in.Revision, changeable(all)); err != nil {
+			return SavedSettings{}, err
+		}
 		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > 80 {
-			return false, fault.Field("name", in.Name, "1 to 80 characters",
+			return SavedSettings{}, fault.Field("name", in.Name, "1 to 80 characters",
 				"The shop needs a name of 1 to 80 characters.")
 		}
 		scales, err := checkScales(tx, in)
 		if err != nil {
-			return false, err
+			return SavedSettings{}, err
 		}
 		for setting, prefix := range scales {
+			all[setting] = prefix
 			if err := office.Set(tx, setting, prefix); err != nil {
-				return false, err
+				return SavedSettings{}, err
 			}
 		}
-		return true, office.Set(tx, "shop_name", name)
+		all["shop_name"] = name
+		return SavedSettings{revision.Of(changeable(all))}, office.Set(tx, "shop_name", name)
 	})
 }
 

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/catalog"
@@ -25,6 +26,24 @@ type ListInput struct {
 	Amount  string `json:"amount"`
 	Base    uint64 `json:"list_id"`
 	Ending  string `json:"ending"`
+	// Revision is the list's as it was shown; another one is refused.
+	Revision string `json:"revision"`
+}
+
+// ListView is a price list with its revision.
+type ListView struct {
+	price.List
+	Revision string `json:"revision"`
+}
+
+// Lists are the price lists with their rules.
+func Lists(q store.Q) ([]ListView, error) {
+	lists, err := prices.PriceLists(q)
+	views := make([]ListView, len(lists))
+	for i, l := range lists {
+		views[i] = ListView{l, revision.Of(l)}
+	}
+	return views, err
 }
 
 // SavePriceList makes a price list, or changes the one with a number.
@@ -66,7 +85,7 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err := l.Rule.Check(minor); err != nil {
 			return l, err
 		}
-		lists, err := prices.PriceLists(tx.Q)
+		lists, err := prices.LockPriceLists(tx)
 		if err != nil {
 			return l, err
 		}
@@ -77,6 +96,9 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		case at < 0:
 			return l, fault.Missing("price_list", id, "There is no price list %d.", id)
 		default:
+			if err := revision.CheckOf("The price list "+lists[at].Name, in.Revision, lists[at]); err != nil {
+				return l, err
+			}
 			lists[at] = l
 		}
 		if err := price.CheckLists(lists); err != nil {

@@ -22,6 +22,15 @@ func Settings(q db.Q) (map[string]string, error) {
 	return all, err
 }
 
+// LockSettings is Settings, with those that are there locked until the transaction ends.
+func LockSettings(tx db.Tx) (map[string]string, error) {
+	var names []string
+	if err := db.SQL(tx.Q).Raw("SELECT name FROM setting WHERE name = 'shop_name' FOR UPDATE").Scan(&names).Error; err != nil {
+		return nil, err
+	}
+	return Settings(tx.Q)
+}
+
 // Set writes a setting.
 func Set(tx db.Tx, name, value string) error {
 	return db.SQL(tx.Q).

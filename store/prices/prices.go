@@ -38,6 +38,15 @@ func listsPart(into *[]price.List) db.Part {
 	}
 }
 
+// LockPriceLists is PriceLists, with the lists locked until the transaction ends.
+func LockPriceLists(tx db.Tx) ([]price.List, error) {
+	var ids []uint64
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM price_list ORDER BY id FOR UPDATE").Scan(&ids).Error; err != nil {
+		return nil, err
+	}
+	return PriceLists(tx.Q)
+}
+
 // SavePriceList writes a price list; a new one gets its number.
 func SavePriceList(tx db.Tx, l *price.List) error {
 	row := PriceList{

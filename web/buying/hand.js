@@ -6,6 +6,7 @@ import { hasCamera, openCamera } from "./camera.js";
 import { units } from "./money.js";
 import { offered } from "./offers.js";
 import { openQueue } from "./queue.js";
+import { play } from "./sound.js";
 
 const $ = (id) => document.getElementById(id);
 const root = $("hand");
@@ -21,23 +22,11 @@ let posting = "";
 const off = new Set(); // of what has not come, what is called off
 
 // --- sound and touch: good, to be looked at, not known -------------------------------------------
-let sounds = null;
 const kinds = { good: [[[0, 1320, 0.06]], [50]], look: [[[0, 660, 0.1], [0.16, 660, 0.1]], [60, 60, 60]], wrong: [[[0, 200, 0.35]], [260]] };
 function signal(kind) {
   const [notes, touch] = kinds[kind];
-  document.documentElement.dataset.signal = kind;
   navigator.vibrate?.(touch);
-  if (!navigator.userActivation?.hasBeenActive) return;
-  sounds ||= new AudioContext();
-  for (const [at, pitch, long] of notes) {
-    const note = sounds.createOscillator();
-    const loud = sounds.createGain();
-    loud.gain.value = 0.1;
-    note.frequency.value = pitch;
-    note.connect(loud).connect(sounds.destination);
-    note.start(sounds.currentTime + at);
-    note.stop(sounds.currentTime + at + long);
-  }
+  play(notes);
 }
 const say = (text) => { $("hand-said").textContent = text; };
 

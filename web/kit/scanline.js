@@ -1,6 +1,7 @@
 // The scan line: the one input on every page that takes a scan or a search.
 import { ask, make } from "./api.js";
 import { offered } from "./offers.js";
+import { play } from "./sound.js";
 
 const input = document.getElementById("scan");
 const list = document.getElementById("scan-found");
@@ -22,20 +23,7 @@ export function say(text, undo, refused, more) {
 }
 
 // What was taken sounds high and short, what was refused low and twice.
-let sounds = null;
-function tone(taken) {
-  if (!navigator.userActivation?.hasBeenActive) return;
-  sounds ||= new AudioContext();
-  for (const [at, pitch] of taken ? [[0, 1320]] : [[0, 220], [0.18, 220]]) {
-    const note = sounds.createOscillator();
-    const loud = sounds.createGain();
-    loud.gain.value = 0.08;
-    note.frequency.value = pitch;
-    note.connect(loud).connect(sounds.destination);
-    note.start(sounds.currentTime + at);
-    note.stop(sounds.currentTime + at + (taken ? 0.06 : 0.12));
-  }
-}
+const tone = (taken) => play(taken ? [[0, 1320, 0.06]] : [[0, 220, 0.12], [0.18, 220, 0.12]]);
 
 /** Lets a page take scans: it gets the text and returns when it is done. Where things are
  * scanned one after another, all that is typed outside a field goes to the scan line, from

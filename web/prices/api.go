@@ -27,7 +27,7 @@ func apiSuggest(c *kit.Call, in catalog.PriceQuestion) (catalog.PriceSuggestion,
 	return catalog.Suggest(c.Until, c.Shop, c.Who, in)
 }
 
-func apiPriceLists(c *kit.Call) ([]price.List, error) { return storeprices.PriceLists(c.Q()) }
+func apiPriceLists(c *kit.Call) ([]shopprices.ListView, error) { return shopprices.Lists(c.Q()) }
 
 func apiSavePriceList(c *kit.Call, in shopprices.ListInput) (price.List, error) {
 	return shopprices.SavePriceList(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)

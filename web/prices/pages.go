@@ -4,13 +4,14 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	"itemrack/core/tax"
+	shopprices "itemrack/shop/prices"
 	storeprices "itemrack/store/prices"
 	"itemrack/web/kit"
 )
 
 // prices is the page of price lists, and tax classes.
 func prices(c *kit.Call) error {
-	lists, err := storeprices.PriceLists(c.Q())
+	lists, err := shopprices.Lists(c.Q())
 	if err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func prices(c *kit.Call) error {
 }
 
 // pricesFile sends one of the lists of the page of prices as a file.
-func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classes []tax.Class) (bool, error) {
+func pricesFile(c *kit.Call, lists []shopprices.ListView, rules map[uint64]string, classes []tax.Class) (bool, error) {
 	switch c.Query("list") {
 	case "taxes":
 		type rateRow struct {
@@ -65,7 +66,7 @@ func pricesFile(c *kit.Call, lists []price.List, rules map[uint64]string, classe
 			kit.Col("percent", func(r rateRow) any { return r.rate.Percent }),
 			kit.Col("from", func(r rateRow) any { return c.InZone(&r.rate.From) })}, rows)
 	}
-	return kit.AsFile(c, "price-lists", []kit.Column[price.List]{
-		kit.Col("price list", func(r price.List) any { return r.Name }),
-		kit.Col("rule", func(r price.List) any { return rules[r.ID] })}, lists)
+	return kit.AsFile(c, "price-lists", []kit.Column[shopprices.ListView]{
+		kit.Col("price list", func(r shopprices.ListView) any { return r.Name }),
+		kit.Col("rule", func(r shopprices.ListView) any { return rules[r.ID] })}, lists)
 }

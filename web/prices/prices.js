@@ -9,16 +9,18 @@ const tell = (refusal) => { showRefusal(box, refusal); box.scrollIntoView({ bloc
 const list = document.getElementById("list");
 if (list) {
   let editing = 0;
+  let revision = "";
   const again = document.getElementById("list-new");
   const send = guarded(async () => {
-    try { await ask(editing ? "PUT" : "POST", "/api/v1/price-lists" + (editing ? "/" + editing : ""), values(list)); location.reload(); } catch (refusal) { showRefusal(box, refusal, list); }
+    try { await ask(editing ? "PUT" : "POST", "/api/v1/price-lists" + (editing ? "/" + editing : ""), { ...values(list), revision }); location.reload(); } catch (refusal) { showRefusal(box, refusal, list); }
   });
   list.addEventListener("submit", (event) => { event.preventDefault(); send(); });
-  list.addEventListener("reset", () => { editing = 0; again.hidden = true; document.getElementById("list-title").textContent = "A new list"; });
+  list.addEventListener("reset", () => { editing = 0; revision = ""; again.hidden = true; document.getElementById("list-title").textContent = "A new list"; });
   for (const button of document.querySelectorAll("[data-edit-list]")) {
     button.addEventListener("click", () => {
       const l = JSON.parse(button.dataset.list);
       editing = l.id;
+      revision = l.revision;
       again.hidden = false;
       document.getElementById("list-title").textContent = "Change " + l.name;
       const e = l.rule.ending;

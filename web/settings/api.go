@@ -23,7 +23,7 @@ func apiBeginForReal(c *kit.Call, in office.EndPractice) (book.Practised, error)
 	return office.BeginForReal(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
-func apiSaveSettings(c *kit.Call, in office.SettingsInput) (bool, error) {
+func apiSaveSettings(c *kit.Call, in office.SettingsInput) (office.SavedSettings, error) {
 	return office.SaveSettings(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 

@@ -23,7 +23,8 @@ for (const form of document.querySelectorAll("[data-person]")) {
   const id = Number(form.dataset.person);
   deed(form, async (body) => {
     body.branches = [...form.querySelectorAll("[data-branch]:checked")].map((b) => Number(b.dataset.branch));
-    await ask(id ? "PUT" : "POST", "/api/v1/people" + (id ? "/" + id : ""), body);
+    const saved = await ask(id ? "PUT" : "POST", "/api/v1/people" + (id ? "/" + id : ""), body);
+    if (id) form.elements.revision.value = saved.revision;
     if (id) { form.elements.password.value = ""; say("✓ Saved."); } else setTimeout(() => location.reload());
   });
 }

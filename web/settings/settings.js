@@ -10,7 +10,11 @@ function deed(id, work) {
   const send = guarded(async () => { try { await work(values(form)); showRefusal(box, null, form); } catch (refusal) { showRefusal(box, refusal, form); } });
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
 }
-deed("settings", async (body) => { await ask("PUT", "/api/v1/settings", body); say("✓ Saved."); });
+deed("settings", async (body) => {
+  const saved = await ask("PUT", "/api/v1/settings", body);
+  document.getElementById("settings").elements.revision.value = saved.revision;
+  say("✓ Saved.");
+});
 deed("range", async (body) => { await ask("POST", "/api/v1/barcode-ranges", body); location.reload(); });
 const real = async (body) => { await ask("POST", "/api/v1/practice/end", body); location.href = "/settings"; };
 deed("clear", (body) => real(body));

@@ -1,0 +1,71 @@
+package office_test
+
+import (
+	"context"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/fault"
+	"itemrack/core/staff"
+	"itemrack/shop/catalog"
+	"itemrack/shop/office"
+	"itemrack/shop/prices"
+	"itemrack/shop/testkit"
+)
+
+// TestTwoWindowsLoseNothing: what was changed in one window is not undone by a save in another that
+// shows it as it was before; a save that builds on what is kept goes through.
+func TestTwoWindowsLoseNothing(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	s.Vest(t)
+	refused := func(what string, err error) {
+		t.Helper()
+		require.NotNil(t, fault.Of(err), what)
+		assert.True(t, fault.Is(err, fault.Conflict), what)
+		assert.Equal(t, "revision", fault.Of(err).Field, what)
+	}
+
+	before, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	require.NoError(t, err)
+	saved, err := office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", Revision: before.Revision})
+	require.NoError(t, err)
+	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Other", ScalePrefix: "28", Revision: before.Revision})
+	refused("settings", err)
+	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh & Co", Revision: saved.Revision})
+	require.NoError(t, err)
+
+	people, err := office.People(ctx, s.Shop, s.Maren)
+	require.NoError(t, err)
+	tobi := people[slices.IndexFunc(people, func(p office.PersonView) bool { return p.Login == "tobi" })]
+	change := office.PersonChange{NewPerson: office.NewPerson{Login: tobi.Login, Name: tobi.Name, Role: tobi.Role, Branch: tobi.Branch, Branches: tobi.Branches}, Revision: tobi.Revision}
+	change.Role = staff.Stock
+	now, err := office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	require.NoError(t, err)
+	change.Role, change.Name = tobi.Role, "Tobi A."
+	_, err = office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	refused("person", err)
+	change.Revision = now.Revision
+	_, err = office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	require.NoError(t, err)
+
+	lists, err := prices.Lists(s.Store.Read(ctx))
+	require.NoError(t, err)
+	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Regular", Kind: "markup", Percent: "100", Revision: lists[0].Revision})
+	require.NoError(t, err)
+	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Everyday", Revision: lists[0].Revision})
+	refused("price list", err)
+	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Everyday"})
+	require.NoError(t, err, "a program that says none")
+
+	tree, err := catalog.Categories(ctx, s.Shop, s.Maren)
+	require.NoError(t, err)
+	at := tree[0]
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID, catalog.CategoryInput{Name: at.Name, Markup: "90", Revision: at.Revision})
+	require.NoError(t, err)
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID, catalog.CategoryInput{Name: at.Name, Colour: "#112233", Revision: at.Revision})
+	refused("category", err)
+}
