@@ -89,7 +89,8 @@ func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
 		return made, err
 	}
 	for _, p := range People {
-		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password, Role: p.Role,
+		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password,
+			Role:   p.Role,
 			Branch: p.Branches[0], Branches: p.Branches}); err != nil {
 			return true, err
 		}
@@ -180,7 +181,8 @@ func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 
 // makeLists makes the price lists beside Regular.
 func makeLists(ctx context.Context, s *deed.Shop, who staff.Actor) error {
-	for _, l := range []shopprices.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10", Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
+	for _, l := range []shopprices.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10",
+		Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
 		if _, err := shopprices.SavePriceList(ctx, s, who, "", 0, l); err != nil {
 			return err
 		}
@@ -237,12 +239,17 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 
 // supplierTerms are what was agreed with the suppliers.
 var supplierTerms = map[string]buying.SupplierInput{
-	"Northfold Neoprene": {Discount: "8", Freight: "4", Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14",
+	"Northfold Neoprene": {Discount: "8", Freight: "4", Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30",
+		LeadDays:     "14",
 		MinimumOrder: "1000", AccountNumber: "SPS-2207",
-		Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example", Phone: "0131 496 0117", Note: "orders"}}},
-	"Brackwater Boards": {Freight: "6", Ending: "10/9/nearest", DaysToPay: "14", LeadDays: "21", CurrencyNote: "bills in pounds",
-		AccountNumber: "4417", Contacts: []goods.SupplierContact{{Name: "Jonas Reed", Mail: "jonas@brackwater.example"}}},
-	"Pale Dune Supplies": {DaysToPay: "30", LeadDays: "5", MinimumOrder: "150", Note: "Boxes only; asks for the lot numbers back when it recalls.",
+		Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example", Phone: "0131 496 0117",
+			Note: "orders"}}},
+	"Brackwater Boards": {Freight: "6", Ending: "10/9/nearest", DaysToPay: "14", LeadDays: "21",
+		CurrencyNote:  "bills in pounds",
+		AccountNumber: "4417", Contacts: []goods.SupplierContact{{Name: "Jonas Reed",
+			Mail: "jonas@brackwater.example"}}},
+	"Pale Dune Supplies": {DaysToPay: "30", LeadDays: "5", MinimumOrder: "150",
+		Note:     "Boxes only; asks for the lot numbers back when it recalls.",
 		Contacts: []goods.SupplierContact{{Mail: "sales@paledune.example", Phone: "0131 496 0144"}}},
 	"Oar & Thole":       {DaysToPay: "7", LeadDays: "3"},
 	"Kelpline Textiles": {Discount: "5", DaysToPay: "30", LeadDays: "10", AccountNumber: "QUAY 12"},

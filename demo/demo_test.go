@@ -58,7 +58,8 @@ func TestTheDemoShop(t *testing.T) {
 	offered, err := trade.CatalogByGTIN(q, "2099000000019")
 	require.NoError(t, err)
 	assert.Len(t, offered, 1, "a supplier's catalog is kept")
-	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up", "Bill", "Payment", "Back to supplier"} {
+	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up", "Bill",
+		"Payment", "Back to supplier"} {
 		documents, _, err := book.Documents(q, kind, 1)
 		require.NoError(t, err)
 		assert.NotEmpty(t, documents, kind)
@@ -164,7 +165,8 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 		require.Zero(t, report.Refused, "%+v", notSame(report))
 		require.NoError(t, lists.ExportCatalog(ctx, other.Shop, maren, goods.ListFilter{}, format, &second))
 		if format == sheet.CSV {
-			assert.Equal(t, pictureNames.ReplaceAllString(first.String(), ""), second.String(), "but for pictures, which come in a ZIP")
+			assert.Equal(t, pictureNames.ReplaceAllString(first.String(), ""), second.String(),
+				"but for pictures, which come in a ZIP")
 		}
 		again, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(second.Bytes()), 1, false)
 		require.NoError(t, err)

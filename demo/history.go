@@ -137,7 +137,8 @@ func (h *history) deliveries(ago int, at time.Time) error {
 			h.lot("SUN", "48", "5.90", "K614", 60), h.lot("SUN", "60", "6.10", "K702", 420),
 			h.lot("BAR", "96", "0.98", "L20", 45), h.lot("GLU", "12", "3.40", "G7", 300))
 	case ago == h.days*3/4, ago == h.days/4:
-		return h.receive(at, "Pale Dune Supplies", fmt.Sprintf("PD-88%02d", ago), "5.00", h.lot("SUN", "48", "6.05", fmt.Sprintf("K7%02d", ago), 400),
+		return h.receive(at, "Pale Dune Supplies", fmt.Sprintf("PD-88%02d", ago), "5.00",
+			h.lot("SUN", "48", "6.05", fmt.Sprintf("K7%02d", ago), 400),
 			h.lot("BAR", "144", "1.00", fmt.Sprintf("L2%02d", ago), 120), h.boards(2), h.watches(2))
 	case ago == h.days/2:
 		if err := h.receive(at, "Kelpline Textiles", "KT-441", "9.00", h.restock("SRV", "14.20")...); err != nil {
@@ -147,7 +148,8 @@ func (h *history) deliveries(ago int, at time.Time) error {
 	case ago == h.days/5:
 		return h.receive(at, "Northfold Neoprene", "NN-1187", "22.00", h.restock("NWS", "53.10")...)
 	case ago == 3:
-		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90), h.lot("BAR", "36", "0.70", "L29", 18),
+		return h.receive(at, "Pale Dune Supplies", "PD-8932", "", h.lot("BAR", "48", "1.02", "L31", 90),
+			h.lot("BAR", "36", "0.70", "L29", 18),
 			h.plain("WAX", "40", "1.40"))
 	case ago > 2 && ago%4 == 0: // the last days' shelves stay as they were sold down
 		return h.refill(ago, at)
@@ -174,11 +176,13 @@ func (h *history) refill(ago int, at time.Time) error {
 			if v.RestockLevel != nil {
 				least = v.RestockLevel.Add(decimal.New(1, 0))
 			}
-			if v.Supplier != from || v.Tracking != string(stock.Counted) || v.Discontinued || v.Cost == nil || v.ForSale.GreaterThan(least) ||
+			if v.Supplier != from || v.Tracking != string(stock.Counted) || v.Discontinued || v.Cost == nil ||
+				v.ForSale.GreaterThan(least) ||
 				h.rand.IntN(5) == 0 {
 				continue
 			}
-			lines = append(lines, scan.GoodsLine{Variant: v.ID, Quantity: fmt.Sprint(8 + h.rand.IntN(9)), Cost: v.Cost.String()})
+			lines = append(lines, scan.GoodsLine{Variant: v.ID, Quantity: fmt.Sprint(8 + h.rand.IntN(9)),
+				Cost: v.Cost.String()})
 		}
 	}
 	if len(lines) == 0 {
@@ -192,7 +196,8 @@ func (h *history) refill(ago int, at time.Time) error {
 	if err != nil {
 		return err
 	}
-	return h.come(at, order, lines, arrival{fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), ago%8 == 0, ago%12 != 0 || ago > 30})
+	return h.come(at, order, lines, arrival{fmt.Sprintf("%.2s-%04d", strings.ToUpper(from), 5000-ago), ago%8 == 0,
+		ago%12 != 0 || ago > 30})
 }
 
 func (h *history) boards(n int) scan.GoodsLine {

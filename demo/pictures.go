@@ -80,7 +80,8 @@ func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.Produc
 			if axis < 0 || v.Choice[axis] != colour.Name {
 				continue
 			}
-			if _, err := shopcatalog.ChangePicture(ctx, s, who, p.ID, kept.ID, shopcatalog.PictureChange{Do: "variant", Variant: v.ID}); err != nil {
+			if _, err := shopcatalog.ChangePicture(ctx, s, who, p.ID, kept.ID,
+				shopcatalog.PictureChange{Do: "variant", Variant: v.ID}); err != nil {
 				return last, err
 			}
 		}
@@ -91,7 +92,8 @@ func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.Produc
 // plainColour is what a thing without colours is drawn in: that of its category.
 func plainColour(p goods.ProductView) catalog.Swatch {
 	for _, c := range categories {
-		if path := c.above + catalog.PathMark + c.name; path == p.Category.Path || c.above == "" && c.name == p.Category.Path {
+		if path := c.above + catalog.PathMark + c.name; path == p.Category.Path || c.above == "" &&
+			c.name == p.Category.Path {
 			return catalog.Swatch{First: c.colour}
 		}
 	}

@@ -36,7 +36,8 @@ func (h *history) order(at time.Time, from goods.Supplier, placed bool, lines ..
 			return 0, err
 		}
 		asked := cost.Mul(hundred).DivRound(hundred.Sub(from.Discount), 2)
-		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: l.Variant, Quantity: l.Quantity, Price: asked.String(), Discount: from.Discount.String()})
+		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: l.Variant, Quantity: l.Quantity,
+			Price: asked.String(), Discount: from.Discount.String()})
 	}
 	then := h.shop.At(at)
 	ref, err := buying.MakeOrder(h.ctx, then, h.people["maren"], "", in)
@@ -73,8 +74,9 @@ func (h *history) come(at time.Time, order uint64, lines []scan.GoodsLine, how a
 		lines[i].Quantity = n.String()
 	}
 	then := h.shop.At(at)
-	draft, err := buying.SaveDelivery(h.ctx, then, h.people["callum"], "", 0, buying.DeliveryInput{Branch: 1, SupplierNumber: how.number, BillLater: how.later,
-		Orders: []uint64{order}, Lines: lines})
+	draft, err := buying.SaveDelivery(h.ctx, then, h.people["callum"], "", 0,
+		buying.DeliveryInput{Branch: 1, SupplierNumber: how.number, BillLater: how.later,
+			Orders: []uint64{order}, Lines: lines})
 	if err != nil {
 		return err
 	}
@@ -109,7 +111,8 @@ func (h *history) bills(ago int, at time.Time) error {
 		if err != nil {
 			return err
 		}
-		in := buying.BillInput{Supplier: *view.SupplierID, Branch: 1, Number: next.number, Deliveries: []uint64{next.delivery}, Freight: "14.00"}
+		in := buying.BillInput{Supplier: *view.SupplierID, Branch: 1, Number: next.number,
+			Deliveries: []uint64{next.delivery}, Freight: "14.00"}
 		for i, l := range lines {
 			line := buying.BillLineInput{DeliveryLine: l.ID, Quantity: l.Quantity.String()}
 			if i == 1 && l.Cost != nil {
@@ -143,7 +146,8 @@ func (h *history) bills(ago int, at time.Time) error {
 		parts[b.SupplierID] = append(parts[b.SupplierID], buying.PaymentPart{Bill: b.ID})
 	}
 	for _, supplier := range turn {
-		if _, err := buying.Pay(h.ctx, then, maren, "", buying.PaymentInput{Supplier: supplier, Parts: parts[supplier]}); err != nil {
+		if _, err := buying.Pay(h.ctx, then, maren, "", buying.PaymentInput{Supplier: supplier,
+			Parts: parts[supplier]}); err != nil {
 			return err
 		}
 	}
@@ -198,7 +202,8 @@ func (h *history) onOrder(ago int, at time.Time) error {
 			return err
 		}
 		off := buying.CallOffInput{Note: "next season's colours instead"}
-		if _, err := buying.CallOffOrder(h.ctx, h.shop.At(at.Add(time.Hour)), h.people["maren"], "", gone, off); err != nil {
+		if _, err := buying.CallOffOrder(h.ctx, h.shop.At(at.Add(time.Hour)), h.people["maren"], "", gone,
+			off); err != nil {
 			return err
 		}
 	}
@@ -260,7 +265,8 @@ func (h *history) payFromDrawer(at time.Time) error {
 		return err
 	}
 	amount := decimal.Min(owed[0].Open, decimal.New(40, 0))
-	_, err = buying.Pay(h.ctx, h.shop.At(at), h.people["maren"], "", buying.PaymentInput{Supplier: owed[0].SupplierID, From: corebuying.Drawer, Register: 1,
-		Parts: []buying.PaymentPart{{Bill: owed[0].ID, Amount: amount.String()}}})
+	_, err = buying.Pay(h.ctx, h.shop.At(at), h.people["maren"], "",
+		buying.PaymentInput{Supplier: owed[0].SupplierID, From: corebuying.Drawer, Register: 1,
+			Parts: []buying.PaymentPart{{Bill: owed[0].ID, Amount: amount.String()}}})
 	return err
 }

@@ -44,7 +44,8 @@ func Compose(l Letter) ([]byte, error) {
 	m.SetMessageIDWithValue(l.ID + "@" + domain)
 	m.SetBodyString(mail.TypeTextPlain, l.Text)
 	for _, f := range l.Files {
-		if err := m.AttachReader(f.Name, bytes.NewReader(f.Data), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
+		if err := m.AttachReader(f.Name, bytes.NewReader(f.Data),
+			mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
 			return nil, fmt.Errorf("attach %s: %w", f.Name, err)
 		}
 	}

@@ -58,7 +58,8 @@ func rasterise(t *testing.T, pages []paper.Page, dpi int) []string {
 // zbar reads every symbol of a picture, with Debian's reader.
 func zbar(t *testing.T, shot string) []string {
 	t.Helper()
-	said, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Sean8.enable", "-Supca.enable", "-Si25.enable", "-Sqrcode.enable", "-Scode128.enable", shot).
+	said, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Sean8.enable",
+		"-Supca.enable", "-Si25.enable", "-Sqrcode.enable", "-Scode128.enable", shot).
 		Output()
 	require.NoError(t, err, "no symbol was read from %s", shot)
 	return strings.Fields(string(said))
@@ -72,7 +73,8 @@ func crop(t *testing.T, shot string, template label.Template, dpi int) image.Ima
 	defer file.Close()
 	picture, _, err := image.Decode(file)
 	require.NoError(t, err)
-	at := template.Fields[slices.IndexFunc(template.Fields, func(f label.Field) bool { return f.Kind == label.Barcode })]
+	at := template.Fields[slices.IndexFunc(template.Fields,
+		func(f label.Field) bool { return f.Kind == label.Barcode })]
 	dots := func(mm float64) int { return int(mm / 25.4 * float64(dpi)) }
 	box := image.Rect(dots(at.X), dots(at.Y), dots(at.X+at.W), dots(at.Y+at.H))
 	alone := image.NewGray(box.Inset(-20))
@@ -206,7 +208,8 @@ func TestEveryTemplateWithEverySymbolIsRead(t *testing.T) {
 					want = "01020000000000151727063010K614\x1d21BW26-01184"
 					assert.Equal(t, want, dmtx(t, shot, template, dpi), "%s at %d dpi", template.Code, dpi)
 				} else {
-					assert.Equal(t, []string{barcode.Key(want)}, keys(zbar(t, shot)), "%s as %s at %d dpi", template.Code, kind, dpi)
+					assert.Equal(t, []string{barcode.Key(want)}, keys(zbar(t, shot)), "%s as %s at %d dpi",
+						template.Code, kind, dpi)
 				}
 				assert.Equal(t, barcode.Key(want), barcode.Key(zxing(t, shot, template, dpi)), "%s as %s at %d dpi",
 					template.Code, kind, dpi)
@@ -266,7 +269,9 @@ func TestNothingLeavesTheLabel(t *testing.T) {
 		"line", "£1,234.95"
 	long.Values = []label.AxisValue{{Axis: "Colour", Value: "Harbour green"}, {Axis: "Size", Value: "XXL"}}
 	for _, template := range label.Shipped() {
-		for _, item := range []label.Item{sample(t, "2000000000015"), long, {Name: "Board wax", Price: "£4.50", Barcode: "012345678905"}, {Name: "Rope 8 mm", Price: "£1.80", Barcode: "R8"}} {
+		for _, item := range []label.Item{sample(t, "2000000000015"), long,
+			{Name: "Board wax", Price: "£4.50", Barcode: "012345678905"},
+			{Name: "Rope 8 mm", Price: "£1.80", Barcode: "R8"}} {
 			shapes, remarks, err := template.Draw(item, face.Measure)
 			if err != nil {
 				assert.Equal(t, "roll-25x15", template.Code, "only a number of digits stands in a DataMatrix: %v", err)
@@ -380,17 +385,21 @@ func TestReceiptBarcodeIsRead(t *testing.T) {
 
 // TestTheBarcodesOfAnOrderAreRead: that of its number, and one for each line.
 func TestTheBarcodesOfAnOrderAreRead(t *testing.T) {
-	p := buying.Paper{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Number: "P-0142", Supplier: "Northfold Neoprene", Day: time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC),
+	p := buying.Paper{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Number: "P-0142",
+		Supplier: "Northfold Neoprene", Day: time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC),
 		Currency: money.CurrencyByCode("GBP")}
 	want := []string{"P-0142"}
 	for i := range 3 {
 		code, err := barcode.Own("20", uint64(i+1))
 		require.NoError(t, err)
 		want = append(want, code)
-		p.Lines = append(p.Lines, buying.PaperLine{Code: code, SKU: "HWS-SLA-L", Name: "Headland wetsuit 4/3", Label: "Slate · L", Unit: "pc",
-			Ordered: buying.Ordered{Quantity: decimal.New(6, 0), Factor: decimal.New(1, 0), Price: decimal.New(64, 0), Discount: decimal.New(8, 0)}})
+		p.Lines = append(p.Lines, buying.PaperLine{Code: code, SKU: "HWS-SLA-L", Name: "Headland wetsuit 4/3",
+			Label: "Slate · L", Unit: "pc",
+			Ordered: buying.Ordered{Quantity: decimal.New(6, 0), Factor: decimal.New(1, 0), Price: decimal.New(64, 0),
+				Discount: decimal.New(8, 0)}})
 	}
-	p.Lines = append(p.Lines, buying.PaperLine{Code: "TWV-COR-M", SKU: "TWV-COR-M", Name: "Vest", Unit: "pc", Ordered: buying.Ordered{Factor: decimal.New(1, 0)}})
+	p.Lines = append(p.Lines, buying.PaperLine{Code: "TWV-COR-M", SKU: "TWV-COR-M", Name: "Vest", Unit: "pc",
+		Ordered: buying.Ordered{Factor: decimal.New(1, 0)}})
 	want = append(want, "TWV-COR-M")
 	pages := p.Pages(face.Measure)
 	require.Len(t, pages, 1)
@@ -402,7 +411,8 @@ func TestShelfLabelsAreReadBack(t *testing.T) {
 	var labels []label.ShelfLabel
 	var want []string
 	for _, id := range []uint64{1, 42, 123456} {
-		labels = append(labels, label.ShelfLabel{Name: "Back room B6, ß 漢", Branch: "Quay Shop", Code: scan.ShelfCode(id)})
+		labels = append(labels, label.ShelfLabel{Name: "Back room B6, ß 漢", Branch: "Quay Shop",
+			Code: scan.ShelfCode(id)})
 		want = append(want, scan.ShelfCode(id))
 	}
 	pages, err := label.ShelfSheets(labels, face.Measure)

@@ -110,7 +110,8 @@ func TestFactsAreChanged(t *testing.T) {
 	p.sees("#picture-error", "not a picture")
 	p.leave(func() {
 		p.MustElement("#picture").
-			MustSetFiles(picture(t, "a.png", color.NRGBA{R: 200, A: 255}), picture(t, "b.png", color.NRGBA{B: 200, A: 255}))
+			MustSetFiles(picture(t, "a.png", color.NRGBA{R: 200, A: 255}),
+				picture(t, "b.png", color.NRGBA{B: 200, A: 255}))
 	})
 	assert.Len(t, p.MustElements("#pictures figure"), 2)
 	lead := *product(t, s).PictureID

@@ -166,8 +166,10 @@ func TestAnOrderIsBought(t *testing.T) {
 	s.InStep(t)
 
 	// three fields of an order typed faster than they are kept
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1, Lines: []buying.OrderLineInput{
-		{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20"}, {Variant: vest.Variants[1].ID, Quantity: "1", Price: "20"}}})
+	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{
+			{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20"}, {Variant: vest.Variants[1].ID, Quantity: "1",
+				Price: "20"}}})
 	require.NoError(t, err)
 	p.open("/buying/orders/2")
 	p.MustElement(`[name="lines.1.quantity"]`)
@@ -208,8 +210,10 @@ func TestAnOrderIsBought(t *testing.T) {
 	p.MustElementR("summary", "Read it from their file").MustClick()
 	advice := func(code string) string {
 		return `<DespatchAdvice xmlns="urn:oasis:names:specification:ubl:schema:xsd:DespatchAdvice-2"><ID>LS-9</ID><DespatchLine><DeliveredQuantity>2</DeliveredQuantity>` +
-			`<Item><StandardItemIdentification><ID>` + vest.Variants[1].Barcode + `</ID></StandardItemIdentification></Item></DespatchLine><DespatchLine>` +
-			`<DeliveredQuantity>1</DeliveredQuantity><Item><BuyersItemIdentification><ID>` + code + `</ID></BuyersItemIdentification></Item></DespatchLine></DespatchAdvice>`
+			`<Item><StandardItemIdentification><ID>` + vest.Variants[1].Barcode +
+			`</ID></StandardItemIdentification></Item></DespatchLine><DespatchLine>` +
+			`<DeliveredQuantity>1</DeliveredQuantity><Item><BuyersItemIdentification><ID>` + code +
+			`</ID></BuyersItemIdentification></Item></DespatchLine></DespatchAdvice>`
 	}
 	sent("advice.xml", advice("漢-1"))
 	p.sees("#sent-error", "names no order of ours")
@@ -226,11 +230,13 @@ func TestAnOrderIsBought(t *testing.T) {
 func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 	t.Helper()
 	ctx := context.Background()
-	terms := buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4", LeadDays: "14", DaysToPay: "30", MinimumOrder: "100", AccountNumber: "SPS-2207"}
+	terms := buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4", LeadDays: "14",
+		DaysToPay: "30", MinimumOrder: "100", AccountNumber: "SPS-2207"}
 	supplier, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, terms)
 	require.NoError(t, err)
 	order := func(quantity string, placed bool) uint64 {
-		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier.ID, Branch: 1, WantedOn: "2026-11-02", Note: "By the back door.",
+		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier.ID, Branch: 1,
+			WantedOn: "2026-11-02", Note: "By the back door.",
 			Lines: []buying.OrderLineInput{{Variant: variant, Quantity: quantity, Price: "14"}}})
 		require.NoError(t, err)
 		if placed {
@@ -240,22 +246,31 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 		return o.ID
 	}
 	draft, placed := order("6", false), order("9", true)
-	came, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{placed},
-		Lines: []scan.GoodsLine{{Variant: variant, Quantity: "4"}}})
+	came, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{placed},
+			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "4"}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", came.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
-	more, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{placed},
-		Lines: []scan.GoodsLine{{Variant: variant, Quantity: "7"}}})
+	more, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, Orders: []uint64{placed},
+			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "7"}}})
 	require.NoError(t, err)
-	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: supplier.ID, Number: "NN-1", Deliveries: []uint64{came.ID}, Freight: "5"})
+	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: supplier.ID, Number: "NN-1", Deliveries: []uint64{came.ID}, Freight: "5"})
 	require.NoError(t, err)
-	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: supplier.ID, Lines: []buying.SendBackLine{{Variant: variant, Quantity: "1"}}})
+	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: supplier.ID,
+		Lines: []buying.SendBackLine{{Variant: variant, Quantity: "1"}}})
 	require.NoError(t, err)
 	at := itoa(supplier.ID)
-	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" + itoa(draft), "/buying/orders/" + itoa(placed),
-		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" + itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
-		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" + at, "/buying/back?supplier=" + at, "/buying/suppliers",
-		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/buying/suppliers/" + at + "/catalog", "/buying/hand", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices", "/documents/BS-0001",
+	return []string{"/buying/orders", "/buying/orders?state=late", "/buying/orders/new", "/buying/orders/" +
+		itoa(draft), "/buying/orders/" + itoa(placed),
+		"/buying/orders/" + itoa(placed) + "?change=1", "/buying/" + itoa(more.ID), "/buying/new?order=" +
+			itoa(placed), "/buying/bills", "/buying/bills/new?supplier=" + at,
+		"/buying/bills/new?carrier=1", "/buying/bills/" + itoa(bill.ID), "/buying/bills/1", "/buying/pay?supplier=" +
+			at, "/buying/back?supplier=" + at, "/buying/suppliers",
+		"/buying/suppliers/new", "/buying/suppliers/" + at, "/buying/suppliers/" + at + "/edit", "/buying/suppliers/" +
+			at + "/catalog", "/buying/hand", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices",
+		"/documents/BS-0001",
 		"/buying/back?condition=For+sale&quantity=1&variant=" + itoa(variant)}
 }

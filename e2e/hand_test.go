@@ -32,7 +32,8 @@ import (
 func (p *person) handScan(code string) {
 	p.t.Helper()
 	p.MustElement("#hand-scan")
-	p.MustEval(`code => { const i = document.getElementById("hand-scan"); i.value = code; i.form.requestSubmit(); }`, code)
+	p.MustEval(`code => { const i = document.getElementById("hand-scan"); i.value = code; i.form.requestSubmit(); }`,
+		code)
 }
 
 // download reads a file as the page would get it.
@@ -59,7 +60,8 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	v := func(n int) string { return vest.Variants[n].Barcode }
 	in := buying.OrderInput{Supplier: 1, Branch: 1}
 	for n, quantity := range []string{"5", "4", "12"} {
-		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: vest.Variants[n].ID, Quantity: quantity, Price: "20"})
+		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: vest.Variants[n].ID, Quantity: quantity,
+			Price: "20"})
 	}
 	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
 	require.NoError(t, err)
@@ -80,7 +82,8 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	p.sees("#hand-tag", "5 of 5 as ordered")
 	p.handScan(v(0))
 	p.sees("#hand-tag", "2 of 5")
-	assert.Equal(t, 2, p.MustEval(`() => document.querySelectorAll(".mini.full").length`).Int(), "two hangers are filled")
+	assert.Equal(t, 2, p.MustEval(`() => document.querySelectorAll(".mini.full").length`).Int(),
+		"two hangers are filled")
 	p.accessible()
 	p.fits()
 
@@ -115,7 +118,8 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	for _, l := range lines {
 		got[l.VariantID] = l.Quantity.String()
 	}
-	assert.Equal(t, map[uint64]string{vest.Variants[0].ID: "3", vest.Variants[1].ID: "4", vest.Variants[2].ID: "5"}, got, "each step once")
+	assert.Equal(t, map[uint64]string{vest.Variants[0].ID: "3", vest.Variants[1].ID: "4", vest.Variants[2].ID: "5"},
+		got, "each step once")
 	p.press("#hand-refused .act", "Set aside")
 	p.MustWait(`() => document.getElementById("hand-refused").hidden`)
 	p.sees("#hand-next", "9 stay to come")
@@ -131,19 +135,23 @@ func TestBuyingAsOneStory(t *testing.T) {
 	var codes []string
 	var ids []uint64
 	for _, name := range []string{"Swim cap", "Dry bag"} {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Swim", Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Price: "18"})
+		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: name, Category: "Swim", Supplier: "Kelpline Textiles", TaxClass: 1,
+				Tracking: "counted", Price: "18"})
 		require.NoError(t, err)
 		codes, ids = append(codes, made.Variants[0].Barcode), append(ids, made.Variants[0].ID)
 	}
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1, buying.SupplierInput{Name: "Kelpline Textiles", DaysToPay: "30", Revision: 1,
-		Contacts: []goods.SupplierContact{{Mail: "orders@kelpline.example"}}})
+	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+		buying.SupplierInput{Name: "Kelpline Textiles", DaysToPay: "30", Revision: 1,
+			Contacts: []goods.SupplierContact{{Mail: "orders@kelpline.example"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	server := cuttable(t, s)
 	p := sit(t, server.base(), 1280, 800).as("maren")
 	p.open("/buying/orders/new?supplier=1")
 	p.leave(func() { p.press("form .act.first", "Begin the order") })
-	for name, order := range map[string][]string{"Tidewater rash vest": {"10", "4", "4"}, "Swim cap": {"5", "10"}, "Dry bag": {"20", "6"}} {
+	for name, order := range map[string][]string{"Tidewater rash vest": {"10", "4", "4"}, "Swim cap": {"5", "10"},
+		"Dry bag": {"20", "6"}} {
 		p.press("[data-open]", name)
 		p.sees("#order-rack h2", name)
 		p.fill("#rack-price", order[0])
@@ -252,7 +260,8 @@ func TestTheCameraScans(t *testing.T) {
 	play(t, film, printed(t, maren.download(label("roll-40x25", 0)), "-r", "300"),
 		printed(t, maren.download(label("roll-25x15", 1)), "-r", "400"),
 		modules(qr.Rows, 10),
-		printed(t, maren.download("/buying/orders/1/as/pdf"), "-r", "200", "-x", "960", "-y", "90", "-W", "560", "-H", "130"))
+		printed(t, maren.download("/buying/orders/1/as/pdf"), "-r", "200", "-x", "960", "-y", "90", "-W", "560", "-H",
+			"130"))
 
 	folder := t.TempDir()
 	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
@@ -294,7 +303,8 @@ func printed(t *testing.T, pdf []byte, how ...string) image.Image {
 	folder := t.TempDir()
 	file := filepath.Join(folder, "page.pdf")
 	require.NoError(t, os.WriteFile(file, pdf, 0o600))
-	said, err := exec.Command("pdftoppm", append(how, "-png", "-f", "1", "-l", "1", "-singlefile", file, filepath.Join(folder, "page"))...).CombinedOutput()
+	said, err := exec.Command("pdftoppm", append(how, "-png", "-f", "1", "-l", "1", "-singlefile", file,
+		filepath.Join(folder, "page"))...).CombinedOutput()
 	require.NoError(t, err, string(said))
 	data, err := os.Open(filepath.Join(folder, "page.png"))
 	require.NoError(t, err)
@@ -336,7 +346,8 @@ func play(t *testing.T, file string, pictures ...image.Image) {
 		if picture != nil {
 			size := picture.Bounds().Size()
 			corner := image.Pt((width-size.X)/2, (height-size.Y)/2)
-			draw.Draw(frame, image.Rectangle{Min: corner, Max: corner.Add(size)}, picture, picture.Bounds().Min, draw.Src)
+			draw.Draw(frame, image.Rectangle{Min: corner, Max: corner.Add(size)}, picture, picture.Bounds().Min,
+				draw.Src)
 		}
 		plain := make([]byte, width*height/2) // no colour
 		for i := range plain {

@@ -85,7 +85,8 @@ func (c client) ask(key, path string, in, out any) bool {
 // sell asks for a sale of one; its number is empty when it was not acknowledged.
 func (c client) sell(key string, variant uint64) string {
 	var done register.SaleResult
-	c.ask(key, "/sales", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}, Cash: "5"}, &done)
+	c.ask(key, "/sales", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant,
+		Quantity: "1"}}, Cash: "5"}, &done)
 	return done.Number
 }
 
@@ -98,14 +99,18 @@ func (c client) buy(key string, variant uint64) string {
 	var came shopbuying.DeliveryRef
 	var bill shopbuying.BillRef
 	var delivered, billed, paid deed.Posted
-	if c.ask(key+"o", "/orders", shopbuying.OrderInput{Supplier: 1, Branch: 1, Lines: []shopbuying.OrderLineInput{{Variant: variant, Quantity: "4", Price: "1.37", Discount: "0"}}}, &order) &&
+	if c.ask(key+"o", "/orders", shopbuying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []shopbuying.OrderLineInput{{Variant: variant, Quantity: "4", Price: "1.37", Discount: "0"}}}, &order) &&
 		c.ask(key+"p", "/orders/"+itoa(order.ID)+"/place", none, &order) &&
-		c.ask(key+"d", "/deliveries", shopbuying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Orders: []uint64{order.ID}}, &came) &&
+		c.ask(key+"d", "/deliveries", shopbuying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true,
+			Orders: []uint64{order.ID}}, &came) &&
 		c.ask(key+"f", "/deliveries/"+itoa(came.ID)+"/fill", none, &came) &&
 		c.ask(key+"t", "/deliveries/"+itoa(came.ID)+"/post", none, &delivered) &&
-		c.ask(key+"b", "/bills", shopbuying.BillInput{Supplier: 1, Branch: 1, Number: key, Deliveries: []uint64{came.ID}}, &bill) &&
+		c.ask(key+"b", "/bills", shopbuying.BillInput{Supplier: 1, Branch: 1, Number: key,
+			Deliveries: []uint64{came.ID}}, &bill) &&
 		c.ask(key+"c", "/bills/"+itoa(bill.ID)+"/post", none, &billed) &&
-		c.ask(key+"y", "/payments", shopbuying.PaymentInput{Supplier: 1, Parts: []shopbuying.PaymentPart{{Bill: bill.ID, Amount: "2"}}}, &paid) {
+		c.ask(key+"y", "/payments", shopbuying.PaymentInput{Supplier: 1,
+			Parts: []shopbuying.PaymentPart{{Bill: bill.ID, Amount: "2"}}}, &paid) {
 		return delivered.Number + " " + billed.Number + " " + paid.Number
 	}
 	return ""
@@ -114,7 +119,8 @@ func (c client) buy(key string, variant uint64) string {
 // killed lets four clients do one deed after the other, kills the server among them, starts
 // it again, lets them ask again under the same keys, and returns the numbers of all that was
 // acknowledged in the end, by key.
-func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client, key string) string) (map[string]string, program) {
+func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client,
+	key string) string) (map[string]string, program) {
 	t.Helper()
 	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
 	require.NoError(t, err)
@@ -203,7 +209,8 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 func TestKilledWhileGoodsAreBought(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := shopbuying.SaveSupplier(context.Background(), s.Shop, s.Maren, "", 0, shopbuying.SupplierInput{Name: "Kelpline Textiles"})
+	_, err := shopbuying.SaveSupplier(context.Background(), s.Shop, s.Maren, "", 0,
+		shopbuying.SupplierInput{Name: "Kelpline Textiles"})
 	require.NoError(t, err)
 	acknowledged, _ := killed(t, s, build(t), func(c client, key string) string { return c.buy(key, v) })
 	q := s.Store.Read(context.Background())

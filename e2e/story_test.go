@@ -231,7 +231,8 @@ func readLabels(t *testing.T, p *person, want []string) {
 // readPDF fetches a PDF as the person is signed in, and reads its symbols.
 func readPDF(t *testing.T, p *person, path string, dpi int) []string {
 	t.Helper()
-	bytes := p.MustEval(`path => fetch(path).then(r => r.arrayBuffer()).then(b => Array.from(new Uint8Array(b)))`, path).
+	bytes := p.MustEval(`path => fetch(path).then(r => r.arrayBuffer()).then(b => Array.from(new Uint8Array(b)))`,
+		path).
 		Arr()
 	data := make([]byte, len(bytes))
 	for i, b := range bytes {
@@ -245,7 +246,8 @@ func readPDF(t *testing.T, p *person, path string, dpi int) []string {
 	require.NoError(t, err)
 	var codes []string
 	for _, shot := range shots {
-		read, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Scode128.enable", shot).
+		read, err := exec.Command("zbarimg", "--quiet", "--raw", "-Sdisable", "-Sean13.enable", "-Scode128.enable",
+			shot).
 			Output()
 		require.NoError(t, err)
 		codes = append(codes, strings.Fields(string(read))...)
@@ -355,7 +357,10 @@ func TestEveryPageIsAccessible(t *testing.T) {
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
 	pages := append([]string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
-		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" + sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1", "/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7", "/stock/8",
+		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" +
+			sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1",
+		"/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7",
+		"/stock/8",
 		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
 }

@@ -271,7 +271,8 @@ func (r *xlsxReader) Next() (int, []string, error) {
 			return 0, nil, err
 		}
 		if r.read += len(record); r.read > mostInAll {
-			return 0, nil, fault.Field("file", r.read, "fewer rows or columns", "The file has more than 12 million cells.")
+			return 0, nil, fault.Field("file", r.read, "fewer rows or columns",
+				"The file has more than 12 million cells.")
 		}
 		for i := range record {
 			record[i] = shown(record[i])

@@ -74,7 +74,9 @@ func TestLinesAreThoseOfTheFile(t *testing.T) {
 }
 
 func TestWhatIsNoTable(t *testing.T) {
-	for name, data := range map[string]string{"empty": "", "open quote": "a,b\n\"x,1\n", "bytes": "a\x00b", "PDF": "%PDF-1.7", "old spreadsheet": "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a ZIP": "PK\x03\x04nonsense", "far too wide": strings.Repeat(",", 400)} {
+	for name, data := range map[string]string{"empty": "", "open quote": "a,b\n\"x,1\n", "bytes": "a\x00b",
+		"PDF": "%PDF-1.7", "old spreadsheet": "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "a ZIP": "PK\x03\x04nonsense",
+		"far too wide": strings.Repeat(",", 400)} {
 		_, err := all(t, data)
 		require.Error(t, err, name)
 		require.NotNil(t, fault.Of(err), "%s: %v", name, err)
@@ -134,7 +136,9 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 }
 
 func TestNumbersAsTheyAreShown(t *testing.T) {
-	for raw, want := range map[string]string{"13.949999999999999": "13.95", "34.9499999999999": "34.95", "1.4000000000001E13": "14000000000001", "2.000000000015E12": "2000000000015", "0012345678905123": "0012345678905123", "34.95": "34.95", "TWV-EEE": "TWV-EEE", "1E-2": "0.01"} {
+	for raw, want := range map[string]string{"13.949999999999999": "13.95", "34.9499999999999": "34.95",
+		"1.4000000000001E13": "14000000000001", "2.000000000015E12": "2000000000015",
+		"0012345678905123": "0012345678905123", "34.95": "34.95", "TWV-EEE": "TWV-EEE", "1E-2": "0.01"} {
 		assert.Equal(t, want, shown(raw), raw)
 	}
 }

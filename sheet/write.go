@@ -139,7 +139,8 @@ func newXLSX(to io.Writer, heads []any) (Writer, error) {
 	if err := w.stream.SetColWidth(1, max(1, len(heads)), 16); err != nil {
 		return nil, err
 	}
-	if err := w.stream.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+	if err := w.stream.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2",
+		ActivePane: "bottomLeft"}); err != nil {
 		return nil, err
 	}
 	bold, err := file.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})

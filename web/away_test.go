@@ -121,15 +121,17 @@ func TestSalesThatWaitLeaveRoomForOthers(t *testing.T) {
 	held, err := holder.Begin()
 	require.NoError(t, err)
 	var locked uint64
-	require.NoError(t, held.QueryRow("SELECT variant_id FROM cost_pool WHERE variant_id = ? FOR UPDATE", made.Variants[0].ID).Scan(&locked))
+	require.NoError(t, held.QueryRow("SELECT variant_id FROM cost_pool WHERE variant_id = ? FOR UPDATE",
+		made.Variants[0].ID).Scan(&locked))
 	const many = 60
 	answers := make([]int, many)
 	var all sync.WaitGroup
 	for i := range many {
 		all.Go(func() {
 			c := &client{t: t, app: app, cookies: map[string]string{}, token: token.Token}
-			answers[i], _ = c.json("POST", "/api/v1/sales", fmt.Sprintf(`{"register_id":1,"lines":[{"variant_id":%d,"quantity":"1"}],"cash":"40"}`,
-				made.Variants[0].ID), "Idempotency-Key", fmt.Sprint("wait-", i))
+			answers[i], _ = c.json("POST", "/api/v1/sales",
+				fmt.Sprintf(`{"register_id":1,"lines":[{"variant_id":%d,"quantity":"1"}],"cash":"40"}`,
+					made.Variants[0].ID), "Idempotency-Key", fmt.Sprint("wait-", i))
 		})
 	}
 	time.Sleep(700 * time.Millisecond)
@@ -161,7 +163,8 @@ func TestOverTLSCookiesStayThere(t *testing.T) {
 		answer, err := app.Test(request, fiber.TestConfig{Timeout: 0})
 		require.NoError(t, err)
 		_ = answer.Body.Close()
-		assert.Equal(t, want, answer.Header.Get("Strict-Transport-Security") != "", "a proxy that it is not told of is not believed")
+		assert.Equal(t, want, answer.Header.Get("Strict-Transport-Security") != "",
+			"a proxy that it is not told of is not believed")
 		c := &client{t: t, app: app, cookies: map[string]string{}}
 		_, _ = c.get("/login")
 		request = httptest.NewRequest("GET", "/login", nil)

@@ -70,18 +70,22 @@ func TestWhatIsLeftOfABodyIsNoRequest(t *testing.T) {
 	for name, raw := range map[string]string{
 		"a short body": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\n"+
 			"Content-Length: %d\r\n\r\n%s", len(hidden), hidden),
-		"a long body": fmt.Sprintf("POST /api/v1/imports HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(long), long),
+		"a long body": fmt.Sprintf("POST /api/v1/imports HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s",
+			len(long), long),
 		"in chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n%x\r\n%s\r\n0\r\n\r\n",
 			len(hidden), hidden),
-		"with a look": fmt.Sprintf("GET /login HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(hidden), hidden),
-		"to nowhere":  fmt.Sprintf("POST /nowhere HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(long), long),
+		"with a look": fmt.Sprintf("GET /login HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(hidden),
+			hidden),
+		"to nowhere": fmt.Sprintf("POST /nowhere HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(long),
+			long),
 		"two lengths": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: 5\r\nContent-Length: %d\r\n\r\n%s",
 			len(hidden), hidden),
 		"a length and chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: 5\r\nTransfer-Encoding: "+
 			"chunked\r\n\r\n0\r\n\r\n%s", hidden),
 		"chunks and a length": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n"+
 			"Content-Length: 5\r\n\r\n0\r\n\r\n%s", hidden),
-		"a blank in the name": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length : %d\r\n\r\n%s", len(hidden),
+		"a blank in the name": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length : %d\r\n\r\n%s",
+			len(hidden),
 			hidden),
 		"a head out of form": "POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nNo colon here\r\n\r\n" + hidden,
 	} {
@@ -181,7 +185,8 @@ func TestAnswersAreNotKept(t *testing.T) {
 		require.NoError(t, answer.Body.Close())
 		return answer
 	}
-	for _, path := range []string{"/api/v1/products", "/api/v1/products/1", "/stock?format=csv", "/catalog/export", "/catalog/1",
+	for _, path := range []string{"/api/v1/products", "/api/v1/products/1", "/stock?format=csv", "/catalog/export",
+		"/catalog/1",
 		"/api/v1/nowhere", "/"} {
 		got, head := ask("GET", path), ask("HEAD", path)
 		assert.Equal(t, "no-store", got.Header.Get("Cache-Control"), path)
@@ -199,11 +204,13 @@ func TestAnswersAreNotKept(t *testing.T) {
 			require.NoError(t, answer.Body.Close())
 		}
 	}
-	for _, to := range []string{"//evil.example", "/\\evil.example", "/\t/evil.example", "/\r\nSet-Cookie: a=b", "https://evil.example",
+	for _, to := range []string{"//evil.example", "/\\evil.example", "/\t/evil.example", "/\r\nSet-Cookie: a=b",
+		"https://evil.example",
 		"/%0d%0aSet-Cookie:a=b", "/ok?x=1", "javascript:alert(1)", "/x\x00", "\u2028/x"} {
 		who := newClient(t, s)
 		request, err := http.NewRequest("POST", "http://"+address+"/login", strings.NewReader(
-			"login=maren&password="+testkit.Password+"&to="+strings.NewReplacer("%", "%25", "&", "%26", "\r", "%0d", "\n", "%0a", "\t",
+			"login=maren&password="+testkit.Password+"&to="+strings.NewReplacer("%", "%25", "&", "%26", "\r", "%0d",
+				"\n", "%0a", "\t",
 				"%09", " ", "%20", "\x00", "%00").Replace(to)))
 		require.NoError(t, err)
 		request.Header.Set("Content-Type", "application/x-www-form-urlencoded")
@@ -211,7 +218,8 @@ func TestAnswersAreNotKept(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, answer.Body.Close())
 		at := answer.Header.Get("Location")
-		assert.True(t, strings.HasPrefix(at, "/") && !strings.HasPrefix(at, "//") && !strings.ContainsAny(at, "\\\t\r\n"),
+		assert.True(t, strings.HasPrefix(at, "/") && !strings.HasPrefix(at, "//") &&
+			!strings.ContainsAny(at, "\\\t\r\n"),
 			"%q leads to %q", to, at)
 		for _, cookie := range answer.Cookies() {
 			assert.Contains(t, []string{"itemrack", "itemrack_csrf"}, cookie.Name)

@@ -48,25 +48,32 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 		var came, more []scan.GoodsLine
 		for _, v := range variants[:n] {
 			in.Lines = append(in.Lines, buying.OrderLineInput{Variant: v, Quantity: "4", Price: "4"})
-			came, more = append(came, scan.GoodsLine{Variant: v, Quantity: "2"}), append(more, scan.GoodsLine{Variant: v, Quantity: "1"})
+			came, more = append(came, scan.GoodsLine{Variant: v, Quantity: "2"}), append(more,
+				scan.GoodsLine{Variant: v, Quantity: "1"})
 		}
 		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
 		require.NoError(t, err)
 		_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
 		require.NoError(t, err)
-		d, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID}, Lines: came})
+		d, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+			buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID}, Lines: came})
 		require.NoError(t, err)
 		_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", d.ID, buying.DeliveryPosting{})
 		require.NoError(t, err)
-		b, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: fmt.Sprint("N", n), Deliveries: []uint64{d.ID}})
+		b, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+			buying.BillInput{Supplier: 1, Number: fmt.Sprint("N", n), Deliveries: []uint64{d.ID}})
 		require.NoError(t, err)
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID}, Lines: more})
+		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+			buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID}, Lines: more})
 		require.NoError(t, err)
 		at := fmt.Sprintf("/buying/orders/%d", o.ID)
-		return []string{at, at + "?change=1", at + "/lines?change=1", fmt.Sprint(at, "/tag/", variants[0]), "/api/v1/orders/" + fmt.Sprint(o.ID), fmt.Sprint("/buying/bills/", b.ID),
-			fmt.Sprint("/buying/", draft.ID), fmt.Sprint("/buying/", draft.ID, "/lines"), fmt.Sprint("/buying/", d.ID, "/prices"), fmt.Sprint("/labels?order=", o.ID)}
+		return []string{at, at + "?change=1", at + "/lines?change=1", fmt.Sprint(at, "/tag/", variants[0]),
+			"/api/v1/orders/" + fmt.Sprint(o.ID), fmt.Sprint("/buying/bills/", b.ID),
+			fmt.Sprint("/buying/", draft.ID), fmt.Sprint("/buying/", draft.ID, "/lines"), fmt.Sprint("/buying/", d.ID,
+				"/prices"), fmt.Sprint("/labels?order=", o.ID)}
 	}
-	always := []string{"/buying", "/buying/orders", "/buying/orders?supplier=1", "/buying/suppliers", "/buying/suppliers/1", "/buying/bills", "/buying/pay?supplier=1", "/",
+	always := []string{"/buying", "/buying/orders", "/buying/orders?supplier=1", "/buying/suppliers",
+		"/buying/suppliers/1", "/buying/bills", "/buying/pay?supplier=1", "/",
 		"/buying/new?supplier=1"}
 	count := func(pages []string) (taken []string, slowest time.Duration) {
 		for _, path := range append(pages, always...) {
@@ -86,7 +93,8 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 	few, _ := count(short)
 	long := buy(1000)
 	for range 300 {
-		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1, Lines: []buying.OrderLineInput{{Variant: variants[3], Quantity: "1", Price: "4"}}})
+		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+			Lines: []buying.OrderLineInput{{Variant: variants[3], Quantity: "1", Price: "4"}}})
 		require.NoError(t, err)
 		_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
 		require.NoError(t, err)

@@ -88,7 +88,8 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	assert.Equal(t, []any{"Coral · S", "34.95"}, []any{first["label"], first["price"]})
 
 	assert.Contains(t,
-		c.answered("POST", "/api/v1/products/1/cells", `{"figure":"sku","cells":[{"variant_id":1,"text":"VEST-1"}]}`)["says"],
+		c.answered("POST", "/api/v1/products/1/cells",
+			`{"figure":"sku","cells":[{"variant_id":1,"text":"VEST-1"}]}`)["says"],
 		"1")
 	c.refused("POST", "/api/v1/products/1/cells", `{"figure":"sku","cells":[{"variant_id":2,"text":"VEST-1"}]}`, "sku")
 	c.refused("POST", "/api/v1/products/1/cells", `{"figure":"weather","cells":[{"variant_id":2,"text":"1"}]}`,
@@ -169,7 +170,8 @@ func TestTheCatalogThroughTheAPI(t *testing.T) {
 	_, body = c.get("/catalog")
 	assert.Contains(t, body, `href="/catalog?q=vest"`)
 	_, body = c.get("/catalog?q=vest&sort=-price")
-	for _, link := range []string{`href="?q=vest&amp;sort=name"`, `href="/catalog/export?q=vest&amp;sort=-price"`, `href="?q=vest&amp;sort=-price&by=variant"`} {
+	for _, link := range []string{`href="?q=vest&amp;sort=name"`, `href="/catalog/export?q=vest&amp;sort=-price"`,
+		`href="?q=vest&amp;sort=-price&by=variant"`} {
 		assert.Contains(t, body, link, "what is filtered stays filtered")
 	}
 	c.answered("DELETE", "/api/v1/views/1", "")
@@ -193,7 +195,8 @@ func TestTheRackAsItIsTyped(t *testing.T) {
 	s := testkit.New(t)
 	c := manager(t, s)
 	in := `{"name":"Rash vest","category":"Swim","tracking":"counted","tax_class_id":1,"price":"34.95","axes":[{"name":"Colour","text":"Coral, Slate"},{"name":"Size","text":"S, M"}],"left_out":[["Slate","S"]],"own_prices":[{"choice":["Coral","M"],"text":"36.95"}],"own_costs":[{"choice":["Coral","M"],"text":"14"}],"own_levels":[{"choice":["Coral","M"],"text":"7"}],"barcodes":[{"choice":["Coral","S"],"text":"4006381333931"}]}`
-	for view, want := range map[string][]string{"made": {"3 variants", "RV-COR-S"}, "price": {"36.95", "34.95"}, "cost": {"14"}, "level": {"7"}, "barcode": {"4006381333931"}} {
+	for view, want := range map[string][]string{"made": {"3 variants", "RV-COR-S"}, "price": {"36.95", "34.95"},
+		"cost": {"14"}, "level": {"7"}, "barcode": {"4006381333931"}} {
 		status, body := c.json("POST", "/catalog/new/rack?view="+view, in)
 		assert.Equal(t, http.StatusOK, status, view)
 		for _, text := range want {
@@ -233,8 +236,12 @@ func TestPagesOfAProduct(t *testing.T) {
 	require.NoError(t, err)
 	c := manager(t, s)
 	for path, want := range map[string][]string{
-		"/catalog/1": {"Tidewater rash vest", "price, with tax", "Dries &lt;fast&gt;."}, "/catalog/1?hang=available": {"Tidewater"}, "/catalog/1?hang=value": {"41.87"}, "/catalog/1?hang=here": {"Coral"}, "/catalog/1?made=1": {"Labels"},
-		"/catalog/1/edit": {`value="13.955"`, "KT-1180", "Nylon", "Take over"}, "/catalog/1/rack?set=barcode": {made.Variants[0].Barcode, "another of our own"}, "/catalog/1/rack?set=sku": {"TWV-COR-S"},
+		"/catalog/1": {"Tidewater rash vest", "price, with tax",
+			"Dries &lt;fast&gt;."}, "/catalog/1?hang=available": {"Tidewater"}, "/catalog/1?hang=value": {"41.87"},
+		"/catalog/1?hang=here": {"Coral"}, "/catalog/1?made=1": {"Labels"},
+		"/catalog/1/edit": {`value="13.955"`, "KT-1180", "Nylon",
+			"Take over"}, "/catalog/1/rack?set=barcode": {made.Variants[0].Barcode, "another of our own"},
+		"/catalog/1/rack?set=sku":  {"TWV-COR-S"},
 		"/catalog/1/labels?each=1": {"As many as are here"}, "/catalog/variants/1/tag": {"TWV-COR-S"}, "/labels?variants=1,2,x": {"Tidewater"}, "/labels/kinds/roll-57x32": {"Design a label"}, "/catalog/values": {"Coral"}, "/catalog/categories?at=1": {"Merge"}, "/catalog/categories?new=1": {"New category"},
 	} {
 		status, body := c.get(path)
@@ -243,11 +250,15 @@ func TestPagesOfAProduct(t *testing.T) {
 			assert.Contains(t, body, text, path)
 		}
 	}
-	for _, path := range []string{"/catalog/99", "/catalog/99/edit", "/catalog/99/rack", "/catalog/99/labels", "/catalog/variants/99/tag", "/catalog/import/99"} {
+	for _, path := range []string{"/catalog/99", "/catalog/99/edit", "/catalog/99/rack", "/catalog/99/labels",
+		"/catalog/variants/99/tag", "/catalog/import/99"} {
 		status, _ := c.get(path)
 		assert.Equal(t, http.StatusNotFound, status, path)
 	}
-	for query, want := range map[string]int{"": 1, "q=coral": 1, "q=nylon": 1, "q=kt-1180": 1, "value=Slate": 1, "value=Pink": 0, "attribute=Material%3DNylon": 1, "attribute=Material": 1, "attribute=Care": 0, "price_from=36&price_to=40": 1, "price_from=50": 0, "stock_from=1": 1, "stock_from=4": 0, "margin_from=40": 1, "margin_to=10": 0,
+	for query, want := range map[string]int{"": 1, "q=coral": 1, "q=nylon": 1, "q=kt-1180": 1, "value=Slate": 1,
+		"value=Pink": 0, "attribute=Material%3DNylon": 1, "attribute=Material": 1, "attribute=Care": 0,
+		"price_from=36&price_to=40": 1, "price_from=50": 0, "stock_from=1": 1, "stock_from=4": 0, "margin_from=40": 1,
+		"margin_to=10":    0,
 		"without=picture": 1, "without=barcode": 0, "without=price": 0, "is=under+cost": 0, "discontinued=yes": 0, "discontinued=no": 1, "tracking=lot": 0, "brand=X": 0, "category=1": 1, "supplier=1": 1, "is=low": 0} {
 		for _, by := range []string{"", "variant"} {
 			status, body := c.get("/catalog?fragment=1&by=" + by + "&" + query)
@@ -259,7 +270,8 @@ func TestPagesOfAProduct(t *testing.T) {
 		status, _ := c.get("/catalog?" + bad)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, bad)
 	}
-	for _, sort := range []string{"name", "created", "category", "supplier", "brand", "sku", "price", "on_hand", "for_sale", "value", "margin"} {
+	for _, sort := range []string{"name", "created", "category", "supplier", "brand", "sku", "price", "on_hand",
+		"for_sale", "value", "margin"} {
 		for _, by := range []string{"", "variant"} {
 			for _, way := range []string{"", "-"} {
 				status, body := c.get("/catalog?fragment=1&by=" + by + "&sort=" + way + sort + "&q=vest")
@@ -270,7 +282,8 @@ func TestPagesOfAProduct(t *testing.T) {
 	}
 	_, body := c.get("/catalog?q=tidewatr&fragment=1")
 	assert.Contains(t, body, "These have")
-	for _, path := range []string{"/catalog/export", "/catalog/export?format=xlsx", "/catalog/export?as=list&by=variant&columns=sku,price", "/catalog/export?as=list&format=xlsx"} {
+	for _, path := range []string{"/catalog/export", "/catalog/export?format=xlsx",
+		"/catalog/export?as=list&by=variant&columns=sku,price", "/catalog/export?as=list&format=xlsx"} {
 		status, body := c.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		assert.True(t, strings.HasPrefix(body, "PK") == strings.Contains(path, "xlsx"), path)
@@ -385,13 +398,16 @@ func TestTheRackOfANewProductIsDrawnInEveryView(t *testing.T) {
 	s := testkit.New(t)
 	c := newClient(t, s)
 	c.signIn("maren")
-	for _, view := range []string{"made", "price", "cost", "quantity", "worth", "lot", "expiry", "serials", "level", "barcode", "nonsense"} {
+	for _, view := range []string{"made", "price", "cost", "quantity", "worth", "lot", "expiry", "serials", "level",
+		"barcode", "nonsense"} {
 		for _, cost := range []string{"", "11.20", "99"} {
-			status, body := c.json("POST", "/catalog/new/rack?view="+view, `{"name":"Ebb shorts","category":"Swim","tracking":"counted","unit":"piece",
+			status, body := c.json("POST", "/catalog/new/rack?view="+view,
+				`{"name":"Ebb shorts","category":"Swim","tracking":"counted","unit":"piece",
 				"price":"29.95","cost":"`+cost+`","axes":[{"name":"Size","text":"S-XL"}],
 				"on_hand":{"each":"4","cells":[{"choice":["M"],"quantity":"7","worth":"22","lot":"K1","expiry":"2127-12-31","serials":"A, B"}]}}`)
 			require.Equal(t, http.StatusOK, status, "%s at %s: %s", view, cost, body)
-			want := map[string]string{"quantity": `value="7"`, "worth": `value="22"`, "lot": `value="K1"`, "serials": `value="A, B"`}[view]
+			want := map[string]string{"quantity": `value="7"`, "worth": `value="22"`, "lot": `value="K1"`,
+				"serials": `value="A, B"`}[view]
 			assert.Contains(t, body, want, view)
 			if cost == "99" {
 				assert.Contains(t, body, "under cost")

@@ -23,15 +23,17 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "50.00")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "7", Cost: "13.57"}}})
 	board := s.Simple(t, "Board", "serial", "50.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57", Serials: "N1"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57",
+		Serials: "N1"}}})
 	ctx := context.Background()
 	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: v, Quantity: "7", Price: "13.57"}}})
 	require.NoError(t, err)
 	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "13.57", Orders: []uint64{order.ID},
-		Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}, {Variant: board, Quantity: "1", Total: "13.57"}}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "13.57", Orders: []uint64{order.ID},
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}, {Variant: board, Quantity: "1", Total: "13.57"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v, "1")
@@ -52,7 +54,8 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 		"/catalog/export?as=list&columns=cost,margin,value", "/api/v1/variants/1/explain/price",
 		"/api/v1/variants/1/explain/average_cost", "/documents/D-0001", "/documents/Q1-00001", "/movements?format=csv")
 	at := strconv.FormatUint(draft.ID, 10)
-	paths = append(paths, "/buying/"+at, "/buying/"+at+"/lines", "/buying/"+at+"/rack/1", "/api/v1/deliveries/"+at, "/buying/new?order=1", "/buying/new/lines?order=1")
+	paths = append(paths, "/buying/"+at, "/buying/"+at+"/lines", "/buying/"+at+"/rack/1", "/api/v1/deliveries/"+at,
+		"/buying/new?order=1", "/buying/new/lines?order=1")
 	for _, path := range paths {
 		_, text := clerk.get(path)
 		assert.Empty(t, told.FindString(text), "%s tells a clerk what things cost", path)

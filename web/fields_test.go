@@ -30,7 +30,8 @@ func filled(of reflect.Type, name, path, at string, other any, leaves *[]string)
 	for of.Kind() == reflect.Pointer {
 		of = of.Elem()
 	}
-	if of.Kind() == reflect.Struct && of.NumField() > 0 && of.String() != "decimal.Decimal" && of.String() != "time.Time" {
+	if of.Kind() == reflect.Struct && of.NumField() > 0 && of.String() != "decimal.Decimal" &&
+		of.String() != "time.Time" {
 		body := map[string]any{}
 		for i := range of.NumField() {
 			f := of.Field(i)
@@ -80,7 +81,8 @@ func TestNoFieldTakesTheProgramDown(t *testing.T) {
 	s.Sold(t, made.Variants[0].ID, "1")
 	c := newClient(t, s)
 	c.signIn("maren")
-	texts := []any{strings.Repeat("漢", 300), strings.Repeat("ﬃ", 110), strings.Repeat("9", 60), "\u0000", "\u200bé👩‍🚀", "1e400",
+	texts := []any{strings.Repeat("漢", 300), strings.Repeat("ﬃ", 110), strings.Repeat("9", 60), "\u0000", "\u200bé👩‍🚀",
+		"1e400",
 		strings.Repeat("x", 70_000)}
 	numbers := []any{uint64(1<<64 - 1), -1, 1 << 40}
 	asked := 0
@@ -98,8 +100,10 @@ func TestNoFieldTakesTheProgramDown(t *testing.T) {
 				if status == http.StatusUnauthorized { // it changed who one is
 					c.signIn("maren")
 				}
-				if asked++; status >= 500 || strings.Contains(answer, "too long to be kept") || strings.Contains(answer, "too large to be kept") {
-					assert.Fail(t, "no rule bounds a field", "%s %s, %s = %.40v: %d %.300s", r.Method, r.Path, at, other, status, answer)
+				if asked++; status >= 500 || strings.Contains(answer, "too long to be kept") ||
+					strings.Contains(answer, "too large to be kept") {
+					assert.Fail(t, "no rule bounds a field", "%s %s, %s = %.40v: %d %.300s", r.Method, r.Path, at,
+						other, status, answer)
 				}
 				if at == "none" {
 					break
@@ -126,7 +130,8 @@ func TestNoAddressTakesTheProgramDown(t *testing.T) {
 			names[q.Name] = true
 		}
 	}
-	for _, more := range []string{"q", "page", "sort", "list", "columns", "as", "format", "filter", "category", "code", "from", "to", "back",
+	for _, more := range []string{"q", "page", "sort", "list", "columns", "as", "format", "filter", "category", "code",
+		"from", "to", "back",
 		"next", "hang", "ids", "variant", "branch", "day", "after", "register", "condition", "product"} {
 		names[more] = true
 	}
@@ -134,7 +139,8 @@ func TestNoAddressTakesTheProgramDown(t *testing.T) {
 		if r.Method != http.MethodGet || r.Streamed {
 			continue
 		}
-		for _, odd := range []string{"%00", "%F0%9F%AA%A2%e2%80%8b", "-1", "18446744073709551616", "1e9", "%ff%fe", "%27--", "a%0d%0aSet-Cookie:x=1",
+		for _, odd := range []string{"%00", "%F0%9F%AA%A2%e2%80%8b", "-1", "18446744073709551616", "1e9", "%ff%fe",
+			"%27--", "a%0d%0aSet-Cookie:x=1",
 			strings.Repeat("%E6%BC%A2", 20)} {
 			var query []string
 			for name := range names {
@@ -154,7 +160,8 @@ func TestNoAddressTakesTheProgramDown(t *testing.T) {
 
 // FuzzAddresses asks for lists with what stands behind the question mark.
 func FuzzAddresses(f *testing.F) {
-	for _, query := range []string{"q=vest&page=2", "sort=-margin&columns=cost,price", "list=variants&under=1&category=1", "a%zz", "page=%00&q=%ff",
+	for _, query := range []string{"q=vest&page=2", "sort=-margin&columns=cost,price",
+		"list=variants&under=1&category=1", "a%zz", "page=%00&q=%ff",
 		"columns=,,&sort=--", "price_from=1e9&price_to=x"} {
 		f.Add("/catalog", query)
 	}
@@ -166,7 +173,8 @@ func FuzzAddresses(f *testing.F) {
 	c.signIn("maren")
 	f.Fuzz(func(t *testing.T, path, query string) {
 		c.t = t
-		if !strings.HasPrefix(path, "/") || strings.ContainsAny(path+query, " ?#\r\n\t\x00\x7f") || len(path)+len(query) > 4000 {
+		if !strings.HasPrefix(path, "/") || strings.ContainsAny(path+query, " ?#\r\n\t\x00\x7f") ||
+			len(path)+len(query) > 4000 {
 			return
 		}
 		for _, sign := range path + query {

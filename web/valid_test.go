@@ -14,14 +14,18 @@ import (
 // What stands in what (HTML Living Standard, sections 3.2.5 and 4): elements without an end,
 // those that may only hold text and its like, and those that are no such.
 var (
-	void = []atom.Atom{atom.Area, atom.Base, atom.Br, atom.Col, atom.Embed, atom.Hr, atom.Img, atom.Input, atom.Link, atom.Meta,
+	void = []atom.Atom{atom.Area, atom.Base, atom.Br, atom.Col, atom.Embed, atom.Hr, atom.Img, atom.Input, atom.Link,
+		atom.Meta,
 		atom.Source, atom.Track, atom.Wbr}
-	phrasing = []atom.Atom{atom.P, atom.Span, atom.B, atom.I, atom.Em, atom.Strong, atom.Small, atom.Label, atom.Button, atom.H1,
+	phrasing = []atom.Atom{atom.P, atom.Span, atom.B, atom.I, atom.Em, atom.Strong, atom.Small, atom.Label,
+		atom.Button, atom.H1,
 		atom.H2, atom.H3, atom.Summary, atom.Code, atom.Kbd}
-	flow = []atom.Atom{atom.Div, atom.P, atom.Table, atom.Ul, atom.Ol, atom.Dl, atom.Section, atom.Article, atom.Nav, atom.Form,
+	flow = []atom.Atom{atom.Div, atom.P, atom.Table, atom.Ul, atom.Ol, atom.Dl, atom.Section, atom.Article, atom.Nav,
+		atom.Form,
 		atom.Fieldset, atom.Details, atom.H1, atom.H2, atom.H3, atom.Hr, atom.Pre, atom.Main, atom.Header, atom.Footer}
 	pressed  = []atom.Atom{atom.A, atom.Button, atom.Select, atom.Textarea, atom.Input, atom.Label}
-	optional = map[atom.Atom]bool{atom.Option: true, atom.Li: true, atom.Td: true, atom.Th: true, atom.Tr: true, atom.P: true}
+	optional = map[atom.Atom]bool{atom.Option: true, atom.Li: true, atom.Td: true, atom.Th: true, atom.Tr: true,
+		atom.P: true}
 )
 
 // invalid names what is no right HTML in a page.
@@ -62,11 +66,13 @@ func invalid(page string) []string {
 					fors = append(fors, a.Val)
 				}
 			}
-			if token.DataAtom == atom.Img && !slices.ContainsFunc(token.Attr, func(a html.Attribute) bool { return a.Key == "alt" }) {
+			if token.DataAtom == atom.Img && !slices.ContainsFunc(token.Attr,
+				func(a html.Attribute) bool { return a.Key == "alt" }) {
 				say("<img> without alt")
 			}
 			for _, above := range open {
-				if slices.Contains(phrasing, above) && slices.Contains(flow, token.DataAtom) && (above != atom.Summary || token.DataAtom == atom.Details) {
+				if slices.Contains(phrasing, above) && slices.Contains(flow, token.DataAtom) &&
+					(above != atom.Summary || token.DataAtom == atom.Details) {
 					say("<%s> in <%s>", token.Data, above)
 				}
 				if (above == atom.A || above == atom.Button) && slices.Contains(pressed, token.DataAtom) {
@@ -104,7 +110,8 @@ func invalid(page string) []string {
 
 func TestInvalidHTMLIsSeen(t *testing.T) {
 	assert.Empty(t, invalid(`<div><p>a <b>b</b><br></p><ul><li>a<li>b</ul><label for="x">x</label><input id="x"></div>`))
-	for _, bad := range []string{`<span><details></details></span>`, `<p><div></div></p>`, `<div></p></div>`, `<b id="x"></b><i id="x"></i>`,
+	for _, bad := range []string{`<span><details></details></span>`, `<p><div></div></p>`, `<div></p></div>`,
+		`<b id="x"></b><i id="x"></i>`,
 		`<a><button></button></a>`, `<img>`, `<label for="y"></label>`, `<div>`, `<form><form></form></form>`} {
 		assert.NotEmpty(t, invalid(bad), bad)
 	}

@@ -100,7 +100,8 @@ var logins = map[staff.Role]string{staff.Manager: "maren", staff.Clerk: "tobi", 
 
 // example puts numbers into a path's places.
 func example(path string) string {
-	path = strings.NewReplacer(":number", "D-0001", ":figure", "on_hand", ":name", "card%20terminal", ":line", "1", ":event", "1", ":product", "1", ":id", "1").
+	path = strings.NewReplacer(":number", "D-0001", ":figure", "on_hand", ":name", "card%20terminal", ":line", "1",
+		":event", "1", ":product", "1", ":id", "1").
 		Replace(path)
 	return path
 }
@@ -315,7 +316,8 @@ func TestTextIsNeverMarkup(t *testing.T) {
 	done := s.Sold(t, v, "1")
 	c := newClient(t, s)
 	c.signIn("maren")
-	for _, path := range []string{"/catalog", "/catalog/1", "/stock/1", "/sales/" + done.Number, "/documents/" + done.Number, "/catalog/1/labels", "/labels/preview?n=1:1", "/register/1/products"} {
+	for _, path := range []string{"/catalog", "/catalog/1", "/stock/1", "/sales/" + done.Number, "/documents/" +
+		done.Number, "/catalog/1/labels", "/labels/preview?n=1:1", "/register/1/products"} {
 		status, body := c.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		assert.NotContains(t, body, "<script>alert", path)

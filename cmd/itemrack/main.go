@@ -190,7 +190,8 @@ func listen(ctx context.Context, s *shopdeed.Shop, out io.Writer) error {
 			return fmt.Errorf("the certificate of ITEMRACK_TLS_CERT: %w", err)
 		}
 		scheme = "https"
-		listener = tls.NewListener(listener, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12})
+		listener = tls.NewListener(listener, &tls.Config{Certificates: []tls.Certificate{pair},
+			MinVersion: tls.VersionTLS12})
 	}
 	fmt.Fprintf(out, "Item Rack is open at %s://%s\n", scheme, listener.Addr())
 	done := make(chan error, 1)
@@ -509,7 +510,8 @@ func user(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) e
 		return err
 	}
 	if !empty {
-		if _, err := shopoffice.MakePerson(ctx, s, shopoffice.NewPerson{Login: *login, Name: *name, Password: first.Password, Role: staff.Role(*role), Branch: *branch}); err != nil {
+		if _, err := shopoffice.MakePerson(ctx, s, shopoffice.NewPerson{Login: *login, Name: *name,
+			Password: first.Password, Role: staff.Role(*role), Branch: *branch}); err != nil {
 			return err
 		}
 		fmt.Fprintf(out, "%s can sign in as %s.\n", *name, *login)

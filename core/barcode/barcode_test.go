@@ -12,7 +12,8 @@ import (
 )
 
 func TestCheckDigit(t *testing.T) {
-	for body, want := range map[string]byte{"200000000001": '5', "200000000000": '8', "01234567890": '5', "629104150021": '3', "9638507": '4'} {
+	for body, want := range map[string]byte{"200000000001": '5', "200000000000": '8', "01234567890": '5',
+		"629104150021": '3', "9638507": '4'} {
 		assert.Equal(t, string(want), string(CheckDigit(body)), body)
 	}
 }

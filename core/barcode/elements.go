@@ -29,8 +29,10 @@ type ai struct {
 // identifiers are those that are read, in the order they are tried; values other
 // than AI 01, 10, 17 and 21 are checked and passed over.
 var identifiers = []ai{
-	{"00", 18, 0, true}, {"01", 14, 0, true}, {"02", 14, 0, true}, {"10", 0, 20, false}, {"11", 6, 0, true}, {"12", 6, 0, true}, {"13", 6, 0, true},
-	{"15", 6, 0, true}, {"16", 6, 0, true}, {"17", 6, 0, true}, {"20", 2, 0, true}, {"21", 0, 20, false}, {"22", 0, 20, false}, {"30", 0, 8, true},
+	{"00", 18, 0, true}, {"01", 14, 0, true}, {"02", 14, 0, true}, {"10", 0, 20, false}, {"11", 6, 0, true}, {"12", 6,
+		0, true}, {"13", 6, 0, true},
+	{"15", 6, 0, true}, {"16", 6, 0, true}, {"17", 6, 0, true}, {"20", 2, 0, true}, {"21", 0, 20, false}, {"22", 0, 20,
+		false}, {"30", 0, 8, true},
 	{"37", 0, 8, true}, {"240", 0, 30, false}, {"241", 0, 30, false}, {"250", 0, 30, false}, {"400", 0, 30, false}}
 
 // symbologyIdentifiers go before what a reader sends of a symbol with element
@@ -110,7 +112,8 @@ func nextElement(whole, text string, bracketed bool) (ai, string, string, error)
 		value, left, err := id.value(whole, rest, bracketed)
 		return id, value, left, err
 	}
-	return ai{}, "", "", wrongElements(whole, "It has an identifier that is not known, at "+text[:min(len(text), 4)]+".")
+	return ai{}, "", "", wrongElements(whole, "It has an identifier that is not known, at "+text[:min(len(text),
+		4)]+".")
 }
 
 // value cuts the value of an identifier off.

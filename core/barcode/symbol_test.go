@@ -22,7 +22,8 @@ func TestEncodeByTheLengthOfItsNumber(t *testing.T) {
 	assert.Equal(t, []bool{true, false, true}, s.Rows[0][:3])
 	assert.Equal(t, []bool{true, false, true}, s.Rows[0][92:])
 	assert.Equal(t, []bool{false, true, false, true, false}, s.Rows[0][45:50])
-	for code, want := range map[string]Symbology{"96385074": AsEAN8, "012345678905": AsUPCA, "00012345678905": AsEAN13, "12000000000012": AsITF14, "Q1-00318": AsCode128, "12345": AsCode128} {
+	for code, want := range map[string]Symbology{"96385074": AsEAN8, "012345678905": AsUPCA, "00012345678905": AsEAN13,
+		"12000000000012": AsITF14, "Q1-00318": AsCode128, "12345": AsCode128} {
 		s, err := Encode(code)
 		require.NoError(t, err, code)
 		assert.Equal(t, want, s.Kind, code)
@@ -39,7 +40,8 @@ func TestEncodeAsRefusesWhatItCanNotHold(t *testing.T) {
 	for _, c := range []struct {
 		kind Symbology
 		text string
-	}{{AsEAN8, "2000000000015"}, {AsEAN13, "12000000000012"}, {AsEAN13, "TWV"}, {AsUPCA, "2000000000015"}, {AsITF14, "2000000000010"}, {AsCode128, "ü"}, {AsQR, ""}, {AsDataMatrix, "TWV"}, {"Runes", "1"}} {
+	}{{AsEAN8, "2000000000015"}, {AsEAN13, "12000000000012"}, {AsEAN13, "TWV"}, {AsUPCA, "2000000000015"}, {AsITF14,
+		"2000000000010"}, {AsCode128, "ü"}, {AsQR, ""}, {AsDataMatrix, "TWV"}, {"Runes", "1"}} {
 		_, err := EncodeAs(c.kind, c.text)
 		require.Error(t, err, c.kind)
 		assert.Equal(t, fault.Invalid, fault.Of(err).Kind, c.kind)
@@ -66,7 +68,8 @@ func TestDataMatrixStandsInItsFrame(t *testing.T) {
 func TestElementStrings(t *testing.T) {
 	day := time.Date(2027, 6, 30, 0, 0, 0, 0, time.UTC)
 	want := Elements{GTIN: "02000000000015", Lot: "K614", Expiry: day, Serial: "BW26-01184"}
-	for _, text := range []string{"(01)02000000000015(17)270630(10)K614(21)BW26-01184", "]d20102000000000015172706301" + "0K614\x1d21BW26-01184",
+	for _, text := range []string{"(01)02000000000015(17)270630(10)K614(21)BW26-01184",
+		"]d20102000000000015172706301" + "0K614\x1d21BW26-01184",
 		"\x1d010200000000001510K614\x1d21BW26-01184\x1d17270600", "(01)02000000000015(11)260101(21)BW26-01184(17)270630(10)K614"} {
 		got, err := ParseElements(text)
 		require.NoError(t, err, "%q", text)
@@ -74,7 +77,8 @@ func TestElementStrings(t *testing.T) {
 		assert.True(t, IsElements(text), "%q", text)
 	}
 	assert.Equal(t, "0102000000000015"+"17270630"+"10K614\x1d"+"21BW26-01184", want.String())
-	for text, says := range map[string]string{"": "empty", "(01)02000000000010": "is 5, not 0", "(01)123": "wrong length", "(01)02000000000015(17)271332": "no date", "(99)x": "not known",
+	for text, says := range map[string]string{"": "empty", "(01)02000000000010": "is 5, not 0",
+		"(01)123": "wrong length", "(01)02000000000015(17)271332": "no date", "(99)x": "not known",
 		"(01)02000000000015(01)02000000000015": "twice", "(10)": "wrong length", "(30)x": "digits only", "(01)02000000000015 (10)a b": "wrong length"} {
 		_, err := ParseElements(text)
 		require.Error(t, err, text)

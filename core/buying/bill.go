@@ -100,7 +100,8 @@ var mostRounding = decimal.New(5, -2)
 
 // BillOf works out a bill with freight at a tax, and in all what their paper says, where
 // that was typed. It returns what it can and why it could not be posted.
-func BillOf(lines []BillLine, freight, freightPercent decimal.Decimal, paper *decimal.Decimal, minor money.Minor) (Billed, error) {
+func BillOf(lines []BillLine, freight, freightPercent decimal.Decimal, paper *decimal.Decimal,
+	minor money.Minor) (Billed, error) {
 	b := Billed{Freight: freight, Lines: make([]BilledLine, len(lines))}
 	b.Tax = tax.On(freight, freightPercent, minor)
 	for i, l := range lines {
@@ -137,7 +138,8 @@ type Goods struct {
 // Dearer is by how much the goods of each line of deliveries become dearer: what a bill asks
 // beyond what was agreed, and their share of its freight. Goods of which no units are billed
 // take no freight.
-func Dearer(billed []Goods, freight decimal.Decimal, spread Spread, minor money.Minor) (map[uint64]decimal.Decimal, error) {
+func Dearer(billed []Goods, freight decimal.Decimal, spread Spread,
+	minor money.Minor) (map[uint64]decimal.Decimal, error) {
 	by := map[uint64]decimal.Decimal{}
 	var lines []uint64
 	var weights []decimal.Decimal
@@ -153,7 +155,8 @@ func Dearer(billed []Goods, freight decimal.Decimal, spread Spread, minor money.
 		weights = append(weights, spread.Share(g.Units, g.Net, g.Kilos))
 	}
 	if freight.IsPositive() && len(lines) == 0 {
-		return nil, fault.Field("delivery_ids", "", "the deliveries that the freight is of", "Say which goods the freight is of.")
+		return nil, fault.Field("delivery_ids", "", "the deliveries that the freight is of",
+			"Say which goods the freight is of.")
 	}
 	for i, share := range minor.Split(freight, weights) {
 		by[lines[i]] = by[lines[i]].Add(share)
@@ -188,8 +191,9 @@ func (b Billed) CreditsByTax(lines []BillLine) []TaxedCredit {
 // Postings is the double entry of a bill but for the goods it makes dearer or cheaper, which
 // stock.Draft.Revalue posts.
 func (b Billed) Postings() ledger.Postings {
-	return ledger.Postings{ledger.ReceivedNotBilled: b.Cleared.Add(b.Ahead), ledger.TaxIn: b.Tax, ledger.CreditExpected: b.Credit,
-		ledger.PriceVariance: b.Rounding, ledger.Payable: b.Payable.Neg()}
+	return ledger.Postings{ledger.ReceivedNotBilled: b.Cleared.Add(b.Ahead), ledger.TaxIn: b.Tax,
+		ledger.CreditExpected: b.Credit,
+		ledger.PriceVariance:  b.Rounding, ledger.Payable: b.Payable.Neg()}
 }
 
 // LaterPostings is the double entry of a delivery whose bill has not come: at what was
@@ -235,14 +239,16 @@ func Credit(net, percent, expected decimal.Decimal, minor money.Minor) Credited 
 // Postings is the double entry of a credit note.
 func (c Credited) Postings() ledger.Postings {
 	net := c.Gross.Sub(c.Tax)
-	return ledger.Postings{ledger.CreditExpected: net.Add(c.Variance).Neg(), ledger.TaxIn: c.Tax.Neg(), ledger.PriceVariance: c.Variance,
-		ledger.Payable: c.Gross}
+	return ledger.Postings{ledger.CreditExpected: net.Add(c.Variance).Neg(), ledger.TaxIn: c.Tax.Neg(),
+		ledger.PriceVariance: c.Variance,
+		ledger.Payable:       c.Gross}
 }
 
 // SentBack is the double entry of goods that went back to a supplier: they leave at what
 // they are worth, and a credit is expected.
 func SentBack(worth, expected decimal.Decimal) ledger.Postings {
-	return ledger.Postings{ledger.Stock: worth.Neg(), ledger.CreditExpected: expected, ledger.PriceVariance: worth.Sub(expected)}
+	return ledger.Postings{ledger.Stock: worth.Neg(), ledger.CreditExpected: expected,
+		ledger.PriceVariance: worth.Sub(expected)}
 }
 
 // From says what a payment is paid out of.
@@ -265,7 +271,8 @@ type Part struct {
 func Pay(parts []Part, from From) (decimal.Decimal, ledger.Postings, error) {
 	sum := decimal.Zero
 	for _, p := range parts {
-		if p.Amount.IsZero() || p.Amount.IsNegative() != p.Open.IsNegative() || p.Amount.Abs().GreaterThan(p.Open.Abs()) {
+		if p.Amount.IsZero() || p.Amount.IsNegative() != p.Open.IsNegative() ||
+			p.Amount.Abs().GreaterThan(p.Open.Abs()) {
 			return sum, nil, fault.Refuse("amount", p.Amount.Abs(), "no more than "+p.Open.Abs().String(),
 				"%s: %s is open, not %s.", p.Number, p.Open.Abs(), p.Amount.Abs())
 		}
@@ -275,7 +282,8 @@ func Pay(parts []Part, from From) (decimal.Decimal, ledger.Postings, error) {
 	case len(parts) == 0:
 		return sum, nil, fault.Field("parts", "", "at least one bill", "Say what is paid.")
 	case sum.IsNegative():
-		return sum, nil, fault.Refuse("parts", sum, "bills that come to more than the credits", "The credits are %s more than the bills.", sum.Abs())
+		return sum, nil, fault.Refuse("parts", sum, "bills that come to more than the credits",
+			"The credits are %s more than the bills.", sum.Abs())
 	}
 	return sum, ledger.Postings{ledger.Payable: sum, from.account(): sum.Neg()}, from.Check()
 }

@@ -16,15 +16,21 @@ import (
 
 // CatalogColumns are the columns of a supplier's catalog, with what suppliers call them.
 var CatalogColumns = []catalog.Column{
-	{Name: "part number", Also: []string{"part", "part no", "supplier part", "item number", "item no", "article", "article no", "article number", "art no", "art nr", "ref", "reference", "sku", "code"}, Says: "KT-1180"},
+	{Name: "part number", Also: []string{"part", "part no", "supplier part", "item number", "item no", "article",
+		"article no", "article number", "art no", "art nr", "ref", "reference", "sku", "code"}, Says: "KT-1180"},
 	{Name: "gtin", Also: []string{"ean", "barcode", "bar code", "upc", "ean13", "gtin13"}, Says: "2000000000015"},
-	{Name: "name", Also: []string{"product", "description", "title", "item", "article name"}, Says: "Sea towel 70 x 140"},
+	{Name: "name", Also: []string{"product", "description", "title", "item", "article name"},
+		Says: "Sea towel 70 x 140"},
 	{Name: "brand", Also: []string{"make", "maker", "manufacturer"}, Says: "Kelpline"},
-	{Name: "cost", Also: []string{"price", "list price", "net price", "trade price", "cost price", "wholesale price"}, Says: "8.40"},
+	{Name: "cost", Also: []string{"price", "list price", "net price", "trade price", "cost price", "wholesale price"},
+		Says: "8.40"},
 	{Name: "pack", Also: []string{"pack name", "packing", "sold in", "unit"}, Says: "box of 6"},
-	{Name: "pack of", Also: []string{"pack size", "pack factor", "units per pack", "per pack", "quantity per pack", "moq"}, Says: "6"},
-	{Name: "suggested price", Also: []string{"rrp", "retail price", "recommended price", "recommended retail price", "suggested retail price", "selling price"}, Says: "19.95"},
-	{Name: "from", Also: []string{"valid from", "price from", "from when", "date", "effective from"}, Says: "2027-01-01"},
+	{Name: "pack of", Also: []string{"pack size", "pack factor", "units per pack", "per pack", "quantity per pack",
+		"moq"}, Says: "6"},
+	{Name: "suggested price", Also: []string{"rrp", "retail price", "recommended price", "recommended retail price",
+		"suggested retail price", "selling price"}, Says: "19.95"},
+	{Name: "from", Also: []string{"valid from", "price from", "from when", "date", "effective from"},
+		Says: "2027-01-01"},
 }
 
 // CatalogItem is a line of a supplier's catalog. Cost is of a pack of Factor units, before the
@@ -62,8 +68,10 @@ func (i CatalogItem) Each() *decimal.Decimal {
 
 // Same reports whether two items say the same.
 func (i CatalogItem) Same(o CatalogItem) bool {
-	return i.Part == o.Part && i.GTIN == o.GTIN && i.Name == o.Name && i.Brand == o.Brand && i.Pack == o.Pack && i.Factor.Equal(o.Factor) &&
-		equal(i.Cost, o.Cost) && equal(i.Suggested, o.Suggested) && (i.From == nil) == (o.From == nil) && (i.From == nil || i.From.Equal(*o.From))
+	return i.Part == o.Part && i.GTIN == o.GTIN && i.Name == o.Name && i.Brand == o.Brand && i.Pack == o.Pack &&
+		i.Factor.Equal(o.Factor) &&
+		equal(i.Cost, o.Cost) && equal(i.Suggested, o.Suggested) && (i.From == nil) == (o.From == nil) &&
+		(i.From == nil || i.From.Equal(*o.From))
 }
 
 func equal(a, b *decimal.Decimal) bool {
@@ -73,14 +81,16 @@ func equal(a, b *decimal.Decimal) bool {
 // ReadCatalogItem reads a row of a catalog; cell gives what stands under a column, and comma says
 // that numbers have a comma before their decimals. What a supplier leaves out is empty.
 func ReadCatalogItem(cell func(column string) string, comma bool, minor money.Minor) (CatalogItem, error) {
-	item := CatalogItem{Part: text.Tidy(cell("part number")), Name: text.Tidy(cell("name")), Brand: text.Tidy(cell("brand")), Pack: text.Tidy(cell("pack")),
+	item := CatalogItem{Part: text.Tidy(cell("part number")), Name: text.Tidy(cell("name")),
+		Brand: text.Tidy(cell("brand")), Pack: text.Tidy(cell("pack")),
 		Factor: decimal.New(1, 0)}
 	for _, typed := range []struct {
 		field, value string
 		most         int
 	}{{"part number", item.Part, 60}, {"name", item.Name, 120}, {"brand", item.Brand, 80}, {"pack", item.Pack, 60}} {
 		if text.Len(typed.value) > typed.most {
-			return item, fault.Field(typed.field, text.Cut(typed.value, 40), "fewer characters", "The %s is longer than %d characters.", typed.field, typed.most)
+			return item, fault.Field(typed.field, text.Cut(typed.value, 40), "fewer characters",
+				"The %s is longer than %d characters.", typed.field, typed.most)
 		}
 	}
 	if item.Name == "" {
@@ -92,11 +102,13 @@ func ReadCatalogItem(cell func(column string) string, comma bool, minor money.Mi
 			return item, err
 		}
 		if !barcode.GTIN(item.GTIN) {
-			return item, fault.Field("gtin", text.Cut(code, 40), "a GTIN of 8, 12, 13 or 14 digits", "%q is no GTIN.", text.Cut(code, 40))
+			return item, fault.Field("gtin", text.Cut(code, 40), "a GTIN of 8, 12, 13 or 14 digits", "%q is no GTIN.",
+				text.Cut(code, 40))
 		}
 	}
 	if item.Part == "" && item.GTIN == "" {
-		return item, fault.Field("part number", "", "a part number or a GTIN", "%s has neither a part number nor a GTIN.", item.Name)
+		return item, fault.Field("part number", "", "a part number or a GTIN",
+			"%s has neither a part number nor a GTIN.", item.Name)
 	}
 	figure := func(column string) string {
 		if comma {

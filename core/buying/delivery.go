@@ -164,7 +164,8 @@ type Coming struct {
 // Meet lets goods that come meet what was billed of them before: they are worth what was
 // billed. It takes them off waiting and says how many units of each line were billed already.
 // What comes with its bill can't have been: that is refused.
-func (t *Totals) Meet(waiting []Ahead, coming []Coming, lines []Line, billLater bool, minor money.Minor) ([]decimal.Decimal, error) {
+func (t *Totals) Meet(waiting []Ahead, coming []Coming, lines []Line, billLater bool,
+	minor money.Minor) ([]decimal.Decimal, error) {
 	met := make([]decimal.Decimal, len(lines))
 	for _, c := range coming {
 		left := c.Units

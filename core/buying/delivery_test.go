@@ -43,7 +43,8 @@ func TestLandedCost(t *testing.T) {
 		[]string{tot.Lines[0].UnitCost.StringFixed(2), tot.Lines[1].UnitCost.StringFixed(2)})
 	assert.Equal(t, "430.00", tot.Net.StringFixed(2))
 	// freight of 36.00 including 20 % is 30.00, whatever the goods are taxed by
-	tot = one(buying.Bill{Extra: d("36"), ExtraPercent: d("20"), CostsIncludeTax: true, Spread: buying.ByValue}, lines...)
+	tot = one(buying.Bill{Extra: d("36"), ExtraPercent: d("20"), CostsIncludeTax: true, Spread: buying.ByValue},
+		lines...)
 	assert.Equal(t, []string{"21.50", "43.00", "6.00"}, []string{tot.Lines[0].UnitCost.StringFixed(2),
 		tot.Lines[1].UnitCost.StringFixed(2), tot.Tax.StringFixed(2)})
 	// by weight: 10 of 1.5 kg and 5 of 9 kg; one that nobody weighed takes no share, and is told

@@ -49,8 +49,10 @@ func TestWhatAnOrderIsProposedAt(t *testing.T) {
 	}
 	paid, expected, last := d("18"), d("1.6"), d("1.38")
 	before := buying.Offer{Pack: "box", Factor: d("12"), Price: &paid, Discount: d("5")}
-	assert.Equal(t, "box 18 less 5", price(buying.Propose(&before, box, &expected, &last, terms, pennies)), "the last time")
-	assert.Equal(t, "box 20.87 less 8", price(buying.Propose(nil, box, &expected, &last, terms, pennies)), "what it is expected to cost")
+	assert.Equal(t, "box 18 less 5", price(buying.Propose(&before, box, &expected, &last, terms, pennies)),
+		"the last time")
+	assert.Equal(t, "box 20.87 less 8", price(buying.Propose(nil, box, &expected, &last, terms, pennies)),
+		"what it is expected to cost")
 	assert.Equal(t, "box 18 less 8", price(buying.Propose(nil, box, nil, &last, terms, pennies)), "what it did cost")
 	assert.Equal(t, "nobody knows, less 8", price(buying.Propose(nil, box, nil, &decimal.Zero, terms, pennies)))
 	assert.Equal(t, " 1.5 less 5", price(before.Repack("", d("1"))), "singly at the same price")
@@ -74,11 +76,13 @@ func TestAChangeOfAnOrderIsSaid(t *testing.T) {
 // TestALinesTotal: 8 boxes of 12 for 144.00 are 96 units at 1.50.
 func TestALinesTotal(t *testing.T) {
 	all := d("144")
-	got, err := buying.Compute(buying.Bill{Spread: buying.ByValue}, []buying.Line{{Quantity: d("96"), Total: &all, Percent: d("20")}})
+	got, err := buying.Compute(buying.Bill{Spread: buying.ByValue},
+		[]buying.Line{{Quantity: d("96"), Total: &all, Percent: d("20")}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"144.00", "28.80", "1.50"}, texts(got.Net, got.Tax, got.Lines[0].UnitCost))
 	all = d("100")
-	got, err = buying.Compute(buying.Bill{Spread: buying.ByValue, CostsIncludeTax: true}, []buying.Line{{Quantity: d("3"), Total: &all, Percent: d("0")}})
+	got, err = buying.Compute(buying.Bill{Spread: buying.ByValue, CostsIncludeTax: true},
+		[]buying.Line{{Quantity: d("3"), Total: &all, Percent: d("0")}})
 	require.NoError(t, err)
 	assert.Equal(t, "100.00", got.Net.StringFixed(2), "to the penny, though a third has no end")
 	_, err = buying.Compute(buying.Bill{Spread: "guess"}, nil)

@@ -59,7 +59,8 @@ func (s Step) Count(g Got, typed, others, outstanding decimal.Decimal) (Got, err
 		typed = typed.Sub(others)
 	}
 	if typed.IsNegative() {
-		return g, fault.Refuse("quantity", typed.Add(others), others.String()+" or more", "There can't be less than none of it here.")
+		return g, fault.Refuse("quantity", typed.Add(others), others.String()+" or more",
+			"There can't be less than none of it here.")
 	}
 	return Got{Quantity: typed}, nil
 }

@@ -54,7 +54,8 @@ func TestStepsInTheHand(t *testing.T) {
 
 // TestWhatTheHandShows: hangers while they are few, and what is still to be said.
 func TestWhatTheHandShows(t *testing.T) {
-	for _, c := range []struct{ of, got, hangers, verdict string }{{"5", "3", "5 3", ""}, {"5", "6", "6 6", "over"}, {"7", "1", "0 0", ""}, {"0", "2", "2 2", "over"},
+	for _, c := range []struct{ of, got, hangers, verdict string }{{"5", "3", "5 3", ""}, {"5", "6", "6 6", "over"},
+		{"7", "1", "0 0", ""}, {"0", "2", "2 2", "over"},
 		{"2.5", "1", "0 0", ""}, {"5", "1.5", "0 0", ""}, {"5", "0", "5 0", ""}} {
 		p := buying.Progress{Outstanding: d(c.of), Got: d(c.got)}
 		all, filled := p.Hangers()
@@ -66,7 +67,8 @@ func TestWhatTheHandShows(t *testing.T) {
 	assert.Empty(t, p.Verdict(false, false), "without orders nothing is over")
 	assert.Equal(t, "lot", buying.StillAsks(stock.ByLot, d("1"), false, d("0")))
 	assert.Equal(t, "numbers", buying.StillAsks(stock.BySerial, d("2"), true, d("1")))
-	for _, none := range []string{buying.StillAsks(stock.ByLot, d("1"), true, d("0")), buying.StillAsks(stock.BySerial, d("2"), true, d("2")),
+	for _, none := range []string{buying.StillAsks(stock.ByLot, d("1"), true, d("0")),
+		buying.StillAsks(stock.BySerial, d("2"), true, d("2")),
 		buying.StillAsks(stock.Counted, d("2"), false, d("0")), buying.StillAsks(stock.ByLot, d("0"), false, d("0"))} {
 		assert.Empty(t, none)
 	}

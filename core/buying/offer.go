@@ -32,7 +32,8 @@ func (o Offer) Each() decimal.Decimal {
 // the last time; else, for the pack that the goods are bought in, the price that with the
 // supplier's discount and usual freight makes what a unit is expected to cost, or did cost the
 // last time.
-func Propose(before *Offer, bought Offer, expected, last *decimal.Decimal, terms SupplierTerms, minor money.Minor) Offer {
+func Propose(before *Offer, bought Offer, expected, last *decimal.Decimal, terms SupplierTerms,
+	minor money.Minor) Offer {
 	if before != nil {
 		return *before
 	}

@@ -18,7 +18,8 @@ import (
 const pennies = money.Hundredth
 
 func ordered(quantity, factor, price, discount string) buying.Ordered {
-	return buying.Ordered{Quantity: d(quantity), Factor: d(factor), Price: d(price), Discount: d(discount), Percent: d("20")}
+	return buying.Ordered{Quantity: d(quantity), Factor: d(factor), Price: d(price), Discount: d(discount),
+		Percent: d("20")}
 }
 
 // TestALineOfAnOrder: 4 boxes of 12 at 18.00 less 8 % are 66.24, 1.38 each.
@@ -65,7 +66,8 @@ func TestAnOrderComesInParts(t *testing.T) {
 	assert.Equal(t, buying.PartIn, state(a, b))
 	assert.Equal(t, "2", a.Outstanding().String())
 	b.Arrived = d("9")
-	assert.Equal(t, []string{"0", "1"}, []string{b.Outstanding().String(), b.Over().String()}, "one over is not outstanding")
+	assert.Equal(t, []string{"0", "1"}, []string{b.Outstanding().String(), b.Over().String()},
+		"one over is not outstanding")
 	assert.Equal(t, buying.PartIn, state(a, b))
 	a = a.CallOff()
 	assert.Equal(t, []string{"2", "0"}, []string{a.CalledOff.String(), a.Outstanding().String()})
@@ -100,8 +102,10 @@ func TestWhatAnOrderComesTo(t *testing.T) {
 	b.Arrived = d("26")
 	terms := buying.SupplierTerms{Freight: d("4"), MinimumOrder: d("2500")}
 	got := buying.OrderOf(terms, []buying.Ordered{a, b}, pennies)
-	assert.Equal(t, []string{"2700.20", "540.04", "3240.24", "108.01", "2808.21", "0.00"}, texts(got.Net, got.Tax, got.Gross, got.Freight, got.Landed, got.Lacking))
-	assert.Equal(t, []string{"68.00", "54.00", "14.00", "1875.88", "824.32"}, texts(got.Units, got.Here, got.ToCome, got.NetHere, got.NetOpen))
+	assert.Equal(t, []string{"2700.20", "540.04", "3240.24", "108.01", "2808.21", "0.00"},
+		texts(got.Net, got.Tax, got.Gross, got.Freight, got.Landed, got.Lacking))
+	assert.Equal(t, []string{"68.00", "54.00", "14.00", "1875.88", "824.32"},
+		texts(got.Units, got.Here, got.ToCome, got.NetHere, got.NetOpen))
 	got = buying.OrderOf(terms, []buying.Ordered{b}, pennies)
 	assert.Equal(t, "2272.76", got.Lacking.StringFixed(2))
 }
@@ -115,7 +119,8 @@ func texts(list ...decimal.Decimal) []string {
 }
 
 func TestTermsHaveBounds(t *testing.T) {
-	for field, bad := range map[string]buying.SupplierTerms{"discount": {Discount: d("101")}, "freight": {Freight: d("-1")},
+	for field, bad := range map[string]buying.SupplierTerms{"discount": {Discount: d("101")},
+		"freight":     {Freight: d("-1")},
 		"days_to_pay": {DaysToPay: 731}, "lead_days": {LeadDays: -1}} {
 		err := bad.Check()
 		require.Error(t, err)

@@ -26,7 +26,8 @@ func ReadPacked(packs, of, loose, each, total string, minor money.Minor) (Packed
 		into        **decimal.Decimal
 		field, text string
 		parse       func(field, text string) (decimal.Decimal, error)
-	}{{&p.Packs, "packs", packs, unit.Piece.Parse}, {&p.Of, "pack_of", of, money.ParseCost}, {&p.Loose, "loose", loose, unit.Kilogram.Parse},
+	}{{&p.Packs, "packs", packs, unit.Piece.Parse}, {&p.Of, "pack_of", of, money.ParseCost}, {&p.Loose, "loose", loose,
+		unit.Kilogram.Parse},
 		{&p.Each, "cost", each, money.ParseCost}, {&p.Total, "total", total, minor.Parse}} {
 		if *t.into, err = number.Optional(t.field, strings.TrimSpace(t.text), t.parse); err != nil {
 			return p, err

@@ -22,7 +22,8 @@ func TestGoodsInPacks(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "3", p.Units().String())
 	assert.Nil(t, p.One())
-	for _, bad := range [][]string{{"8", "", "", "", "", "pack_of"}, {"1", "0", "", "", "", "pack_of"}, {"1.5", "12", "", "", "", "packs"}, {"", "", "-1", "", "", "loose"},
+	for _, bad := range [][]string{{"8", "", "", "", "", "pack_of"}, {"1", "0", "", "", "", "pack_of"},
+		{"1.5", "12", "", "", "", "packs"}, {"", "", "-1", "", "", "loose"},
 		{"", "", "1", "x", "", "cost"}, {"", "", "1", "", "1.005", "total"}, {"", "-3", "", "", "", "pack_of"}} {
 		_, err := buying.ReadPacked(bad[0], bad[1], bad[2], bad[3], bad[4], pennies)
 		require.NotNil(t, fault.Of(err), "%v", bad)

@@ -88,7 +88,8 @@ func (p Paper) Pages(measure paper.Measure) []paper.Page {
 			page.Shapes = p.head(measure)
 			y = sheetFirst
 		} else {
-			page.Shapes = []paper.Shape{{X: sheetEdge, Y: 20, Text: "Order " + p.Number, Face: paper.Bold, Size: 4.4, Anchor: paper.Start}}
+			page.Shapes = []paper.Shape{{X: sheetEdge, Y: 20, Text: "Order " + p.Number, Face: paper.Bold, Size: 4.4,
+				Anchor: paper.Start}}
 		}
 		page.Shapes = append(page.Shapes, heads(y-4)...)
 		for len(rest) > 0 && y <= sheetLast {
@@ -101,7 +102,8 @@ func (p Paper) Pages(measure paper.Measure) []paper.Page {
 		pages = append(pages, page)
 	}
 	for i := range pages {
-		pages[i].Shapes = append(pages[i].Shapes, paper.Shape{X: colNet, Y: sheetHeight - 10, Text: fmt.Sprintf("%s · page %d of %d", p.Number, i+1, len(pages)),
+		pages[i].Shapes = append(pages[i].Shapes, paper.Shape{X: colNet, Y: sheetHeight - 10,
+			Text: fmt.Sprintf("%s · page %d of %d", p.Number, i+1, len(pages)),
 			Face: paper.Text, Size: 3, Anchor: paper.End, Gray: 90})
 	}
 	return pages
@@ -113,7 +115,8 @@ func (p Paper) head(measure paper.Measure) []paper.Shape {
 		return paper.Shape{X: x, Y: y, Text: text, Face: face, Size: size, Anchor: paper.Start}
 	}
 	shapes := []paper.Shape{say(sheetEdge, 20, p.Shop, paper.Bold, 5), say(sheetEdge, 26, p.Branch, paper.Text, 3.6),
-		say(sheetEdge, 38, "Order "+p.Number, paper.Bold, 7), say(sheetEdge, 45, "of "+p.Day.Format("2 January 2006"), paper.Text, 3.6),
+		say(sheetEdge, 38, "Order "+p.Number, paper.Bold, 7), say(sheetEdge, 45, "of "+p.Day.Format("2 January 2006"),
+			paper.Text, 3.6),
 		say(110, 38, p.Supplier, paper.Bold, 4.4)}
 	if p.Account != "" {
 		shapes = append(shapes, say(110, 44, "our number with you: "+p.Account, paper.Text, 3.6))
@@ -136,8 +139,10 @@ func heads(y float64) []paper.Shape {
 		x      float64
 		text   string
 		anchor paper.Anchor
-	}{{colCode, "Code", paper.Start}, {colName, "Goods", paper.Start}, {colWords, "Quantity", paper.End}, {colPrice, "Price", paper.End}, {colNet, "Net", paper.End}} {
-		shapes = append(shapes, paper.Shape{X: h.x, Y: y, Text: h.text, Face: paper.Text, Size: 3, Anchor: h.anchor, Gray: 90})
+	}{{colCode, "Code", paper.Start}, {colName, "Goods", paper.Start}, {colWords, "Quantity", paper.End}, {colPrice,
+		"Price", paper.End}, {colNet, "Net", paper.End}} {
+		shapes = append(shapes, paper.Shape{X: h.x, Y: y, Text: h.text, Face: paper.Text, Size: 3, Anchor: h.anchor,
+			Gray: 90})
 	}
 	return shapes
 }
@@ -185,8 +190,10 @@ func (p Paper) sums(y float64) []paper.Shape {
 		amount decimal.Decimal
 	}{{"Net", t.Net}, {"Tax", t.Tax}, {"In all, " + p.Currency.Code, t.Gross}} {
 		at := y + 6 + 5.5*float64(i)
-		shapes = append(shapes, paper.Shape{X: colPrice, Y: at, Text: s.label, Face: paper.Text, Size: 3.6, Anchor: paper.End},
-			paper.Shape{X: colNet, Y: at, Text: minor.Text(s.amount), Face: paper.CodeBold, Size: 3.6, Anchor: paper.End})
+		shapes = append(shapes, paper.Shape{X: colPrice, Y: at, Text: s.label, Face: paper.Text, Size: 3.6,
+			Anchor: paper.End},
+			paper.Shape{X: colNet, Y: at, Text: minor.Text(s.amount), Face: paper.CodeBold, Size: 3.6,
+				Anchor: paper.End})
 	}
 	return shapes
 }
@@ -201,5 +208,6 @@ func symbol(code string, x, y, width float64) []paper.Shape {
 	module := min(0.375, width/float64(drawn.Width()))
 	at := x + float64(drawn.QuietLeft)*module
 	shapes := paper.Bars(drawn.Rows[0], at, y, module, 8)
-	return append(shapes, paper.Shape{X: at, Y: y + 11, Text: strings.TrimSpace(code), Face: paper.Code, Size: 2.6, Anchor: paper.Start})
+	return append(shapes, paper.Shape{X: at, Y: y + 11, Text: strings.TrimSpace(code), Face: paper.Code, Size: 2.6,
+		Anchor: paper.Start})
 }

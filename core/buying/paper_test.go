@@ -24,10 +24,13 @@ func wide(text string, _ paper.Face, size float64) float64 {
 
 func anOrder(lines int) buying.Paper {
 	wanted := time.Date(2026, 12, 10, 0, 0, 0, 0, time.UTC)
-	p := buying.Paper{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Number: "P-0142", Supplier: "Northfold <Neoprene>", Account: "SPS-2207",
-		Day: time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC), Wanted: &wanted, Note: "By the back door & quietly.", Currency: money.CurrencyByCode("GBP")}
+	p := buying.Paper{Shop: "Saltmarsh Paddle & Swim", Branch: "Quay Shop", Number: "P-0142",
+		Supplier: "Northfold <Neoprene>", Account: "SPS-2207",
+		Day: time.Date(2026, 11, 26, 0, 0, 0, 0,
+			time.UTC), Wanted: &wanted, Note: "By the back door & quietly.", Currency: money.CurrencyByCode("GBP")}
 	for i := range lines {
-		p.Lines = append(p.Lines, buying.PaperLine{Code: "2000000000015", SKU: fmt.Sprint("HWS-", i), Theirs: "NF-4312-L", Name: "Headland wetsuit 4/3", Label: "Slate · L",
+		p.Lines = append(p.Lines, buying.PaperLine{Code: "2000000000015", SKU: fmt.Sprint("HWS-", i),
+			Theirs: "NF-4312-L", Name: "Headland wetsuit 4/3", Label: "Slate · L",
 			Unit: "pc", Pack: "box", Ordered: ordered("40", "12", "18", "8")})
 	}
 	return p
@@ -48,7 +51,8 @@ func TestAnOrderOnPaper(t *testing.T) {
 		return strings.Join(all, "|")
 	}
 	first, last := said(pages[0]), said(pages[2])
-	for _, want := range []string{"Order P-0142", "our number with you: SPS-2207", "wanted by 10 December 2026", "By the back door & quietly.", "3 × box + 4 = 40 pc",
+	for _, want := range []string{"Order P-0142", "our number with you: SPS-2207", "wanted by 10 December 2026",
+		"By the back door & quietly.", "3 × box + 4 = 40 pc",
 		"18.00", "less 8 %", "55.20", "yours NF-4312-L · ours HWS-0", "P-0142 · page 1 of 3"} {
 		assert.Contains(t, first, want)
 	}
@@ -63,15 +67,22 @@ func TestAnOrderOnPaper(t *testing.T) {
 // schemaOrder is the order of the elements of the UBL 2.1 schema, as far as an order uses
 // them; what is written must follow it.
 var schemaOrder = map[string][]string{
-	"Order": {"UBLVersionID", "ID", "IssueDate", "Note", "DocumentCurrencyCode", "LineCountNumeric", "BuyerCustomerParty", "SellerSupplierParty", "Delivery", "TaxTotal",
+	"Order": {"UBLVersionID", "ID", "IssueDate", "Note", "DocumentCurrencyCode", "LineCountNumeric",
+		"BuyerCustomerParty", "SellerSupplierParty", "Delivery", "TaxTotal",
 		"AnticipatedMonetaryTotal", "OrderLine"},
-	"BuyerCustomerParty": {"SupplierAssignedAccountID", "Party"}, "SellerSupplierParty": {"Party"}, "Party": {"PartyName"}, "PartyName": {"Name"},
-	"Delivery": {"RequestedDeliveryPeriod", "DeliveryParty"}, "RequestedDeliveryPeriod": {"EndDate"}, "DeliveryParty": {"PartyName"}, "TaxTotal": {"TaxAmount"},
-	"AnticipatedMonetaryTotal": {"LineExtensionAmount", "TaxExclusiveAmount", "TaxInclusiveAmount", "PayableAmount"}, "OrderLine": {"LineItem"},
-	"LineItem":                 {"ID", "Quantity", "LineExtensionAmount", "AllowanceCharge", "Price", "Item"},
-	"AllowanceCharge":          {"ChargeIndicator", "AllowanceChargeReason", "MultiplierFactorNumeric", "Amount", "BaseAmount"},
-	"Price":                    {"PriceAmount", "BaseQuantity"},
-	"Item":                     {"Description", "Name", "BuyersItemIdentification", "SellersItemIdentification", "StandardItemIdentification"},
+	"BuyerCustomerParty": {"SupplierAssignedAccountID",
+		"Party"}, "SellerSupplierParty": {"Party"}, "Party": {"PartyName"}, "PartyName": {"Name"},
+	"Delivery": {"RequestedDeliveryPeriod",
+		"DeliveryParty"}, "RequestedDeliveryPeriod": {"EndDate"}, "DeliveryParty": {"PartyName"},
+	"TaxTotal": {"TaxAmount"},
+	"AnticipatedMonetaryTotal": {"LineExtensionAmount", "TaxExclusiveAmount", "TaxInclusiveAmount",
+		"PayableAmount"}, "OrderLine": {"LineItem"},
+	"LineItem": {"ID", "Quantity", "LineExtensionAmount", "AllowanceCharge", "Price", "Item"},
+	"AllowanceCharge": {"ChargeIndicator", "AllowanceChargeReason", "MultiplierFactorNumeric", "Amount",
+		"BaseAmount"},
+	"Price": {"PriceAmount", "BaseQuantity"},
+	"Item": {"Description", "Name", "BuyersItemIdentification", "SellersItemIdentification",
+		"StandardItemIdentification"},
 	"BuyersItemIdentification": {"ID"}, "SellersItemIdentification": {"ID"}, "StandardItemIdentification": {"ID"},
 }
 
@@ -137,7 +148,8 @@ func TestAnOrderAsUBL(t *testing.T) {
 	assert.Contains(t, string(data), "Northfold &lt;Neoprene&gt;")
 	read, err := buying.ReadUBL(data)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"P-0142", "By the back door & quietly.", "2026-12-10"}, []string{read.Number, read.Note, read.Wanted.Format(time.DateOnly)})
+	assert.Equal(t, []string{"P-0142", "By the back door & quietly.", "2026-12-10"},
+		[]string{read.Number, read.Note, read.Wanted.Format(time.DateOnly)})
 	require.Len(t, read.Lines, 3)
 	for i, l := range read.Lines {
 		assert.Equal(t, p.Lines[i].SKU, l.SKU)
@@ -147,7 +159,8 @@ func TestAnOrderAsUBL(t *testing.T) {
 	}
 	assert.Equal(t, "2000000000015", read.Lines[0].GTIN)
 	assert.Empty(t, read.Lines[1].GTIN, "a SKU is no GTIN")
-	for _, bad := range []string{"", "<a/>", "<Order/>", "not xml", `<Order xmlns="urn:oasis:names:specification:ubl:schema:xsd:Order-2"><OrderLine><LineItem><Quantity>x</Quantity></LineItem></OrderLine></Order>`} {
+	for _, bad := range []string{"", "<a/>", "<Order/>", "not xml",
+		`<Order xmlns="urn:oasis:names:specification:ubl:schema:xsd:Order-2"><OrderLine><LineItem><Quantity>x</Quantity></LineItem></OrderLine></Order>`} {
 		_, err := buying.ReadUBL([]byte(bad))
 		require.Error(t, err, bad)
 		assert.Equal(t, "file", fault.Of(err).Field)

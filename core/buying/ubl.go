@@ -28,7 +28,8 @@ func CheckCurrency(code string, shop money.Currency) error {
 	if code == "" || code == shop.Code {
 		return nil
 	}
-	return fault.Field("file", code, "a file with amounts in "+shop.Code, "The file's amounts are in %s, and the shop's books in %s.", code, shop.Code)
+	return fault.Field("file", code, "a file with amounts in "+shop.Code,
+		"The file's amounts are in %s, and the shop's books in %s.", code, shop.Code)
 }
 
 // unitCodes are the units by UN/ECE Recommendation 20.
@@ -226,7 +227,8 @@ func ReadUBL(data []byte) (Read, error) {
 	if len(doc.Lines) > mostUBLLines {
 		return Read{}, wrong("it has more than %d lines", mostUBLLines)
 	}
-	r := Read{Number: strings.TrimSpace(doc.ID), Currency: strings.TrimSpace(doc.Currency), Note: strings.Join(doc.Notes, "\n")}
+	r := Read{Number: strings.TrimSpace(doc.ID), Currency: strings.TrimSpace(doc.Currency),
+		Note: strings.Join(doc.Notes, "\n")}
 	if day, err := time.Parse(time.DateOnly, strings.TrimSpace(doc.Wanted)); err == nil {
 		r.Wanted = &day
 	}
@@ -241,7 +243,8 @@ func ReadUBL(data []byte) (Read, error) {
 }
 
 func (l ublLineItem) read() (ReadLine, error) {
-	line := ReadLine{GTIN: strings.TrimSpace(l.Item.Standard), SKU: strings.TrimSpace(l.Item.Buyers), Theirs: strings.TrimSpace(l.Item.Sellers),
+	line := ReadLine{GTIN: strings.TrimSpace(l.Item.Standard), SKU: strings.TrimSpace(l.Item.Buyers),
+		Theirs: strings.TrimSpace(l.Item.Sellers),
 		Factor: decimal.New(1, 0)}
 	var err error
 	if line.Quantity, err = figure(l.Quantity); err != nil || line.Quantity.IsNegative() {

@@ -134,7 +134,8 @@ func ReadDespatch(data []byte) (Despatch, error) {
 	for i, l := range doc.Lines {
 		read, err := l.Item.line(l.Quantity)
 		if err != nil || i >= mostUBLLines {
-			return d, fault.Field("file", l.Quantity, "a UBL 2.1 DespatchAdvice", "Line %d of the file can't be read: %v.", i+1, err)
+			return d, fault.Field("file", l.Quantity, "a UBL 2.1 DespatchAdvice",
+				"Line %d of the file can't be read: %v.", i+1, err)
 		}
 		line := SentLine{ReadLine: read}
 		for _, one := range l.Item.Instances {
@@ -176,7 +177,8 @@ func ReadInvoice(data []byte) (Invoice, error) {
 	if err := readUBL(data, ublInvoice, "Invoice", &doc, &doc.XMLName); err != nil {
 		return Invoice{}, err
 	}
-	bill := Invoice{Number: strings.TrimSpace(doc.ID), Order: strings.TrimSpace(doc.Order), Currency: strings.TrimSpace(doc.Money), Day: ublDay(doc.Issued), Due: ublDay(doc.Due)}
+	bill := Invoice{Number: strings.TrimSpace(doc.ID), Order: strings.TrimSpace(doc.Order),
+		Currency: strings.TrimSpace(doc.Money), Day: ublDay(doc.Issued), Due: ublDay(doc.Due)}
 	wrong := func(what, value string) error {
 		return fault.Field("file", value, "a UBL 2.1 Invoice", "%s of the file can't be read: %q.", what, value)
 	}

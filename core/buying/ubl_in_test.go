@@ -48,14 +48,16 @@ func TestWhatASupplierSendsIsRead(t *testing.T) {
 	assert.Equal(t, "2000000000015 K614 2127", d.Lines[1].GTIN+" "+d.Lines[1].Lot+" "+d.Lines[1].Expiry.Format("2006"))
 	b, err := buying.ReadInvoice([]byte(invoice))
 	require.NoError(t, err)
-	assert.Equal(t, "NN-88213 12 110.4 80", b.Number+" "+b.Charges.String()+" "+b.Payable.String()+" "+b.Lines[0].Net.String())
+	assert.Equal(t, "NN-88213 12 110.4 80",
+		b.Number+" "+b.Charges.String()+" "+b.Payable.String()+" "+b.Lines[0].Net.String())
 	assert.Equal(t, "2026-11-21 2026-12-21", b.Day.Format("2006-01-02")+" "+b.Due.Format("2006-01-02"))
 	for _, bad := range []string{"", "x", "<Invoice/>", invoice} {
 		_, err := buying.ReadDespatch([]byte(bad))
 		require.Error(t, err)
 		assert.Equal(t, "file", fault.Of(err).Field)
 	}
-	for _, bad := range []string{"", despatch, `<Invoice xmlns="urn:oasis:names:specification:ubl:schema:xsd:Invoice-2"><InvoiceLine><InvoicedQuantity>1</InvoicedQuantity><LineExtensionAmount>-1</LineExtensionAmount></InvoiceLine></Invoice>`,
+	for _, bad := range []string{"", despatch,
+		`<Invoice xmlns="urn:oasis:names:specification:ubl:schema:xsd:Invoice-2"><InvoiceLine><InvoicedQuantity>1</InvoicedQuantity><LineExtensionAmount>-1</LineExtensionAmount></InvoiceLine></Invoice>`,
 		`<Invoice xmlns="urn:oasis:names:specification:ubl:schema:xsd:Invoice-2"><AllowanceCharge><ChargeIndicator>false</ChargeIndicator><Amount>1</Amount></AllowanceCharge></Invoice>`} {
 		_, err := buying.ReadInvoice([]byte(bad))
 		require.Error(t, err)
@@ -94,7 +96,8 @@ func TestWhereALineOfABillGoes(t *testing.T) {
 	}{
 		{line("4", "80.00"), []decimal.Decimal{d("4")}, false, money.Hundredth, "0:4=80"},
 		{line("3", "10.00"), []decimal.Decimal{d("0"), d("1"), d("5")}, true, money.Hundredth, "1:1=3.33 2:2=6.67"},
-		{line("3", "100"), []decimal.Decimal{d("1"), d("1")}, true, money.CurrencyByCode("JPY").Minor, "0:1=34 1:1=33 -1:1=33"},
+		{line("3", "100"), []decimal.Decimal{d("1"), d("1")}, true, money.CurrencyByCode("JPY").Minor,
+			"0:1=34 1:1=33 -1:1=33"},
 		{line("5", "50.00"), []decimal.Decimal{d("2"), d("2")}, false, money.Hundredth, "0:2=20 1:3=30"},
 		{line("5", "50.00"), nil, true, money.Hundredth, "-1:5=50"},
 		{line("5", "50.00"), []decimal.Decimal{d("0")}, false, money.Hundredth, ""},
@@ -122,9 +125,13 @@ func TestAFileIsReadInItsEncoding(t *testing.T) {
 		return out
 	}
 	for name, data := range map[string]string{
-		"plain": file("utf-8"), "marked": "\ufeff" + file("UTF-8"), "says nothing": strings.ReplaceAll(invoice, "NN-88213", "NNÜ-1"),
-		"Latin": wide(charmap.ISO8859_1, file("ISO-8859-1")), "Windows": wide(charmap.Windows1252, file("windows-1252")),
-		"wide": wide(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), file("UTF-16")), "wide, the other way": wide(unicode.UTF16(unicode.BigEndian, unicode.UseBOM), file("utf-16")),
+		"plain": file("utf-8"), "marked": "\ufeff" + file("UTF-8"), "says nothing": strings.ReplaceAll(invoice,
+			"NN-88213", "NNÜ-1"),
+		"Latin": wide(charmap.ISO8859_1, file("ISO-8859-1")), "Windows": wide(charmap.Windows1252,
+			file("windows-1252")),
+		"wide": wide(unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
+			file("UTF-16")), "wide, the other way": wide(unicode.UTF16(unicode.BigEndian, unicode.UseBOM),
+			file("utf-16")),
 	} {
 		bill, err := buying.ReadInvoice([]byte(data))
 		require.NoError(t, err, name)
@@ -141,7 +148,8 @@ func TestAFileIsReadInItsEncoding(t *testing.T) {
 	assert.False(t, buying.IsXML(nil))
 	assert.Equal(t, "a line without a code", buying.ReadLine{}.Code())
 	assert.Equal(t, "SKU-1", buying.ReadLine{SKU: "SKU-1", Theirs: "T"}.Code())
-	order, err := buying.ReadUBL([]byte(wide(charmap.ISO8859_1, `<?xml version="1.0" encoding="iso-8859-1"?><Order xmlns="urn:oasis:names:specification:ubl:schema:xsd:Order-2"><ID>Ö-1</ID></Order>`)))
+	order, err := buying.ReadUBL([]byte(wide(charmap.ISO8859_1,
+		`<?xml version="1.0" encoding="iso-8859-1"?><Order xmlns="urn:oasis:names:specification:ubl:schema:xsd:Order-2"><ID>Ö-1</ID></Order>`)))
 	require.NoError(t, err)
 	assert.Equal(t, "Ö-1", order.Number)
 	_, err = buying.ReadUBL([]byte(invoice))

@@ -75,7 +75,8 @@ func CheckAxes(axes []Axis) error {
 		}
 		names[name] = true
 		if text.Len(a.Name) > MostOwnName || text.Len(a.Set) > MostOwnName+20 {
-			return fault.Field("axes", a.Name, "40 characters or fewer", "The axis %s has too long a name.", text.Cut(a.Name, 60))
+			return fault.Field("axes", a.Name, "40 characters or fewer", "The axis %s has too long a name.",
+				text.Cut(a.Name, 60))
 		}
 		if len(a.Values) == 0 || len(a.Values) > MaxValues {
 			return fault.Field("axes", a.Name, "1 to 60 values", "%s has %d values; it needs 1 to 60.", a.Name,
@@ -91,7 +92,8 @@ func CheckAxes(axes []Axis) error {
 			}
 			seen[value] = true
 			if text.Len(v.Name) > MostValue {
-				return fault.Field("axes", text.Cut(v.Name, 60), "60 characters or fewer", "%s: the value %s has %d characters.",
+				return fault.Field("axes", text.Cut(v.Name, 60), "60 characters or fewer",
+					"%s: the value %s has %d characters.",
 					a.Name, text.Cut(v.Name, 60), text.Len(v.Name))
 			}
 			if _, err := ParseSwatch(v.Swatch); err != nil {

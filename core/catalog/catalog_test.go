@@ -41,8 +41,11 @@ func TestCheckAxes(t *testing.T) {
 		wide.Values = append(wide.Values, Value{Name: fmt.Sprint(i)})
 	}
 	for name, bad := range map[string][]Axis{
-		"four axes": axes("A:1", "B:1", "C:1", "D:1"), "no values": axes("Size:"), "a value twice": axes("Size:M m"), "an axis twice": axes("Size:M", "size:L"),
-		"no name": axes(":M"), "too many values": {wide}, "a bad swatch": {{Name: "Colour", Values: []Value{{Name: "Coral", Swatch: "red"}}}},
+		"four axes": axes("A:1", "B:1", "C:1",
+			"D:1"), "no values": axes("Size:"), "a value twice": axes("Size:M m"),
+		"an axis twice": axes("Size:M", "size:L"),
+		"no name":       axes(":M"), "too many values": {wide}, "a bad swatch": {{Name: "Colour",
+			Values: []Value{{Name: "Coral", Swatch: "red"}}}},
 		"a long name": axes(strings.Repeat("漢", 41) + ":M"), "a long value": axes("Size:" + strings.Repeat("漢", 61)),
 		"too many cells": {{Name: "A", Values: wide.Values[:60]}, {Name: "B", Values: wide.Values[:11]}},
 	} {
@@ -53,7 +56,8 @@ func TestCheckAxes(t *testing.T) {
 }
 
 func TestSKUsOfOddAxes(t *testing.T) {
-	odd := []Axis{{Name: "Größe: EU", Values: []Value{{Name: "42"}}}, {Name: strings.Repeat("漢", 40), Values: []Value{{Name: "Red"}}},
+	odd := []Axis{{Name: "Größe: EU", Values: []Value{{Name: "42"}}},
+		{Name: strings.Repeat("漢", 40), Values: []Value{{Name: "Red"}}},
 		{Name: "{x}", Values: []Value{{Name: "红"}, {Name: "绿"}}}}
 	pattern := DefaultPattern(odd)
 	assert.Equal(t, "{style}-{1:3}-{2:3}-{3}", pattern)
@@ -64,12 +68,14 @@ func TestSKUsOfOddAxes(t *testing.T) {
 
 func TestSKU(t *testing.T) {
 	a := axes("Colour:Coral", "Size:M")
-	for pattern, want := range map[string]string{"{style}-{colour:3}-{size}": "TWV-COR-M", "{Style}{SIZE}": "TWVM", "plain": "PLAIN", "{colour:40}": "CORAL"} {
+	for pattern, want := range map[string]string{"{style}-{colour:3}-{size}": "TWV-COR-M", "{Style}{SIZE}": "TWVM",
+		"plain": "PLAIN", "{colour:40}": "CORAL"} {
 		got, err := SKU(pattern, "TWV", a, Choice{"Coral", "M"})
 		require.NoError(t, err, pattern)
 		assert.Equal(t, want, got)
 	}
-	for _, pattern := range []string{"{style", "{length}", "{colour:0}", "{colour:x}", "", "a b", strings.Repeat("x", 41)} {
+	for _, pattern := range []string{"{style", "{length}", "{colour:0}", "{colour:x}", "", "a b",
+		strings.Repeat("x", 41)} {
 		_, err := SKU(pattern, "TWV", a, Choice{"Coral", "M"})
 		assert.Error(t, err, pattern)
 	}

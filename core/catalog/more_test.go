@@ -16,7 +16,8 @@ import (
 func d(s string) decimal.Decimal { return decimal.RequireFromString(s) }
 
 func TestSwatches(t *testing.T) {
-	for text, want := range map[string]string{"": "", "#d9604c": "#D9604C", "#D9604C  #54646F": "#D9604C #54646F", "#D9604C #54646F Stripes": "#D9604C #54646F stripes"} {
+	for text, want := range map[string]string{"": "", "#d9604c": "#D9604C", "#D9604C  #54646F": "#D9604C #54646F",
+		"#D9604C #54646F Stripes": "#D9604C #54646F stripes"} {
 		s, err := ParseSwatch(text)
 		require.NoError(t, err, text)
 		assert.Equal(t, want, s.String())
@@ -62,15 +63,18 @@ func TestValuesAsTheyAreTyped(t *testing.T) {
 	assert.Contains(t, fault.Of(err).Detail, "Slate or Sand")
 	coral, _ := ParseValues("co", colours)
 	assert.Equal(t, "#D9604C", coral[0].Swatch)
-	more := append(slices.Clone(colours), Value{Name: "Coral and slate"}, Value{Name: "Deep sea"}, Value{Name: "Deeper"})
-	assert.Equal(t, []string{"Coral", "Slate", "Kelp", "Sand"}, read("co, sl, ke, sa", more), "the one all others begin with")
+	more := append(slices.Clone(colours), Value{Name: "Coral and slate"}, Value{Name: "Deep sea"},
+		Value{Name: "Deeper"})
+	assert.Equal(t, []string{"Coral", "Slate", "Kelp", "Sand"}, read("co, sl, ke, sa", more),
+		"the one all others begin with")
 	assert.Equal(t, []string{"Coral and slate"}, read("coral a", more))
 	assert.Equal(t, []string{"Deep sea"}, read("deep", more), "the whole first word")
 	_, err = ParseValues("dee", more)
 	assert.Error(t, err)
 	for typed, want := range map[string][]string{
 		"xs-xxl": {"XS", "S", "M", "L", "XL", "XXL"}, "s": {"S"}, "m-l, 6-8": {"M", "L", "6", "7", "8"},
-		"xxl-xs": {"XS", "S", "M", "L", "XL", "XXL"}, "XS S M": {"XS", "S", "M"}, `"6-8"`: {"6-8"}, "9'6-10'2": {"9'6-10'2"},
+		"xxl-xs": {"XS", "S", "M", "L", "XL", "XXL"}, "XS S M": {"XS", "S",
+			"M"}, `"6-8"`: {"6-8"}, "9'6-10'2": {"9'6-10'2"},
 		"36-42": {"36", "37", "38", "39", "40", "41", "42"}, "42–40": {"40", "41", "42"}, "1-9000": {"1-9000"},
 	} {
 		assert.Equal(t, want, read(typed, sizes), typed)

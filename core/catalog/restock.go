@@ -61,10 +61,12 @@ func ParseExpiryDays(typed string, tracking stock.Tracking) (*int, error) {
 	}
 	days, ok := number.Parse(typed)
 	if !ok || !days.IsInteger() || days.IsNegative() || days.GreaterThan(decimal.New(MostExpiryDays, 0)) {
-		return nil, fault.Field("expiry_days", typed, "0 to 3650 days", "A lot can't be told %q days before its expiry.", text.Cut(typed, 40))
+		return nil, fault.Field("expiry_days", typed, "0 to 3650 days",
+			"A lot can't be told %q days before its expiry.", text.Cut(typed, 40))
 	}
 	if tracking != stock.ByLot {
-		return nil, fault.Field("expiry_days", typed, "a product that is kept by lot", "Only what is kept by lot has an expiry to be told of.")
+		return nil, fault.Field("expiry_days", typed, "a product that is kept by lot",
+			"Only what is kept by lot has an expiry to be told of.")
 	}
 	n := int(days.IntPart())
 	return &n, nil

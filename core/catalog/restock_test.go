@@ -12,7 +12,8 @@ import (
 )
 
 func TestARestockLevelIsAQuantityOrAShare(t *testing.T) {
-	for typed, want := range map[string]string{"12": "12", "20 %": "20 %", " 20%": "20 %", "12,5 %": "12.5 %", "": "", "0 %": "0 %"} {
+	for typed, want := range map[string]string{"12": "12", "20 %": "20 %", " 20%": "20 %", "12,5 %": "12.5 %", "": "",
+		"0 %": "0 %"} {
 		level, percent, err := ParseRestock(typed, unit.Piece)
 		require.NoError(t, err, typed)
 		assert.Equal(t, want, SaidRestock(level, percent), typed)

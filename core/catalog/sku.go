@@ -63,7 +63,8 @@ func expand(field, pattern, style string, axes []Axis, choice Choice) (string, e
 		if (text.Same(a.Name, name) || !found && name == strconv.Itoa(i+1)) && i < len(choice) {
 			letters, found = Letters(choice[i]), true
 			if letters == "" { // it has no letters that can be scanned
-				letters = strconv.Itoa(1 + slices.IndexFunc(a.Values, func(v Value) bool { return text.Same(v.Name, choice[i]) }))
+				letters = strconv.Itoa(1 + slices.IndexFunc(a.Values,
+					func(v Value) bool { return text.Same(v.Name, choice[i]) }))
 			}
 		}
 	}

@@ -380,8 +380,9 @@ func Typed(cell string) string {
 func (c *cells) underHeads(bare []bool) {
 	for i, cell := range c.record {
 		if cell = strings.TrimSpace(cell); cell != "" && (i >= len(bare) || bare[i]) {
-			c.keep(fault.Field("column "+strconv.Itoa(i+1), text.Cut(cell, 60), "a head over the column, or an empty cell; "+
-				"a text that holds the separator stands in quotation marks",
+			c.keep(fault.Field("column "+strconv.Itoa(i+1), text.Cut(cell, 60),
+				"a head over the column, or an empty cell; "+
+					"a text that holds the separator stands in quotation marks",
 				"%q stands in column %d, which has no head.", text.Cut(cell, 60), i+1))
 		}
 	}
@@ -412,8 +413,12 @@ func ListedCodes(codes []string) string {
 // commas and blanks will do.
 func (c *cells) barcodes(name string) []string {
 	parts := c.list(name)
-	if numbers := strings.FieldsFunc(c.cell(name), func(r rune) bool { return r == ',' || r == ' ' }); len(parts) == 1 &&
-		!strings.Contains(c.cell(name), ";") && !slices.ContainsFunc(numbers, func(n string) bool { return !barcode.GTIN(n) }) {
+	if numbers := strings.FieldsFunc(c.cell(name), func(r rune) bool {
+		return r == ',' ||
+			r == ' '
+	}); len(parts) == 1 &&
+		!strings.Contains(c.cell(name), ";") && !slices.ContainsFunc(numbers,
+		func(n string) bool { return !barcode.GTIN(n) }) {
 		parts = numbers
 	}
 	var codes []string
@@ -582,7 +587,8 @@ func (r *ListReader) refuseRepeats(row ListRow) *fault.Error {
 	}
 	for n, pack := range row.Packs {
 		for _, code := range pack.Barcodes {
-			keys = append(keys, struct{ field, value, key string }{PackColumnsOf(n + 1).Barcode, code, "b" + barcode.Key(code)})
+			keys = append(keys, struct{ field, value, key string }{PackColumnsOf(n + 1).Barcode, code, "b" +
+				barcode.Key(code)})
 		}
 	}
 	for _, k := range keys {
@@ -613,7 +619,8 @@ func (r *ListReader) contradiction(row ListRow) *fault.Error {
 			continue
 		}
 		if before.said != said {
-			return fault.Field(f.field, text.Cut(f.said, 60), fmt.Sprintf("what line %d says, or an empty cell", before.line),
+			return fault.Field(f.field, text.Cut(f.said, 60),
+				fmt.Sprintf("what line %d says, or an empty cell", before.line),
 				"Line %d says something else of %s: it has one %s, for all its variants.", before.line, row.Product, f.field)
 		}
 	}
@@ -659,7 +666,8 @@ func Head(rows []ListRow) ListRow {
 		head.SKUPattern, head.Brand = cmp.Or(head.SKUPattern, r.SKUPattern), cmp.Or(head.Brand, r.Brand)
 		head.Supplier, head.Part = cmp.Or(head.Supplier, r.Supplier), cmp.Or(head.Part, r.Part)
 		head.TaxClass, head.Tracking = cmp.Or(head.TaxClass, r.TaxClass), cmp.Or(head.Tracking, r.Tracking)
-		head.Description, head.SupplierText = cmp.Or(head.Description, r.Description), cmp.Or(head.SupplierText, r.SupplierText)
+		head.Description, head.SupplierText = cmp.Or(head.Description, r.Description), cmp.Or(head.SupplierText,
+			r.SupplierText)
 		head.Unit, head.Discontinued = cmp.Or(head.Unit, r.Unit), cmp.Or(head.Discontinued, r.Discontinued)
 		if head.Category == nil {
 			head.Category = r.Category

@@ -83,7 +83,8 @@ func TestAStockListIsRefusedByRow(t *testing.T) {
 		assert.Equal(t, c.field, rows[0].Refused.Field, c.row)
 		assert.Contains(t, rows[0].Refused.Detail, c.says)
 	}
-	for row, field := range map[string]string{"A,maybe,,,": "discontinued", "A,,9 bushels,,": "content", "A,,,box,1": "pack factor", "A,,,,12": "pack"} {
+	for row, field := range map[string]string{"A,maybe,,,": "discontinued", "A,,9 bushels,,": "content",
+		"A,,,box,1": "pack factor", "A,,,,12": "pack"} {
 		rows := read(t, "product,discontinued,content,pack,pack factor\n"+row+"\n")
 		require.NotNil(t, rows[0].Refused, row)
 		assert.Equal(t, field, rows[0].Refused.Field, row)
@@ -110,8 +111,10 @@ func TestColumnsAreMatchedByNameAndMemory(t *testing.T) {
 	assert.Error(t, Matching{"product", "product"}.Check(ListColumns))
 	assert.Error(t, Matching{"product", "zap"}.Check(ListColumns))
 	assert.NoError(t, Matching{"product", "axis: " + strings.Repeat("漢", 40)}.Check(ListColumns))
-	assert.ErrorContains(t, Matching{"product", "attribute: " + strings.Repeat("漢", 41)}.Check(ListColumns), "41 characters")
-	assert.Equal(t, "axis: 尺寸", Match([]string{"axis: 尺寸"}, ListColumns, map[string]string{plainHead("axis: 色"): "axis: 色"})[0],
+	assert.ErrorContains(t, Matching{"product", "attribute: " + strings.Repeat("漢", 41)}.Check(ListColumns),
+		"41 characters")
+	assert.Equal(t, "axis: 尺寸", Match([]string{"axis: 尺寸"}, ListColumns,
+		map[string]string{plainHead("axis: 色"): "axis: 色"})[0],
 		"what a person said of another head of that script does not count")
 }
 
@@ -123,7 +126,9 @@ func TestOpeningStockRows(t *testing.T) {
 	require.Nil(t, row.Refused)
 	assert.Equal(t, []any{"12.5", "K614", 2027, []string{"AB1", "AB2"}, "Wall A"},
 		[]any{row.Quantity.String(), row.Lot, row.Expiry.Year(), row.Serials, row.Shelf})
-	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""}, {"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"}, {"A", "1", "1", "", "", "", "", "slipped"}} {
+	for _, bad := range [][]string{{"", "1", "1"}, {"A", "", "1"}, {"A", "0", "1"}, {"A", "1", ""},
+		{"A", "1", "1", "", "soon"}, {"A", "1e9", "1"}, {"1.2E+12", "1", "1"}, {"A", "1", "1", "", "", "X;x"},
+		{"A", "1", "1", "", "", "", "", "slipped"}} {
 		assert.NotNil(t, reader.Row(3, bad).Refused, "%v", bad)
 	}
 	_, err = NewOpeningReader(nil, Matching{"code", "cost"})
@@ -131,7 +136,8 @@ func TestOpeningStockRows(t *testing.T) {
 }
 
 func TestFormulaMarksComeOff(t *testing.T) {
-	for cell, want := range map[string]string{" x ": "x", "'=A1": "=A1", "'-10 % wax": "-10 % wax", "'quoted'": "'quoted'", "'": "'"} {
+	for cell, want := range map[string]string{" x ": "x", "'=A1": "=A1", "'-10 % wax": "-10 % wax",
+		"'quoted'": "'quoted'", "'": "'"} {
 		assert.Equal(t, want, Typed(cell))
 	}
 	for _, text := range []string{"=A1", "'=A1", "''-x", "'s Rope", "@home", "+1", "-", "'", "x", ""} {
@@ -150,7 +156,8 @@ func FuzzListReader(f *testing.F) {
 			t.Fatal(err)
 		}
 		r := reader.Row(2, []string{product, price, code, swatch, "Coral"})
-		if r.Refused == nil && (r.Product == "" || utf8.RuneCountInString(r.Product) > 120 || r.Price != nil && r.Price.IsNegative()) {
+		if r.Refused == nil && (r.Product == "" || utf8.RuneCountInString(r.Product) > 120 || r.Price != nil &&
+			r.Price.IsNegative()) {
 			t.Fatalf("row %+v was let through", r)
 		}
 	})
@@ -160,7 +167,8 @@ func TestRowsThatContradictEachOtherAreRefused(t *testing.T) {
 	for column, pair := range map[string][2]string{"category": {"Swim", "Surf"}, "brand": {"Kelpline", "Oar"},
 		"supplier": {"A", "B"}, "supplier part": {"1", "2"}, "tax class": {"Standard", "Zero"}, "unit": {"piece", "kg"},
 		"tracking": {"counted", "lot"}, "description": {"Warm", "Cold"}, "discontinued": {"yes", "no"},
-		"content": {"1 l", "2 l"}, "short name": {"Rash", "Vest"}, "style": {"TWV", "TVW"}, "attribute: Cut": {"slim", "wide"}} {
+		"content": {"1 l", "2 l"}, "short name": {"Rash", "Vest"}, "style": {"TWV", "TVW"}, "attribute: Cut": {"slim",
+			"wide"}} {
 		rows := read(t, "product,size,"+column+"\nVest,S,"+pair[0]+"\nVest,M,\nVest,L,"+pair[1]+"\n")
 		assert.Nil(t, rows[1].Refused, "an empty cell says nothing: %s", column)
 		require.NotNil(t, rows[2].Refused, column)
@@ -172,7 +180,8 @@ func TestRowsThatContradictEachOtherAreRefused(t *testing.T) {
 		assert.Nil(t, r.Refused)
 	}
 	head := Head(rows)
-	assert.Equal(t, []any{"Kelpline", []string{"Swim", "Vests"}, "slim"}, []any{head.Brand, head.Category, head.Attributes["Cut"]})
+	assert.Equal(t, []any{"Kelpline", []string{"Swim", "Vests"}, "slim"},
+		[]any{head.Brand, head.Category, head.Attributes["Cut"]})
 	assert.Nil(t, rows[0].Attributes, "the row itself stays")
 }
 
@@ -198,7 +207,8 @@ func TestListsOfCodes(t *testing.T) {
 		row := read(t, "product,more barcodes\nX,\""+strings.ReplaceAll(cell, `"`, `""`)+"\"\n")[0]
 		assert.Nil(t, row.Refused, cell)
 		assert.Equal(t, want, row.MoreBarcodes, cell)
-		again := read(t, "product,more barcodes\nX,\""+strings.ReplaceAll(Marked(ListedCodes(want)), `"`, `""`)+"\"\n")[0]
+		again := read(t, "product,more barcodes\nX,\""+strings.ReplaceAll(Marked(ListedCodes(want)), `"`,
+			`""`)+"\"\n")[0]
 		assert.Equal(t, want, again.MoreBarcodes, cell)
 	}
 }
@@ -221,7 +231,8 @@ func TestPricesBesideThePlainOne(t *testing.T) {
 }
 
 func FuzzMorePrices(f *testing.F) {
-	for _, cell := range []string{"30 from 6", "38 from 2026-12-24 09:00 per box of 12", "1 from 1 from 1", "5 per ", "1,5 from 2", " from "} {
+	for _, cell := range []string{"30 from 6", "38 from 2026-12-24 09:00 per box of 12", "1 from 1 from 1", "5 per ",
+		"1,5 from 2", " from "} {
 		f.Add(cell)
 	}
 	f.Fuzz(func(t *testing.T, cell string) {
@@ -252,7 +263,8 @@ func FuzzMorePrices(f *testing.F) {
 }
 
 func FuzzSwatch(f *testing.F) {
-	for _, typed := range []string{"#d9604c", "#D9604C #54646F", "#D9604C #54646F dots", "#12345", "red", "#D9604C  #54646F none"} {
+	for _, typed := range []string{"#d9604c", "#D9604C #54646F", "#D9604C #54646F dots", "#12345", "red",
+		"#D9604C  #54646F none"} {
 		f.Add(typed)
 	}
 	f.Fuzz(func(t *testing.T, typed string) {

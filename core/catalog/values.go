@@ -137,7 +137,10 @@ func one(typed string, known []Value) (int, error) {
 	}
 	for _, i := range begun {
 		first := text.Key(known[i].Name)
-		if !slices.ContainsFunc(begun, func(j int) bool { return !strings.HasPrefix(text.Key(known[j].Name)+" ", first+" ") }) {
+		if !slices.ContainsFunc(begun, func(j int) bool {
+			return !strings.HasPrefix(text.Key(known[j].Name)+" ",
+				first+" ")
+		}) {
 			return i, nil
 		}
 	}

@@ -72,7 +72,8 @@ func TestScannedWithoutBeingPlanned(t *testing.T) {
 }
 
 func TestReasons(t *testing.T) {
-	for _, c := range []struct{ reason, variance, want string }{{"", "-1", "loss"}, {"", "1", "found"}, {"damage", "-1", "damage"}} {
+	for _, c := range []struct{ reason, variance, want string }{{"", "-1", "loss"}, {"", "1", "found"},
+		{"damage", "-1", "damage"}} {
 		got, err := CheckReason(Reason(c.reason), d(c.variance))
 		assert.NoError(t, err)
 		assert.Equal(t, c.want, string(got))
@@ -85,7 +86,8 @@ func TestReasons(t *testing.T) {
 func TestARowThatMovedHasTwoReadings(t *testing.T) {
 	key := RowKey{Variant: 1, Condition: stock.ForSale}
 	event := func(counted, there string) Event { return Event{Row: key, Quantity: d(counted), OnHand: d(there)} }
-	row := Rows([]RowKey{key}, []Event{event("10", "19"), event("9", "17")}, map[RowKey]decimal.Decimal{key: d("17")})[0]
+	row := Rows([]RowKey{key}, []Event{event("10", "19"), event("9", "17")},
+		map[RowKey]decimal.Decimal{key: d("17")})[0]
 	assert.True(t, row.Moved)
 	assert.Equal(t, "0 2", row.ByFirst().String()+" "+row.Variance().String())
 	for by, want := range map[Reading]string{ByFirst: "0", ByLast: "2", NotYet: "0"} {

@@ -14,7 +14,8 @@ func TestFaults(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Invalid))
 	assert.Nil(t, fault.Of(nil))
 	assert.False(t, fault.Is(assert.AnError, fault.Invalid))
-	for kind, made := range map[fault.Kind]*fault.Error{fault.NotFound: fault.Missing("x", 1, "gone"), fault.Refused: fault.Refuse("x", 1, "y", "no"), fault.Conflict: fault.Clash("x", 1, "y", "taken")} {
+	for kind, made := range map[fault.Kind]*fault.Error{fault.NotFound: fault.Missing("x", 1, "gone"),
+		fault.Refused: fault.Refuse("x", 1, "y", "no"), fault.Conflict: fault.Clash("x", 1, "y", "taken")} {
 		assert.Equal(t, kind, made.Kind)
 		assert.Equal(t, "1", made.Value)
 	}

@@ -30,7 +30,8 @@ func FuzzTemplate(f *testing.F) {
 		}
 		template.Remarks()
 		measure := func(text string, _ paper.Face, em float64) float64 { return float64(len(text)) * em / 2 }
-		item := Item{Name: "Tidewater rash vest", Price: "£34.95", Barcode: "2000000000015", SKU: "TWV-COR-M", Lot: "K614",
+		item := Item{Name: "Tidewater rash vest", Price: "£34.95", Barcode: "2000000000015", SKU: "TWV-COR-M",
+			Lot:    "K614",
 			Values: []AxisValue{{"Colour", "Coral"}, {"Size", "M"}}}
 		_, _, err = template.Print([]Order{{item, 3}}, 0, measure)
 		if err != nil && fault.Of(err) == nil {

@@ -31,7 +31,8 @@ func TestATemplateIsHeldAgainstItsPaper(t *testing.T) {
 		require.Error(t, err, name)
 		assert.Equal(t, name, fault.Of(err).Field, err)
 	}
-	for _, f := range []Field{{Kind: "song", W: 5, H: 5, Em: 2}, {Kind: Name, X: 38, W: 5, H: 5, Em: 2}, {Kind: Name, W: 5, H: 5}, {Kind: Name, W: 5, H: 5, Em: 2, Align: "left"}, {Kind: Name, W: 0, H: 5, Em: 2}} {
+	for _, f := range []Field{{Kind: "song", W: 5, H: 5, Em: 2}, {Kind: Name, X: 38, W: 5, H: 5, Em: 2},
+		{Kind: Name, W: 5, H: 5}, {Kind: Name, W: 5, H: 5, Em: 2, Align: "left"}, {Kind: Name, W: 0, H: 5, Em: 2}} {
 		bad := good
 		bad.Fields = []Field{f}
 		assert.Error(t, bad.Validate(), "%+v", f)
@@ -65,7 +66,8 @@ func TestFieldsSayWhatTheyAreFor(t *testing.T) {
 		Lot:    "K614",
 		Price:  "£5",
 	}
-	for kind, want := range map[Kind]string{Values: "Coral · M · Long", Colour: "Coral", Size: "M · Long", ShortName: "Vest", Price: "£5", Serial: "", Expiry: ""} {
+	for kind, want := range map[Kind]string{Values: "Coral · M · Long", Colour: "Coral", Size: "M · Long",
+		ShortName: "Vest", Price: "£5", Serial: "", Expiry: ""} {
 		assert.Equal(t, want, item.text(Field{Kind: kind}), kind)
 	}
 	assert.Equal(t, "Lot K614", item.text(Field{Kind: Lot, Words: "Lot "}))
@@ -130,7 +132,8 @@ func TestAPriceIsNeverCut(t *testing.T) {
 	for _, kind := range []Kind{SKU, Part, Lot, Serial, FormerPrice, UnitPrice} {
 		tag.Fields[0] = Field{Kind: kind, W: 5, H: 2, Em: 2}
 		long := strings.Repeat("8", 30)
-		_, _, err = tag.Draw(Item{SKU: long, Part: long, Lot: long, Serial: long, FormerPrice: long, UnitPrice: long}, square)
+		_, _, err = tag.Draw(Item{SKU: long, Part: long, Lot: long, Serial: long, FormerPrice: long, UnitPrice: long},
+			square)
 		assert.Error(t, err, "%s is a wrong one when it is cut", kind)
 	}
 }

@@ -59,6 +59,7 @@ func (l ShelfLabel) draw(measure paper.Measure) ([]paper.Shape, error) {
 	at := edge + float64(drawn.QuietLeft)*shelfModule
 	shapes := []paper.Shape{{X: edge, Y: 11, Text: name, Face: paper.Bold, Size: size, Anchor: paper.Start},
 		{X: shelfWidth - edge, Y: shelfHeight - 3, Text: l.Code, Face: paper.Code, Size: 3.4, Anchor: paper.End},
-		{X: edge, Y: shelfHeight - 3, Text: paper.Cut(measure, l.Branch, paper.Text, 3.4, 50), Face: paper.Text, Size: 3.4, Anchor: paper.Start}}
+		{X: edge, Y: shelfHeight - 3, Text: paper.Cut(measure, l.Branch, paper.Text, 3.4, 50), Face: paper.Text,
+			Size: 3.4, Anchor: paper.Start}}
 	return append(shapes, paper.Bars(drawn.Rows[0], at, 14, shelfModule, 13)...), nil
 }

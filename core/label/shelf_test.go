@@ -16,7 +16,8 @@ func TestShelfLabelsFitTheirSheets(t *testing.T) {
 	wide := func(text string, _ paper.Face, size float64) float64 { return float64(len([]rune(text))) * size * 0.6 }
 	var labels []ShelfLabel
 	for n := range 15 {
-		labels = append(labels, ShelfLabel{Name: strings.Repeat("Wall 漢 ", n+1), Branch: "Quay Shop", Code: fmt.Sprintf("SH-%04d", n)})
+		labels = append(labels, ShelfLabel{Name: strings.Repeat("Wall 漢 ", n+1), Branch: "Quay Shop",
+			Code: fmt.Sprintf("SH-%04d", n)})
 	}
 	pages, err := ShelfSheets(labels, wide)
 	require.NoError(t, err)

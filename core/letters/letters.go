@@ -15,7 +15,8 @@ var accents = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue", "ß", "ss"
 	"ū", "u", "ű", "u", "ů", "u", "ý", "y", "ÿ", "y", "ź", "z", "ż", "z", "ž", "z", "'", "", "’", "", "´", "", "′", "")
 
 // others are the letters of alphabets that are written with those of this one.
-var others = strings.NewReplacer("а", "a", "б", "b", "в", "v", "г", "g", "ґ", "g", "д", "d", "е", "e", "ё", "e", "є", "ye",
+var others = strings.NewReplacer("а", "a", "б", "b", "в", "v", "г", "g", "ґ", "g", "д", "d", "е", "e", "ё", "e", "є",
+	"ye",
 	"ж", "zh", "з", "z", "и", "i", "і", "i", "ї", "yi", "й", "i", "к", "k", "л", "l", "м", "m", "н", "n", "о", "o", "п",
 	"p", "р", "r", "с", "s", "т", "t", "у", "u", "ў", "u", "ф", "f", "х", "kh", "ц", "ts", "ч", "ch", "ш", "sh", "щ",
 	"shch", "ъ", "", "ы", "y", "ь", "", "э", "e", "ю", "yu", "я", "ya", "ђ", "dj", "ј", "j", "љ", "lj", "њ", "nj", "ћ",

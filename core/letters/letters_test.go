@@ -15,7 +15,8 @@ import (
 func chance(seed uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, 26)) }
 
 func TestLettersOfAnyLanguage(t *testing.T) {
-	for text, want := range map[string]string{"Größe": "groesse", "Ærø": "aero", "Żółć": "zolc", "L’Été": "lete", "9'6": "96", "Ｘ": "", "a-b c": "abc", "": ""} {
+	for text, want := range map[string]string{"Größe": "groesse", "Ærø": "aero", "Żółć": "zolc", "L’Été": "lete",
+		"9'6": "96", "Ｘ": "", "a-b c": "abc", "": ""} {
 		assert.Equal(t, want, letters.Only(text), text)
 	}
 	assert.Equal(t, "l ete", letters.Plain("L Été"))

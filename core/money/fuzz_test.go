@@ -24,7 +24,8 @@ func FuzzAmount(f *testing.F) {
 				t.Fatalf("%q is %s and %s (%v)", text, amount, again, err)
 			}
 		}
-		if cost, err := ParseCost("cost", text); err == nil && (cost.IsNegative() || !cost.Equal(cost.Round(CostPlaces))) {
+		if cost, err := ParseCost("cost", text); err == nil &&
+			(cost.IsNegative() || !cost.Equal(cost.Round(CostPlaces))) {
 			t.Fatalf("%q is a cost of %s", text, cost)
 		}
 	})

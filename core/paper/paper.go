@@ -119,7 +119,8 @@ func (p Page) SVG(title string) string {
 		}
 		b.WriteString(
 			`<text x="` + n(round(s.X)) + `" y="` + n(
-				round(s.Y)) + `" font-family="` + family + `" font-weight="` + weight + `" font-size="` + n(round(s.Size)) +
+				round(s.Y)) + `" font-family="` + family + `" font-weight="` + weight + `" font-size="` +
+				n(round(s.Size)) +
 				`" text-anchor="` + string(
 				s.Anchor,
 			) + `"` + fill + ">" + escape.Replace(s.Text) + "</text>",

@@ -42,7 +42,8 @@ func TestChanges(t *testing.T) {
 		assert.Equal(t, c.is_, is.StringFixed(2), "%+v", c)
 		assert.Equal(t, c.marked, marked, "%+v", c)
 	}
-	for text, kind := range map[string]ChangeKind{"": ByPercent, "--5": ByPercent, "5.005": ByAmount, "x": ByAmount, "none": ToEnding, " ": ToEnding} {
+	for text, kind := range map[string]ChangeKind{"": ByPercent, "--5": ByPercent, "5.005": ByAmount, "x": ByAmount,
+		"none": ToEnding, " ": ToEnding} {
 		_, err := ParseChange(kind, text, money.Hundredth)
 		require.Error(t, err, text)
 		assert.Equal(t, "to", fault.Of(err).Field, text)

@@ -105,7 +105,8 @@ func Beyond(own, product []Dated, moment time.Time) []Dated {
 func Stands(own, product []Dated, wanted Dated, moment time.Time) bool {
 	rows := standing(own, product, moment)
 	if !wanted.Since.IsZero() {
-		rows = slices.DeleteFunc(slices.Concat(product, own), func(d Dated) bool { return !d.Since.Equal(wanted.Since) })
+		rows = slices.DeleteFunc(slices.Concat(product, own),
+			func(d Dated) bool { return !d.Since.Equal(wanted.Since) })
 	}
 	for _, r := range slices.Backward(rows) {
 		if r.From.Equal(wanted.From) {

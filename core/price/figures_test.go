@@ -20,7 +20,8 @@ func pence(r *rand.Rand, most int64) decimal.Decimal { return decimal.New(r.Int6
 func TestAnEndingIsWhatItSays(t *testing.T) {
 	r := chance(5)
 	endings := []price.Ending{}
-	for _, text := range []string{"1/0.95/nearest", "1/0.95/up", "1/0.95/down", "10/9/nearest", "10/9/up", "0.05/0/nearest", "5/4.99/down", "1/0/up"} {
+	for _, text := range []string{"1/0.95/nearest", "1/0.95/up", "1/0.95/down", "10/9/nearest", "10/9/up",
+		"0.05/0/nearest", "5/4.99/down", "1/0/up"} {
 		e, err := price.ParseEnding(text, money.Hundredth)
 		require.NoError(t, err)
 		endings = append(endings, e)

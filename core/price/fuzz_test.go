@@ -9,7 +9,8 @@ import (
 )
 
 func FuzzEnding(f *testing.F) {
-	for _, text := range []string{"1/0.95/nearest", "10/9/down", "0.5/0", "/", "1/2/up", "1/0.95/sideways", "1e9/1/up"} {
+	for _, text := range []string{"1/0.95/nearest", "10/9/down", "0.5/0", "/", "1/2/up", "1/0.95/sideways",
+		"1e9/1/up"} {
 		f.Add(text, "12.34")
 	}
 	f.Fuzz(func(t *testing.T, text, amount string) {

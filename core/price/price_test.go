@@ -43,7 +43,8 @@ func TestEndings(t *testing.T) {
 		assert.Equal(t, c.marked, marked, "%+v", c)
 	}
 	assert.NoError(t, Ending{}.Check(money.Hundredth))
-	for _, bad := range []Ending{ending("1", "1", Up), ending("0", "0.5", Up), ending("1", "0.95", "sideways"), ending("0.001", "0", Up), ending("-1", "0", Up)} {
+	for _, bad := range []Ending{ending("1", "1", Up), ending("0", "0.5", Up), ending("1", "0.95", "sideways"),
+		ending("0.001", "0", Up), ending("-1", "0", Up)} {
 		assert.Error(t, bad.Check(money.Hundredth), "%v", bad)
 	}
 }
@@ -81,8 +82,10 @@ func TestRules(t *testing.T) {
 	assert.False(t, ok)
 	_, _, ok = Rule{Kind: Fixed}.FromCost(d("1"), d("20"), tax.With, money.Hundredth)
 	assert.False(t, ok)
-	for _, bad := range []Rule{{Kind: "x"}, {Kind: Markup, Percent: d("-1")}, {Kind: Margin, Percent: d("100")}, {Kind: OtherList}, {Kind: OtherList, List: 2, Percent: d("-101")},
-		{Kind: Fixed, Amount: d("-1")}, {Kind: Markup, Percent: d("100000")}, {Kind: Markup, Ending: ending("1", "2", Up)}} {
+	for _, bad := range []Rule{{Kind: "x"}, {Kind: Markup, Percent: d("-1")}, {Kind: Margin, Percent: d("100")},
+		{Kind: OtherList}, {Kind: OtherList, List: 2, Percent: d("-101")},
+		{Kind: Fixed, Amount: d("-1")}, {Kind: Markup, Percent: d("100000")}, {Kind: Markup,
+			Ending: ending("1", "2", Up)}} {
 		assert.Error(t, bad.Check(money.Hundredth), "%v", bad)
 	}
 	assert.NoError(t, Rule{}.Check(money.Hundredth))
@@ -217,7 +220,8 @@ func TestMarginsAndPerUnit(t *testing.T) {
 	assert.Equal(t, "−3.0 %", Describe(d("-3")))
 	_, ok = MarginOf(decimal.Zero, d("1"))
 	assert.False(t, ok)
-	for _, c := range []struct{ amount, content, measure, want, of string }{{"14.50", "200", "ml", "7.25", "100 ml"}, {"9", "750", "ml", "12.00", "l"}, {"3", "0.5", "kg", "6.00", "kg"}, {"1.80", "1", "m", "1.80", "m"}} {
+	for _, c := range []struct{ amount, content, measure, want, of string }{{"14.50", "200", "ml", "7.25", "100 ml"},
+		{"9", "750", "ml", "12.00", "l"}, {"3", "0.5", "kg", "6.00", "kg"}, {"1.80", "1", "m", "1.80", "m"}} {
 		got, of, ok := PerUnit(d(c.amount), d(c.content), c.measure, money.Hundredth)
 		require.True(t, ok)
 		assert.Equal(t, []string{c.want, c.of}, []string{got.StringFixed(2), of})

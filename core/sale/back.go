@@ -150,7 +150,8 @@ func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, c
 	for i, share := range r.Minor.Split(cost, weights) {
 		p := line.Parts[i]
 		own := slices.DeleteFunc(slices.Clone(numbers), func(n string) bool { return !slices.Contains(p.Serials, n) })
-		if err := r.restore(line, p.Variant, condition, p.Quantity.Mul(q).DivRound(line.Quantity, 3), share, own); err != nil {
+		if err := r.restore(line, p.Variant, condition, p.Quantity.Mul(q).DivRound(line.Quantity, 3), share,
+			own); err != nil {
 			return err
 		}
 	}

@@ -101,7 +101,8 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 // joins reports whether what is added goes onto a line. A dated price that began since
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
-	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || s.Tracking == stock.BySerial || s.Bundle || l.Labelled ||
+	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || s.Tracking == stock.BySerial || s.Bundle ||
+		l.Labelled ||
 		add.Labelled {
 		return false
 	}
@@ -144,7 +145,8 @@ func (s Sellable) OneByOne(quantity, numbers string) ([]Adding, error) {
 	}
 	n, list := int(q.IntPart()), serial.Kept(numbers)
 	if len(list)%n != 0 {
-		return nil, fault.Field("serial", numbers, quantity+" numbers", "%s is sold one by one: %s of them need a number each.",
+		return nil, fault.Field("serial", numbers, quantity+" numbers",
+			"%s is sold one by one: %s of them need a number each.",
 			s.FullName(), quantity)
 	}
 	lines := make([]Adding, n)

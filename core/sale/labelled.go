@@ -33,7 +33,8 @@ func Labelled(amount, price decimal.Decimal, u unit.Unit,
 		return near, price, nil
 	}
 	for step := range int64(1000) { // the quantity nearest to it at which some price fits
-		for _, q := range []decimal.Decimal{near.Add(decimal.New(step, -u.Decimals)), near.Sub(decimal.New(step, -u.Decimals))} {
+		for _, q := range []decimal.Decimal{near.Add(decimal.New(step, -u.Decimals)),
+			near.Sub(decimal.New(step, -u.Decimals))} {
 			if q.IsPositive() {
 				if p := amount.DivRound(q, minor.Places()); exact(q, p) {
 					return q, p, nil

@@ -8,7 +8,8 @@ import (
 )
 
 func FuzzTries(f *testing.F) {
-	for _, code := range []string{"3 x TWV-COR-M", "2812345012349", "(01)02000000000015(17)270630(10)K614", "\x1d01", "0.5*R8", "999999 × ×", "é"} {
+	for _, code := range []string{"3 x TWV-COR-M", "2812345012349", "(01)02000000000015(17)270630(10)K614", "\x1d01",
+		"0.5*R8", "999999 × ×", "é"} {
 		f.Add(code, "28", "29")
 	}
 	f.Fuzz(func(t *testing.T, code, weight, amount string) {

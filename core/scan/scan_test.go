@@ -86,7 +86,8 @@ func TestShelvesAndNumbers(t *testing.T) {
 		_, ok := Shelf(code)
 		assert.False(t, ok, code)
 	}
-	for code, may := range map[string]bool{"BW26-0100": true, "ab 12": true, "7": true, "2000000000015": false, "(01)02000000000015(21)X": false, "": false,
+	for code, may := range map[string]bool{"BW26-0100": true, "ab 12": true, "7": true, "2000000000015": false,
+		"(01)02000000000015(21)X": false, "": false,
 		strings.Repeat("9", 41): false, "漢-7": true} {
 		assert.Equal(t, may, CouldNumber(code), code)
 	}

@@ -19,7 +19,8 @@ func TestASlipOfTheFingersIsFound(t *testing.T) {
 	for range 800 {
 		word := known[r.IntN(6)]
 		at := 1 + r.IntN(len(word)-2)
-		slip := map[int]string{0: word[:at] + word[at+1:], 1: word[:at] + "q" + word[at:], 2: word[:at] + "q" + word[at+1:], 3: word[:at-1] + word[at:at+1] + word[at-1:at] + word[at+1:]}[r.IntN(4)]
+		slip := map[int]string{0: word[:at] + word[at+1:], 1: word[:at] + "q" + word[at:], 2: word[:at] + "q" +
+			word[at+1:], 3: word[:at-1] + word[at:at+1] + word[at-1:at] + word[at+1:]}[r.IntN(4)]
 		if slip != word {
 			require.Contains(t, search.Near(slip, known, 3), word, slip)
 		}

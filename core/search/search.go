@@ -37,7 +37,8 @@ func Words(text string) []string {
 }
 
 // unspaced are the scripts that put no blanks between words.
-var unspaced = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer,
+var unspaced = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao,
+	unicode.Khmer,
 	unicode.Myanmar}
 
 // spelt writes letters of other alphabets as their numbers.

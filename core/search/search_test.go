@@ -24,7 +24,8 @@ func TestWords(t *testing.T) {
 
 func TestTypingErrorsAreForgiven(t *testing.T) {
 	known := []string{"tidewater", "coral", "vest", "wetsuit", "sun", "sung", "board"}
-	for typed, want := range map[string][]string{"tidewatre": {"tidewater"}, "tidwater": {"tidewater"}, "tyydewater": {"tidewater"}, "corral": {"coral"}, "vets": {"vest"}, "boad": {"board"}} {
+	for typed, want := range map[string][]string{"tidewatre": {"tidewater"}, "tidwater": {"tidewater"},
+		"tyydewater": {"tidewater"}, "corral": {"coral"}, "vets": {"vest"}, "boad": {"board"}} {
 		assert.Equal(t, want, Near(typed, known, 3), typed)
 	}
 	for _, typed := range []string{"tide", "sum", "xyzzy", "co4al", "wet"} {

@@ -43,7 +43,10 @@ const Longest = 40
 func ReadList(typed string) ([]string, error) {
 	var list []string
 	seen := map[string]bool{}
-	for _, part := range strings.FieldsFunc(typed, func(r rune) bool { return r == ',' || r == ';' || r == '\n' || r == '\r' }) {
+	for _, part := range strings.FieldsFunc(typed, func(r rune) bool {
+		return r == ',' || r == ';' || r == '\n' ||
+			r == '\r'
+	}) {
 		numbers, err := ranged(Normal(part))
 		if err != nil {
 			return nil, err
@@ -83,7 +86,8 @@ func ranged(number string) ([]string, error) {
 	from, _ := strconv.ParseInt(m[2], 10, 64) // they are figures, and few
 	to, _ := strconv.ParseInt(m[3], 10, 64)
 	if to < from || to-from >= mostInRange {
-		return nil, fault.Field("serials", number, "from the lower to the higher, 1000 at most", "%s is no range of numbers.", number)
+		return nil, fault.Field("serials", number, "from the lower to the higher, 1000 at most",
+			"%s is no range of numbers.", number)
 	}
 	list := make([]string, 0, to-from+1)
 	for n := from; n <= to; n++ {

@@ -43,7 +43,8 @@ func TestSerialNumbersAsTheyAreTyped(t *testing.T) {
 
 // TestARangeOfNumbers: BW26-0100..0120 are 21 numbers, each with its zeros.
 func TestARangeOfNumbers(t *testing.T) {
-	for typed, want := range map[string]string{"bw26-0100..0103": "BW26-0100 BW26-0101 BW26-0102 BW26-0103", "7..9, A1": "7 8 9 A1", "A..B": "A..B", "X9..9": "X9",
+	for typed, want := range map[string]string{"bw26-0100..0103": "BW26-0100 BW26-0101 BW26-0102 BW26-0103",
+		"7..9, A1": "7 8 9 A1", "A..B": "A..B", "X9..9": "X9",
 		"T-98..101": "T-98 T-99 T-100 T-101"} {
 		list, err := serial.ReadList(typed)
 		require.NoError(t, err, typed)

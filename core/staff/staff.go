@@ -95,7 +95,8 @@ func (a Actor) At(branch uint64, name string) error {
 	if name == "" {
 		name = "that branch"
 	}
-	return &fault.Error{Kind: fault.Forbidden, Field: "branch_id", Value: name, Want: "a branch where " + a.Name + " works",
+	return &fault.Error{Kind: fault.Forbidden, Field: "branch_id", Value: name, Want: "a branch where " + a.Name +
+		" works",
 		Detail: a.Name + " does not work at " + name + ". A manager can change that in the settings."}
 }
 

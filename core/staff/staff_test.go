@@ -23,7 +23,8 @@ func TestEveryDeedIsRefusedInWords(t *testing.T) {
 				continue
 			}
 			assert.True(t, fault.Is(err, fault.Forbidden))
-			assert.Regexp(t, `^Only a manager( or a [a-z ]+)? may [a-z ]+; Ines Varga is a [a-z ]+\.$`, err.Error(), deed)
+			assert.Regexp(t, `^Only a manager( or a [a-z ]+)? may [a-z ]+; Ines Varga is a [a-z ]+\.$`, err.Error(),
+				deed)
 		}
 	}
 	err := staff.Actor{Name: "Tobi Ashdown", Role: staff.Clerk}.May(staff.DeedCatalog)

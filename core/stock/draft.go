@@ -74,7 +74,8 @@ func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string
 			"%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
 	}
 	for i, part := range evenly(value, len(serials), d.holding.Minor) {
-		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part, Bought: bought}); err != nil {
+		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part,
+			Bought: bought}); err != nil {
 			return err
 		}
 	}
@@ -275,7 +276,8 @@ func (d *Draft) Change(w Want, to Condition) error {
 		}
 		key := e.Key
 		key.Condition = to
-		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg(), Moved: true}); err != nil {
+		if err := d.add(Entry{Line: w.Line, Key: key, Serial: e.Serial, Quantity: e.Quantity.Neg(),
+			Value: e.Value.Neg(), Moved: true}); err != nil {
 			return err
 		}
 	}
@@ -351,7 +353,8 @@ func (h Holding) untouched(entries []Entry) error {
 			if since.By != "" {
 				by = ", first by " + since.By
 			}
-			return fault.Refuse("document", item.Name, "to send what is left back to the supplier, or to correct the bill",
+			return fault.Refuse("document", item.Name,
+				"to send what is left back to the supplier, or to correct the bill",
 				"%s: %s gone out since%s. What it cost can't be put back as if it had not been; what is left can go back "+
 					"to the supplier, or the bill be corrected.", item.Name, item.Unit.Format(since.Gone), by)
 		}

@@ -73,7 +73,8 @@ func (d *Draft) BreakUp(kit, branch uint64, q decimal.Decimal, parts []KitPart) 
 		weights[i] = d.holding.Pools[p.Variant].Average().Mul(p.Quantity)
 	}
 	for i, share := range d.holding.Minor.Split(worth, weights) {
-		if err := d.Restore(i+2, Key{Variant: list[i].Variant, Shelf: shelf, Condition: ForSale}, list[i].Quantity.Mul(q), share, nil); err != nil {
+		if err := d.Restore(i+2, Key{Variant: list[i].Variant, Shelf: shelf, Condition: ForSale},
+			list[i].Quantity.Mul(q), share, nil); err != nil {
 			return err
 		}
 	}

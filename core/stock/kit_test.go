@@ -19,7 +19,9 @@ const (
 // kitShop has a kit of one vest and two leashes, with a lesson.
 func kitShop(method cost.Method) (Holding, []KitPart) {
 	h := by(method)
-	for id, item := range map[uint64]Item{kit: {Name: "kit", Tracking: Counted, Unit: unit.Piece}, leash: {Name: "leash", Tracking: Counted, Unit: unit.Piece}, lesson: {Name: "lesson", Tracking: NotStocked, Unit: unit.Piece}} {
+	for id, item := range map[uint64]Item{kit: {Name: "kit", Tracking: Counted, Unit: unit.Piece},
+		leash:  {Name: "leash", Tracking: Counted, Unit: unit.Piece},
+		lesson: {Name: "lesson", Tracking: NotStocked, Unit: unit.Piece}} {
 		h.Items[id], h.Pools[id] = item, cost.Pool{Method: method}
 	}
 	return h, []KitPart{{vest, d("1")}, {leash, d("2")}, {lesson, d("1")}}

@@ -49,7 +49,8 @@ func (o Opened) Check(minor money.Minor, today time.Time) error {
 		return fault.Field("cost", "", "what one cost, or what all of it is worth; 0 if it cost nothing",
 			"%s: the cost of one is missing.", o.Name)
 	case o.Cost != nil && o.Worth != nil && !minor.Round(o.Quantity.Mul(*o.Cost)).Equal(minor.Round(*o.Worth)):
-		return fault.Field("worth", o.Worth, "one of the two", "%s: %s at %s each are not worth %s.", o.Name, o.Quantity,
+		return fault.Field("worth", o.Worth, "one of the two", "%s: %s at %s each are not worth %s.", o.Name,
+			o.Quantity,
 			o.Cost, o.Worth)
 	case o.Tracking == ByLot && o.Lot.Number == "":
 		return fault.Field("lot", "", "its lot number", "%s is kept by lot, and no lot is given.", o.Name)
@@ -61,7 +62,8 @@ func (o Opened) Check(minor money.Minor, today time.Time) error {
 	case o.Tracking != BySerial && len(o.Serials) > 0:
 		return fault.Field("serials", o.Serials[0], "nothing", "%s has no serial numbers.", o.Name)
 	case o.CameOn.After(today):
-		return fault.Field("came_on", o.CameOn.Format(time.DateOnly), "today or before", "%s: the day it came in is still to come.",
+		return fault.Field("came_on", o.CameOn.Format(time.DateOnly), "today or before",
+			"%s: the day it came in is still to come.",
 			o.Name)
 	}
 	return nil

@@ -28,7 +28,8 @@ func TestRevaluingLosesNothing(t *testing.T) {
 		for range n {
 			draft := NewDraft(before, Document{Kind: Delivery})
 			q := decimal.New(rapid.Int64Range(1, 9).Draw(t, "quantity"), 0)
-			require.NoError(t, draft.Bring(1, at(vest, floor), q, decimal.New(rapid.Int64Range(0, 9000).Draw(t, "value"), -2), nil))
+			require.NoError(t, draft.Bring(1, at(vest, floor), q,
+				decimal.New(rapid.Int64Range(0, 9000).Draw(t, "value"), -2), nil))
 			draft.Post(ledger.Stock, draft.doc.Entries[0].Value)
 			draft.Post(ledger.Payable, draft.doc.Entries[0].Value.Neg())
 			post(draft)
@@ -56,6 +57,7 @@ func TestRevaluingLosesNothing(t *testing.T) {
 		require.True(t, before.Pools[vest].Quantity.Equal(was.Quantity))
 		back, err := undo(before, docs, doc, uint64(len(docs)))
 		require.NoError(t, err)
-		require.True(t, back.Holding().Pools[vest].Value.Equal(was.Value), "%s, was %s", back.Holding().Pools[vest].Value, was.Value)
+		require.True(t, back.Holding().Pools[vest].Value.Equal(was.Value), "%s, was %s",
+			back.Holding().Pools[vest].Value, was.Value)
 	})
 }

@@ -81,7 +81,8 @@ const (
 )
 
 // reversible are the kinds of document that can be reversed whole.
-var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken, Bill, CreditNote, Payment, SupplierReturn}
+var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken, Bill, CreditNote, Payment,
+	SupplierReturn}
 
 // Reversible reports whether documents of a kind can be reversed whole.
 func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
@@ -102,7 +103,8 @@ func (k Kind) CheckReversal(number, reversedBy string) error {
 
 // Movements lists the kinds of document that change stock, in the order in which
 // they are shown.
-var Movements = []Kind{Opening, Delivery, SupplierReturn, Sale, Return, ConditionChange, KitMade, KitBroken, Count, Bill, Reversal}
+var Movements = []Kind{Opening, Delivery, SupplierReturn, Sale, Return, ConditionChange, KitMade, KitBroken, Count,
+	Bill, Reversal}
 
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.
@@ -526,7 +528,8 @@ func (h Holding) revalueUnit(item Item, e Entry) error {
 	name := UnitKey{e.Variant, e.Serial}
 	u, known := h.Units[name]
 	if u.Cost = u.Cost.Add(e.Value); !known || u.State != serial.InStock || u.Cost.IsNegative() {
-		return fault.Refuse("serials", e.Serial, "a number in stock", "%s No. %s can't be worth %s.", item.Name, e.Serial, u.Cost)
+		return fault.Refuse("serials", e.Serial, "a number in stock", "%s No. %s can't be worth %s.", item.Name,
+			e.Serial, u.Cost)
 	}
 	h.Units[name] = u
 	return nil

@@ -410,7 +410,8 @@ func sinceThen(docs []Document, of Document, number uint64) map[uint64]Since {
 				if e.Bought {
 					s.Last = e.Value.DivRound(e.Quantity, 6)
 				}
-				moved := doc.Kind.Moves() || doc.Reverses > 0 && (docs[doc.Reverses-1].Kind.Moves() || doc.Reverses > number)
+				moved := doc.Kind.Moves() || doc.Reverses > 0 &&
+					(docs[doc.Reverses-1].Kind.Moves() || doc.Reverses > number)
 				if n > number && e.Quantity.IsNegative() && !moved {
 					s.Gone = s.Gone.Sub(e.Quantity)
 				}

@@ -67,7 +67,8 @@ func (t Terms) Moment(text string) (time.Time, bool) {
 	}
 	for _, layout := range []string{"", "15:04", time.TimeOnly} {
 		if at, err := time.Parse(layout, strings.TrimSpace(clock)); err == nil {
-			return time.Date(date.Year(), date.Month(), date.Day(), at.Hour(), at.Minute(), at.Second(), 0, t.Zone).UTC(), true
+			return time.Date(date.Year(), date.Month(), date.Day(), at.Hour(), at.Minute(), at.Second(), 0,
+				t.Zone).UTC(), true
 		}
 	}
 	return time.Time{}, false

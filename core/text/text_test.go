@@ -19,7 +19,8 @@ func TestTextsAreCountedInCharacters(t *testing.T) {
 
 func TestTextsThatAPersonCallsTheSameAreTheSame(t *testing.T) {
 	for _, pair := range [][2]string{
-		{"Coral", "coral "}, {"Cafe\u0301", "Café"}, {"STRASSE", "straße"}, {"FISH", "ﬁsh"}, {"deep  sea", "Deep\u00a0Sea"},
+		{"Coral", "coral "}, {"Cafe\u0301", "Café"}, {"STRASSE", "straße"}, {"FISH", "ﬁsh"}, {"deep  sea",
+			"Deep\u00a0Sea"},
 		{"re\u200bd", "red"}, {"\ufeffred", "red"}, {"re\u00add", "red"}, {"👩\u200d🚀", "👩🚀"}, {"☀\ufe0f", "☀"},
 		{"ΣΊΣΥΦΟΣ", "σίσυφος"}, {"tab\there", "tab here"}, {"\u3164x", "x"},
 	} {

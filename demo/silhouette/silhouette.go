@@ -70,15 +70,23 @@ var outlines = map[string]string{
 }
 
 // Names of things are found by the first of these words that stands in a product's name.
-var things = []struct{ word, outline string }{{"child's wetsuit", "wetsuit"}, {"neoprene vest", "top"}, {"wetsuit", "wetsuit"},
-	{"shorty", "shorty"}, {"sun suit", "shorty"}, {"rash vest", "vest"}, {"long-sleeve", "vest"}, {"jacket", "robe"}, {"robe", "robe"},
-	{"shorts", "shorts"}, {"swimsuit", "suit"}, {"bikini top", "bikini"}, {"bikini bottom", "bottom"}, {"boots", "boots"},
-	{"shoes", "boots"}, {"gloves", "gloves"}, {"hood", "hood"}, {"swim cap", "cap"}, {"hat", "hat"}, {"goggles", "goggles"},
-	{"towel", "towel"}, {"board bag", "bag"}, {"beach bag", "tote"}, {"kit bag", "tote"}, {"dry bag", "bag"}, {"pouch", "pouch"},
-	{"flask", "bottle"}, {"sun cream", "bottle"}, {"glue", "tube"}, {"energy bar", "bar"}, {"rope", "coil"}, {"leash", "coil"},
-	{"webbing", "roll"}, {"starter kit", "kit"}, {"hand paddles", "hands"}, {"kayak", "kayak"}, {"paddle watch", "watch"},
+var things = []struct{ word, outline string }{{"child's wetsuit", "wetsuit"}, {"neoprene vest", "top"},
+	{"wetsuit", "wetsuit"},
+	{"shorty", "shorty"}, {"sun suit", "shorty"}, {"rash vest", "vest"}, {"long-sleeve", "vest"}, {"jacket",
+		"robe"}, {"robe", "robe"},
+	{"shorts", "shorts"}, {"swimsuit", "suit"}, {"bikini top", "bikini"}, {"bikini bottom", "bottom"}, {"boots",
+		"boots"},
+	{"shoes", "boots"}, {"gloves", "gloves"}, {"hood", "hood"}, {"swim cap", "cap"}, {"hat", "hat"}, {"goggles",
+		"goggles"},
+	{"towel", "towel"}, {"board bag", "bag"}, {"beach bag", "tote"}, {"kit bag", "tote"}, {"dry bag", "bag"}, {"pouch",
+		"pouch"},
+	{"flask", "bottle"}, {"sun cream", "bottle"}, {"glue", "tube"}, {"energy bar", "bar"}, {"rope", "coil"}, {"leash",
+		"coil"},
+	{"webbing", "roll"}, {"starter kit", "kit"}, {"hand paddles", "hands"}, {"kayak", "kayak"}, {"paddle watch",
+		"watch"},
 	{"board repair", "repair"}, {"board pump", "pump"}, {"wax", "puck"}, {"kickboard", "float"}, {"pull buoy", "pull"},
-	{"tow buoy", "buoy"}, {"buoyancy", "aid"}, {"fin", "fin"}, {"whistle", "whistle"}, {"light", "light"}, {"nose clip", "clip"},
+	{"tow buoy", "buoy"}, {"buoyancy", "aid"}, {"fin", "fin"}, {"whistle", "whistle"}, {"light",
+		"light"}, {"nose clip", "clip"},
 	{"lesson", "lesson"}, {"paddle", "paddle"}, {"board", "board"}}
 
 // Of names the outline of a product by its name; false for one that is not drawn.
@@ -103,7 +111,8 @@ func Draw(outline string, swatch catalog.Swatch) ([]byte, error) {
 	}
 	picture := image.NewRGBA(image.Rect(0, 0, Side, Side))
 	draw.Draw(picture, picture.Bounds(), image.NewUniform(paper), image.Point{}, draw.Src)
-	draw.DrawMask(picture, picture.Bounds(), cloth{rgb(swatch.First), rgb(swatch.Second), swatch.Pattern}, image.Point{}, shape, image.Point{}, draw.Over)
+	draw.DrawMask(picture, picture.Bounds(), cloth{rgb(swatch.First), rgb(swatch.Second), swatch.Pattern},
+		image.Point{}, shape, image.Point{}, draw.Over)
 	var out bytes.Buffer
 	err = png.Encode(&out, picture)
 	return out.Bytes(), err

@@ -66,13 +66,17 @@ func outstandingOf(lines []trade.OrderLine, variant uint64) decimal.Decimal {
 // FillDelivery fills a draft in as it was ordered: what is outstanding of its orders and
 // not in it yet.
 func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) { return fillDelivery(s, tx, who, id) })
+	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef,
+		error) {
+		return fillDelivery(s, tx, who, id)
+	})
 }
 
 func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (DeliveryRef, error) {
 	return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
 		if len(c.awaited) == 0 {
-			return nil, fault.Field("order_ids", "", "the orders that the goods came for", "Choose what was ordered first.")
+			return nil, fault.Field("order_ids", "", "the orders that the goods came for",
+				"Choose what was ordered first.")
 		}
 		rows := taken(c.rows, 0)
 		ids := make([]uint64, len(c.awaited))
@@ -85,10 +89,12 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 		}
 		for _, a := range c.awaited {
 			out := outstandingOf(c.awaited, a.VariantID)
-			if !out.IsPositive() || slices.ContainsFunc(rows, func(l trade.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
+			if !out.IsPositive() || slices.ContainsFunc(rows,
+				func(l trade.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
 				continue
 			}
-			row := trade.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered, Percent: found[a.VariantID].BuyPercent}
+			row := trade.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered,
+				Percent: found[a.VariantID].BuyPercent}
 			if a.Price != nil {
 				each := a.Figures().CostAs(c.d.CostsIncludeTax, a.Percent, c.minor)
 				row.Cost = &each
@@ -102,7 +108,10 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 // TakeProposed takes what a scan proposed.
 func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) { return taken(c.rows, 0), nil })
+		return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
+			return taken(c.rows, 0),
+				nil
+		})
 	})
 }
 
@@ -115,7 +124,8 @@ type changing struct {
 }
 
 // changeLines changes the lines of a draft with what it is against at hand.
-func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, change func(c changing) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
+func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
+	change func(c changing) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
 	view, rows, err := trade.LockDelivery(tx, id)
 	if err != nil {
 		return DeliveryRef{}, err
@@ -216,7 +226,8 @@ func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, line
 		if err := o.keep(tx); err != nil {
 			return err
 		}
-		e := trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State), Detail: came[i].String(), DocumentID: &done.Document}
+		e := trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State),
+			Detail: came[i].String(), DocumentID: &done.Document}
 		if err := trade.AddOrderEvent(tx, e); err != nil {
 			return err
 		}
@@ -252,7 +263,8 @@ func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error
 		if err := o.keep(tx); err != nil {
 			return err
 		}
-		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: string(o.State), Detail: "undone",
+		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
+			What: string(o.State), Detail: "undone",
 			DocumentID: &document}); err != nil {
 			return err
 		}
@@ -262,7 +274,8 @@ func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error
 
 // suppliedBy is what a supplier asked in a delivery: where that is what was agreed, the
 // order has noted it already.
-func suppliedBy(d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals, orders []openOrder, done deed.Posted) []trade.Supplied {
+func suppliedBy(d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals, orders []openOrder,
+	done deed.Posted) []trade.Supplied {
 	agreed := map[uint64]decimal.Decimal{}
 	for _, o := range orders {
 		for _, l := range o.lines {
@@ -275,7 +288,8 @@ func suppliedBy(d trade.Delivery, lines []trade.DeliveryLine, totals buying.Tota
 		if was, ok := agreed[l.VariantID]; ok && was.Equal(each) || each.IsZero() {
 			continue
 		}
-		rows[l.VariantID] = trade.Supplied{SupplierID: *d.SupplierID, VariantID: l.VariantID, Factor: decimal.New(1, 0), Price: each,
+		rows[l.VariantID] = trade.Supplied{SupplierID: *d.SupplierID, VariantID: l.VariantID,
+			Factor: decimal.New(1, 0), Price: each,
 			At: done.At, Source: done.Number}
 	}
 	list := make([]trade.Supplied, 0, len(rows))

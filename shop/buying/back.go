@@ -50,7 +50,8 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 	return deed.Once(ctx, s, who, staff.DeedSendBack, key, func(tx store.Tx) (deed.Posted, error) {
 		supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
 		if err != nil {
-			return deed.Posted{}, fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose to whom the goods go back.")
+			return deed.Posted{}, fault.Field("supplier_id", in.Supplier, "a supplier of the shop",
+				"Choose to whom the goods go back.")
 		}
 		branch := text0(in.Branch, who.Branch)
 		if err := knownBranch(tx.Q, branch); err != nil {
@@ -70,8 +71,9 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		head := stock.Document{Kind: stock.SupplierReturn, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now,
-			Note: text.Prose(in.Note)}
+		head := stock.Document{Kind: stock.SupplierReturn, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
+			RecordedAt: now,
+			Note:       text.Prose(in.Note)}
 		draft, held, back, err := takeBack(s, tx, supplier, head, in.Lines)
 		if err != nil {
 			return deed.Posted{}, err
@@ -81,13 +83,15 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return done, err
 		}
-		if err := trade.KeepReturn(tx, trade.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID, Worth: back.worth, Expected: back.expected}); err != nil {
+		if err := trade.KeepReturn(tx, trade.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID,
+			Worth: back.worth, Expected: back.expected}); err != nil {
 			return done, err
 		}
 		if back.expected.IsZero() {
 			return done, nil
 		}
-		return done, trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document, Why: "sent back with " + done.Number,
+		return done, trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document,
+			Why:     "sent back with " + done.Number,
 			Percent: back.percent, Net: back.expected, Open: back.expected, Since: done.At})
 	})
 }
@@ -97,7 +101,8 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 type sentBack struct{ worth, expected, percent decimal.Decimal }
 
 // takeBack takes the goods out that go back.
-func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Document, lines []SendBackLine) (*stock.Draft, stock.Holding, sentBack, error) {
+func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Document,
+	lines []SendBackLine) (*stock.Draft, stock.Holding, sentBack, error) {
 	var back sentBack
 	ids := make([]uint64, len(lines))
 	var numbers []string
@@ -115,7 +120,8 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 	}
 	for i, l := range lines {
 		if found[l.Variant].ID == 0 {
-			return nil, stock.Holding{}, back, InLine(i, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant))
+			return nil, stock.Holding{}, back, InLine(i, fault.Missing("variant_id", l.Variant,
+				"There is no variant %d.", l.Variant))
 		}
 	}
 	asked, err := trade.SuppliedBy(tx.Q, supplier.ID, ids)
@@ -144,14 +150,16 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 			l.Condition = stock.ForSale
 		}
 		list, _ := serial.ReadList(l.Serials) // it was read before
-		worth, err := draft.Take(stock.Want{Line: i + 1, Variant: v.ID, Branch: head.Branch, Condition: l.Condition, Quantity: q, Lot: l.Lot,
+		worth, err := draft.Take(stock.Want{Line: i + 1, Variant: v.ID, Branch: head.Branch, Condition: l.Condition,
+			Quantity: q, Lot: l.Lot,
 			Serials: list, Day: set.Day(s.Now()), Unsold: true})
 		if err != nil {
 			return nil, held, back, InLine(i, err)
 		}
 		each := v.LastCost
 		if b, ok := asked[v.ID]; ok {
-			each = buying.Ordered{Quantity: decimal.Zero, Factor: b.Factor, Price: b.Price, Discount: b.Discount}.UnitCost(set.Minor())
+			each = buying.Ordered{Quantity: decimal.Zero, Factor: b.Factor, Price: b.Price,
+				Discount: b.Discount}.UnitCost(set.Minor())
 		}
 		if strings.TrimSpace(l.Each) != "" {
 			if each, err = money.ParseCost("each", l.Each); err != nil {
@@ -166,7 +174,8 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 
 // Undo gives back what a document of buying did beside the book, before it is reversed; it
 // refuses where that can't be.
-func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, kind stock.Kind, doc book.DocumentView) error {
+func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, kind stock.Kind,
+	doc book.DocumentView) error {
 	switch kind {
 	case stock.Delivery:
 		if err := undoDelivered(tx, held, doc); err != nil {
@@ -221,7 +230,8 @@ func undoDelivered(tx store.Tx, held stock.Holding, doc book.DocumentView) error
 	none := make([]trade.Left, len(lines))
 	for i, l := range lines {
 		if !l.Unbilled.Equal(l.Quantity) {
-			return fault.Refuse("document", doc.Number, "to reverse its bill first", "%s is billed already.", doc.Number)
+			return fault.Refuse("document", doc.Number, "to reverse its bill first", "%s is billed already.",
+				doc.Number)
 		}
 		none[i].Line = l.ID
 	}
@@ -231,7 +241,8 @@ func undoDelivered(tx store.Tx, held stock.Holding, doc book.DocumentView) error
 // unpaid refuses to undo a bill of which something was paid, or a credit note that was used.
 func unpaid(b trade.BillView) error {
 	if !b.Open.Equal(b.Gross) {
-		return fault.Refuse("document", b.Name(), "to reverse its payment first", "%s is paid, in part or whole.", b.Name())
+		return fault.Refuse("document", b.Name(), "to reverse its payment first", "%s is paid, in part or whole.",
+			b.Name())
 	}
 	return nil
 }
@@ -277,7 +288,8 @@ func undoBill(tx store.Tx, doc book.DocumentView) error {
 	}
 	for i, l := range lines {
 		if missing := l.Quantity.Sub(l.Came); l.Missing == buying.PayIt && !l.AheadUnits.Equal(missing) {
-			return fault.Refuse("document", doc.Number, "to reverse that delivery first", "What %s billed before it came has come meanwhile.", doc.Number)
+			return fault.Refuse("document", doc.Number, "to reverse that delivery first",
+				"What %s billed before it came has come meanwhile.", doc.Number)
 		}
 		for j := range of {
 			if l.DeliveryLineID != nil && of[j].ID == *l.DeliveryLineID {
@@ -301,7 +313,8 @@ func undoCredits(tx store.Tx, doc book.DocumentView) error {
 	}
 	for _, c := range credits {
 		if !c.Open.Equal(c.Net) {
-			return fault.Refuse("document", doc.Number, "to reverse its credit note first", "The credit for %s has come already.", doc.Number)
+			return fault.Refuse("document", doc.Number, "to reverse its credit note first",
+				"The credit for %s has come already.", doc.Number)
 		}
 		if err := trade.SetCredit(tx, c.ID, decimal.Zero, nil); err != nil {
 			return err
@@ -323,7 +336,8 @@ func undoPayment(tx store.Tx, doc book.DocumentView) error {
 			return err
 		}
 		if drawer.ClosedAt != nil {
-			return fault.Refuse("document", doc.Number, "to have the supplier pay it back", "The drawer that %s was paid out of is cashed up.", doc.Number)
+			return fault.Refuse("document", doc.Number, "to have the supplier pay it back",
+				"The drawer that %s was paid out of is cashed up.", doc.Number)
 		}
 	}
 	open := map[uint64]decimal.Decimal{}
@@ -365,7 +379,8 @@ func BackSlip(ctx context.Context, s *deed.Shop, number string) (paper.Page, err
 		return paper.Page{}, err
 	}
 	slip := sale.Receipt{Shop: name, Branch: doc.Branch, Title: "Back to " + supplier, Number: doc.Number,
-		Under: []string{doc.HappenedAt.In(set.Zone).Format("2 Jan 2006 15:04"), doc.Note}, Foot: "Please credit what is named here."}
+		Under: []string{doc.HappenedAt.In(set.Zone).Format("2 Jan 2006 15:04"),
+			doc.Note}, Foot: "Please credit what is named here."}
 	units := decimal.Zero
 	for _, e := range entries {
 		detail := text.Joined(e.Label, e.SKU)
@@ -375,7 +390,8 @@ func BackSlip(ctx context.Context, s *deed.Shop, number string) (paper.Page, err
 		if e.Lot != "" {
 			detail = text.Joined(detail, "lot "+e.Lot)
 		}
-		slip.Lines = append(slip.Lines, sale.ReceiptLine{Name: e.Name, Detail: detail, Amount: e.Quantity.Neg().String()})
+		slip.Lines = append(slip.Lines, sale.ReceiptLine{Name: e.Name, Detail: detail,
+			Amount: e.Quantity.Neg().String()})
 		units = units.Sub(e.Quantity)
 	}
 	slip.Sums = []sale.ReceiptSum{{Label: "Units", Amount: units.String(), Large: true}}

@@ -67,9 +67,11 @@ type BillRef struct {
 
 // SaveBill keeps a bill as a draft: a new one when id is 0. Nothing is in the book until it is
 // posted.
-func SaveBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in BillInput) (BillRef, error) {
+func SaveBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in BillInput) (BillRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (BillRef, error) {
-		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(), BranchID: text0(in.Branch, who.Branch)}
+		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
+			BranchID: text0(in.Branch, who.Branch)}
 		if id != 0 {
 			view, _, _, err := trade.LockBill(tx, id)
 			if err != nil {
@@ -106,7 +108,8 @@ func text0(id, usual uint64) uint64 {
 }
 
 func postedAlready(b trade.BillView) error {
-	return fault.Clash("bill_id", b.Name(), "a bill not posted yet", "%s is posted already, as %s.", b.Name(), b.Document)
+	return fault.Clash("bill_id", b.Name(), "a bill not posted yet", "%s is posted already, as %s.", b.Name(),
+		b.Document)
 }
 
 // readBill reads what was typed of the head of a bill.
@@ -172,7 +175,8 @@ func taxOn(s *deed.Shop, tx store.Tx, field string, class uint64) (*uint64, deci
 	}
 	at := slices.IndexFunc(classes, func(c tax.Class) bool { return c.ID == class })
 	if at < 0 {
-		return nil, decimal.Zero, fault.Field(field, class, "a tax class of the shop", "There is no tax class %d.", class)
+		return nil, decimal.Zero, fault.Field(field, class, "a tax class of the shop", "There is no tax class %d.",
+			class)
 	}
 	return &class, classes[at].At(s.Now()), nil
 }
@@ -191,14 +195,16 @@ func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh 
 	for i, id := range in.Deliveries {
 		at := slices.IndexFunc(known, func(l trade.ToBill) bool { return l.DeliveryID == id })
 		if at < 0 || known[at].SupplierID != b.SupplierID && !in.Carrier {
-			return nil, fault.Field(fmt.Sprintf("delivery_ids.%d", i), id, "a posted delivery of the supplier", "There is no such delivery to bill.")
+			return nil, fault.Field(fmt.Sprintf("delivery_ids.%d", i), id, "a posted delivery of the supplier",
+				"There is no such delivery to bill.")
 		}
 	}
 	var lines []trade.BillLine
 	if fresh && len(in.Lines) == 0 && !in.Carrier {
 		for _, l := range known {
 			if l.Unbilled.IsPositive() {
-				lines = append(lines, trade.BillLine{VariantID: l.VariantID, DeliveryLineID: &l.ID, Quantity: l.Unbilled, Net: l.UnbilledValue, Percent: l.Percent})
+				lines = append(lines, trade.BillLine{VariantID: l.VariantID, DeliveryLineID: &l.ID,
+					Quantity: l.Unbilled, Net: l.UnbilledValue, Percent: l.Percent})
 			}
 		}
 		return lines, nil
@@ -225,13 +231,15 @@ func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh 
 }
 
 // readBillLine reads one typed line of a bill.
-func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of []trade.ToBill, minor money.Minor) (trade.BillLine, error) {
+func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of []trade.ToBill,
+	minor money.Minor) (trade.BillLine, error) {
 	line := trade.BillLine{Dearer: l.Dearer, Missing: l.Missing}
 	agreed := decimal.Zero // of a unit
 	switch at := slices.IndexFunc(of, func(x trade.ToBill) bool { return x.ID == l.DeliveryLine }); {
 	case l.DeliveryLine != 0:
 		if at < 0 || of[at].SupplierID != b.SupplierID {
-			return line, fault.Field("delivery_line_id", l.DeliveryLine, "a line of a delivery of the supplier", "There is no such line to bill.")
+			return line, fault.Field("delivery_line_id", l.DeliveryLine, "a line of a delivery of the supplier",
+				"There is no such line to bill.")
 		}
 		line.VariantID, line.DeliveryLineID, line.Percent = of[at].VariantID, &of[at].ID, of[at].Percent
 		if of[at].Unbilled.IsPositive() {
@@ -243,7 +251,8 @@ func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of [
 			return line, err
 		}
 		if o.SupplierID != b.SupplierID {
-			return line, fault.Field("order_line_id", l.OrderLine, "a line of an order to the supplier", "There is no such line to bill.")
+			return line, fault.Field("order_line_id", l.OrderLine, "a line of an order to the supplier",
+				"There is no such line to bill.")
 		}
 		line.VariantID, line.OrderLineID, line.Percent = ordered.VariantID, &ordered.ID, ordered.Percent
 		agreed = ordered.Figures().UnitCost(minor)
@@ -302,7 +311,8 @@ func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor m
 func linesOf(rows []trade.BillLine) []buying.BillLine {
 	list := make([]buying.BillLine, len(rows))
 	for i, l := range rows {
-		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer, Missing: l.Missing}
+		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer,
+			Missing: l.Missing}
 	}
 	return list
 }
@@ -315,7 +325,8 @@ func DropBill(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Bi
 			return BillRef{}, err
 		}
 		if view.DocumentID != nil {
-			return BillRef{}, fault.Clash("bill_id", view.Name(), "a draft", "%s is posted; reverse %s instead.", view.Name(), view.Document)
+			return BillRef{}, fault.Clash("bill_id", view.Name(), "a draft", "%s is posted; reverse %s instead.",
+				view.Name(), view.Document)
 		}
 		return BillRef{ID: id}, trade.DropBill(tx, id)
 	})
@@ -335,10 +346,12 @@ func PostBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id
 		}
 		b := view.Bill
 		if b.Number == "" {
-			return deed.Posted{}, fault.Field("number", "", "the number on their bill", "What is the number of their bill?")
+			return deed.Posted{}, fault.Field("number", "", "the number on their bill",
+				"What is the number of their bill?")
 		}
 		if len(lines) == 0 && !b.Freight.IsPositive() {
-			return deed.Posted{}, fault.Field("lines", "", "at least one line, or freight", "The bill has nothing on it yet.")
+			return deed.Posted{}, fault.Field("lines", "", "at least one line, or freight",
+				"The bill has nothing on it yet.")
 		}
 		of, err := lockLines(tx, lines, deliveries)
 		if err != nil {
@@ -390,7 +403,8 @@ func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []
 	var list []buying.Goods
 	if len(lines) == 0 {
 		for _, l := range of {
-			list = append(list, buying.Goods{Line: l.ID, Name: l.Name, Units: l.Quantity, Net: number.OrZero(l.Cost).Mul(l.Quantity), Kilos: l.Kilos()})
+			list = append(list, buying.Goods{Line: l.ID, Name: l.Name, Units: l.Quantity,
+				Net: number.OrZero(l.Cost).Mul(l.Quantity), Kilos: l.Kilos()})
 		}
 	}
 	for i, l := range lines {
@@ -405,7 +419,8 @@ func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []
 }
 
 // postBill posts the document of a bill.
-func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed,
+func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []trade.BillLine, of []trade.ToBill,
+	billed buying.Billed,
 	set terms.Terms) (deed.Posted, error) {
 	by, err := buying.Dearer(goodsOf(lines, of, billed), b.Freight, b.Spread, set.Minor())
 	if err != nil {
@@ -436,7 +451,8 @@ func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []
 		return deed.Posted{}, err
 	}
 	now := s.Now()
-	draft := stock.NewDraft(held, stock.Document{Kind: stock.Bill, Number: name, Branch: b.BranchID, By: who.ID, HappenedAt: now,
+	draft := stock.NewDraft(held, stock.Document{Kind: stock.Bill, Number: name, Branch: b.BranchID, By: who.ID,
+		HappenedAt: now,
 		RecordedAt: now, Note: b.Note})
 	for _, l := range of {
 		change := by[l.ID]
@@ -469,7 +485,8 @@ func unbilled(of []trade.ToBill) []trade.Left {
 
 // settleBill writes what a posted bill leaves: on its lines, on those of the deliveries, and
 // as owed.
-func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed, done deed.Posted) error {
+func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed,
+	done deed.Posted) error {
 	var ahead []uint64 // lines of deliveries of which more is billed than came
 	left := map[uint64]*trade.ToBill{}
 	for i := range of {
@@ -511,7 +528,8 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 		return err
 	}
 	for _, c := range billed.CreditsByTax(linesOf(lines)) {
-		if err := trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document, Why: "too much on bill " + b.Number,
+		if err := trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document,
+			Why:     "too much on bill " + b.Number,
 			Percent: c.Percent, Net: c.Net, Open: c.Net, Since: done.At}); err != nil {
 			return err
 		}
@@ -521,7 +539,8 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 
 // billedAhead finds which goods of a delivery were billed before they came: they are worth
 // what was billed. Goods that come with their bill can't have been billed.
-func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orders []openOrder, shares []share, totals *buying.Totals,
+func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orders []openOrder, shares []share,
+	totals *buying.Totals,
 	minor money.Minor) ([]decimal.Decimal, error) {
 	var ids []uint64
 	coming := make([]buying.Coming, len(shares))
@@ -550,7 +569,8 @@ func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orde
 
 // billDelivery notes what a posted delivery owes: a bill where that came with the goods, else
 // what is not billed of each line.
-func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals,
+func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, lines []trade.DeliveryLine,
+	totals buying.Totals,
 	ahead []decimal.Decimal, set terms.Terms) error {
 	if d.SupplierID == nil {
 		return nil
@@ -570,7 +590,8 @@ func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, 
 	if d.CameOn != nil {
 		came = *d.CameOn
 	}
-	return trade.SaveBill(tx, &trade.Bill{Kind: trade.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID, Number: d.SupplierNumber, PostedKey: d.PostedNumber,
+	return trade.SaveBill(tx, &trade.Bill{Kind: trade.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID,
+		Number: d.SupplierNumber, PostedKey: d.PostedNumber,
 		DocumentID: d.DocumentID, DeliveryID: &d.ID, BilledOn: came, DueOn: supplier.Due(came), Spread: buying.Spread(d.Spread), Net: d.Net, Tax: d.Tax,
 		Gross: d.Gross, Open: d.Gross, CreatedBy: who.ID, CreatedAt: s.Now(), Revision: 1})
 }

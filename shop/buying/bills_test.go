@@ -47,7 +47,8 @@ func posted(t *testing.T, s *testkit.Shop, document uint64, accounts ...ledger.A
 // later posts a delivery whose bill has not come, and returns its number in trade.
 func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed.Posted) {
 	t.Helper()
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Lines: lines})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Lines: lines})
 	require.NoError(t, err)
 	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
@@ -74,7 +75,8 @@ func deliveryLine(t *testing.T, s *testkit.Shop, delivery uint64, at int) uint64
 
 func sold(t *testing.T, s *testkit.Shop, variant uint64, quantity string) {
 	t.Helper()
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: variant, Quantity: quantity}}, Cash: "9000"})
+	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: variant, Quantity: quantity}}, Cash: "9000"})
 	require.NoError(t, err)
 }
 
@@ -88,14 +90,17 @@ func TestTheBillComesAfterTheGoods(t *testing.T) {
 		posted(t, s, done.Document, ledger.Stock, ledger.ReceivedNotBilled, ledger.TaxIn, ledger.Payable), "no tax yet")
 	s.InStep(t)
 	bill, posts := billed(t, s, buying.BillInput{Number: "NN-1", Deliveries: []uint64{id},
-		Lines: []buying.BillLineInput{{DeliveryLine: deliveryLine(t, s, id, 0), Quantity: "10", Net: "210"}}, BilledOn: "2026-11-12"})
+		Lines: []buying.BillLineInput{{DeliveryLine: deliveryLine(t, s, id, 0), Quantity: "10",
+			Net: "210"}}, BilledOn: "2026-11-12"})
 	assert.Equal(t, []string{"10.00", "200.00", "42.00", "-252.00", "0.00"},
-		posted(t, s, posts.Document, ledger.Stock, ledger.ReceivedNotBilled, ledger.TaxIn, ledger.Payable, ledger.CostOfSales))
+		posted(t, s, posts.Document, ledger.Stock, ledger.ReceivedNotBilled, ledger.TaxIn, ledger.Payable,
+			ledger.CostOfSales))
 	assert.Equal(t, "210.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
 	_, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", bill, buying.BillInput{Supplier: 1})
 	assert.True(t, fault.Is(err, fault.Conflict), "posted")
-	again, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: "nn-1", Freight: "3", Deliveries: []uint64{id}})
+	again, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Number: "nn-1", Freight: "3", Deliveries: []uint64{id}})
 	require.NoError(t, err)
 	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", again.ID)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
@@ -114,7 +119,8 @@ func TestTheBillComesAfterTheGoods(t *testing.T) {
 // TestDearerWhenSomeAreSold: 40 in at 15.00, 10 sold, the bill says 16.00: 30.00 more stock
 // value, 10.00 more cost of sales; by either method, and freight that comes later alike.
 func TestDearerWhenSomeAreSold(t *testing.T) {
-	for method, open := range map[cost.Method]func(testing.TB) *testkit.Shop{cost.MovingAverage: testkit.New, cost.FIFO: testkit.FirstIn} {
+	for method, open := range map[cost.Method]func(testing.TB) *testkit.Shop{cost.MovingAverage: testkit.New,
+		cost.FIFO: testkit.FirstIn} {
 		s := open(t)
 		v := s.Simple(t, "Whistle", "counted", "40.00")
 		s.Open(t, 1)
@@ -122,8 +128,10 @@ func TestDearerWhenSomeAreSold(t *testing.T) {
 		sold(t, s, v, "10")
 		_, posts := billed(t, s, buying.BillInput{Number: "NN-1", Deliveries: []uint64{id},
 			Lines: []buying.BillLineInput{{DeliveryLine: deliveryLine(t, s, id, 0), Quantity: "40", Each: "16"}}})
-		assert.Equal(t, []string{"30.00", "10.00"}, posted(t, s, posts.Document, ledger.Stock, ledger.CostOfSales), method)
-		_, posts = billed(t, s, buying.BillInput{Number: "carrier 7", Freight: "8", Carrier: true, Deliveries: []uint64{id}})
+		assert.Equal(t, []string{"30.00", "10.00"}, posted(t, s, posts.Document, ledger.Stock, ledger.CostOfSales),
+			method)
+		_, posts = billed(t, s, buying.BillInput{Number: "carrier 7", Freight: "8", Carrier: true,
+			Deliveries: []uint64{id}})
 		assert.Equal(t, []string{"6.00", "2.00", "1.60", "-9.60"},
 			posted(t, s, posts.Document, ledger.Stock, ledger.CostOfSales, ledger.TaxIn, ledger.Payable), method)
 		assert.Equal(t, "486.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
@@ -136,11 +144,14 @@ func TestDearerWhenSomeAreSold(t *testing.T) {
 // TestLateFreightIsSpread: 30.00 over 10 at 20.00 and 5 at 40.00: by value 21.50 and 43.00
 // each, by quantity 22.00 and 42.00.
 func TestLateFreightIsSpread(t *testing.T) {
-	for spread, want := range map[corebuying.Spread]string{corebuying.ByValue: "215.00 215.00", corebuying.ByQuantity: "220.00 210.00"} {
+	for spread, want := range map[corebuying.Spread]string{corebuying.ByValue: "215.00 215.00",
+		corebuying.ByQuantity: "220.00 210.00"} {
 		s := testkit.New(t)
 		a, b := s.Simple(t, "Whistle", "counted", "40.00"), s.Simple(t, "Bell", "counted", "90.00")
-		id, _ := later(t, s, scan.GoodsLine{Variant: a, Quantity: "10", Cost: "20"}, scan.GoodsLine{Variant: b, Quantity: "5", Cost: "40"})
-		billed(t, s, buying.BillInput{Number: "C-1", Freight: "30", Spread: spread, Carrier: true, Deliveries: []uint64{id}})
+		id, _ := later(t, s, scan.GoodsLine{Variant: a, Quantity: "10", Cost: "20"},
+			scan.GoodsLine{Variant: b, Quantity: "5", Cost: "40"})
+		billed(t, s, buying.BillInput{Number: "C-1", Freight: "30", Spread: spread, Carrier: true,
+			Deliveries: []uint64{id}})
 		held := s.Held(t, a)
 		assert.Equal(t, want, held.Pools[a].Value.StringFixed(2)+" "+s.Held(t, b).Pools[b].Value.StringFixed(2))
 		s.InStep(t)
@@ -175,8 +186,9 @@ func TestBilledBeforeItCame(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "20"})
 	take := func(q string, later bool) (uint64, error) {
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, BillLater: later, Orders: []uint64{o.ID},
-			Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
+		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+			buying.DeliveryInput{Branch: 1, BillLater: later, Orders: []uint64{o.ID},
+				Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
 		require.NoError(t, err)
 		_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 		return draft.ID, err
@@ -185,7 +197,8 @@ func TestBilledBeforeItCame(t *testing.T) {
 	require.NoError(t, err)
 	bill, posts := billed(t, s, buying.BillInput{Number: "NN-1", Deliveries: []uint64{id},
 		Lines: []buying.BillLineInput{{DeliveryLine: deliveryLine(t, s, id, 0), Quantity: "6", Each: "21"}}})
-	assert.Equal(t, []string{"122.00", "4.00", "-151.20"}, posted(t, s, posts.Document, ledger.ReceivedNotBilled, ledger.Stock, ledger.Payable))
+	assert.Equal(t, []string{"122.00", "4.00", "-151.20"}, posted(t, s, posts.Document, ledger.ReceivedNotBilled,
+		ledger.Stock, ledger.Payable))
 	s.InStep(t)
 	_, err = take("2", false)
 	require.True(t, fault.Is(err, fault.Invalid), "they are billed already")
@@ -212,16 +225,19 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	id, _ := later(t, s, scan.GoodsLine{Variant: v, Quantity: "8", Cost: "8.74"})
 	line := deliveryLine(t, s, id, 0)
 	bill, posts := billed(t, s, buying.BillInput{Number: "NN-1", Deliveries: []uint64{id}, Total: "114.03",
-		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "10", Each: "9.50", Dearer: corebuying.ExpectCredit, Missing: corebuying.ExpectCredit}}})
+		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "10", Each: "9.50",
+			Dearer: corebuying.ExpectCredit, Missing: corebuying.ExpectCredit}}})
 	assert.Equal(t, []string{"25.08", "69.92", "0.00", "0.03", "-114.03"},
-		posted(t, s, posts.Document, ledger.CreditExpected, ledger.ReceivedNotBilled, ledger.Stock, ledger.PriceVariance, ledger.Payable))
+		posted(t, s, posts.Document, ledger.CreditExpected, ledger.ReceivedNotBilled, ledger.Stock,
+			ledger.PriceVariance, ledger.Payable))
 	s.InStep(t)
 	credits, err := trade.Credits(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	require.Len(t, credits, 1)
 	_, err = buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID})
 	assert.Equal(t, "number", fault.Of(err).Field)
-	note, err := buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID, Number: "CR-9", Net: "25.00"})
+	note, err := buying.EnterCredit(ctx, s.Shop, s.Maren, "",
+		buying.CreditInput{Credit: credits[0].ID, Number: "CR-9", Net: "25.00"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-25.08", "30.00", "-5.00", "0.08"},
 		posted(t, s, note.Document, ledger.CreditExpected, ledger.Payable, ledger.TaxIn, ledger.PriceVariance))
@@ -236,12 +252,15 @@ func TestTooMuchOnTheBill(t *testing.T) {
 
 	// part out of the drawer, with the credit
 	credit := owed[0].ID + owed[1].ID - bill
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, Parts: []buying.PaymentPart{{Bill: bill, Amount: "200"}}})
+	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bill, Amount: "200"}}})
 	assert.Equal(t, "amount", fault.Of(err).Field, "never more than is owed")
-	_, err = buying.Pay(ctx, s.Shop, s.Callum, "", buying.PaymentInput{Supplier: 1, Parts: []buying.PaymentPart{{Bill: bill}}})
+	_, err = buying.Pay(ctx, s.Shop, s.Callum, "", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bill}}})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	paid, err := buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, From: corebuying.Drawer, Register: 1,
-		Parts: []buying.PaymentPart{{Bill: bill, Amount: "80"}, {Bill: credit}}})
+	paid, err := buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, From: corebuying.Drawer,
+		Register: 1,
+		Parts:    []buying.PaymentPart{{Bill: bill, Amount: "80"}, {Bill: credit}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"50.00", "-50.00"}, posted(t, s, paid.Document, ledger.Payable, ledger.Cash))
 	s.InStep(t)
@@ -250,7 +269,8 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	assert.Equal(t, "34.03", view.Open.StringFixed(2))
 	drawer, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
-	assert.Equal(t, "50.00 50.00", drawer.PaidOut.StringFixed(2)+" "+drawer.Core().ShouldBe().StringFixed(2), "100.00 float less 50.00")
+	assert.Equal(t, "50.00 50.00", drawer.PaidOut.StringFixed(2)+" "+drawer.Core().ShouldBe().StringFixed(2),
+		"100.00 float less 50.00")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "it is paid in part")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", paid.Number, "")
@@ -267,19 +287,24 @@ func TestBackToSupplier(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	s.Stock(t, v, "5", "22")
 	s.Stock(t, v, "5", "20")
-	back, err := buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: "3", Each: "20"}}})
+	back, err := buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+		Lines: []buying.SendBackLine{{Variant: v, Quantity: "3", Each: "20"}}})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"-63.00", "60.00", "3.00"}, posted(t, s, back.Document, ledger.Stock, ledger.CreditExpected, ledger.PriceVariance))
+	assert.Equal(t, []string{"-63.00", "60.00", "3.00"}, posted(t, s, back.Document, ledger.Stock,
+		ledger.CreditExpected, ledger.PriceVariance))
 	assert.Equal(t, "7", s.Held(t, v).OnHand(v, 1, stock.ForSale).String())
 	s.InStep(t)
-	for field, bad := range map[string]buying.SendBackInput{"supplier_id": {Lines: []buying.SendBackLine{{Variant: v, Quantity: "1"}}},
-		"lines": {Supplier: 1}, "lines.0.quantity": {Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: "0"}}},
+	for field, bad := range map[string]buying.SendBackInput{"supplier_id": {Lines: []buying.SendBackLine{{Variant: v,
+		Quantity: "1"}}},
+		"lines": {Supplier: 1}, "lines.0.quantity": {Supplier: 1,
+			Lines: []buying.SendBackLine{{Variant: v, Quantity: "0"}}},
 		"lines.0.variant_id": {Supplier: 1, Lines: []buying.SendBackLine{{Variant: 99, Quantity: "1"}}}} {
 		_, err := buying.SendBack(ctx, s.Shop, s.Callum, "", bad)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: "9"}}})
+	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+		Lines: []buying.SendBackLine{{Variant: v, Quantity: "9"}}})
 	assert.True(t, fault.Is(err, fault.Refused), "only 7 are here")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", back.Number, "")
 	require.NoError(t, err)
@@ -287,8 +312,10 @@ func TestBackToSupplier(t *testing.T) {
 	s.InStep(t)
 
 	board := s.Simple(t, "Board", "serial", "600.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: "BW1, BW2"}}})
-	back, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: board, Quantity: "1", Serials: "bw 2"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310",
+		Serials: "BW1, BW2"}}})
+	back, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+		Lines: []buying.SendBackLine{{Variant: board, Quantity: "1", Serials: "bw 2"}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-310.00", "310.00"}, posted(t, s, back.Document, ledger.Stock, ledger.CreditExpected))
 	slip, err := buying.BackSlip(ctx, s.Shop, back.Number)
@@ -311,19 +338,24 @@ func TestBackToSupplier(t *testing.T) {
 func TestTheBillThatCameWithTheGoods(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1, buying.SupplierInput{Name: "Oar & Thole", DaysToPay: "30"})
+	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+		buying.SupplierInput{Name: "Oar & Thole", DaysToPay: "30"})
 	require.NoError(t, err)
-	done := s.Receive(t, buying.DeliveryInput{SupplierNumber: "K-1", Lines: []scan.GoodsLine{{Variant: v, Quantity: "10", Cost: "20"}}})
+	done := s.Receive(t, buying.DeliveryInput{SupplierNumber: "K-1",
+		Lines: []scan.GoodsLine{{Variant: v, Quantity: "10", Cost: "20"}}})
 	bills, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	require.Len(t, bills, 1)
 	assert.Equal(t, "K-1 240", bills[0].Name()+" "+bills[0].Open.String())
 	assert.Equal(t, bills[0].BilledOn.AddDate(0, 0, 30), bills[0].DueOn)
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1, Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
+	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	require.NoError(t, err)
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1, Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
+	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	require.NoError(t, err, "the same request again")
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
+	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	assert.Error(t, err, "it is paid")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused))
@@ -335,9 +367,11 @@ func TestTwoPostTheSameBill(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	id, _ := later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "20"})
-	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
+	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
 	require.NoError(t, err)
-	other, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
+	other, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
 	require.NoError(t, err)
 	var wait sync.WaitGroup
 	errs := make([]error, 4)
@@ -386,14 +420,18 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 			}
 			switch what {
 			case 0, 1:
-				draft, e := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: r.IntN(2) == 0,
-					Lines: []scan.GoodsLine{{Variant: variants[0], Quantity: q, Cost: money(4000)}, {Variant: variants[1], Quantity: "3", Total: money(9000)}}})
+				draft, e := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+					buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: r.IntN(2) == 0,
+						Lines: []scan.GoodsLine{{Variant: variants[0], Quantity: q, Cost: money(4000)},
+							{Variant: variants[1], Quantity: "3", Total: money(9000)}}})
 				require.NoError(t, e)
 				posts, e := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 				note(posts, e)
 				deliveries = append(deliveries, draft.ID)
 			case 2:
-				_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: q}}, Cash: "9000"})
+				_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
+					register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: q}},
+						Cash: "9000"})
 			case 3, 4:
 				open, e := trade.Unbilled(s.Store.Read(ctx), 1)
 				require.NoError(t, e)
@@ -401,9 +439,11 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 					continue
 				}
 				id := open[r.IntN(len(open))].ID
-				in := buying.BillInput{Supplier: 1, Number: fmt.Sprint("N", step), Deliveries: []uint64{id}, Freight: money(900)}
+				in := buying.BillInput{Supplier: 1, Number: fmt.Sprint("N", step), Deliveries: []uint64{id},
+					Freight: money(900)}
 				for at := range 2 {
-					in.Lines = append(in.Lines, buying.BillLineInput{DeliveryLine: deliveryLine(t, s, id, at), Quantity: fmt.Sprint(1 + r.IntN(6)), Each: money(4500),
+					in.Lines = append(in.Lines, buying.BillLineInput{DeliveryLine: deliveryLine(t, s, id, at),
+						Quantity: fmt.Sprint(1 + r.IntN(6)), Each: money(4500),
 						Dearer: []corebuying.Then{"", "credit"}[r.IntN(2)], Missing: corebuying.ExpectCredit})
 				}
 				draft, e := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, in)
@@ -413,12 +453,16 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 				if len(deliveries) == 0 {
 					continue
 				}
-				draft, e := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: fmt.Sprint("C", step), Carrier: true, Freight: money(2000),
-					Spread: []corebuying.Spread{corebuying.ByValue, corebuying.ByQuantity}[r.IntN(2)], Deliveries: []uint64{deliveries[r.IntN(len(deliveries))]}})
+				draft, e := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+					buying.BillInput{Supplier: 1, Number: fmt.Sprint("C", step), Carrier: true, Freight: money(2000),
+						Spread: []corebuying.Spread{corebuying.ByValue,
+							corebuying.ByQuantity}[r.IntN(2)], Deliveries: []uint64{deliveries[r.IntN(len(deliveries))]}})
 				require.NoError(t, e)
 				note(buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID))
 			case 6:
-				note(buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: q, Each: money(4000)}}}))
+				note(buying.SendBack(ctx, s.Shop, s.Callum, "",
+					buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: q,
+						Each: money(4000)}}}))
 			case 7:
 				owed, _, e := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true, Supplier: 1}, 1)
 				require.NoError(t, e)
@@ -426,7 +470,8 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 					continue
 				}
 				b := owed[r.IntN(len(owed))]
-				note(buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, From: []corebuying.From{corebuying.Outside, corebuying.Drawer}[r.IntN(2)], Register: 1,
+				note(buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+					From: []corebuying.From{corebuying.Outside, corebuying.Drawer}[r.IntN(2)], Register: 1,
 					Parts: []buying.PaymentPart{{Bill: b.ID, Amount: money(5000)}}}))
 			case 8:
 				if len(numbers) == 0 {
@@ -448,7 +493,8 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 				sold(t, s, v, q.String())
 			}
 			pool := s.Held(t, v).Pools[v]
-			assert.True(t, pool.Quantity.IsZero() && pool.Value.IsZero(), "%s left, worth %s", pool.Quantity, pool.Value)
+			assert.True(t, pool.Quantity.IsZero() && pool.Value.IsZero(), "%s left, worth %s", pool.Quantity,
+				pool.Value)
 		}
 		s.InStep(t)
 		assert.Len(t, done, 9, "each kind of deed was done: %v", done)
@@ -461,29 +507,37 @@ func TestOddBillsAreRefused(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	id, _ := later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "20"})
 	line := deliveryLine(t, s, id, 0)
-	for field, bad := range map[string]buying.BillInput{"supplier_id": {Supplier: 99}, "billed_on": {Supplier: 1, BilledOn: "soon"}, "due_on": {Supplier: 1, DueOn: "31.2.2027"},
-		"freight": {Supplier: 1, Freight: "-1"}, "total": {Supplier: 1, Total: "x"}, "spread": {Supplier: 1, Spread: "guess"},
-		"delivery_ids.0": {Supplier: 1, Deliveries: []uint64{99}}, "freight_tax_class_id": {Supplier: 1, FreightTaxClass: 99},
+	for field, bad := range map[string]buying.BillInput{"supplier_id": {Supplier: 99},
+		"billed_on": {Supplier: 1, BilledOn: "soon"}, "due_on": {Supplier: 1, DueOn: "31.2.2027"},
+		"freight": {Supplier: 1, Freight: "-1"}, "total": {Supplier: 1, Total: "x"}, "spread": {Supplier: 1,
+			Spread: "guess"},
+		"delivery_ids.0": {Supplier: 1, Deliveries: []uint64{99}}, "freight_tax_class_id": {Supplier: 1,
+			FreightTaxClass: 99},
 		"lines.0.delivery_line_id": {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: 99, Quantity: "1"}}},
 		"lines.0.quantity":         {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1.5"}}},
-		"lines.0.net":              {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1", Net: "1.999"}}},
-		"lines.0.dearer":           {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1", Dearer: "shout"}}}} {
+		"lines.0.net": {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1",
+			Net: "1.999"}}},
+		"lines.0.dearer": {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1",
+			Dearer: "shout"}}}} {
 		_, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, bad)
 		require.Error(t, err, field)
 		require.NotNil(t, fault.Of(err), "%s: %v", field, err)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Deliveries: []uint64{id}, Total: "250.00"})
+	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Deliveries: []uint64{id}, Total: "250.00"})
 	require.NoError(t, err)
 	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID)
 	assert.Equal(t, "number", fault.Of(err).Field)
-	_, err = buying.SaveBill(ctx, s.Shop, s.Maren, "", draft.ID, buying.BillInput{Supplier: 1, Number: "N1", Deliveries: []uint64{id}, Total: "250.00",
-		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "10"}}})
+	_, err = buying.SaveBill(ctx, s.Shop, s.Maren, "", draft.ID,
+		buying.BillInput{Supplier: 1, Number: "N1", Deliveries: []uint64{id}, Total: "250.00",
+			Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "10"}}})
 	require.NoError(t, err)
 	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID)
 	assert.Equal(t, "total", fault.Of(err).Field, "their paper says 10.00 more")
 	_, err = buying.DropBill(ctx, s.Shop, s.Maren, draft.ID)
 	require.NoError(t, err)
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Extra: "5"})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Extra: "5"})
 	assert.Equal(t, "extra", fault.Of(err).Field)
 }

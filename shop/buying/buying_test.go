@@ -49,9 +49,14 @@ func TestDeliveryEdges(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.NotFound))
 
 	for field, in := range map[string]buying.DeliveryInput{
-		"supplier_id": {Supplier: 99, Branch: 1}, "branch_id": {Supplier: 1, Branch: 99}, "extra": {Supplier: 1, Branch: 1, Extra: "x"}, "spread": {Supplier: 1, Branch: 1, Spread: "mood"},
-		"lines.0.quantity": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1.5"}}}, "lines.0.cost": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "-2"}}},
-		"lines.0.lot": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Lot: "K1"}}}, "lines.0.expiry": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
+		"supplier_id": {Supplier: 99, Branch: 1}, "branch_id": {Supplier: 1, Branch: 99}, "extra": {Supplier: 1,
+			Branch: 1, Extra: "x"}, "spread": {Supplier: 1, Branch: 1, Spread: "mood"},
+		"lines.0.quantity": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v,
+			Quantity: "1.5"}}}, "lines.0.cost": {Supplier: 1, Branch: 1,
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "-2"}}},
+		"lines.0.lot": {Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1",
+			Lot: "K1"}}}, "lines.0.expiry": {Supplier: 1, Branch: 1,
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
 	} {
 		_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 		require.Error(t, err, field)

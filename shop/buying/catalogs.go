@@ -73,7 +73,8 @@ type CatalogInput struct {
 
 // ReadCatalogIn reads a supplier's catalog in, CSV or XLSX, and keeps it: lines of the same part
 // number, or GTIN, are changed, the others made. It is all or nothing.
-func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, supplier uint64, data []byte, in CatalogInput) (CatalogRead, error) {
+func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, supplier uint64, data []byte,
+	in CatalogInput) (CatalogRead, error) {
 	if in.Dry {
 		key = ""
 	}
@@ -167,7 +168,8 @@ func (c *catalogReader) read(data []byte) error {
 			return ""
 		}, file.DecimalComma(), c.terms.Minor())
 		if key := item.Key(); err == nil && c.seen[key] > 0 {
-			err = fault.Field("part number", text.Or(item.Part, item.GTIN), "each item once", "%s stands in line %d already.", text.Or(item.Part, item.GTIN), c.seen[key])
+			err = fault.Field("part number", text.Or(item.Part, item.GTIN), "each item once",
+				"%s stands in line %d already.", text.Or(item.Part, item.GTIN), c.seen[key])
 		} else if err == nil {
 			c.seen[key] = line
 		}
@@ -250,7 +252,8 @@ func (c *catalogReader) compare(items []readItem) error {
 }
 
 // change notes what an item changes in the cost of goods of ours.
-func (c *catalogReader) change(item buying.CatalogItem, variant uint64, named goods.Name, offered map[uint64]buying.Quoted) {
+func (c *catalogReader) change(item buying.CatalogItem, variant uint64, named goods.Name,
+	offered map[uint64]buying.Quoted) {
 	now := item.Each()
 	if now == nil {
 		return
@@ -278,7 +281,8 @@ func (c *catalogReader) sort() {
 		return b.Percent.Cmp(*a.Percent)
 	})
 	slices.SortStableFunc(c.said.Rows, func(a, b CatalogRow) int {
-		return cmp.Compare(map[bool]int{true: 0, false: 1}[a.Outcome == rowRefused], map[bool]int{true: 0, false: 1}[b.Outcome == rowRefused])
+		return cmp.Compare(map[bool]int{true: 0, false: 1}[a.Outcome == rowRefused],
+			map[bool]int{true: 0, false: 1}[b.Outcome == rowRefused])
 	})
 	c.said.Rows = c.said.Rows[:min(len(c.said.Rows), mostTold)]
 }
@@ -298,7 +302,8 @@ func Quoted(q store.Q, supplier goods.Supplier, variants []uint64, today time.Ti
 	for _, v := range variants {
 		var last *buying.Quoted
 		if a, ok := asked[v]; ok {
-			last = &buying.Quoted{Offer: buying.Offer{Pack: a.Pack, Factor: a.Factor, Price: &a.Price, Discount: a.Discount}, Part: a.PartNumber, At: a.At}
+			last = &buying.Quoted{Offer: buying.Offer{Pack: a.Pack, Factor: a.Factor, Price: &a.Price,
+				Discount: a.Discount}, Part: a.PartNumber, At: a.At}
 		}
 		var item *buying.CatalogItem
 		l, ok := listed[v]
@@ -403,20 +408,23 @@ type MakeOfferedInput struct {
 
 // MakeOffered makes the product that a supplier's catalog offers, whole: with its name, brand,
 // number, GTIN, pack, expected cost and price.
-func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in MakeOfferedInput) (shopcatalog.MadeProduct, error) {
+func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in MakeOfferedInput) (shopcatalog.MadeProduct, error) {
 	return deed.Once(ctx, s, who, staff.DeedNewGoods, key, func(tx store.Tx) (shopcatalog.MadeProduct, error) {
 		item, err := trade.LockCatalogItem(tx, in.Item)
 		if err != nil {
 			return shopcatalog.MadeProduct{}, err
 		}
 		if item.ProductID != 0 {
-			return shopcatalog.MadeProduct{}, fault.Clash("item_id", item.Name, "goods that are not here yet", "%s is here already, as %s.", item.Name, item.SKU)
+			return shopcatalog.MadeProduct{}, fault.Clash("item_id", item.Name, "goods that are not here yet",
+				"%s is here already, as %s.", item.Name, item.SKU)
 		}
 		o, err := propose(s, tx.Q, item, in.Category, in.Price)
 		if err != nil {
 			return shopcatalog.MadeProduct{}, err
 		}
-		facts := shopcatalog.NewProduct{Name: item.Name, Category: o.Category, Brand: item.Brand, Supplier: item.Supplier, Part: item.PartNumber,
+		facts := shopcatalog.NewProduct{Name: item.Name, Category: o.Category, Brand: item.Brand,
+			Supplier: item.Supplier, Part: item.PartNumber,
 			Tracking: "counted", Barcode: item.GTIN}
 		if o.Each != nil {
 			facts.Cost = o.Each.String()
@@ -435,7 +443,8 @@ func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 				return made, err
 			}
 			if item.Cost != nil {
-				if err := trade.KeepSupplied(tx, []trade.Supplied{{SupplierID: item.SupplierID, VariantID: variant, PartNumber: item.PartNumber, Pack: pack.Name,
+				if err := trade.KeepSupplied(tx, []trade.Supplied{{SupplierID: item.SupplierID, VariantID: variant,
+					PartNumber: item.PartNumber, Pack: pack.Name,
 					Factor: item.Factor, Price: *item.Cost, Discount: o.discount, At: s.Now(), Source: "the catalog"}}); err != nil {
 					return made, err
 				}

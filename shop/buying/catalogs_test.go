@@ -34,11 +34,14 @@ func TestASuppliersCatalog(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t) // of Kelpline Textiles
 	own := vest.Variants[0]
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1, buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Freight: "4", Markup: "110", Ending: "1/0.95/nearest", Revision: 1})
+	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+		buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Freight: "4", Markup: "110",
+			Ending: "1/0.95/nearest", Revision: 1})
 	require.NoError(t, err)
 
 	tried := readCatalog(t, s, kelpline, buying.CatalogInput{Dry: true})
-	assert.Equal(t, "3 0 0 0 false", fmt.Sprint(tried.Made, " ", tried.Changed, " ", tried.Same, " ", tried.Refused, " ", tried.Done))
+	assert.Equal(t, "3 0 0 0 false", fmt.Sprint(tried.Made, " ", tried.Changed, " ", tried.Same, " ", tried.Refused,
+		" ", tried.Done))
 	n, err := trade.CatalogCount(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Zero(t, n, "nothing is kept that was only tried")
@@ -70,34 +73,43 @@ func TestASuppliersCatalog(t *testing.T) {
 	_, err = buying.MakeOffered(ctx, s.Shop, s.Maren, "other", buying.MakeOfferedInput{Item: o.Item.ID})
 	assert.ErrorContains(t, err, "is here already")
 	p := s.View(t, made.ID)
-	assert.Equal(t, "Kelpline 19.95 2099000000019", fmt.Sprint(p.Brand, " ", p.Variants[0].Price.StringFixed(2), " ", p.Variants[0].Barcode))
+	assert.Equal(t, "Kelpline 19.95 2099000000019", fmt.Sprint(p.Brand, " ", p.Variants[0].Price.StringFixed(2), " ",
+		p.Variants[0].Barcode))
 	offered, err = buying.OfferedAs(s.Shop, s.Store.Read(ctx), s.Callum, "2099000000026")
 	require.NoError(t, err)
-	boxed, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "", buying.MakeOfferedInput{Item: offered[0].Item.ID, Price: "22", Category: "Towels"})
+	boxed, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "",
+		buying.MakeOfferedInput{Item: offered[0].Item.ID, Price: "22", Category: "Towels"})
 	require.NoError(t, err)
 	p = s.View(t, boxed.ID)
-	assert.Equal(t, "Towels 22.00 box 6", fmt.Sprint(p.Category.Path, " ", p.Variants[0].Price.StringFixed(2), " ", p.Packs[0].Name, " ", p.Packs[0].Factor))
+	assert.Equal(t, "Towels 22.00 box 6", fmt.Sprint(p.Category.Path, " ", p.Variants[0].Price.StringFixed(2), " ",
+		p.Packs[0].Name, " ", p.Packs[0].Factor))
 
 	// what is ordered next is proposed as the catalog says it, with pack and number
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1, Lines: []buying.OrderLineInput{
-		{Variant: boxed.Variants[0].ID, Quantity: "12"}, {Variant: made.Variants[0].ID, Quantity: "1"}}})
+	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{
+			{Variant: boxed.Variants[0].ID, Quantity: "12"}, {Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, lines, err := trade.ReadOrder(s.Store.Read(ctx), order.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "box of 6 at 50.4 less 8, KT-2", fmt.Sprintf("%s of %s at %s less %s, %s", lines[0].Pack, lines[0].Factor, lines[0].Price, lines[0].Discount, lines[0].PartNumber))
+	assert.Equal(t, "box of 6 at 50.4 less 8, KT-2", fmt.Sprintf("%s of %s at %s less %s, %s", lines[0].Pack,
+		lines[0].Factor, lines[0].Price, lines[0].Discount, lines[0].PartNumber))
 
 	// the next catalog is dearer for what we have; it says so first
 	dearer := strings.Replace(strings.Replace(kelpline, "8,40", "9,24", 1), "KT-3;;", "KT-4;"+own.Barcode+";", 1)
 	tried = readCatalog(t, s, dearer, buying.CatalogInput{Dry: true})
-	assert.Equal(t, "1 1 1 left 1 ours 3", fmt.Sprint(tried.Made, " ", tried.Changed, " ", tried.Same, " left ", tried.Left, " ours ", tried.Ours))
+	assert.Equal(t, "1 1 1 left 1 ours 3", fmt.Sprint(tried.Made, " ", tried.Changed, " ", tried.Same, " left ",
+		tried.Left, " ours ", tried.Ours))
 	require.Len(t, tried.Changes, 2)
-	assert.Equal(t, "Sea towel 70 × 140 8.4 9.24 10 %", fmt.Sprint(tried.Changes[0].Name, " ", tried.Changes[0].Was, " ", tried.Changes[0].Now, " ", tried.Changes[0].Percent, " %"))
+	assert.Equal(t, "Sea towel 70 × 140 8.4 9.24 10 %", fmt.Sprint(tried.Changes[0].Name, " ", tried.Changes[0].Was,
+		" ", tried.Changes[0].Now, " ", tried.Changes[0].Percent, " %"))
 	assert.Nil(t, tried.Changes[1].Was, "what nobody knew")
 	assert.Equal(t, "2099-01-01", tried.Changes[1].From.Format(time.DateOnly))
 	require.True(t, readCatalog(t, s, dearer, buying.CatalogInput{Whole: true}).Done)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID, []buying.OrderLineInput{{Variant: own.ID, Quantity: "2", Price: "1"}})
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+		[]buying.OrderLineInput{{Variant: own.ID, Quantity: "2", Price: "1"}})
 	require.NoError(t, err)
-	fresh, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1, Lines: []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "1"}}})
+	fresh, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, lines, err = trade.ReadOrder(s.Store.Read(ctx), fresh.ID)
 	require.NoError(t, err)
@@ -122,7 +134,8 @@ func TestACatalogThatCantBeRead(t *testing.T) {
 		}
 	}
 	all := strings.Join(said, "\n")
-	for _, want := range []string{"2 ", "3 \"x\" is not an amount", "4 Cap has neither a part number nor a GTIN", "5 It has no name", "6 A pack of 0", "8 A5 stands in line 7 already", "9 "} {
+	for _, want := range []string{"2 ", "3 \"x\" is not an amount", "4 Cap has neither a part number nor a GTIN",
+		"5 It has no name", "6 A pack of 0", "8 A5 stands in line 7 already", "9 "} {
 		assert.Contains(t, all, want)
 	}
 	_, err := buying.ReadCatalogIn(ctx, s.Shop, s.Maren, "", 1, []byte("part,price\nA1,2\n"), buying.CatalogInput{})
@@ -153,5 +166,6 @@ func TestAnUnknownGTINIsMadeWhereItIsScanned(t *testing.T) {
 	require.NoError(t, err)
 	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
-	assert.Equal(t, fmt.Sprint(made.Variants[0].ID, " 3 8.4"), fmt.Sprint(lines[0].VariantID, " ", lines[0].Quantity, " ", lines[0].Cost))
+	assert.Equal(t, fmt.Sprint(made.Variants[0].ID, " 3 8.4"),
+		fmt.Sprint(lines[0].VariantID, " ", lines[0].Quantity, " ", lines[0].Cost))
 }

@@ -149,11 +149,15 @@ func TestLengthsAreOfCharacters(t *testing.T) {
 	cream := s.Simple(t, "Sun cream", "lot", "9.00")
 	watch := s.Simple(t, "Paddle watch", "serial", "190.00")
 	for field, line := range map[string]func(text string) scan.GoodsLine{
-		"lot":     func(text string) scan.GoodsLine { return scan.GoodsLine{Variant: cream, Quantity: "1", Lot: text} },
-		"serials": func(text string) scan.GoodsLine { return scan.GoodsLine{Variant: watch, Quantity: "1", Serials: text} },
+		"lot": func(text string) scan.GoodsLine { return scan.GoodsLine{Variant: cream, Quantity: "1", Lot: text} },
+		"serials": func(text string) scan.GoodsLine {
+			return scan.GoodsLine{Variant: watch, Quantity: "1",
+				Serials: text}
+		},
 	} {
 		for _, letter := range []string{"7", "é", "漢", "😀"} {
-			in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{line(strings.Repeat(letter, 40))}}
+			in := buying.DeliveryInput{Supplier: 1, Branch: 1,
+				Lines: []scan.GoodsLine{line(strings.Repeat(letter, 40))}}
 			_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 			require.NoError(t, err, "40 times %s as %s", letter, field)
 			in.Lines[0] = line(strings.Repeat(letter, 60))
@@ -169,7 +173,8 @@ func TestLengthsAreOfCharacters(t *testing.T) {
 func TestTwoWindowsOnOneDraft(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: made.Variants[0].ID, Quantity: "2", Cost: "5"}}}
+	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: made.Variants[0].ID,
+		Quantity: "2", Cost: "5"}}}
 	first, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 	require.NoError(t, err)
 	one, two := in, in

@@ -145,7 +145,8 @@ func ReadHand(s *deed.Shop, q store.Q, who staff.Actor, session string) (Hand, e
 // sessionOf finds the draft of a session, or begins one.
 func sessionOf(s *deed.Shop, tx store.Tx, who staff.Actor, session string) (uint64, trade.Hand, error) {
 	if session == "" || text.Len(session) > mostSession || !isKey(session) {
-		return 0, trade.Hand{}, fault.Field("session", text.Cut(session, 40), "1 to 64 letters and digits", "The delivery in the hand has no name that can be kept.")
+		return 0, trade.Hand{}, fault.Field("session", text.Cut(session, 40), "1 to 64 letters and digits",
+			"The delivery in the hand has no name that can be kept.")
 	}
 	id, at, err := trade.LockHand(tx, session)
 	if err != nil || id != 0 {
@@ -170,7 +171,8 @@ func isKey(s string) bool {
 }
 
 // handStep does what a step says.
-func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Hand, in HandStep) (shopscan.DeliveryScanned, error) {
+func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Hand,
+	in HandStep) (shopscan.DeliveryScanned, error) {
 	switch in.What {
 	case buying.StepScan:
 		return scanDelivery(s, tx, who, id, DeliveryScan{Code: in.Code, Shelf: at.Shelf, After: at.Variant})
@@ -202,13 +204,15 @@ func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Ha
 }
 
 // change changes the line of the goods that a step is about: that of the shelf, where one is said.
-func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sellable, shelf uint64) ([]trade.DeliveryLine, error) {
+func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sellable,
+	shelf uint64) ([]trade.DeliveryLine, error) {
 	rows := c.rows
 	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool {
 		return l.VariantID == item.ID && (shelf == 0 || deed.Deref(l.ShelfID) == shelf)
 	})
 	if at < 0 {
-		rows = append(rows, trade.DeliveryLine{VariantID: item.ID, ShelfID: deed.Reference(shelf), Percent: item.BuyPercent})
+		rows = append(rows, trade.DeliveryLine{VariantID: item.ID, ShelfID: deed.Reference(shelf),
+			Percent: item.BuyPercent})
 		at = len(rows) - 1
 	}
 	row := &rows[at]
@@ -238,7 +242,8 @@ func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sell
 		}
 		row.Quantity, row.How, row.Total = got.Quantity, got.How, nil
 	case buying.StepTracking:
-		if err = ReadTracking(row, item, shopscan.GoodsLine{Lot: in.Lot, Expiry: in.Expiry, Serials: in.Serials}); err == nil {
+		if err = ReadTracking(row, item, shopscan.GoodsLine{Lot: in.Lot, Expiry: in.Expiry,
+			Serials: in.Serials}); err == nil {
 			row.Quantity = decimal.Max(row.Quantity, decimal.New(int64(len(serial.Kept(row.Serials))), 0))
 		}
 	}
@@ -267,7 +272,8 @@ func readHand(s *deed.Shop, q store.Q, id uint64, session string, at trade.Hand,
 	if err != nil {
 		return Hand{}, err
 	}
-	h := Hand{DeliveryRef: DeliveryRef{ID: id, Revision: view.Revision}, Session: session, Posted: view.Number, Supplier: view.Supplier, Branch: view.Branch,
+	h := Hand{DeliveryRef: DeliveryRef{ID: id, Revision: view.Revision}, Session: session, Posted: view.Number,
+		Supplier: view.Supplier, Branch: view.Branch,
 		Orders: []string{}, Now: at.Variant, Lines: []HandLine{}, Offers: []goods.Found{}, rows: rows}
 	if h.Shelves, err = toShelves(q, view.BranchID); err != nil {
 		return h, err
@@ -339,7 +345,8 @@ func (h *Hand) gather(s *deed.Shop, q store.Q, awaited []trade.OrderLine, only [
 
 // handLine is what a delivery has got of some goods.
 func handLine(item goods.Sellable, look goods.Look, rows []trade.DeliveryLine, awaited []trade.OrderLine) HandLine {
-	l := HandLine{Variant: item.ID, Name: item.Name, Label: item.Label, SKU: item.SKU, Barcode: item.Barcode, Swatch: look.Swatch, Picture: look.PictureID,
+	l := HandLine{Variant: item.ID, Name: item.Name, Label: item.Label, SKU: item.SKU, Barcode: item.Barcode,
+		Swatch: look.Swatch, Picture: look.PictureID,
 		Unit: item.Unit.Code, Tracking: item.Tracking, Codes: look.Codes}
 	p := buying.Progress{Outstanding: outstandingOf(awaited, item.ID)}
 	lots, numbered := true, decimal.Zero

@@ -80,9 +80,12 @@ func TestADeliveryInTheHand(t *testing.T) {
 	assert.Equal(t, "Coral · S 5 of 5", handed(h), "all are proposed")
 	assert.True(t, h.Lines[0].Proposed)
 	h = scan(a.SKU)
-	assert.Equal(t, "2 of 5: 2 of 5 hangers", fmt.Sprintf("%s of %s: %d of %d hangers", h.Lines[0].Got, h.Lines[0].Of, h.Lines[0].Filled, h.Lines[0].Hangers))
-	assert.Equal(t, "Coral · S 6 of 5 over", handed(step(buying.HandStep{What: corebuying.StepNumber, Variant: a.ID, Quantity: "6"})))
-	assert.Equal(t, "Coral · S 5 of 5", handed(step(buying.HandStep{What: corebuying.StepMore, Variant: a.ID, Quantity: "-1"})))
+	assert.Equal(t, "2 of 5: 2 of 5 hangers", fmt.Sprintf("%s of %s: %d of %d hangers", h.Lines[0].Got, h.Lines[0].Of,
+		h.Lines[0].Filled, h.Lines[0].Hangers))
+	assert.Equal(t, "Coral · S 6 of 5 over", handed(step(buying.HandStep{What: corebuying.StepNumber, Variant: a.ID,
+		Quantity: "6"})))
+	assert.Equal(t, "Coral · S 5 of 5", handed(step(buying.HandStep{What: corebuying.StepMore, Variant: a.ID,
+		Quantity: "-1"})))
 	step(buying.HandStep{What: corebuying.StepShelf, Shelf: 1})
 	assert.Equal(t, "Coral · L 1 not ordered", handed(scan(c.SKU)))
 	h = step(buying.HandStep{What: corebuying.StepWhole, Variant: b.ID})
@@ -90,8 +93,10 @@ func TestADeliveryInTheHand(t *testing.T) {
 	assert.Equal(t, "11 0", fmt.Sprint(h.Units, " ", h.ToCome))
 
 	// what can't be is refused by its field, and nothing changes
-	for field, in := range map[string]buying.HandStep{"what": {What: "juggle"}, "code": {What: corebuying.StepScan, Code: "2099000000019"},
-		"quantity": {What: corebuying.StepNumber, Variant: a.ID, Quantity: "x"}, "variant_id": {What: corebuying.StepWhole, Variant: 999},
+	for field, in := range map[string]buying.HandStep{"what": {What: "juggle"},
+		"code": {What: corebuying.StepScan, Code: "2099000000019"},
+		"quantity": {What: corebuying.StepNumber, Variant: a.ID,
+			Quantity: "x"}, "variant_id": {What: corebuying.StepWhole, Variant: 999},
 		"lot": {What: corebuying.StepTracking, Variant: a.ID, Lot: "K1"}} {
 		in.Session = "device-1"
 		_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", in)
@@ -99,16 +104,19 @@ func TestADeliveryInTheHand(t *testing.T) {
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	for _, odd := range []string{"", strings.Repeat("x", 65), "漢", "a b", "'"} {
-		_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: odd, What: corebuying.StepScan, Code: a.SKU})
+		_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: odd, What: corebuying.StepScan,
+			Code: a.SKU})
 		assert.Equal(t, "session", fault.Of(err).Field, odd)
 	}
-	words, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1", What: corebuying.StepScan, Code: "vest"})
+	words, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1",
+		What: corebuying.StepScan, Code: "vest"})
 	require.NoError(t, err)
 	assert.Len(t, words.Offers, 1, "words offer what they may mean")
 
 	whole, err := buying.ReadHand(s.Shop, s.Store.Read(ctx), s.Tobi, "device-1")
 	require.NoError(t, err)
-	assert.Equal(t, "Coral · M 5 of 5, Coral · L 1 not ordered, Coral · S 5 of 5", handed(whole), "what came last first")
+	assert.Equal(t, "Coral · M 5 of 5, Coral · L 1 not ordered, Coral · S 5 of 5", handed(whole),
+		"what came last first")
 	assert.False(t, whole.Ready, "nobody knows what Coral L costs")
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Tobi, "", whole.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "nobody has said what one costs")
@@ -118,7 +126,8 @@ func TestADeliveryInTheHand(t *testing.T) {
 	whole, err = buying.ReadHand(s.Shop, s.Store.Read(ctx), s.Tobi, "device-1")
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, whole.Posted)
-	_, err = buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1", What: corebuying.StepScan, Code: a.SKU})
+	_, err = buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1", What: corebuying.StepScan,
+		Code: a.SKU})
 	assert.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	q := s.Store.Read(ctx)
 	_, lines, err := trade.ReadDelivery(q, whole.ID)
@@ -158,7 +167,8 @@ func TestTwoDevicesBeginOneSession(t *testing.T) {
 	var together sync.WaitGroup
 	for i := range 6 {
 		together.Go(func() {
-			_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, fmt.Sprint("k", i%3), buying.HandStep{Session: "one", What: corebuying.StepScan, Code: a.SKU})
+			_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, fmt.Sprint("k", i%3),
+				buying.HandStep{Session: "one", What: corebuying.StepScan, Code: a.SKU})
 			assert.NoError(t, err)
 		})
 	}

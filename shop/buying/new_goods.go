@@ -101,7 +101,8 @@ func PriceGoods(s *deed.Shop, q store.Q, supplier uint64, in NewGoods) (PricedGo
 
 // MakeGoods makes a product of goods that nobody here knows, and puts what came of them into the
 // delivery, at once. With id 0 it begins one.
-func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in NewGoods) (MadeGoods, error) {
+func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in NewGoods) (MadeGoods, error) {
 	return deed.Once(ctx, s, who, staff.DeedNewGoods, key, func(tx store.Tx) (MadeGoods, error) {
 		view, rows, err := scannedInto(s, tx, who, id, in.Head)
 		if err != nil {
@@ -111,7 +112,8 @@ func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			return MadeGoods{}, err
 		}
 		if view.DocumentID != nil {
-			return MadeGoods{}, fault.Clash("delivery", view.Number, "a delivery not posted yet", "It is posted already, as %s.", view.Number)
+			return MadeGoods{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
+				"It is posted already, as %s.", view.Number)
 		}
 		came, err := in.packed(tx.Q)
 		if err != nil {
@@ -127,7 +129,8 @@ func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err != nil {
 			return MadeGoods{}, err
 		}
-		line := scan.GoodsLine{Variant: made.Variants[0].ID, Quantity: came.Units().String(), Cost: in.Cost, Total: in.Total, Lot: in.Lot, Expiry: in.Expiry,
+		line := scan.GoodsLine{Variant: made.Variants[0].ID, Quantity: came.Units().String(), Cost: in.Cost,
+			Total: in.Total, Lot: in.Lot, Expiry: in.Expiry,
 			Serials: in.Serials}
 		orders, awaited, err := againstOf(tx, id, in.Head)
 		if err != nil {
@@ -142,7 +145,8 @@ func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		}
 		typedOver(read, rows)
 		ref, err := keepDelivery(tx, &view.Delivery, orders, read)
-		return MadeGoods{ref, made, made.Name + ": made, and " + came.Units().String() + " of it are in this delivery."}, err
+		return MadeGoods{ref, made, made.Name + ": made, and " + came.Units().String() +
+			" of it are in this delivery."}, err
 	})
 }
 
@@ -170,8 +174,10 @@ func coded(scanned string) (string, barcode.Elements, error) {
 }
 
 // make makes the product, with the pack that it came in.
-func (in NewGoods) make(s *deed.Shop, tx store.Tx, who staff.Actor, supplier uint64, came buying.Packed) (catalog.MadeProduct, error) {
-	facts := catalog.NewProduct{Name: in.Name, Category: in.Category, Tracking: text.Or(in.Tracking, string(stock.Counted)), Unit: in.Unit, Barcode: in.Code,
+func (in NewGoods) make(s *deed.Shop, tx store.Tx, who staff.Actor, supplier uint64,
+	came buying.Packed) (catalog.MadeProduct, error) {
+	facts := catalog.NewProduct{Name: in.Name, Category: in.Category,
+		Tracking: text.Or(in.Tracking, string(stock.Counted)), Unit: in.Unit, Barcode: in.Code,
 		Price: in.Price, Restock: in.Restock, ExpiryDays: in.ExpiryDays, Pictures: in.Pictures}
 	if supplier != 0 {
 		from, _, err := goods.ReadSupplier(tx.Q, supplier)
@@ -191,6 +197,7 @@ func (in NewGoods) make(s *deed.Shop, tx store.Tx, who staff.Actor, supplier uin
 	if err != nil || came.Of == nil {
 		return made, err
 	}
-	_, err = catalog.KeepPack(s, tx, who, made.ID, 0, catalog.PackInput{Name: text.Or(text.Tidy(in.Pack), "pack of "+came.Of.String()), Factor: came.Of.String(), Bought: true})
+	_, err = catalog.KeepPack(s, tx, who, made.ID, 0, catalog.PackInput{Name: text.Or(text.Tidy(in.Pack),
+		"pack of "+came.Of.String()), Factor: came.Of.String(), Bought: true})
 	return made, err
 }

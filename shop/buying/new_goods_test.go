@@ -23,31 +23,47 @@ import (
 func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1, buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Markup: "100", Ending: "1/0.95/nearest", Revision: 1})
+	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+		buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Markup: "100", Ending: "1/0.95/nearest",
+			Revision: 1})
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: vest.Variants[0].ID, Quantity: "1", Cost: "2"}}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: vest.Variants[0].ID,
+			Quantity: "1", Cost: "2"}}})
 	require.NoError(t, err)
-	bars := buying.NewGoods{Code: "2099000000019", Name: "Tide bar 漢 🍫", Packs: "8", PackOf: "12", Loose: "4", Total: "150", Restock: "20 %", Category: "Shore > Food"}
+	bars := buying.NewGoods{Code: "2099000000019", Name: "Tide bar 漢 🍫", Packs: "8", PackOf: "12", Loose: "4",
+		Total: "150", Restock: "20 %", Category: "Shore > Food"}
 	priced, err := buying.PriceGoods(s.Shop, s.Store.Read(ctx), 1, bars)
 	require.NoError(t, err)
 	assert.Equal(t, "100 1.5", priced.Units.String()+" "+priced.Each.String())
-	assert.Equal(t, "3.95", priced.Suggestion.Price.StringFixed(2), "1.50 plus 100 %, with tax 3.60; what was paid has the discount off already")
+	assert.Equal(t, "3.95", priced.Suggestion.Price.StringFixed(2),
+		"1.50 plus 100 %, with tax 3.60; what was paid has the discount off already")
 	made, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "press", draft.ID, bars)
 	require.NoError(t, err)
 	again, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "press", draft.ID, bars)
 	require.NoError(t, err)
 	assert.Equal(t, made, again)
 	p := s.View(t, made.Product.ID)
-	assert.Equal(t, "20 pack of 12 12 true", fmt.Sprint(p.RestockPercent, " ", p.Packs[0].Name, " ", p.Packs[0].Factor, " ", p.Packs[0].Bought))
+	assert.Equal(t, "20 pack of 12 12 true", fmt.Sprint(p.RestockPercent, " ", p.Packs[0].Name, " ", p.Packs[0].Factor,
+		" ", p.Packs[0].Bought))
 	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "2 lines, 100 for 150", fmt.Sprintf("%d lines, %s for %s", len(lines), lines[1].Quantity, lines[1].Total))
+	assert.Equal(t, "2 lines, 100 for 150", fmt.Sprintf("%d lines, %s for %s", len(lines), lines[1].Quantity,
+		lines[1].Total))
 
 	// what can't be is said by its field, and nothing is made
-	cream := buying.NewGoods{Code: "(01)02099000000026(10)K7(17)290430", Name: "Sun cream", Tracking: "lot", Loose: "5", Cost: "x", ExpiryDays: "60"}
-	for field, change := range map[string]func(in *buying.NewGoods){"cost": func(*buying.NewGoods) {}, "loose": func(in *buying.NewGoods) { in.Cost, in.Loose = "2", "" },
-		"name": func(in *buying.NewGoods) { in.Cost, in.Name = "2", " " }, "expiry": func(in *buying.NewGoods) { in.Cost, in.Expiry = "2", "soon" },
-		"restock_level": func(in *buying.NewGoods) { in.Cost, in.Restock = "2", "200 %" }, "pack_of": func(in *buying.NewGoods) { in.Cost, in.Packs = "2", "3" }} {
+	cream := buying.NewGoods{Code: "(01)02099000000026(10)K7(17)290430", Name: "Sun cream", Tracking: "lot",
+		Loose: "5", Cost: "x", ExpiryDays: "60"}
+	for field, change := range map[string]func(in *buying.NewGoods){"cost": func(*buying.NewGoods) {},
+		"loose": func(in *buying.NewGoods) { in.Cost, in.Loose = "2", "" },
+		"name": func(in *buying.NewGoods) {
+			in.Cost, in.Name = "2",
+				" "
+		}, "expiry": func(in *buying.NewGoods) { in.Cost, in.Expiry = "2", "soon" },
+		"restock_level": func(in *buying.NewGoods) {
+			in.Cost, in.Restock = "2",
+				"200 %"
+		}, "pack_of": func(in *buying.NewGoods) { in.Cost, in.Packs = "2", "3" }} {
 		in := cream
 		change(&in)
 		_, err := buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, in)
@@ -77,10 +93,13 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	// a delivery begins with them, of a supplier who has nothing here
 	other, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "Oar & Thole"})
 	require.NoError(t, err)
-	begun, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "", 0, buying.NewGoods{Head: buying.DeliveryInput{Supplier: other.ID, Branch: 1}, Name: "Rowlock", Loose: "2", Cost: "4", Price: "9.50"})
+	begun, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "", 0,
+		buying.NewGoods{Head: buying.DeliveryInput{Supplier: other.ID, Branch: 1}, Name: "Rowlock", Loose: "2",
+			Cost: "4", Price: "9.50"})
 	require.NoError(t, err)
 	assert.NotZero(t, begun.ID)
-	assert.Equal(t, "To sort 9.50", fmt.Sprint(s.View(t, begun.Product.ID).Category.Path, " ", s.View(t, begun.Product.ID).Variants[0].Price.StringFixed(2)))
+	assert.Equal(t, "To sort 9.50", fmt.Sprint(s.View(t, begun.Product.ID).Category.Path, " ",
+		s.View(t, begun.Product.ID).Variants[0].Price.StringFixed(2)))
 	s.InStep(t)
 }
 
@@ -90,8 +109,10 @@ func TestLotsAreToldBeforeTheyExpire(t *testing.T) {
 	cream := made(t, s, catalog.NewProduct{Name: "Sun cream", Price: "9", Tracking: "lot"})
 	bar := made(t, s, catalog.NewProduct{Name: "Bar", Price: "2", Tracking: "lot", ExpiryDays: "5"})
 	in := func(days int) string { return s.Now().AddDate(0, 0, days).Format("02/01/2006") }
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "4", Cost: "1", Lot: "A", Expiry: in(20)}, {Variant: cream, Quantity: "4", Cost: "1", Lot: "B", Expiry: in(40)},
-		{Variant: bar, Quantity: "4", Cost: "1", Lot: "C", Expiry: in(20)}, {Variant: bar, Quantity: "3", Cost: "1", Lot: "D", Expiry: in(4)}, {Variant: bar, Quantity: "2", Cost: "1", Lot: "E"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: cream, Quantity: "4", Cost: "1", Lot: "A",
+		Expiry: in(20)}, {Variant: cream, Quantity: "4", Cost: "1", Lot: "B", Expiry: in(40)},
+		{Variant: bar, Quantity: "4", Cost: "1", Lot: "C", Expiry: in(20)}, {Variant: bar, Quantity: "3", Cost: "1",
+			Lot: "D", Expiry: in(4)}, {Variant: bar, Quantity: "2", Cost: "1", Lot: "E"}}})
 	said := func(at time.Time) string {
 		set, err := s.Store.Read(ctx).Terms()
 		require.NoError(t, err)

@@ -33,7 +33,8 @@ func NewPrices(s *deed.Shop, q store.Q, delivery uint64) ([]NewPrice, error) {
 		return nil, err
 	}
 	if view.DocumentID == nil {
-		return nil, fault.Refuse("delivery", delivery, "a posted delivery", "The delivery is a draft yet; it has no cost to price from.")
+		return nil, fault.Refuse("delivery", delivery, "a posted delivery",
+			"The delivery is a draft yet; it has no cost to price from.")
 	}
 	set, err := q.Terms()
 	if err != nil {
@@ -77,7 +78,8 @@ type TakenPrices struct {
 }
 
 // TakePrices gives goods of a delivery the prices that it offers, as prices of their own.
-func TakePrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, delivery uint64, in TakePricesInput) (TakenPrices, error) {
+func TakePrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, delivery uint64,
+	in TakePricesInput) (TakenPrices, error) {
 	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (TakenPrices, error) {
 		offered, err := NewPrices(s, tx.Q, delivery)
 		if err != nil {
@@ -94,7 +96,8 @@ func TakePrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 				continue
 			}
 			c := changes[n.Item.ProductID]
-			c.Variants = append(c.Variants, prices.VariantPricing{Variant: n.Item.ID, Price: set.Minor().Text(n.Offer.Ruled.Amount)})
+			c.Variants = append(c.Variants, prices.VariantPricing{Variant: n.Item.ID,
+				Price: set.Minor().Text(n.Offer.Ruled.Amount)})
 			changes[n.Item.ProductID] = c
 			done.Variants = append(done.Variants, n.Item.ID)
 		}

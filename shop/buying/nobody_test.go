@@ -34,14 +34,17 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	assert.Equal(t, "supplier_id", fault.Of(err).Field)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: "pocket"})
 	assert.Equal(t, "from", fault.Of(err).Field)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id,
+		buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
 	assert.True(t, fault.Is(err, fault.Refused), "its drawer is not open")
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a stock keeper does not pay")
 	s.Open(t, 1)
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+	done, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id,
+		buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"25.00", "5.00", "-30.00"}, posted(t, s, done.Document, ledger.Stock, ledger.TaxIn, ledger.Cash))
+	assert.Equal(t, []string{"25.00", "5.00", "-30.00"}, posted(t, s, done.Document, ledger.Stock, ledger.TaxIn,
+		ledger.Cash))
 	s.InStep(t)
 	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
@@ -62,7 +65,8 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "its payment goes first")
 	// their number again is seen while it is typed
-	again, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "k-9"})
+	again, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "k-9"})
 	require.NoError(t, err)
 	assert.Contains(t, again.Remark, done.Number)
 	s.InStep(t)
@@ -75,11 +79,15 @@ func TestAShelfForALine(t *testing.T) {
 	shelves, err := book.ShelvesOf(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	require.Len(t, shelves, 2)
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1", Shelf: shelves[1].ID}}})
-	assert.Equal(t, "3", s.Held(t, v).Balances[stock.Key{Variant: v, Shelf: shelves[1].ID, Condition: stock.ForSale}].String())
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1",
+		Shelf: shelves[1].ID}}})
+	assert.Equal(t, "3", s.Held(t, v).Balances[stock.Key{Variant: v, Shelf: shelves[1].ID,
+		Condition: stock.ForSale}].String())
 	other, err := book.ShelvesOf(s.Store.Read(ctx), 2)
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1", Shelf: other[0].ID}}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1",
+			Shelf: other[0].ID}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
 	assert.Equal(t, "lines.0.shelf_id", fault.Of(err).Field)

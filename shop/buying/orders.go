@@ -92,7 +92,8 @@ func beginOrder(s *deed.Shop, tx store.Tx, who staff.Actor, in OrderInput) (open
 		return o, fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose whom to order from.")
 	}
 	if supplier.ClosedAt != nil {
-		return o, fault.Refuse("supplier_id", supplier.Name, "another supplier", "%s is closed; nothing is ordered there any more.", supplier.Name)
+		return o, fault.Refuse("supplier_id", supplier.Name, "another supplier",
+			"%s is closed; nothing is ordered there any more.", supplier.Name)
 	}
 	o.SupplierID, o.supplier = supplier.ID, supplier
 	set, err := tx.Terms()
@@ -115,7 +116,8 @@ func beginOrder(s *deed.Shop, tx store.Tx, who staff.Actor, in OrderInput) (open
 	if err := trade.SaveOrder(tx, &o.Order); err != nil {
 		return o, err
 	}
-	return o, trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: string(buying.Draft)})
+	return o, trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
+		What: string(buying.Draft)})
 }
 
 // head reads what was typed of the head but the supplier.
@@ -187,11 +189,13 @@ func (o *openOrder) keep(tx store.Tx) error {
 
 // note adds a knot to the order's thread.
 func (o *openOrder) note(s *deed.Shop, tx store.Tx, who staff.Actor, what, detail string) error {
-	return trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: what, Detail: detail})
+	return trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: what,
+		Detail: detail})
 }
 
 // ChangeOrder changes the head of an order that is not all in.
-func ChangeOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in OrderInput) (OrderRef, error) {
+func ChangeOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in OrderInput) (OrderRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (OrderRef, error) {
 		o, err := lockOrder(tx, who, id)
 		if err != nil {
@@ -248,7 +252,8 @@ func day(of *time.Time) string {
 // changeable refuses to change an order of which nothing is outstanding.
 func (o *openOrder) changeable() error {
 	if o.PlacedAt != nil && !o.State.Open() {
-		return fault.Refuse("order_id", o.Number, "to copy it as a new order", "%s is %s; there is nothing left to change.",
+		return fault.Refuse("order_id", o.Number, "to copy it as a new order",
+			"%s is %s; there is nothing left to change.",
 			o.Number, strings.ToLower(string(o.State)))
 	}
 	return nil
@@ -293,7 +298,8 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 			return InLine(i, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant))
 		}
 		if v.Tracking == stock.NotStocked {
-			return InLine(i, fault.Refuse("variant_id", l.Variant, "a product with stock", "%s is a service or a bundle; it can't be ordered.", v.Name))
+			return InLine(i, fault.Refuse("variant_id", l.Variant, "a product with stock",
+				"%s is a service or a bundle; it can't be ordered.", v.Name))
 		}
 		at := slices.IndexFunc(o.lines, func(x trade.OrderLine) bool { return x.VariantID == l.Variant })
 		var was trade.OrderLine
@@ -345,7 +351,8 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 }
 
 // asked is what the supplier is proposed to ask for some variants, with its own number.
-func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable, today time.Time) (map[uint64]trade.OrderLine, error) {
+func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable,
+	today time.Time) (map[uint64]trade.OrderLine, error) {
 	ids := make([]uint64, 0, len(found))
 	for id := range found {
 		ids = append(ids, id)
@@ -377,8 +384,9 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable, today ti
 			expected = v.Expected[1]
 		}
 		offer := buying.Propose(last, bought, expected, &v.LastCost, o.supplier.SupplierTerms, o.minor)
-		proposed[id] = trade.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price, Discount: offer.Discount,
-			Percent: v.BuyPercent, PartNumber: part}
+		proposed[id] = trade.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price,
+			Discount: offer.Discount,
+			Percent:  v.BuyPercent, PartNumber: part}
 	}
 	return proposed, nil
 }
@@ -405,12 +413,14 @@ func readOrderLine(v goods.Sellable, in OrderLineInput, was, proposed trade.Orde
 		if *in.Pack != 0 {
 			at := slices.IndexFunc(v.Packs, func(p sale.Pack) bool { return p.ID == *in.Pack })
 			if at < 0 {
-				return line, fault.Field("pack_id", *in.Pack, "a pack of "+v.Name, "%s has no pack %d.", v.Name, *in.Pack)
+				return line, fault.Field("pack_id", *in.Pack, "a pack of "+v.Name, "%s has no pack %d.", v.Name,
+					*in.Pack)
 			}
 			name, factor = v.Packs[at].Name, v.Packs[at].Factor
 		}
 		if name != line.Pack || !factor.Equal(line.Factor) {
-			offer := buying.Offer{Pack: line.Pack, Factor: line.Factor, Price: line.Price, Discount: line.Discount}.Repack(name, factor)
+			offer := buying.Offer{Pack: line.Pack, Factor: line.Factor, Price: line.Price,
+				Discount: line.Discount}.Repack(name, factor)
 			line.Pack, line.Factor, line.Price = offer.Pack, offer.Factor, offer.Price
 		}
 	}
@@ -432,7 +442,8 @@ func readOrderLine(v goods.Sellable, in OrderLineInput, was, proposed trade.Orde
 	if in.PartNumber != nil {
 		line.PartNumber = text.Tidy(*in.PartNumber)
 		if text.Len(line.PartNumber) > 60 {
-			return line, fault.Field("part_number", line.PartNumber, "60 characters or fewer", "The supplier's number is too long.")
+			return line, fault.Field("part_number", line.PartNumber, "60 characters or fewer",
+				"The supplier's number is too long.")
 		}
 	}
 	return line, nil
@@ -469,12 +480,14 @@ func ScanOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 				quantity = quantity.Add(l.Quantity)
 			}
 		}
-		if err := putLines(s, tx, who, &o, []OrderLineInput{{Variant: variant, Quantity: quantity.String()}}); err != nil {
+		if err := putLines(s, tx, who, &o, []OrderLineInput{{Variant: variant,
+			Quantity: quantity.String()}}); err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
 		items, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
 		v := items[variant]
-		return shopscan.DeliveryScanned{Said: v.FullName() + ": " + v.Unit.Format(quantity) + " in this order.", ID: o.ID, Revision: o.Revision, Variant: variant}, err
+		return shopscan.DeliveryScanned{Said: v.FullName() + ": " + v.Unit.Format(quantity) + " in this order.",
+			ID: o.ID, Revision: o.Revision, Variant: variant}, err
 	})
 }
 
@@ -527,7 +540,8 @@ func suppliedIn(o trade.Order, lines []trade.OrderLine, at time.Time) []trade.Su
 	rows := make([]trade.Supplied, 0, len(lines))
 	for _, l := range lines {
 		if l.Price != nil {
-			rows = append(rows, trade.Supplied{SupplierID: o.SupplierID, VariantID: l.VariantID, PartNumber: l.PartNumber, Pack: l.Pack,
+			rows = append(rows, trade.Supplied{SupplierID: o.SupplierID, VariantID: l.VariantID,
+				PartNumber: l.PartNumber, Pack: l.Pack,
 				Factor: l.Factor, Price: *l.Price, Discount: l.Discount, At: at, Source: o.Number})
 		}
 	}
@@ -542,7 +556,8 @@ type CallOffInput struct {
 }
 
 // CallOffOrder calls off what is outstanding of an order.
-func CallOffOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in CallOffInput) (OrderRef, error) {
+func CallOffOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in CallOffInput) (OrderRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (OrderRef, error) {
 		o, err := lockOrder(tx, who, id)
 		if err != nil {
@@ -571,7 +586,8 @@ func CallOffOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 }
 
 // callOff calls off what is outstanding of some lines, or of all, and returns how many units.
-func (o *openOrder) callOff(s *deed.Shop, tx store.Tx, who staff.Actor, variants []uint64, why string) (decimal.Decimal, error) {
+func (o *openOrder) callOff(s *deed.Shop, tx store.Tx, who staff.Actor, variants []uint64,
+	why string) (decimal.Decimal, error) {
 	off := decimal.Zero
 	for i, l := range o.lines {
 		if len(variants) > 0 && !slices.Contains(variants, l.VariantID) {

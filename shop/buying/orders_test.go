@@ -23,9 +23,10 @@ import (
 // neoprene keeps a supplier with terms, and returns its number.
 func neoprene(t *testing.T, s *testkit.Shop) uint64 {
 	t.Helper()
-	ref, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4",
-		Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14", MinimumOrder: "2500", AccountNumber: "SPS-2207",
-		Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example"}, {}}})
+	ref, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0,
+		buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4",
+			Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14", MinimumOrder: "2500", AccountNumber: "SPS-2207",
+			Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example"}, {}}})
 	require.NoError(t, err)
 	return ref.ID
 }
@@ -33,7 +34,8 @@ func neoprene(t *testing.T, s *testkit.Shop) uint64 {
 // ordered makes and places an order of so many of each of some variants, at 20.00.
 func ordered(t *testing.T, s *testkit.Shop, supplier uint64, lines ...buying.OrderLineInput) buying.OrderRef {
 	t.Helper()
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1, Lines: lines})
+	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+		Lines: lines})
 	require.NoError(t, err)
 	assert.Equal(t, corebuying.Draft, draft.State)
 	placed, err := buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
@@ -78,10 +80,12 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 		Lines: []scan.GoodsLine{{Variant: m, Quantity: "4"}, {Variant: l, Quantity: "9"}}})
 	view, lines = readOrder(t, s, o.ID)
 	assert.Equal(t, corebuying.PartIn, view.State)
-	assert.Equal(t, []string{"4", "9", "2"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(), view.ToCome.String()})
+	assert.Equal(t, []string{"4", "9", "2"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(),
+		view.ToCome.String()})
 	assert.Equal(t, "2", onOrder(t, s, m))
 	assert.Equal(t, "0", onOrder(t, s, l))
-	assert.Equal(t, "314.18", s.Held(t, m).Pools[m].Value.Add(s.Held(t, l).Pools[l].Value).StringFixed(2), "at the agreed cost")
+	assert.Equal(t, "314.18", s.Held(t, m).Pools[m].Value.Add(s.Held(t, l).Pools[l].Value).StringFixed(2),
+		"at the agreed cost")
 
 	// a placed order can be changed, not below what is here
 	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", o.ID, []buying.OrderLineInput{{Variant: m, Quantity: "3"}})
@@ -101,7 +105,8 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 	for _, e := range events {
 		said = append(said, e.What+" "+e.Detail+" "+e.Document)
 	}
-	assert.Equal(t, []string{"Draft  ", "Placed  ", "Part in 13 " + posted.Number, "Changed Tidewater rash vest, Coral · M 6 → 8 ",
+	assert.Equal(t, []string{"Draft  ", "Placed  ", "Part in 13 " + posted.Number,
+		"Changed Tidewater rash vest, Coral · M 6 → 8 ",
 		"Called off 4, out of print "}, said)
 
 	// undone, what it brought is awaited again
@@ -109,7 +114,8 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 	require.NoError(t, err)
 	view, lines = readOrder(t, s, o.ID)
 	assert.Equal(t, corebuying.Placed, view.State)
-	assert.Equal(t, []string{"0", "0", "4", "8"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(), onOrder(t, s, m), onOrder(t, s, l)})
+	assert.Equal(t, []string{"0", "0", "4", "8"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(),
+		onOrder(t, s, m), onOrder(t, s, l)})
 	s.InStep(t)
 }
 
@@ -120,12 +126,14 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	w := s.Simple(t, "Bell", "counted", "9.00")
 	supplier := neoprene(t, s)
-	first := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"}, buying.OrderLineInput{Variant: w, Quantity: "3", Price: "5"})
+	first := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"},
+		buying.OrderLineInput{Variant: w, Quantity: "3", Price: "5"})
 	second := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "5"})
 	_, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "2", lines[0].Price.String(), "what was asked the last time")
 
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID}})
 	require.NoError(t, err)
 	_, err = buying.FillDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.NoError(t, err)
@@ -134,19 +142,23 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	assert.Equal(t, supplier, *view.SupplierID, "the orders say whose it is")
 	require.Len(t, rows, 2)
 	assert.Equal(t, "11 as ordered", rows[0].Quantity.String()+" "+string(rows[0].How))
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID},
-		Lines: []scan.GoodsLine{{Variant: v, Quantity: "8"}, {Variant: w, Quantity: "1"}}})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID,
+		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID},
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "8"}, {Variant: w, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{CallOff: []uint64{w}})
 	require.NoError(t, err)
 	one, lines := readOrder(t, s, first.ID)
 	assert.Equal(t, corebuying.AllIn, one.State, "the two bells are called off")
-	assert.Equal(t, []string{"6", "1", "2"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(), lines[1].CalledOff.String()})
+	assert.Equal(t, []string{"6", "1", "2"}, []string{lines[0].Arrived.String(), lines[1].Arrived.String(),
+		lines[1].CalledOff.String()})
 	two, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "Part in 2 3", string(two.State)+" "+lines[0].Arrived.String()+" "+lines[0].Outstanding.String())
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID}})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "nothing of it is awaited")
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Supplier: 1, Orders: []uint64{second.ID}})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, Supplier: 1, Orders: []uint64{second.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "it is of another supplier")
 	s.InStep(t)
 }
@@ -160,7 +172,8 @@ func TestScanningWhatWasOrdered(t *testing.T) {
 	supplier := neoprene(t, s)
 	a, b, c := vest.Variants[0], vest.Variants[1], vest.Variants[2]
 	o := ordered(t, s, supplier, buying.OrderLineInput{Variant: a.ID, Quantity: "6", Price: "20"},
-		buying.OrderLineInput{Variant: b.ID, Quantity: "4", Price: "20"}, buying.OrderLineInput{Variant: c.ID, Quantity: "5", Price: "20"})
+		buying.OrderLineInput{Variant: b.ID, Quantity: "4", Price: "20"}, buying.OrderLineInput{Variant: c.ID,
+			Quantity: "5", Price: "20"})
 	draft := uint64(0)
 	scanned := func(code string) string {
 		t.Helper()
@@ -215,7 +228,8 @@ func TestTwoPeopleOnOneOrder(t *testing.T) {
 		go func() {
 			defer wait.Done()
 			_, err := buying.PutOrderLines(context.Background(), s.Shop, s.Maren, "", draft.ID,
-				[]buying.OrderLineInput{{Variant: v.ID, Quantity: []string{"1", "2", "3", "4", "5", "6"}[i], Price: "20"}})
+				[]buying.OrderLineInput{{Variant: v.ID, Quantity: []string{"1", "2", "3", "4", "5", "6"}[i],
+					Price: "20"}})
 			assert.NoError(t, err)
 		}()
 	}
@@ -235,11 +249,14 @@ func TestTwoPeopleOnOneOrder(t *testing.T) {
 	assert.Equal(t, "lines.0.revision", fault.Of(err).Field)
 	_, lines = readOrder(t, s, draft.ID)
 	assert.Equal(t, "9", lines[0].Quantity.String())
-	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID, buying.OrderInput{Branch: 1, Note: "by boat", Revision: view.Revision})
+	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+		buying.OrderInput{Branch: 1, Note: "by boat", Revision: view.Revision})
 	assert.True(t, fault.Is(err, fault.Conflict), "the head, too")
-	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID, buying.OrderInput{Branch: 1, Note: "by boat", WantedOn: "24.12.2126"})
+	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+		buying.OrderInput{Branch: 1, Note: "by boat", WantedOn: "24.12.2126"})
 	require.NoError(t, err)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID, []buying.OrderLineInput{{Variant: lines[1].VariantID}})
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+		[]buying.OrderLineInput{{Variant: lines[1].VariantID}})
 	require.NoError(t, err)
 	view, lines = readOrder(t, s, draft.ID)
 	assert.Len(t, lines, 5, "taken off a draft")
@@ -267,7 +284,8 @@ func TestOddOrdersAreRefused(t *testing.T) {
 	pack := uint64(99)
 	for field, bad := range map[string]buying.OrderLineInput{
 		"lines.0.quantity": {Variant: v, Quantity: "1.5"}, "lines.0.price": {Variant: v, Quantity: "1", Price: "-3"},
-		"lines.0.discount": {Variant: v, Quantity: "1", Discount: "101"}, "lines.0.variant_id": {Variant: service, Quantity: "1"},
+		"lines.0.discount": {Variant: v, Quantity: "1", Discount: "101"}, "lines.0.variant_id": {Variant: service,
+			Quantity: "1"},
 		"lines.0.pack_id": {Variant: v, Quantity: "1", Pack: &pack},
 	} {
 		_, err := buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID, []buying.OrderLineInput{bad})
@@ -276,7 +294,8 @@ func TestOddOrdersAreRefused(t *testing.T) {
 	}
 	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
 	assert.Equal(t, "lines", fault.Of(err).Field, "nothing is in it")
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID, []buying.OrderLineInput{{Variant: v, Quantity: "3"}})
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+		[]buying.OrderLineInput{{Variant: v, Quantity: "3"}})
 	require.NoError(t, err, "a draft may wait for its price")
 	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
 	assert.Equal(t, "lines.0.price", fault.Of(err).Field)
@@ -284,7 +303,8 @@ func TestOddOrdersAreRefused(t *testing.T) {
 	assert.Equal(t, "supplier_id", fault.Of(err).Field)
 	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 99})
 	assert.Equal(t, "branch_id", fault.Of(err).Field)
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1, WantedOn: "soon"})
+	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+		WantedOn: "soon"})
 	assert.Equal(t, "wanted_on", fault.Of(err).Field)
 }
 
@@ -294,18 +314,23 @@ func TestSuppliersAreKept(t *testing.T) {
 	supplier := neoprene(t, s)
 	row, contacts, err := goods.ReadSupplier(s.Store.Read(ctx), supplier)
 	require.NoError(t, err)
-	assert.Equal(t, "Northfold Neoprene 8 4 30 14 2500", row.Name+" "+row.Discount.String()+" "+row.Freight.String()+" 30 14 "+row.MinimumOrder.String())
+	assert.Equal(t, "Northfold Neoprene 8 4 30 14 2500",
+		row.Name+" "+row.Discount.String()+" "+row.Freight.String()+" 30 14 "+row.MinimumOrder.String())
 	require.Len(t, contacts, 1, "one of whom nothing is said is left out")
-	for field, bad := range map[string]buying.SupplierInput{"name": {Name: "\u200b"}, "discount": {Name: "A", Discount: "101"},
-		"lead_days": {Name: "A", LeadDays: "two"}, "days_to_pay": {Name: "A", DaysToPay: "-1"}, "minimum_order": {Name: "A", MinimumOrder: "x"},
-		"ending": {Name: "A", Ending: "odd"}, "contacts.0.mail": {Name: "A", Contacts: []goods.SupplierContact{{Mail: "a b@c"}}}} {
+	for field, bad := range map[string]buying.SupplierInput{"name": {Name: "\u200b"},
+		"discount":  {Name: "A", Discount: "101"},
+		"lead_days": {Name: "A", LeadDays: "two"}, "days_to_pay": {Name: "A",
+			DaysToPay: "-1"}, "minimum_order": {Name: "A", MinimumOrder: "x"},
+		"ending": {Name: "A", Ending: "odd"}, "contacts.0.mail": {Name: "A",
+			Contacts: []goods.SupplierContact{{Mail: "a b@c"}}}} {
 		_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, bad)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	_, err = buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "northfold  NEOPRENE"})
 	assert.True(t, fault.Is(err, fault.Conflict), "there is one of that name")
-	_, err = buying.SaveSupplier(ctx, s.Shop, s.Maren, "", supplier, buying.SupplierInput{Name: "Northfold", Revision: row.Revision + 1})
+	_, err = buying.SaveSupplier(ctx, s.Shop, s.Maren, "", supplier,
+		buying.SupplierInput{Name: "Northfold", Revision: row.Revision + 1})
 	assert.True(t, fault.Is(err, fault.Conflict), "changed meanwhile")
 	_, err = buying.SaveSupplier(ctx, s.Shop, s.Callum, "", supplier, buying.SupplierInput{Name: "Northfold"})
 	assert.True(t, fault.Is(err, fault.Forbidden))
@@ -316,9 +341,11 @@ func TestSuppliersAreKept(t *testing.T) {
 	o := ordered(t, s, other.ID, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"})
 	_, err = buying.CloseSupplier(ctx, s.Shop, s.Maren, "", other.ID, true)
 	assert.True(t, fault.Is(err, fault.Refused), "something is outstanding")
-	s.Receive(t, buying.DeliveryInput{Supplier: other.ID, SupplierNumber: "77", Orders: []uint64{o.ID}, Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}}})
-	product, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1,
-		Tracking: "counted", Supplier: "Northfold Neopren", Part: "NF-1", Cost: "10"})
+	s.Receive(t, buying.DeliveryInput{Supplier: other.ID, SupplierNumber: "77", Orders: []uint64{o.ID},
+		Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}}})
+	product, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+		catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1,
+			Tracking: "counted", Supplier: "Northfold Neopren", Part: "NF-1", Cost: "10"})
 	require.NoError(t, err)
 	_, err = buying.MergeSuppliers(ctx, s.Shop, s.Maren, "", other.ID, other.ID)
 	assert.Equal(t, "into_id", fault.Of(err).Field)
@@ -351,8 +378,9 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	supplier := neoprene(t, s)
 	o := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"})
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID},
-		Lines: []scan.GoodsLine{{Variant: v, Quantity: "4"}}})
+	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID},
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "4"}}})
 	require.NoError(t, err)
 	var wait sync.WaitGroup
 	errs := make([]error, 4)
@@ -360,7 +388,8 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, errs[i] = buying.PostDelivery(context.Background(), s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+			_, errs[i] = buying.PostDelivery(context.Background(), s.Shop, s.Callum, "", draft.ID,
+				buying.DeliveryPosting{})
 		}()
 	}
 	wait.Wait()

@@ -36,7 +36,10 @@ type PaymentPart struct {
 
 // Pay pays bills of a supplier, in part or whole.
 func Pay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in PaymentInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted, error) { return pay(s, tx, who, in) })
+	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted,
+		error) {
+		return pay(s, tx, who, in)
+	})
 }
 
 // pay is Pay within a deed.
@@ -75,7 +78,8 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 		return deed.Posted{}, err
 	}
 	now := s.Now()
-	draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
+	draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch,
+		By: who.ID, HappenedAt: now,
 		RecordedAt: now, Note: text.Prose(in.Note)})
 	draft.PostAll(postings)
 	done, err := deed.Post(tx, stock.Holding{}, draft)
@@ -104,7 +108,8 @@ func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) 
 	}
 	view, err := trade.ReadRegister(tx.Q, register)
 	if err != nil {
-		return p, 0, fault.Field("register_id", register, "a register whose drawer is open", "Say out of which drawer it is paid.")
+		return p, 0, fault.Field("register_id", register, "a register whose drawer is open",
+			"Say out of which drawer it is paid.")
 	}
 	drawer, err := trade.ShareDrawer(tx, register)
 	p.DrawerID = &drawer
@@ -112,7 +117,8 @@ func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) 
 }
 
 // paidAtOnce pays a posted delivery: its bill, or, of nobody in particular, the goods.
-func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, out trade.Payment, in DeliveryPosting, set terms.Terms) error {
+func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, out trade.Payment, in DeliveryPosting,
+	set terms.Terms) error {
 	if out.PaidFrom == "" {
 		return nil
 	}
@@ -124,12 +130,14 @@ func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, ou
 	if err != nil {
 		return err
 	}
-	_, err = pay(s, tx, who, PaymentInput{Supplier: *d.SupplierID, From: in.PaidFrom, Register: in.Register, Parts: []PaymentPart{{Bill: bill}}})
+	_, err = pay(s, tx, who, PaymentInput{Supplier: *d.SupplierID, From: in.PaidFrom, Register: in.Register,
+		Parts: []PaymentPart{{Bill: bill}}})
 	return err
 }
 
 // readParts reads what of which bills is paid, and what stays open of each.
-func readParts(in PaymentInput, set terms.Terms, read func(id uint64) (trade.BillView, error)) ([]buying.Part, []trade.PaymentPart,
+func readParts(in PaymentInput, set terms.Terms,
+	read func(id uint64) (trade.BillView, error)) ([]buying.Part, []trade.PaymentPart,
 	map[uint64]decimal.Decimal, error) {
 	var parts []buying.Part
 	rows := make([]trade.PaymentPart, len(in.Parts))
@@ -141,10 +149,12 @@ func readParts(in PaymentInput, set terms.Terms, read func(id uint64) (trade.Bil
 		}
 		at := fmt.Sprintf("parts.%d.", i)
 		if bill.SupplierID != in.Supplier || bill.DocumentID == nil {
-			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "a posted bill of the supplier", "%s is not one.", bill.Name())
+			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "a posted bill of the supplier",
+				"%s is not one.", bill.Name())
 		}
 		if _, twice := open[bill.ID]; twice {
-			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "each bill once", "%s is there twice.", bill.Name())
+			return nil, nil, nil, fault.Field(at+"bill_id", part.Bill, "each bill once", "%s is there twice.",
+				bill.Name())
 		}
 		amount := bill.Open
 		if part.Amount != "" {
@@ -206,16 +216,19 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return deed.Posted{}, err
 		}
 		if c.Open.IsZero() {
-			return deed.Posted{}, fault.Clash("credit_id", in.Credit, "a credit that is expected", "That credit note was entered already.")
+			return deed.Posted{}, fault.Clash("credit_id", in.Credit, "a credit that is expected",
+				"That credit note was entered already.")
 		}
 		set, err := tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		b := trade.Bill{Kind: trade.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch, Number: text.Tidy(in.Number), CreatedBy: who.ID,
+		b := trade.Bill{Kind: trade.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch,
+			Number: text.Tidy(in.Number), CreatedBy: who.ID,
 			CreatedAt: s.Now(), Spread: buying.ByValue, Revision: 1}
 		if b.Number == "" || text.Len(b.Number) > 60 {
-			return deed.Posted{}, fault.Field("number", in.Number, "the number on their credit note", "What is the number of their credit note?")
+			return deed.Posted{}, fault.Field("number", in.Number, "the number on their credit note",
+				"What is the number of their credit note?")
 		}
 		if b.BilledOn, err = dayOr("billed_on", in.BilledOn, set.Day(s.Now())); err != nil {
 			return deed.Posted{}, err
@@ -233,7 +246,8 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return deed.Posted{}, err
 		}
 		now := stock.NotBefore(s.Now(), c.Since)
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CreditNote, Number: name, Branch: who.Branch, By: who.ID, HappenedAt: now,
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CreditNote, Number: name,
+			Branch: who.Branch, By: who.ID, HappenedAt: now,
 			RecordedAt: now, Note: c.Why})
 		draft.PostAll(credited.Postings())
 		done, err := deed.Post(tx, stock.Holding{}, draft)

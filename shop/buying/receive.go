@@ -377,7 +377,8 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 func typedLines(lines []trade.DeliveryLine) []buying.Line {
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
-		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total, Cost: number.OrZero(l.Cost), Kilos: l.Kilos()}
+		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total, Cost: number.OrZero(l.Cost),
+			Kilos: l.Kilos()}
 	}
 	return list
 }
@@ -415,7 +416,8 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 				"Choose the supplier that the goods came from, or say that they were paid at once.")
 		}
 		if in.PaidFrom != "" && view.BillLater {
-			return deed.Posted{}, fault.Field("paid_from", in.PaidFrom, "a bill that is there", "What has no bill yet can't be paid.")
+			return deed.Posted{}, fault.Field("paid_from", in.PaidFrom, "a bill that is there",
+				"What has no bill yet can't be paid.")
 		}
 		awaited, err := lockAwaited(tx, who, id)
 		if err != nil {
@@ -519,12 +521,14 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 	)
 	for i, l := range lines {
 		if l.Cost == nil {
-			return stock.Document{}, held, InLine(i, buying.CostMissing(held.Items[l.VariantID].Name, who.Can(staff.DeedCosts)))
+			return stock.Document{}, held, InLine(i, buying.CostMissing(held.Items[l.VariantID].Name,
+				who.Can(staff.DeedCosts)))
 		}
 		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
 		if l.ShelfID != nil {
 			if held.Shelves[*l.ShelfID].Branch != view.BranchID {
-				return stock.Document{}, held, InLine(i, fault.Field("shelf_id", *l.ShelfID, "a shelf of the branch", "%s: there is no such shelf there.",
+				return stock.Document{}, held, InLine(i, fault.Field("shelf_id", *l.ShelfID, "a shelf of the branch",
+					"%s: there is no such shelf there.",
 					held.Items[l.VariantID].Name))
 			}
 			key.Shelf = *l.ShelfID

@@ -30,7 +30,8 @@ func TestLongDocumentsAskNoMore(t *testing.T) {
 			in = append(in, buying.OrderLineInput{Variant: v.ID, Quantity: "4", Price: "20", Discount: "0"})
 		}
 		o := ordered(t, s, supplier, in...)
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, buying.DeliveryInput{Supplier: supplier, Branch: 1, BillLater: true, Orders: []uint64{o.ID}})
+		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+			buying.DeliveryInput{Supplier: supplier, Branch: 1, BillLater: true, Orders: []uint64{o.ID}})
 		require.NoError(t, err)
 		_, err = buying.FillDelivery(ctx, s.Shop, s.Maren, "", draft.ID)
 		require.NoError(t, err)
@@ -41,7 +42,8 @@ func TestLongDocumentsAskNoMore(t *testing.T) {
 			came = done.Number
 			return err
 		})
-		bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: supplier, Branch: 1, Number: number, Deliveries: []uint64{draft.ID}})
+		bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+			buying.BillInput{Supplier: supplier, Branch: 1, Number: number, Deliveries: []uint64{draft.ID}})
 		require.NoError(t, err)
 		n["bill"] = counted(func(ctx context.Context) error {
 			done, err := buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)

@@ -39,7 +39,8 @@ func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 	})
 }
 
-func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, in DeliveryScan) (shopscan.DeliveryScanned, error) {
+func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
+	in DeliveryScan) (shopscan.DeliveryScanned, error) {
 	d, rows, err := scannedInto(s, tx, who, id, in.Head)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
@@ -109,11 +110,13 @@ func toShelf(tx store.Tx, d trade.DeliveryView, id uint64) (shopscan.DeliverySca
 	}
 	at := slices.IndexFunc(shelves, func(x stock.Shelf) bool { return x.ID == id })
 	if at < 0 {
-		return shopscan.DeliveryScanned{}, fault.Refuse("code", corescan.ShelfCode(id), "a shelf of the branch that the goods come to",
+		return shopscan.DeliveryScanned{}, fault.Refuse("code", corescan.ShelfCode(id),
+			"a shelf of the branch that the goods come to",
 			"That shelf is not where these goods come to.")
 	}
-	return shopscan.DeliveryScanned{Said: "What comes next goes to " + shelves[at].Name + ".", Shelf: &shopscan.ToShelf{ID: id, Name: shelves[at].Name},
-		ID: d.ID, Revision: d.Revision}, nil
+	return shopscan.DeliveryScanned{Said: "What comes next goes to " + shelves[at].Name + ".",
+		Shelf: &shopscan.ToShelf{ID: id, Name: shelves[at].Name},
+		ID:    d.ID, Revision: d.Revision}, nil
 }
 
 // attach puts a draft against an order that was scanned.
@@ -134,7 +137,8 @@ func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head D
 		return shopscan.DeliveryScanned{}, err
 	}
 	ref, err := keepDelivery(tx, &d.Delivery, orders, rows)
-	return shopscan.DeliveryScanned{Said: fmt.Sprintf("%s, %s: %s to come.", o.Number, o.Supplier, o.ToCome), ID: ref.ID, Revision: ref.Revision}, err
+	return shopscan.DeliveryScanned{Said: fmt.Sprintf("%s, %s: %s to come.", o.Number, o.Supplier, o.ToCome),
+		ID: ref.ID, Revision: ref.Revision}, err
 }
 
 // scanInto puts a scan onto the kept lines of a delivery; proposed says that what is
@@ -204,7 +208,8 @@ func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trad
 	case how == buying.Proposed:
 		said.Said = fmt.Sprintf("%s: %s as ordered. Scan it again to count", item.FullName(), whole(p.Got))
 	case p.Over().IsPositive():
-		said.Said = fmt.Sprintf("%s: %s of %s, %s over", item.FullName(), whole(p.Got), whole(p.Outstanding), whole(p.Over()))
+		said.Said = fmt.Sprintf("%s: %s of %s, %s over", item.FullName(), whole(p.Got), whole(p.Outstanding),
+			whole(p.Over()))
 		said.Verdict = "over"
 	default:
 		said.Said = fmt.Sprintf("%s: %s of %s", item.FullName(), whole(p.Got), whole(p.Outstanding))

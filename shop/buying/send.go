@@ -43,7 +43,8 @@ func readPaper(s *deed.Shop, q store.Q, id uint64) (buying.Paper, error) {
 	if err != nil {
 		return buying.Paper{}, err
 	}
-	p := buying.Paper{Branch: view.Branch, Number: view.Number, Supplier: supplier.Name, Account: supplier.AccountNumber, Day: set.Day(view.CreatedAt),
+	p := buying.Paper{Branch: view.Branch, Number: view.Number, Supplier: supplier.Name,
+		Account: supplier.AccountNumber, Day: set.Day(view.CreatedAt),
 		Wanted: view.WantedOn, Note: view.Note, Currency: set.Currency}
 	if p.Shop, err = office.Setting(q, "shop_name"); err != nil {
 		return p, err
@@ -58,7 +59,8 @@ func readPaper(s *deed.Shop, q store.Q, id uint64) (buying.Paper, error) {
 	}
 	for _, l := range lines {
 		v := found[l.VariantID]
-		p.Lines = append(p.Lines, buying.PaperLine{Code: text.Or(v.Barcode, v.SKU), SKU: v.SKU, Theirs: l.PartNumber, Name: v.Name, Label: v.Label,
+		p.Lines = append(p.Lines, buying.PaperLine{Code: text.Or(v.Barcode, v.SKU), SKU: v.SKU, Theirs: l.PartNumber,
+			Name: v.Name, Label: v.Label,
 			Unit: v.Unit.Code, Pack: l.Pack, Ordered: l.Figures()})
 	}
 	return p, nil
@@ -97,7 +99,8 @@ func orderPaper(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (
 }
 
 // orderHeads are the columns of an order as a table, which reads in again.
-var orderHeads = []string{"sku", "barcode", "their number", "goods", "variant", "quantity", "unit", "pack", "pack of", "price", "discount %", "net"}
+var orderHeads = []string{"sku", "barcode", "their number", "goods", "variant", "quantity", "unit", "pack", "pack of",
+	"price", "discount %", "net"}
 
 func asSheet(p buying.Paper, format sheet.Format) ([]byte, error) {
 	var out bytes.Buffer
@@ -106,7 +109,8 @@ func asSheet(p buying.Paper, format sheet.Format) ([]byte, error) {
 		return nil, err
 	}
 	for _, l := range p.Lines {
-		row := []any{l.SKU, l.Code, l.Theirs, l.Name, l.Label, l.Quantity, l.Unit, l.Pack, l.Factor, l.Price, l.Discount, l.Net(p.Currency.Minor)}
+		row := []any{l.SKU, l.Code, l.Theirs, l.Name, l.Label, l.Quantity, l.Unit, l.Pack, l.Factor, l.Price,
+			l.Discount, l.Net(p.Currency.Minor)}
 		if err := w.Write(row); err != nil {
 			return nil, err
 		}
@@ -123,13 +127,15 @@ type SendInput struct {
 
 // SendOrder sends a placed order to its supplier by mail, as PDF, CSV and UBL; a draft is
 // placed by it.
-func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SendInput) (OrderRef, error) {
+func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SendInput) (OrderRef, error) {
 	state, err := devices.Of(s.Store).DeviceState(ctx, device.Mailbox)
 	if err != nil {
 		return OrderRef{}, err
 	}
 	if state != device.Ready {
-		return OrderRef{}, fault.Refuse("mailbox", state, "to try again later", "The mailbox does not answer. Nothing was sent.")
+		return OrderRef{}, fault.Refuse("mailbox", state, "to try again later",
+			"The mailbox does not answer. Nothing was sent.")
 	}
 	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (OrderRef, error) {
 		o, err := lockOrder(tx, who, id)
@@ -150,10 +156,12 @@ func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			to = text.Or(to, c.Mail)
 		}
 		if to == "" {
-			return OrderRef{}, fault.Field("to", "", "an address such as orders@example.com", "Nobody at the supplier has a mail address yet. To whom does it go?")
+			return OrderRef{}, fault.Field("to", "", "an address such as orders@example.com",
+				"Nobody at the supplier has a mail address yet. To whom does it go?")
 		}
 		if text.Len(in.Text) > 4000 {
-			return OrderRef{}, fault.Field("text", text.Cut(in.Text, 60), "4000 characters or fewer", "The text is too long.")
+			return OrderRef{}, fault.Field("text", text.Cut(in.Text, 60), "4000 characters or fewer",
+				"The text is too long.")
 		}
 		raw, subject, err := o.letter(s, tx, to, in.Text)
 		if err != nil {
@@ -194,10 +202,13 @@ func (o *openOrder) letter(s *deed.Shop, tx store.Tx, to, words string) ([]byte,
 	if o.SentAt != nil {
 		subject += ", changed"
 	}
-	body := text.Or(text.Prose(words), fmt.Sprintf("Please send us what order %s asks for: %s units, %s.\n\n%s, %s", p.Number, p.Totals().Units, p.Currency.Format(p.Totals().Net),
+	body := text.Or(text.Prose(words), fmt.Sprintf("Please send us what order %s asks for: %s units, %s.\n\n%s, %s",
+		p.Number, p.Totals().Units, p.Currency.Format(p.Totals().Net),
 		p.Shop, p.Branch))
-	raw, err := device.Compose(device.Letter{From: p.Shop, To: to, Subject: subject, Text: body, ID: fmt.Sprintf("%s.%d", p.Number, o.Revision), At: s.Now(),
-		Files: []device.File{{Name: p.Number + ".pdf", Type: "application/pdf", Data: pdf}, {Name: p.Number + ".csv", Type: "text/csv; charset=utf-8", Data: table},
+	raw, err := device.Compose(device.Letter{From: p.Shop, To: to, Subject: subject, Text: body,
+		ID: fmt.Sprintf("%s.%d", p.Number, o.Revision), At: s.Now(),
+		Files: []device.File{{Name: p.Number + ".pdf", Type: "application/pdf", Data: pdf},
+			{Name: p.Number + ".csv", Type: "text/csv; charset=utf-8", Data: table},
 			{Name: p.Number + ".xml", Type: "application/xml", Data: ubl}}})
 	return raw, subject, err
 }
@@ -213,7 +224,8 @@ type ReadIn struct {
 // ReadOrderIn begins an order with the lines of a file: UBL, CSV or XLSX. Goods are found by
 // their barcode, SKU, or the supplier's number; those that are not known are listed, and the
 // others ordered.
-func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in OrderInput, data []byte) (ReadIn, error) {
+func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in OrderInput,
+	data []byte) (ReadIn, error) {
 	read, err := readOrderFile(data)
 	if err != nil {
 		return ReadIn{}, err
@@ -309,7 +321,8 @@ func readOrderFile(data []byte) (buying.Read, error) {
 				at[strings.TrimSpace(text.Key(head))] = i
 			}
 			if _, ok := at["quantity"]; !ok {
-				return read, fault.Field("file", "", "columns sku or barcode or their number, and quantity", "The file has no column “quantity”.")
+				return read, fault.Field("file", "", "columns sku or barcode or their number, and quantity",
+					"The file has no column “quantity”.")
 			}
 			continue
 		}
@@ -342,7 +355,8 @@ func readOrderRow(record []string, at map[string]int, comma bool) (buying.ReadLi
 		}
 		return cell(name)
 	}
-	l := buying.ReadLine{SKU: cell("sku"), GTIN: cell("barcode"), Theirs: cell("their number"), Factor: decimal.New(1, 0)}
+	l := buying.ReadLine{SKU: cell("sku"), GTIN: cell("barcode"), Theirs: cell("their number"),
+		Factor: decimal.New(1, 0)}
 	var err error
 	amount := func(field string, parse func(field, text string) (decimal.Decimal, error)) *decimal.Decimal {
 		if err != nil {

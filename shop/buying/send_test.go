@@ -54,8 +54,10 @@ func TestAnOrderIsSent(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	supplier := neoprene(t, s)
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1, Note: "By the back door, 漢.",
-		Lines: []buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "6", Price: "64"}, {Variant: vest.Variants[1].ID, Quantity: "8", Price: "9.5", Discount: "0"}}})
+	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+		Note: "By the back door, 漢.",
+		Lines: []buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "6", Price: "64"},
+			{Variant: vest.Variants[1].ID, Quantity: "8", Price: "9.5", Discount: "0"}}})
 	require.NoError(t, err)
 	_, err = office.SetDevice(ctx, s.Shop, s.Maren, device.Mailbox, device.NoAnswer)
 	require.NoError(t, err)
@@ -94,7 +96,8 @@ func TestAnOrderIsSent(t *testing.T) {
 	xlsx, err := buying.OrderSheet(ctx, s.Shop, s.Maren, draft.ID, sheet.XLSX)
 	require.NoError(t, err)
 	for name, data := range map[string][]byte{"xml": parts["P-0001.xml"], "csv": parts["P-0001.csv"], "xlsx": xlsx} {
-		read, err := buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1}, data)
+		read, err := buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1},
+			data)
 		require.NoError(t, err, name)
 		assert.Equal(t, 2, read.Lines)
 		assert.Empty(t, read.Unknown)
@@ -108,15 +111,18 @@ func TestAnOrderIsSent(t *testing.T) {
 	}
 
 	// changed since it was sent, and sent again
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID, []buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "7"}})
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+		[]buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "7"}})
 	require.NoError(t, err)
 	view, _ := readOrder(t, s, draft.ID)
 	assert.True(t, view.ChangedAt.After(*view.SentAt))
-	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "", draft.ID, buying.SendInput{To: "ada@northfold.example", Text: "One more, please."})
+	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+		buying.SendInput{To: "ada@northfold.example", Text: "One more, please."})
 	require.NoError(t, err)
 	mails, err = devices.Mails(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
-	assert.Equal(t, "ada@northfold.example Order P-0001 of Saltmarsh Paddle & Swim, changed", mails[0].Recipient+" "+mails[0].Subject)
+	assert.Equal(t, "ada@northfold.example Order P-0001 of Saltmarsh Paddle & Swim, changed",
+		mails[0].Recipient+" "+mails[0].Subject)
 	_, err = buying.OrderUBL(ctx, s.Shop, s.Tobi, draft.ID)
 	assert.True(t, fault.Is(err, fault.Forbidden), "what things cost is not a clerk's to see")
 }
@@ -127,18 +133,22 @@ func TestAnOrderIsReadFromAList(t *testing.T) {
 	vest := s.Vest(t)
 	supplier := neoprene(t, s)
 	theirs := "NF-1"
-	ordered(t, s, supplier, buying.OrderLineInput{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20", PartNumber: &theirs})
+	ordered(t, s, supplier, buying.OrderLineInput{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20",
+		PartNumber: &theirs})
 	read := func(text string) (buying.ReadIn, error) {
-		return buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1}, []byte(text))
+		return buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1},
+			[]byte(text))
 	}
-	in, err := read("Their number;SKU;Quantity;Price;Discount %\nnf-1;;4;19,50;5\n;" + vest.Variants[1].SKU + ";2;;\n;NOWHERE;3;;\n;" + vest.Variants[1].SKU + ";1;;\n")
+	in, err := read("Their number;SKU;Quantity;Price;Discount %\nnf-1;;4;19,50;5\n;" + vest.Variants[1].SKU +
+		";2;;\n;NOWHERE;3;;\n;" + vest.Variants[1].SKU + ";1;;\n")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"NOWHERE"}, in.Unknown)
 	_, lines := readOrder(t, s, in.ID)
 	require.Len(t, lines, 2)
 	assert.Equal(t, "4 19.5 5", lines[0].Quantity.String()+" "+lines[0].Price.String()+" "+lines[0].Discount.String())
 	assert.Equal(t, "3", lines[1].Quantity.String(), "two lines of the same goods are one")
-	for _, bad := range []string{"sku,price\nA,1\n", "sku,quantity\n" + vest.Variants[0].SKU + ",many\n", "sku,quantity\nNOWHERE,1\n", "", "<a/>"} {
+	for _, bad := range []string{"sku,price\nA,1\n", "sku,quantity\n" + vest.Variants[0].SKU + ",many\n",
+		"sku,quantity\nNOWHERE,1\n", "", "<a/>"} {
 		_, err := read(bad)
 		require.Error(t, err, bad)
 		require.NotNil(t, fault.Of(err), "%q: %v", bad, err)
@@ -149,7 +159,8 @@ func TestAnOrderIsReadFromAList(t *testing.T) {
 
 func decoded(t *testing.T, data []byte) []byte {
 	t.Helper()
-	out, err := io.ReadAll(base64.NewDecoder(base64.StdEncoding, bytes.NewReader(bytes.ReplaceAll(data, []byte("\r\n"), nil))))
+	out, err := io.ReadAll(base64.NewDecoder(base64.StdEncoding,
+		bytes.NewReader(bytes.ReplaceAll(data, []byte("\r\n"), nil))))
 	require.NoError(t, err)
 	return out
 }

@@ -64,18 +64,21 @@ func owners(q store.Q, supplier uint64, read []buying.ReadLine) ([]uint64, []str
 // nothingKnown refuses a file of which no goods are told by their codes: nobody here has the
 // code, or several variants share it.
 func nothingKnown(unknown []string) error {
-	return fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers", "No goods in the file are told by their codes here: %s.",
+	return fault.Refuse("file", "", "a file with SKUs, barcodes or the supplier's numbers",
+		"No goods in the file are told by their codes here: %s.",
 		text.Listed(unknown[:min(3, len(unknown))]))
 }
 
 // readBefore refuses a document that is a draft here already.
 func readBefore(what, number string) error {
-	return fault.Clash("file", number, "a document that was not read yet", "Their number %s is a %s that was begun already; go on with that.", number, what)
+	return fault.Clash("file", number, "a document that was not read yet",
+		"Their number %s is a %s that was begun already; go on with that.", number, what)
 }
 
 // ReadDelivery begins a delivery with what a supplier's UBL 2.1 DespatchAdvice says it has
 // sent, against the order of ours that it names. Without that the supplier is to be said.
-func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in DeliveryInput, data []byte) (SentIn, error) {
+func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in DeliveryInput,
+	data []byte) (SentIn, error) {
 	read, err := buying.ReadDespatch(data)
 	if err != nil {
 		return SentIn{}, err
@@ -96,7 +99,8 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			}
 		}
 		if in.Supplier == 0 {
-			return SentIn{}, fault.Field("supplier_id", read.Order, "the supplier that sent it", "The file names no order of ours. Whose is it?")
+			return SentIn{}, fault.Field("supplier_id", read.Order, "the supplier that sent it",
+				"The file names no order of ours. Whose is it?")
 		}
 		lines := make([]buying.ReadLine, len(read.Lines))
 		for i, l := range read.Lines {
@@ -111,7 +115,8 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			if whose[i] == 0 || !l.Quantity.IsPositive() {
 				continue
 			}
-			line := shopscan.GoodsLine{Variant: whose[i], Quantity: l.Quantity.String(), Lot: l.Lot, Serials: strings.Join(l.Serials, ",")}
+			line := shopscan.GoodsLine{Variant: whose[i], Quantity: l.Quantity.String(), Lot: l.Lot,
+				Serials: strings.Join(l.Serials, ",")}
 			if l.Expiry != nil {
 				line.Expiry = l.Expiry.Format(time.DateOnly)
 			}
@@ -120,7 +125,8 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)
 		}
-		if draft, err := trade.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 && in.SupplierNumber != "" {
+		if draft, err := trade.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 &&
+			in.SupplierNumber != "" {
 			return SentIn{}, errors.Join(err, readBefore("delivery", in.SupplierNumber))
 		}
 		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
@@ -145,7 +151,8 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 
 // ReadBill begins a bill with a supplier's UBL 2.1 Invoice: its lines take up what came of the
 // goods without a bill, the earliest first, and beyond that what our orders await.
-func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in BillInput, data []byte) (SentIn, error) {
+func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in BillInput,
+	data []byte) (SentIn, error) {
 	read, err := buying.ReadInvoice(data)
 	if err != nil {
 		return SentIn{}, err
@@ -171,7 +178,8 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if read.Payable != nil {
 			in.Total = minor.Text(*read.Payable)
 		}
-		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(), BranchID: text0(in.Branch, who.Branch)}
+		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
+			BranchID: text0(in.Branch, who.Branch)}
 		if err := readBill(s, tx, &b, in); err != nil {
 			return SentIn{}, err
 		}
@@ -234,7 +242,8 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 
 // billed puts a line of a bill that was read on the goods that came, which it takes up, or on
 // what an order awaits.
-func billed(l buying.InvoicedLine, variant uint64, came []trade.ToBill, awaited []trade.OrderLine, minor money.Minor) []BillLineInput {
+func billed(l buying.InvoicedLine, variant uint64, came []trade.ToBill, awaited []trade.OrderLine,
+	minor money.Minor) []BillLineInput {
 	unbilled := make([]decimal.Decimal, len(came))
 	for i, c := range came {
 		if c.VariantID == variant {

@@ -19,13 +19,15 @@ func TestGoodsAreScannedOntoShelves(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	a := vest.Variants[0]
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1, Lines: []buying.OrderLineInput{{Variant: a.ID, Quantity: "6", Price: "20"}}})
+	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		Lines: []buying.OrderLineInput{{Variant: a.ID, Quantity: "6", Price: "20"}}})
 	require.NoError(t, err)
 	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
 	require.NoError(t, err)
 	id := uint64(0)
 	put := func(code string, shelf uint64) string {
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: code, Shelf: shelf, Head: buying.DeliveryInput{Branch: 1}})
+		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id,
+			buying.DeliveryScan{Code: code, Shelf: shelf, Head: buying.DeliveryInput{Branch: 1}})
 		require.NoError(t, err, code)
 		id = max(id, done.ID)
 		return done.Said
@@ -37,7 +39,8 @@ func TestGoodsAreScannedOntoShelves(t *testing.T) {
 	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	require.Len(t, lines, 2)
-	assert.Equal(t, "2 on 2 ; 4 on 1 proposed", fmt.Sprint(lines[0].Quantity, " on ", *lines[0].ShelfID, " ", lines[0].How, "; ", lines[1].Quantity, " on ", *lines[1].ShelfID, " ", lines[1].How))
+	assert.Equal(t, "2 on 2 ; 4 on 1 proposed", fmt.Sprint(lines[0].Quantity, " on ", *lines[0].ShelfID, " ",
+		lines[0].How, "; ", lines[1].Quantity, " on ", *lines[1].ShelfID, " ", lines[1].How))
 	put(a.SKU, 2)
 	_, lines, err = trade.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
@@ -55,7 +58,8 @@ func TestNumbersAreScannedOneAfterAnother(t *testing.T) {
 	s := testkit.New(t)
 	board, id := s.Simple(t, "Board", "serial", "549.00"), uint64(0)
 	put := func(code string, after uint64) (uint64, error) {
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: code, After: after, Head: buying.DeliveryInput{Supplier: 1, Branch: 1}})
+		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id,
+			buying.DeliveryScan{Code: code, After: after, Head: buying.DeliveryInput{Supplier: 1, Branch: 1}})
 		id = max(id, done.ID)
 		return done.Variant, err
 	}
@@ -71,7 +75,9 @@ func TestNumbersAreScannedOneAfterAnother(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, board, after)
 	}
-	for _, c := range []struct{ scan, want string }{{"bw26 0100", "2: BW260100"}, {"BW26-0101", "2: BW260100,BW26-0101"}, {"BW26-0102..0104", "5: BW260100,BW26-0101,BW26-0102,BW26-0103,BW26-0104"}} {
+	for _, c := range []struct{ scan, want string }{{"bw26 0100", "2: BW260100"},
+		{"BW26-0101", "2: BW260100,BW26-0101"}, {"BW26-0102..0104",
+			"5: BW260100,BW26-0101,BW26-0102,BW26-0103,BW26-0104"}} {
 		_, err := put(c.scan, board)
 		require.NoError(t, err, c.scan)
 		assert.Equal(t, c.want, line())

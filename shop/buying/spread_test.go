@@ -30,10 +30,14 @@ func made(t *testing.T, s *testkit.Shop, in catalog.NewProduct) uint64 {
 // weigh; what nobody weighed is asked for before anything is posted.
 func TestFreightByWeight(t *testing.T) {
 	s := testkit.New(t)
-	cap, anchor := made(t, s, catalog.NewProduct{Name: "Cap", Price: "9", Weight: "0.1"}), made(t, s, catalog.NewProduct{Name: "Anchor", Price: "90", Weight: "4.9"})
-	salt, bare := made(t, s, catalog.NewProduct{Name: "Salt", Unit: "kg", Price: "9"}), made(t, s, catalog.NewProduct{Name: "Buoy", Price: "9"})
-	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "12", Spread: "weight", ExtraTaxClass: 3, Lines: []scan.GoodsLine{{Variant: cap, Quantity: "10", Cost: "4"},
-		{Variant: anchor, Quantity: "1", Cost: "40"}, {Variant: salt, Quantity: "6", Cost: "1"}, {Variant: bare, Quantity: "1", Cost: "1"}}}
+	cap, anchor := made(t, s, catalog.NewProduct{Name: "Cap", Price: "9", Weight: "0.1"}), made(t, s,
+		catalog.NewProduct{Name: "Anchor", Price: "90", Weight: "4.9"})
+	salt, bare := made(t, s, catalog.NewProduct{Name: "Salt", Unit: "kg", Price: "9"}), made(t, s,
+		catalog.NewProduct{Name: "Buoy", Price: "9"})
+	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "12", Spread: "weight", ExtraTaxClass: 3,
+		Lines: []scan.GoodsLine{{Variant: cap, Quantity: "10", Cost: "4"},
+			{Variant: anchor, Quantity: "1", Cost: "40"}, {Variant: salt, Quantity: "6", Cost: "1"}, {Variant: bare,
+				Quantity: "1", Cost: "1"}}}
 	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
 	require.NoError(t, err, "a draft may wait for the weight")
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
@@ -47,9 +51,11 @@ func TestFreightByWeight(t *testing.T) {
 	held := s.Held(t, cap)
 	assert.Equal(t, "41.01", held.Pools[cap].Value.StringFixed(2), "1 kg of 11.9")
 	assert.Equal(t, "44.94", s.Held(t, anchor).Pools[anchor].Value.StringFixed(2))
-	assert.Equal(t, "12.05", s.Held(t, salt).Pools[salt].Value.StringFixed(2), "what is kept in kilograms weighs what it counts")
-	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, buying.BillInput{Supplier: 1, Number: "C-1", Carrier: true, Deliveries: []uint64{draft.ID},
-		Freight: "11.9", FreightTaxClass: 3, Spread: "weight"})
+	assert.Equal(t, "12.05", s.Held(t, salt).Pools[salt].Value.StringFixed(2),
+		"what is kept in kilograms weighs what it counts")
+	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Number: "C-1", Carrier: true, Deliveries: []uint64{draft.ID},
+			Freight: "11.9", FreightTaxClass: 3, Spread: "weight"})
 	require.NoError(t, err)
 	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
 	require.NoError(t, err)
@@ -82,7 +88,8 @@ func TestALevelInPercentFollowsDeliveries(t *testing.T) {
 	s.Sold(t, bar, "1")
 	assert.True(t, s.View(t, 1).Variants[0].Low, "at 11 yes")
 	s.InStep(t)
-	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Energy bar", Category: "Shore", TaxClass: 1, Tracking: "counted", Restock: "50 %"}, Revision: p.Revision}
+	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Energy bar", Category: "Shore", TaxClass: 1,
+		Tracking: "counted", Restock: "50 %"}, Revision: p.Revision}
 	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", 1, facts)
 	require.NoError(t, err)
 	assert.Equal(t, "30", level(), "of what was here after the last delivery")

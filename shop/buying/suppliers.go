@@ -49,7 +49,8 @@ type SupplierRef struct {
 }
 
 // SaveSupplier changes a supplier, or makes a new one when id is 0.
-func SaveSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SupplierInput) (SupplierRef, error) {
+func SaveSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SupplierInput) (SupplierRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
 		row := goods.Supplier{}
 		if id != 0 {
@@ -93,9 +94,11 @@ func readSupplier(tx store.Tx, row *goods.Supplier, in SupplierInput) error {
 		most         int
 		into         *string
 	}{{"name", row.Name, 120, &row.Name}, {"account_number", text.Tidy(in.AccountNumber), 60, &row.AccountNumber},
-		{"currency_note", text.Tidy(in.CurrencyNote), 120, &row.CurrencyNote}, {"note", text.Prose(in.Note), 2000, &row.Note}} {
+		{"currency_note", text.Tidy(in.CurrencyNote), 120, &row.CurrencyNote}, {"note", text.Prose(in.Note), 2000,
+			&row.Note}} {
 		if text.Len(t.value) > t.most {
-			return fault.Field(t.field, text.Cut(t.value, 60), fmt.Sprintf("%d characters or fewer", t.most), "That is too long.")
+			return fault.Field(t.field, text.Cut(t.value, 60), fmt.Sprintf("%d characters or fewer", t.most),
+				"That is too long.")
 		}
 		*t.into = t.value
 	}
@@ -155,7 +158,8 @@ func readContacts(in []goods.SupplierContact) ([]goods.SupplierContact, error) {
 	var list []goods.SupplierContact
 	for i, c := range in {
 		at := func(field string) string { return fmt.Sprintf("contacts.%d.%s", i, field) }
-		c = goods.SupplierContact{Name: text.Tidy(c.Name), Mail: strings.TrimSpace(c.Mail), Phone: text.Tidy(c.Phone), Note: text.Tidy(c.Note)}
+		c = goods.SupplierContact{Name: text.Tidy(c.Name), Mail: strings.TrimSpace(c.Mail), Phone: text.Tidy(c.Phone),
+			Note: text.Tidy(c.Note)}
 		if c == (goods.SupplierContact{}) {
 			continue
 		}
@@ -164,25 +168,29 @@ func readContacts(in []goods.SupplierContact) ([]goods.SupplierContact, error) {
 			most         int
 		}{{"name", c.Name, 80}, {"mail", c.Mail, 254}, {"phone", c.Phone, 40}, {"note", c.Note, 120}} {
 			if text.Len(t.value) > t.most {
-				return nil, fault.Field(at(t.field), text.Cut(t.value, 60), fmt.Sprintf("%d characters or fewer", t.most), "That is too long.")
+				return nil, fault.Field(at(t.field), text.Cut(t.value, 60),
+					fmt.Sprintf("%d characters or fewer", t.most), "That is too long.")
 			}
 		}
 		if c.Mail != "" {
 			if parsed, err := mail.ParseAddress(c.Mail); err != nil || parsed.Address != c.Mail {
-				return nil, fault.Field(at("mail"), c.Mail, "an address such as orders@example.com", "%q is not a mail address.", c.Mail)
+				return nil, fault.Field(at("mail"), c.Mail, "an address such as orders@example.com",
+					"%q is not a mail address.", c.Mail)
 			}
 		}
 		list = append(list, c)
 	}
 	if len(list) > mostContacts {
-		return nil, fault.Field("contacts", len(list), fmt.Sprintf("%d or fewer", mostContacts), "That is more people than can be kept.")
+		return nil, fault.Field("contacts", len(list), fmt.Sprintf("%d or fewer", mostContacts),
+			"That is more people than can be kept.")
 	}
 	return list, nil
 }
 
 // CloseSupplier closes a supplier, or opens it again: what was bought there stays, and
 // nothing more is ordered.
-func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, closed bool) (SupplierRef, error) {
+func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	closed bool) (SupplierRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
 		row, contacts, err := goods.LockSupplier(tx, id)
 		if err != nil {
@@ -197,22 +205,26 @@ func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 				return SupplierRef{}, err
 			}
 			if len(open) > 0 {
-				return SupplierRef{}, fault.Refuse("supplier_id", row.Name, "to take in or call off what is outstanding",
+				return SupplierRef{}, fault.Refuse("supplier_id", row.Name,
+					"to take in or call off what is outstanding",
 					"%s still has %s to bring; call it off first.", row.Name, open[0].Number)
 			}
 		} else {
 			said = row.Name + " is open again."
 		}
 		row.Revision++
-		return SupplierRef{ID: id, Name: row.Name, Revision: row.Revision, Said: said}, goods.KeepSupplierRow(tx, &row, contacts)
+		return SupplierRef{ID: id, Name: row.Name, Revision: row.Revision, Said: said}, goods.KeepSupplierRow(tx, &row,
+			contacts)
 	})
 }
 
 // MergeSuppliers gives all that one supplier has to another, and drops it.
-func MergeSuppliers(ctx context.Context, s *deed.Shop, who staff.Actor, key string, from, into uint64) (SupplierRef, error) {
+func MergeSuppliers(ctx context.Context, s *deed.Shop, who staff.Actor, key string, from,
+	into uint64) (SupplierRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
 		if from == into {
-			return SupplierRef{}, fault.Field("into_id", into, "another supplier", "Those are the same supplier already.")
+			return SupplierRef{}, fault.Field("into_id", into, "another supplier",
+				"Those are the same supplier already.")
 		}
 		rows := map[uint64]goods.Supplier{}
 		for _, id := range []uint64{min(from, into), max(from, into)} { // in one order, whoever else merges
@@ -229,7 +241,8 @@ func MergeSuppliers(ctx context.Context, s *deed.Shop, who staff.Actor, key stri
 		if err := trade.MergeSuppliers(tx, from, into); err != nil {
 			return SupplierRef{}, err
 		}
-		ref := SupplierRef{ID: into, Name: rows[into].Name, Revision: rows[into].Revision, Said: rows[from].Name + " is " + rows[into].Name + " now."}
+		ref := SupplierRef{ID: into, Name: rows[into].Name, Revision: rows[into].Revision, Said: rows[from].Name +
+			" is " + rows[into].Name + " now."}
 		return ref, book.Restand(tx, products, s.Now())
 	})
 }

@@ -80,7 +80,8 @@ func typedSupplier(row goods.Supplier, contacts []goods.SupplierContact) Supplie
 		}
 		return strconv.Itoa(n)
 	}
-	in := SupplierInput{Name: row.Name, AccountNumber: row.AccountNumber, CurrencyNote: row.CurrencyNote, Note: row.Note, Discount: number.Said(row.Discount),
+	in := SupplierInput{Name: row.Name, AccountNumber: row.AccountNumber, CurrencyNote: row.CurrencyNote,
+		Note: row.Note, Discount: number.Said(row.Discount),
 		Freight: number.Said(row.Freight), DaysToPay: count(row.DaysToPay), LeadDays: count(row.LeadDays), MinimumOrder: number.Said(row.MinimumOrder),
 		Contacts: append([]goods.SupplierContact{}, contacts...)}
 	if row.Markup != nil {
@@ -95,7 +96,8 @@ func typedSupplier(row goods.Supplier, contacts []goods.SupplierContact) Supplie
 // ReadSuppliersIn reads a list of suppliers in, CSV or XLSX, as the list goes out: those of a
 // known name are changed as far as the file has columns, the others made. It is all or
 // nothing, and with dry only tried.
-func ReadSuppliersIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, data []byte, dry bool) (SuppliersRead, error) {
+func ReadSuppliersIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, data []byte,
+	dry bool) (SuppliersRead, error) {
 	if dry {
 		key = ""
 	}
@@ -149,14 +151,16 @@ func readSuppliers(s *deed.Shop, tx store.Tx, data []byte) (SuppliersRead, error
 				heads = append(heads, strings.TrimSpace(text.Key(head)))
 			}
 			if !slices.Contains(heads, "supplier") {
-				return read, fault.Field("file", "", "a column “supplier” with the names", "The file has no column “supplier”.")
+				return read, fault.Field("file", "", "a column “supplier” with the names",
+					"The file has no column “supplier”.")
 			}
 			continue
 		}
 		row := SupplierRow{Line: line}
 		id, err := readSupplierRow(tx, record, heads, byKey, file.DecimalComma(), &row)
 		if key := text.Key(row.Name); err == nil && seen[key] > 0 {
-			err = fault.Field("supplier", row.Name, "each supplier once", "%s stands in line %d already.", row.Name, seen[key])
+			err = fault.Field("supplier", row.Name, "each supplier once", "%s stands in line %d already.", row.Name,
+				seen[key])
 		} else {
 			seen[key] = line
 		}
@@ -189,7 +193,8 @@ func readSuppliers(s *deed.Shop, tx store.Tx, data []byte) (SuppliersRead, error
 }
 
 // readSupplierRow reads one row of the list.
-func readSupplierRow(tx store.Tx, record, heads []string, byKey map[string]uint64, comma bool, said *SupplierRow) (uint64, error) {
+func readSupplierRow(tx store.Tx, record, heads []string, byKey map[string]uint64, comma bool,
+	said *SupplierRow) (uint64, error) {
 	if at := slices.Index(heads, "supplier"); at < len(record) {
 		said.Name = text.Tidy(record[at])
 	}

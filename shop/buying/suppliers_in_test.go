@@ -50,7 +50,8 @@ func TestAListOfSuppliersIsReadIn(t *testing.T) {
 	assert.True(t, done.Done)
 	row, contacts, err = goods.ReadSupplier(s.Store.Read(ctx), supplier)
 	require.NoError(t, err)
-	assert.Equal(t, "Northfold Neoprene 7.5 21 4 orders@northfold.example", strings.Join([]string{row.Name, row.Discount.String(), "21", row.Freight.String(), contacts[0].Mail}, " "))
+	assert.Equal(t, "Northfold Neoprene 7.5 21 4 orders@northfold.example",
+		strings.Join([]string{row.Name, row.Discount.String(), "21", row.Freight.String(), contacts[0].Mail}, " "))
 	again, err := read(list, false)
 	require.NoError(t, err)
 	assert.Equal(t, "NORTHFOLD Neoprene the same, Поставщик 漢 the same", said(again))

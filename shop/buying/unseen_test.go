@@ -25,7 +25,8 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
 	require.NoError(t, err)
 	scanned := func(id uint64, code string) uint64 {
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Tobi, "", id, buying.DeliveryScan{Code: code, Head: buying.DeliveryInput{Branch: 1}})
+		done, err := buying.ScanDelivery(ctx, s.Shop, s.Tobi, "", id,
+			buying.DeliveryScan{Code: code, Head: buying.DeliveryInput{Branch: 1}})
 		require.NoError(t, err, code)
 		return done.ID
 	}
@@ -35,7 +36,8 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 	assert.True(t, view.BillLater, "who sees no costs has no bill to enter")
 	assert.Equal(t, "20", lines[0].Cost.String(), "what was agreed")
 
-	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Orders: []uint64{order.ID}, Revision: view.Revision, Lines: []scan.GoodsLine{{Variant: a.ID, Quantity: "5"}}}
+	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Orders: []uint64{order.ID}, Revision: view.Revision,
+		Lines: []scan.GoodsLine{{Variant: a.ID, Quantity: "5"}}}
 	in.Lines[0].Cost = "1"
 	_, err = buying.SaveDelivery(ctx, s.Shop, s.Tobi, "", id, in)
 	assert.True(t, fault.Is(err, fault.Forbidden), "%v", err)
@@ -50,16 +52,19 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 	priced := in
 	priced.Revision, priced.Extra, priced.Spread, priced.BillLater = ref.Revision, "4.40", "quantity", true
 	priced.BillLater, priced.CostsIncludeTax = false, true
-	priced.Lines = []scan.GoodsLine{{Variant: a.ID, Quantity: "5", Cost: "21"}, {Variant: b.ID, Quantity: "2", Total: "50"}, {Variant: c.ID, Quantity: "4", Total: "60"}}
+	priced.Lines = []scan.GoodsLine{{Variant: a.ID, Quantity: "5", Cost: "21"},
+		{Variant: b.ID, Quantity: "2", Total: "50"}, {Variant: c.ID, Quantity: "4", Total: "60"}}
 	ref, err = buying.SaveDelivery(ctx, s.Shop, s.Maren, "", id, priced)
 	require.NoError(t, err)
 	in.Revision = ref.Revision
-	in.Lines = []scan.GoodsLine{{Variant: a.ID, Quantity: "6"}, {Variant: b.ID, Quantity: "2"}, {Variant: c.ID, Quantity: "3"}}
+	in.Lines = []scan.GoodsLine{{Variant: a.ID, Quantity: "6"}, {Variant: b.ID, Quantity: "2"},
+		{Variant: c.ID, Quantity: "3"}}
 	_, err = buying.SaveDelivery(ctx, s.Shop, s.Tobi, "", id, in)
 	require.NoError(t, err)
 	view, lines, err = trade.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
-	assert.Equal(t, "4.4 quantity false true", view.Extra.String()+" "+view.Spread+" "+word(view.BillLater)+" "+word(view.CostsIncludeTax))
+	assert.Equal(t, "4.4 quantity false true",
+		view.Extra.String()+" "+view.Spread+" "+word(view.BillLater)+" "+word(view.CostsIncludeTax))
 	assert.Equal(t, "21", lines[0].Cost.String())
 	assert.Equal(t, "50", lines[1].Total.String())
 	assert.Nil(t, lines[2].Total, "the total was of four")
@@ -75,12 +80,14 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 	found := s.Simple(t, "Conch", "counted", "9")
 	id = scanned(0, "Conch")
 	assert.Zero(t, id, "a name opens its rack")
-	ref, err = buying.SaveDelivery(ctx, s.Shop, s.Tobi, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: found, Quantity: "3"}}})
+	ref, err = buying.SaveDelivery(ctx, s.Shop, s.Tobi, "", 0,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: found, Quantity: "3"}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Tobi, "", ref.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "nobody has said what one costs")
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Maren, "", ref.ID, buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Revision: ref.Revision,
-		Lines: []scan.GoodsLine{{Variant: found, Quantity: "3", Cost: "2"}}})
+	_, err = buying.SaveDelivery(ctx, s.Shop, s.Maren, "", ref.ID,
+		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Revision: ref.Revision,
+			Lines: []scan.GoodsLine{{Variant: found, Quantity: "3", Cost: "2"}}})
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Tobi, "", ref.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)

@@ -81,7 +81,8 @@ func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	assert.Equal(t, "Shore > Swim", s.View(t, made.ID).Category.Path)
 	_, err = catalog.DropCategory(ctx, s.Shop, s.Maren, swim.ID)
 	assert.True(t, fault.Is(err, fault.Refused))
-	for _, bad := range []catalog.CategoryInput{{Name: " > "}, {Name: "x", Markup: "-1"}, {Name: "x", Ending: "1"}, {Name: "x", TaxClass: 99}, {Name: "x", Parent: 99}, {Name: "Shore"}} {
+	for _, bad := range []catalog.CategoryInput{{Name: " > "}, {Name: "x", Markup: "-1"}, {Name: "x", Ending: "1"},
+		{Name: "x", TaxClass: 99}, {Name: "x", Parent: 99}, {Name: "Shore"}} {
 		_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
@@ -204,8 +205,11 @@ func TestFactsOfAProduct(t *testing.T) {
 	assert.Equal(t, next.Variants[0].ID, found[0].ID, "the barcodes went along")
 	assert.Equal(t, "34.95", s.View(t, next.ID).Variants[0].Price.StringFixed(2))
 	assert.Contains(t, s.View(t, made.ID).Name, "before")
-	for _, bad := range []catalog.ProductFacts{{NewProduct: catalog.NewProduct{Name: "", Category: "x", Tracking: "counted"}}, {NewProduct: catalog.NewProduct{Name: "x", Category: "", Tracking: "counted"}},
-		{NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted", Content: "2 miles"}}, {NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted"}, Suppliers: []catalog.SupplierInput{{Supplier: "A"}, {Supplier: "a"}}}} {
+	for _, bad := range []catalog.ProductFacts{{NewProduct: catalog.NewProduct{Name: "", Category: "x",
+		Tracking: "counted"}}, {NewProduct: catalog.NewProduct{Name: "x", Category: "", Tracking: "counted"}},
+		{NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted",
+			Content: "2 miles"}}, {NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted"},
+			Suppliers: []catalog.SupplierInput{{Supplier: "A"}, {Supplier: "a"}}}} {
 		_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", next.ID, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
@@ -233,7 +237,8 @@ func TestCellsAndBarcodes(t *testing.T) {
 	)
 	assert.Error(t, err)
 	assert.Nil(t, s.View(t, made.ID).Variants[0].RestockLevel, "all or none")
-	for figure, text := range map[string]string{"restock_level": "4", "cost": "13.95", "sku": "tw-1", "retired": "yes"} {
+	for figure, text := range map[string]string{"restock_level": "4", "cost": "13.95", "sku": "tw-1",
+		"retired": "yes"} {
 		_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID,
 			catalog.CellChange{Figure: figure, Cells: []catalog.CellTyped{{Variant: first.ID, Text: text}}})
 		require.NoError(t, err, figure)
@@ -320,7 +325,9 @@ func TestRangesOfOwnNumbers(t *testing.T) {
 	assert.ErrorContains(t, err, "given out")
 	_, err = office.SwitchRange(ctx, s.Shop, s.Maren, ranges[0].ID, true)
 	require.NoError(t, err)
-	for _, bad := range []office.RangeInput{{Name: "x", Prefix: "50", First: 1, Last: 2}, {Name: "Winter", Prefix: "22", First: 1, Last: 2}, {Name: "x", Prefix: "21", First: 7, Last: 9}, {Name: "x", Prefix: "22", First: 9, Last: 2}, {Prefix: "22", First: 1, Last: 2}} {
+	for _, bad := range []office.RangeInput{{Name: "x", Prefix: "50", First: 1, Last: 2},
+		{Name: "Winter", Prefix: "22", First: 1, Last: 2}, {Name: "x", Prefix: "21", First: 7, Last: 9},
+		{Name: "x", Prefix: "22", First: 9, Last: 2}, {Prefix: "22", First: 1, Last: 2}} {
 		_, err := office.AddRange(ctx, s.Shop, s.Maren, "", bad)
 		assert.Error(t, err, "%+v", bad)
 	}
@@ -364,7 +371,9 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	_, err = catalog.UndoBulk(ctx, s.Shop, s.Maren, "", done.ID)
 	assert.True(t, fault.Is(err, fault.Conflict))
 
-	for what, to := range map[string]string{"category": "Shore > Odds", "supplier": "Pale Dune Supplies", "brand": "Kelpline", "tax_class": "Zero", "restock_level": "7", "markup": "80", "ending": "1/0.95/up", "discontinued": "yes"} {
+	for what, to := range map[string]string{"category": "Shore > Odds", "supplier": "Pale Dune Supplies",
+		"brand": "Kelpline", "tax_class": "Zero", "restock_level": "7", "markup": "80", "ending": "1/0.95/up",
+		"discontinued": "yes"} {
 		changed, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "",
 			catalog.BulkChange{Products: ids, What: what, To: to})
 		require.NoError(t, err, what)
@@ -376,7 +385,10 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	p := s.View(t, made.ID)
 	assert.Equal(t, []any{"Swim > Rash vests", "Kelpline Textiles", false, "Standard"},
 		[]any{p.Category.Path, p.Supplier, p.Discontinued, p.TaxClass.Name})
-	for _, bad := range []catalog.BulkChange{{What: "brand", To: "x"}, {Products: ids, What: "mood"}, {Products: ids, What: "tax_class", To: "Luxury"}, {Products: ids, What: "price_percent", To: "-100"}, {Products: ids, What: "price_amount", To: "-1000"}, {Products: ids, What: "discontinued", To: "maybe"}, {Products: ids, What: "brand", To: ""}} {
+	for _, bad := range []catalog.BulkChange{{What: "brand", To: "x"}, {Products: ids, What: "mood"},
+		{Products: ids, What: "tax_class", To: "Luxury"}, {Products: ids, What: "price_percent", To: "-100"},
+		{Products: ids, What: "price_amount", To: "-1000"}, {Products: ids, What: "discontinued", To: "maybe"},
+		{Products: ids, What: "brand", To: ""}} {
 		_, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "", bad)
 		assert.Error(t, err, "%+v", bad)
 	}
@@ -398,11 +410,22 @@ func TestFiltersCombine(t *testing.T) {
 		products int
 		variants int
 	}{
-		"all": {goods.ListFilter{}, 3, 8}, "words": {goods.ListFilter{Words: "rash coral m"}, 1, 1}, "words of two": {goods.ListFilter{Words: "tide sla"}, 1, 3}, "value": {goods.ListFilter{Value: "Coral"}, 1, 3}, "price": {goods.ListFilter{PriceFrom: d("36"), PriceTo: d("37")}, 1, 2},
-		"stock": {goods.ListFilter{StockFrom: d("1")}, 1, 1}, "under cost": {goods.ListFilter{UnderCost: true}, 1, 1}, "margin": {goods.ListFilter{MarginTo: d("-1")}, 1, 1}, "no price": {goods.ListFilter{NoPrice: true}, 1, 1}, "no barcode": {goods.ListFilter{NoBarcode: true}, 0, 0},
-		"no picture": {goods.ListFilter{NoPicture: true}, 3, 8}, "tracking": {goods.ListFilter{Tracking: "not stocked"}, 1, 1}, "barcode": {goods.ListFilter{Words: made.Variants[1].Barcode}, 1, 1}, "category": {goods.ListFilter{Category: 1}, 2, 7}, "none of both": {goods.ListFilter{Words: "whistle", Value: "Coral"}, 0, 0},
+		"all": {goods.ListFilter{}, 3, 8}, "words": {goods.ListFilter{Words: "rash coral m"}, 1,
+			1}, "words of two": {goods.ListFilter{Words: "tide sla"}, 1, 3},
+		"value": {goods.ListFilter{Value: "Coral"}, 1, 3},
+		"price": {goods.ListFilter{PriceFrom: d("36"), PriceTo: d("37")}, 1, 2},
+		"stock": {goods.ListFilter{StockFrom: d("1")}, 1, 1}, "under cost": {goods.ListFilter{UnderCost: true}, 1,
+			1}, "margin": {goods.ListFilter{MarginTo: d("-1")}, 1, 1},
+		"no price":   {goods.ListFilter{NoPrice: true}, 1, 1},
+		"no barcode": {goods.ListFilter{NoBarcode: true}, 0, 0},
+		"no picture": {goods.ListFilter{NoPicture: true}, 3,
+			8}, "tracking": {goods.ListFilter{Tracking: "not stocked"}, 1, 1},
+		"barcode":      {goods.ListFilter{Words: made.Variants[1].Barcode}, 1, 1},
+		"category":     {goods.ListFilter{Category: 1}, 2, 7},
+		"none of both": {goods.ListFilter{Words: "whistle", Value: "Coral"}, 0, 0},
 	} {
-		for _, sort := range []string{"", "-price", "margin", "-on_hand", "value", "category", "supplier", "created", "sku", "brand", "for_sale"} {
+		for _, sort := range []string{"", "-price", "margin", "-on_hand", "value", "category", "supplier", "created",
+			"sku", "brand", "for_sale"} {
 			c.filter.Sort = sort
 			products, err := goods.ProductIDs(q, c.filter, 0, 100)
 			require.NoError(t, err, "%s by %s", name, sort)
@@ -474,7 +497,10 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 	for name, c := range map[string]struct {
 		data []byte
 		says string
-	}{"huge.png": {huge, "225 megapixels"}, "thin.png": {thin, "1 × 60000000 pixels"}, "text.jpg": {[]byte("not a picture"), "not a picture"}, "half.jpg": {plain.Bytes()[:len(plain.Bytes())-40], "broken"}, "big.jpg": {make([]byte, catalog.MostPicture+1), "20 MB"}} {
+	}{"huge.png": {huge, "225 megapixels"}, "thin.png": {thin,
+		"1 × 60000000 pixels"}, "text.jpg": {[]byte("not a picture"), "not a picture"},
+		"half.jpg": {plain.Bytes()[:len(plain.Bytes())-40], "broken"},
+		"big.jpg":  {make([]byte, catalog.MostPicture+1), "20 MB"}} {
 		_, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, name, c.data)
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), c.says, name)

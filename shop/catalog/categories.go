@@ -247,7 +247,8 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			return Changed{}, err
 		}
 		return Changed{into,
-			fmt.Sprintf("%d products went from %s into %s.", counts[id], from.Path, to.Path)}, categoryChanged(s, tx, into)
+			fmt.Sprintf("%d products went from %s into %s.", counts[id], from.Path,
+				to.Path)}, categoryChanged(s, tx, into)
 	})
 }
 

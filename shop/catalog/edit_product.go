@@ -459,7 +459,8 @@ func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pro
 			return MadeProduct{}, fault.Field("tracking", in.Tracking, "another tracking or unit",
 				"That is what %s has already.", old.Name)
 		}
-		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking, Unit: u.Code}).head(money.Hundredth); err != nil {
+		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking,
+			Unit: u.Code}).head(money.Hundredth); err != nil {
 			return MadeProduct{}, err
 		}
 		name := old.Name
@@ -470,7 +471,8 @@ func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pro
 				return MadeProduct{}, err
 			}
 			if have == 0 {
-				if err := goods.UpdateProduct(tx, product, map[string]any{"name": retired, "discontinued": true}); err != nil {
+				if err := goods.UpdateProduct(tx, product, map[string]any{"name": retired,
+					"discontinued": true}); err != nil {
 					return MadeProduct{}, err
 				}
 				break

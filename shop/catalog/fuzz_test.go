@@ -16,7 +16,8 @@ import (
 func turned(f testing.TB, how byte) []byte {
 	var out bytes.Buffer
 	require.NoError(f, jpeg.Encode(&out, image.NewGray(image.Rect(0, 0, 3, 2)), nil))
-	exif := []byte("\xff\xe1\x00\x22Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00" + string(how) + "\x00\x00\x00\x00\x00\x00\x00")
+	exif := []byte("\xff\xe1\x00\x22Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00" +
+		string(how) + "\x00\x00\x00\x00\x00\x00\x00")
 	return append(append(out.Bytes()[:2:2], exif...), out.Bytes()[2:]...)
 }
 
@@ -32,7 +33,8 @@ func FuzzPicture(f *testing.F) {
 		if how := orientation(data); how < 1 || how > 8 {
 			t.Fatalf("turned %d", how)
 		}
-		if config, _, err := image.DecodeConfig(bytes.NewReader(data)); err == nil && config.Width*config.Height > 1<<20 {
+		if config, _, err := image.DecodeConfig(bytes.NewReader(data)); err == nil &&
+			config.Width*config.Height > 1<<20 {
 			return // large ones are drawn well, and slowly
 		}
 		p, err := ReadPicture("it", data)

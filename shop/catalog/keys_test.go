@@ -17,7 +17,8 @@ import (
 
 // alike are texts that a database may take for one and a person does not, and the other
 // way round in same.
-var alike = [][2]string{{"Rose", "Rosé"}, {"cafe", "café"}, {"E1", "Ｅ１"}, {"🛶", "🏄"}, {"a", "ª"}, {"и", "й"}, {"红", "紅"}}
+var alike = [][2]string{{"Rose", "Rosé"}, {"cafe", "café"}, {"E1", "Ｅ１"}, {"🛶", "🏄"}, {"a", "ª"}, {"и", "й"},
+	{"红", "紅"}}
 
 var same = [][2]string{{"Deep sea", "deep  SEA"}, {"Café", "Cafe\u0301"}, {"Kelp", "Ke\u200blp"}, {"Straße", "STRASSE"}}
 
@@ -45,9 +46,11 @@ func TestNamesAreComparedInOneWay(t *testing.T) {
 			p := s.View(t, made.ID)
 			assert.Equal(t, []string{"Shore > " + name, "Made by " + name}, []string{p.Category.Path, p.Supplier})
 			assert.Equal(t, name, p.Variants[n].Label, "each variant has its own value")
-			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0, catalog.PackInput{Name: pair[0], Factor: "2"})
+			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0,
+				catalog.PackInput{Name: pair[0], Factor: "2"})
 			require.NoError(t, err)
-			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0, catalog.PackInput{Name: pair[1], Factor: "3"})
+			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0,
+				catalog.PackInput{Name: pair[1], Factor: "3"})
 			require.NoError(t, err)
 		}
 	}
@@ -74,8 +77,9 @@ func TestNamesAreComparedInOneWay(t *testing.T) {
 func TestAnyoneCanSignIn(t *testing.T) {
 	s := testkit.New(t)
 	for _, login := range []string{"tü", "мария", "李", "🛶"} {
-		_, err := office.MakePerson(ctx, s.Shop, office.NewPerson{Login: login, Name: "A person", Password: "low water 26",
-			Role: "stock", Branch: 1})
+		_, err := office.MakePerson(ctx, s.Shop, office.NewPerson{Login: login, Name: "A person",
+			Password: "low water 26",
+			Role:     "stock", Branch: 1})
 		require.NoError(t, err, login)
 		who, err := office.SignIn(ctx, s.Shop, "127.0.0.1", " "+strings.ToUpper(login)+"\u200b", "low water 26")
 		require.NoError(t, err, login)
@@ -136,8 +140,9 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 	}
 	// many at once, and clashes among them, take few queries
 	counted, n := store.Counting(ctx)
-	wide := catalog.NewProduct{Name: "Wide", Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "1.00", SKUPattern: "W",
-		Axes: []catalog.AxisInput{{Name: "Length", Text: "1-60"}, {Name: "Size", Text: "xs-xl"}}}
+	wide := catalog.NewProduct{Name: "Wide", Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "1.00",
+		SKUPattern: "W",
+		Axes:       []catalog.AxisInput{{Name: "Length", Text: "1-60"}, {Name: "Size", Text: "xs-xl"}}}
 	made, err := catalog.MakeProduct(counted, s.Shop, s.Maren, "", wide)
 	require.NoError(t, err)
 	require.Len(t, made.Variants, 300)
@@ -153,9 +158,10 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 func TestNamesWithoutLatinLetters(t *testing.T) {
 	s := testkit.New(t)
 	for i, name := range []string{"Весло", "Κουπί", "مجداف", "桨", "🛶🛶", "Весло", "ÄÖÜ", strings.Repeat("long ", 21)} {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: name + strings.Repeat("!", i),
-			Category: "Весла", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Цвет",
-				Values: []catalog.ValueInput{{Name: "Красный"}, {Name: "Синий"}, {Name: "红"}}}}})
+		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: name + strings.Repeat("!", i),
+				Category: "Весла", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Цвет",
+					Values: []catalog.ValueInput{{Name: "Красный"}, {Name: "Синий"}, {Name: "红"}}}}})
 		require.NoError(t, err, name)
 		seen := map[string]bool{}
 		for _, v := range made.Variants {
@@ -165,8 +171,9 @@ func TestNamesWithoutLatinLetters(t *testing.T) {
 		assert.Len(t, seen, 3)
 	}
 	for n := range 45 { // a style of any length is kept or refused in words
-		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Style " + strings.Repeat("x", n),
-			Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "5", Style: strings.Repeat("S", n)})
+		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: "Style " + strings.Repeat("x", n),
+				Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "5", Style: strings.Repeat("S", n)})
 		if n > 20 {
 			require.Equal(t, "style", fault.Of(err).Field, "%d letters", n)
 		} else {

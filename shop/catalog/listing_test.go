@@ -246,7 +246,9 @@ func TestTheSameAtOnce(t *testing.T) {
 	}
 	assert.Len(t, seen, 32)
 	for _, err := range atOnce(8, func(n int) error {
-		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: fmt.Sprint("Lamp ", n), Category: "Boathouse > Lamps", Supplier: "Oar & Thole", TaxClass: 1, Tracking: "counted", Price: "9.00"})
+		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: fmt.Sprint("Lamp ", n), Category: "Boathouse > Lamps", Supplier: "Oar & Thole",
+				TaxClass: 1, Tracking: "counted", Price: "9.00"})
 		return err
 	}) {
 		assert.NoError(t, err, "eight make the same category and supplier")

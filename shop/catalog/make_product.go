@@ -255,7 +255,8 @@ func (in NewProduct) head(minor money.Minor) (goods.Product, error) {
 	for _, typed := range []struct {
 		field, value string
 		most         int
-	}{{"short_name", row.ShortName, 40}, {"brand", row.Brand, 80}, {"description", row.Description, 4000}, {"supplier_text", row.SupplierText, 4000}, {"supplier_part", in.Part, 60}, {"style", row.Style, 20}} {
+	}{{"short_name", row.ShortName, 40}, {"brand", row.Brand, 80}, {"description", row.Description,
+		4000}, {"supplier_text", row.SupplierText, 4000}, {"supplier_part", in.Part, 60}, {"style", row.Style, 20}} {
 		if text.Len(typed.value) > typed.most {
 			return row, fault.Field(typed.field, text.Cut(typed.value, 40),
 				fmt.Sprintf("%d characters or fewer", typed.most), "The %s is longer than %d characters.",
@@ -524,11 +525,13 @@ func (p *Planned) land(tx store.Tx, minor money.Minor) ([]*decimal.Decimal, buyi
 }
 
 // supplied is what the supplier of a product lists its variants at, which are made.
-func (p *Planned) supplied(listed []*decimal.Decimal, terms buying.SupplierTerms, part string, at time.Time) []trade.Supplied {
+func (p *Planned) supplied(listed []*decimal.Decimal, terms buying.SupplierTerms, part string,
+	at time.Time) []trade.Supplied {
 	var rows []trade.Supplied
 	for i, price := range listed {
 		if price != nil {
-			rows = append(rows, trade.Supplied{SupplierID: *p.Row.SupplierID, VariantID: p.Cells[i].Id, PartNumber: text.Tidy(part), Factor: decimal.New(1, 0),
+			rows = append(rows, trade.Supplied{SupplierID: *p.Row.SupplierID, VariantID: p.Cells[i].Id,
+				PartNumber: text.Tidy(part), Factor: decimal.New(1, 0),
 				Price: *price, Discount: terms.Discount, At: at, Source: "the catalog"})
 		}
 	}
@@ -948,7 +951,10 @@ func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 			return MadeProduct{}, err
 		}
 		for i := range in.Axes { // the new values are of the set that the axis has
-			if at := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return text.Same(a.Name, in.Axes[i].Name) }); at >= 0 {
+			if at := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool {
+				return text.Same(a.Name,
+					in.Axes[i].Name)
+			}); at >= 0 {
 				in.Axes[i].Set = view.Axes[at].Set
 			}
 		}
@@ -967,7 +973,8 @@ func AddValues(ctx context.Context, s *deed.Shop, who staff.Actor, key string, p
 		if err := p.fill(catalog.Missing(p.Axes, view.Choices(), skip)); err != nil {
 			return MadeProduct{}, err
 		}
-		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices, OwnCosts: in.OwnCosts}, view.UnitOf, view.Pricing.Book.Minor); err != nil {
+		if err := p.exceptions(NewProduct{OwnPrices: in.OwnPrices, OwnCosts: in.OwnCosts}, view.UnitOf,
+			view.Pricing.Book.Minor); err != nil {
 			return MadeProduct{}, err
 		}
 		cost, err := number.Optional("cost", in.Cost, money.ParseCost)

@@ -64,7 +64,8 @@ func (in OnHand) opened(p *Planned, u unit.Unit) ([]stock.Opened, error) {
 }
 
 func (in OnHand) cell(p *Planned, c cell, own CellStock, u unit.Unit) (stock.Opened, error) {
-	o := stock.Opened{Name: catalog.FullName(p.Row.Name, c.choice.Label()), Tracking: stock.Tracking(p.Row.Tracking), Cost: c.Cost}
+	o := stock.Opened{Name: catalog.FullName(p.Row.Name, c.choice.Label()), Tracking: stock.Tracking(p.Row.Tracking),
+		Cost: c.Cost}
 	if o.Cost == nil {
 		o.Cost = p.Row.Cost
 	}

@@ -21,9 +21,12 @@ import (
 func TestStockComesWithWhatIsMade(t *testing.T) {
 	s := testkit.New(t)
 	vary := []catalog.AxisInput{{Name: "Size", Text: "S-L"}}
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "k", catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "34.95",
-		Cost: "13.95", Axes: vary, OwnCosts: []catalog.CellText{{Choice: []string{"L"}, Text: "14.50"}},
-		OnHand: catalog.OnHand{Each: "4", CameOn: "20/11/2026", Cells: []catalog.CellStock{{Choice: []string{"M"}, Quantity: "7", Worth: "22"}, {Choice: []string{"S"}, Quantity: "0"}}}})
+	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "k",
+		catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "34.95",
+			Cost: "13.95", Axes: vary, OwnCosts: []catalog.CellText{{Choice: []string{"L"}, Text: "14.50"}},
+			OnHand: catalog.OnHand{Each: "4", CameOn: "20/11/2026",
+				Cells: []catalog.CellStock{{Choice: []string{"M"}, Quantity: "7", Worth: "22"},
+					{Choice: []string{"S"}, Quantity: "0"}}}})
 	require.NoError(t, err)
 	require.NotEmpty(t, made.Document)
 	doc, err := book.Document(s.Store.Read(ctx), made.Document)
@@ -31,30 +34,38 @@ func TestStockComesWithWhatIsMade(t *testing.T) {
 	entries, err := book.EntryViews(s.Store.Read(ctx), doc.ID)
 	require.NoError(t, err)
 	require.Len(t, entries, 2, "one document, a line for each cell that has some")
-	assert.Equal(t, []string{"7", "22", "4", "58"}, []string{entries[0].Quantity.String(), entries[0].Value.String(), entries[1].Quantity.String(),
+	assert.Equal(t, []string{"7", "22", "4", "58"}, []string{entries[0].Quantity.String(), entries[0].Value.String(),
+		entries[1].Quantity.String(),
 		entries[1].Value.String()}, "what all of it is worth, and four at 14.50")
 	assert.Equal(t, 20, entries[0].CameOn.Day())
-	again, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "k", catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "34.95",
-		Cost: "13.95", Axes: vary, OwnCosts: []catalog.CellText{{Choice: []string{"L"}, Text: "14.50"}},
-		OnHand: catalog.OnHand{Each: "4", CameOn: "20/11/2026", Cells: []catalog.CellStock{{Choice: []string{"M"}, Quantity: "7", Worth: "22"}, {Choice: []string{"S"}, Quantity: "0"}}}})
+	again, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "k",
+		catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "34.95",
+			Cost: "13.95", Axes: vary, OwnCosts: []catalog.CellText{{Choice: []string{"L"}, Text: "14.50"}},
+			OnHand: catalog.OnHand{Each: "4", CameOn: "20/11/2026",
+				Cells: []catalog.CellStock{{Choice: []string{"M"}, Quantity: "7", Worth: "22"},
+					{Choice: []string{"S"}, Quantity: "0"}}}})
 	require.NoError(t, err)
 	assert.Equal(t, made, again, "asked again it is not made twice")
 
-	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID, catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Text: "XL"}}, Cost: "15",
-		OnHand: catalog.OnHand{Each: "2"}})
+	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Text: "XL"}}, Cost: "15",
+			OnHand: catalog.OnHand{Each: "2"}})
 	require.NoError(t, err)
 	held := s.Held(t, more.Variants[0].ID)
 	assert.Equal(t, "30", held.Pools[more.Variants[0].ID].Value.String())
 
-	numbered, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Boat", Category: "Paddle", Tracking: "serial", Price: "900", Cost: "500",
-		OnHand: catalog.OnHand{Cells: []catalog.CellStock{{Choice: []string{}, Serials: "b 1, B2"}}}})
+	numbered, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+		catalog.NewProduct{Name: "Boat", Category: "Paddle", Tracking: "serial", Price: "900", Cost: "500",
+			OnHand: catalog.OnHand{Cells: []catalog.CellStock{{Choice: []string{}, Serials: "b 1, B2"}}}})
 	require.NoError(t, err)
 	unit, err := goods.Find(s.Store.Read(ctx), "B1", 2)
 	require.NoError(t, err)
 	require.Len(t, unit, 1)
 	assert.Equal(t, numbered.Variants[0].ID, unit[0].ID)
-	_, err = catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Cream", Category: "Swim", Tracking: "lot", Price: "9", Cost: "5",
-		OnHand: catalog.OnHand{Cells: []catalog.CellStock{{Choice: []string{}, Quantity: "6", Lot: "k 614", Expiry: "31/12/2027"}}}})
+	_, err = catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Cream", Category: "Swim",
+		Tracking: "lot", Price: "9", Cost: "5",
+		OnHand: catalog.OnHand{Cells: []catalog.CellStock{{Choice: []string{}, Quantity: "6", Lot: "k 614",
+			Expiry: "31/12/2027"}}}})
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -66,10 +77,14 @@ func TestStockThatCantBeIsRefusedWithTheProduct(t *testing.T) {
 	}
 	priced := product("counted", catalog.OnHand{Each: "4", Branch: 99})
 	priced.Cost = "5"
-	tomorrow := product("counted", catalog.OnHand{Each: "4", Worth: "9", CameOn: s.Now().Add(48 * time.Hour).Format(time.DateOnly)})
-	for field, in := range map[string]catalog.NewProduct{"cost": product("counted", catalog.OnHand{Each: "4"}), "each": product("counted", catalog.OnHand{Each: "1.5"}),
-		"worth": product("counted", catalog.OnHand{Each: "4", Worth: "much"}), "lot": product("lot", catalog.OnHand{Each: "4", Worth: "9"}), "serials": product("serial", catalog.OnHand{Each: "4", Worth: "9"}),
-		"quantity": product("not stocked", catalog.OnHand{Each: "4", Worth: "9"}), "came_on": tomorrow, "branch": priced} {
+	tomorrow := product("counted", catalog.OnHand{Each: "4", Worth: "9",
+		CameOn: s.Now().Add(48 * time.Hour).Format(time.DateOnly)})
+	for field, in := range map[string]catalog.NewProduct{"cost": product("counted", catalog.OnHand{Each: "4"}),
+		"each":  product("counted", catalog.OnHand{Each: "1.5"}),
+		"worth": product("counted", catalog.OnHand{Each: "4", Worth: "much"}), "lot": product("lot",
+			catalog.OnHand{Each: "4", Worth: "9"}), "serials": product("serial", catalog.OnHand{Each: "4", Worth: "9"}),
+		"quantity": product("not stocked", catalog.OnHand{Each: "4",
+			Worth: "9"}), "came_on": tomorrow, "branch": priced} {
 		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", in)
 		e := fault.Of(err)
 		require.NotNil(t, e, "%s: %v", field, err)
@@ -91,7 +106,8 @@ func TestAPictureIsKeptBeforeTheProduct(t *testing.T) {
 	require.NoError(t, png.Encode(&drawn, image.NewGray(image.Rect(0, 0, 20, 20))))
 	kept, err := catalog.KeepPicture(ctx, s.Shop, s.Maren, "vest.png", drawn.Bytes())
 	require.NoError(t, err)
-	in := catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "9", Pictures: []uint64{kept.ID}}
+	in := catalog.NewProduct{Name: "Vest", Category: "Swim", Tracking: "counted", Price: "9",
+		Pictures: []uint64{kept.ID}}
 	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", in)
 	require.NoError(t, err)
 	assert.Equal(t, kept.ID, *s.View(t, made.ID).PictureID)

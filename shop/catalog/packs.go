@@ -87,7 +87,8 @@ func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductVi
 		if err != nil {
 			return err
 		}
-		if err := prices.SetPrice(tx, prices.Price{ProductID: view.ID, PackID: &p.ID, FromAt: s.Now(), Amount: amount, UserID: &who.ID}); err != nil {
+		if err := prices.SetPrice(tx, prices.Price{ProductID: view.ID, PackID: &p.ID, FromAt: s.Now(), Amount: amount,
+			UserID: &who.ID}); err != nil {
 			return err
 		}
 	}

@@ -193,7 +193,8 @@ func TestTwoWindowsOnOneProduct(t *testing.T) {
 	shown := s.View(t, made.ID).Revision
 	require.NotZero(t, shown)
 	facts := catalog.ProductFacts{Revision: shown}
-	facts.NewProduct = catalog.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", TaxClass: 1, Tracking: "counted", Unit: "pc"}
+	facts.NewProduct = catalog.NewProduct{Name: "Tidewater rash vest", Category: "Swim > Rash vests", TaxClass: 1,
+		Tracking: "counted", Unit: "pc"}
 	first, second := facts, facts
 	first.Name, second.Brand = "Tidewater vest", "Kelpline"
 	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, first)

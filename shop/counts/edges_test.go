@@ -52,7 +52,9 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, got.Planned)
 	assert.Contains(t, got.Said, "not planned")
-	for _, bad := range []counts.CountInput{{Code: "nonsense"}, {Variant: a.ID, Quantity: "-1"}, {Variant: a.ID, Quantity: "1.5"}, {Variant: a.ID, Condition: "Gone", Quantity: "1"}, {Variant: 999, Quantity: "1"}} {
+	for _, bad := range []counts.CountInput{{Code: "nonsense"}, {Variant: a.ID, Quantity: "-1"},
+		{Variant: a.ID, Quantity: "1.5"}, {Variant: a.ID, Condition: "Gone", Quantity: "1"},
+		{Variant: 999, Quantity: "1"}} {
 		_, err := typed(bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
 	}
@@ -90,11 +92,13 @@ func TestCountEdges(t *testing.T) {
 		}
 	}
 	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
-		counts.SettleInput{Uncounted: "leave", Readings: readings, Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
+		counts.SettleInput{Uncounted: "leave", Readings: readings,
+			Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
 	assert.Equal(t, "reason", fault.Of(err).Field)
 	// nobody counted what is for sale of a: taken as zero when that is said
 	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
-		counts.SettleInput{Uncounted: "zero", Readings: readings, Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
+		counts.SettleInput{Uncounted: "zero", Readings: readings,
+			Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
 	require.NoError(t, err)
 	assert.Equal(t, plan.Number, done.Number)
 	assert.True(t, s.Held(t, a.ID).ForSale()[a.ID].IsZero())

@@ -18,7 +18,8 @@ func TestWhatComesAndGoesAfterItWasCounted(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Board", "serial", "549.00")
 	in := func(number string) {
-		s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: number}}})
+		s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310",
+			Serials: number}}})
 	}
 	for _, number := range []string{"A1", "A2", "A3", "A4"} {
 		in(number)

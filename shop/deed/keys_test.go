@@ -53,7 +53,8 @@ func TestAKeyIsOfOneRequest(t *testing.T) {
 	s.Stock(t, v, "9", "1.50")
 	s.Open(t, 1)
 	sell := func(asked, quantity string) (register.SaleResult, error) {
-		in := register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: quantity}}, Card: testkit.D(quantity).Mul(testkit.D("4")).String()}
+		in := register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: quantity}},
+			Card: testkit.D(quantity).Mul(testkit.D("4")).String()}
 		return register.Sell(deed.Asked(ctx, asked), s.Shop, s.Tobi, "k1", in)
 	}
 	first, err := sell("one", "2")

@@ -81,7 +81,8 @@ func TestTheWholePath(t *testing.T) {
 	assert.Equal(t, "12", held.ForSale()[m.ID].String())
 	assert.Equal(t, "268.00", held.Pools[m.ID].Value.StringFixed(2))
 
-	for figure, want := range map[string]string{reports.FigureOnHand: "12", reports.FigureAvailable: "12", reports.FigureAverage: "£22.3333"} {
+	for figure, want := range map[string]string{reports.FigureOnHand: "12", reports.FigureAvailable: "12",
+		reports.FigureAverage: "£22.3333"} {
 		e, err := reports.Explain(ctx, s.Shop, s.Callum, m.ID, figure)
 		require.NoError(t, err)
 		assert.Equal(t, want, e.Amount, figure)

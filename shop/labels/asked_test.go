@@ -61,7 +61,8 @@ func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Refused))
 	_, err = labels.DropLabelTemplate(ctx, s.Shop, s.Maren, "own-1")
 	require.NoError(t, err)
-	for _, bad := range []labels.LabelRequest{{Template: "x", Labels: one}, {Labels: one, Skip: 55}, {Labels: []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1, Expiry: "soon"}}}, {}} {
+	for _, bad := range []labels.LabelRequest{{Template: "x", Labels: one}, {Labels: one, Skip: 55},
+		{Labels: []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1, Expiry: "soon"}}}, {}} {
 		_, err := labels.Labels(ctx, s.Shop, s.Tobi, bad)
 		assert.Error(t, err, "%+v", bad)
 	}

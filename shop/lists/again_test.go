@@ -28,17 +28,21 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		}
 		return in
 	}
-	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
+	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	made := map[string]catalog.MadeProduct{}
 	for _, in := range []catalog.NewProduct{
-		{Name: "=Wow, \"board\" 9' 6\"", Category: "=Sea > -Cold", Brand: "+Kelp", Supplier: "@Oar", Price: "12.00", Cost: "3.1234",
+		{Name: "=Wow, \"board\" 9' 6\"", Category: "=Sea > -Cold", Brand: "+Kelp", Supplier: "@Oar", Price: "12.00",
+			Cost:        "3.1234",
 			Description: "Line one\r\nline two; \"three\"\n\n- four", Attributes: map[string]string{"=Cut": "-slim"},
 			Axes: []catalog.AxisInput{axis("Size", "=M", "-L"), axis("Colour", "Rosé", "Rose")}},
 		{Name: "Доска", Category: "Сёрф", Price: "99", Cost: "50",
 			Axes: []catalog.AxisInput{axis("Толщина", "6 мм", "4 мм"), axis("ﬁt", "Loose"), axis("SIZE", "M", "S")}},
-		{Name: "Rope 漢 🪢", Category: "Sea", Unit: "m", Tracking: "counted", Price: "1.80", Cost: "0.5", Content: "2 kg", Restock: "2.5"},
-		{Name: "'s Vest", Category: "Sea", Cost: "7", Axes: []catalog.AxisInput{axis("Pattern, print", "a;b", "\"c\"")}},
+		{Name: "Rope 漢 🪢", Category: "Sea", Unit: "m", Tracking: "counted", Price: "1.80", Cost: "0.5",
+			Content: "2 kg", Restock: "2.5"},
+		{Name: "'s Vest", Category: "Sea", Cost: "7", Axes: []catalog.AxisInput{axis("Pattern, print", "a;b",
+			"\"c\"")}},
 		{Name: "Number plate", Category: "Sea", Tracking: "serial", Price: "5", Cost: "1"},
 	} {
 		if in.Tracking == "" {
@@ -53,12 +57,14 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		_, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", rope.Variants[0].ID, catalog.BarcodeInput{Code: code})
 		require.NoError(t, err, code)
 	}
-	for _, pack := range []catalog.PackInput{{Name: "coil per sea", Factor: "50", Barcode: "COIL 1", Variant: rope.Variants[0].ID, Price: "80"},
+	for _, pack := range []catalog.PackInput{{Name: "coil per sea", Factor: "50", Barcode: "COIL 1",
+		Variant: rope.Variants[0].ID, Price: "80"},
 		{Name: "=drum", Factor: "200", Price: "300"}, {Name: "hank; short", Factor: "2.5"}} {
 		_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", rope.ID, 0, pack)
 		require.NoError(t, err, pack.Name)
 	}
-	_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", board.ID, 0, catalog.PackInput{Name: "pair", Factor: "2", Price: "190"})
+	_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", board.ID, 0,
+		catalog.PackInput{Name: "pair", Factor: "2", Price: "190"})
 	require.NoError(t, err)
 	view, err := goods.ReadProduct(s.Store.Read(ctx), rope.ID, 0, s.Now())
 	require.NoError(t, err)
@@ -68,14 +74,19 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		product uint64
 		change  prices.PriceChange
 	}{
-		{rope.ID, prices.PriceChange{Price: "1.50", Quantity: "10.5"}}, {rope.ID, prices.PriceChange{Price: "1.90", From: "2126-12-24T09:30"}},
+		{rope.ID, prices.PriceChange{Price: "1.50", Quantity: "10.5"}}, {rope.ID,
+			prices.PriceChange{Price: "1.90", From: "2126-12-24T09:30"}},
 		{rope.ID, prices.PriceChange{Price: "1.40", Quantity: "10.5", From: "2126-12-24T09:30"}},
-		{rope.ID, prices.PriceChange{Price: "70", Pack: coil, Quantity: "3"}}, {rope.ID, prices.PriceChange{Price: "75", Pack: coil, List: club.ID}},
-		{rope.ID, prices.PriceChange{Price: "85", Pack: coil, From: "2127-01-01"}}, {rope.ID, prices.PriceChange{Price: "1.70", List: club.ID}},
+		{rope.ID, prices.PriceChange{Price: "70", Pack: coil, Quantity: "3"}}, {rope.ID,
+			prices.PriceChange{Price: "75", Pack: coil, List: club.ID}},
+		{rope.ID, prices.PriceChange{Price: "85", Pack: coil, From: "2127-01-01"}}, {rope.ID,
+			prices.PriceChange{Price: "1.70", List: club.ID}},
 		{rope.ID, prices.PriceChange{Price: "1.60", List: club.ID, From: "2127-02-01"}},
-		{board.ID, prices.PriceChange{Price: "90", Quantity: "5", Variants: []prices.VariantPricing{{Variant: board.Variants[1].ID, Price: "88"}}}},
+		{board.ID, prices.PriceChange{Price: "90", Quantity: "5",
+			Variants: []prices.VariantPricing{{Variant: board.Variants[1].ID, Price: "88"}}}},
 		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "95"}}}},
-		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "93"}}, From: "2127-03-01"}},
+		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "93"}},
+			From: "2127-03-01"}},
 	} {
 		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", set.product, set.change)
 		require.NoError(t, err, "%+v", set.change)
@@ -96,11 +107,13 @@ func TestAnExportReadInAgainChangesNothing(t *testing.T) {
 	s, other := testkit.New(t), testkit.New(t)
 	s.Shop, other.Shop = s.At(testkit.Moment), other.At(testkit.Moment)
 	oddCatalog(t, s)
-	_, err := prices.SavePriceList(ctx, other.Shop, other.Maren, "", 0, prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
+	_, err := prices.SavePriceList(ctx, other.Shop, other.Maren, "", 0,
+		prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	for _, format := range []sheet.Format{sheet.CSV, sheet.XLSX} {
 		_, report := again(t, s, s, format)
-		assert.Equal(t, []int{0, 0, 12, 0}, []int{report.Made, report.Changed, report.Same, report.Refused}, "%s: %+v", format, report.Rows)
+		assert.Equal(t, []int{0, 0, 12, 0}, []int{report.Made, report.Changed, report.Same, report.Refused}, "%s: %+v",
+			format, report.Rows)
 		assert.Empty(t, report.Left)
 		if format == sheet.CSV {
 			_, report := again(t, s, other, format)
@@ -125,7 +138,8 @@ func TestNamesOfEveryScriptAreFound(t *testing.T) {
 	s := testkit.New(t)
 	s.Shop = s.At(testkit.Moment)
 	oddCatalog(t, s)
-	for words, want := range map[string]int{"漢": 1, "rope 漢": 1, "доск": 1, "doska": 1, "board": 1, "rosé": 1, "字": 0, "سترة": 0, "4 мм": 1} {
+	for words, want := range map[string]int{"漢": 1, "rope 漢": 1, "доск": 1, "doska": 1, "board": 1, "rosé": 1, "字": 0,
+		"سترة": 0, "4 мм": 1} {
 		found, err := goods.ProductIDs(s.Store.Read(ctx), goods.ListFilter{Words: words}, 0, 9)
 		require.NoError(t, err)
 		assert.Len(t, found, want, words)
@@ -137,7 +151,8 @@ func TestPricesToComeThatHaveBegunStay(t *testing.T) {
 	made := s.Vest(t)
 	s.Shop = s.At(testkit.Moment)
 	soon := testkit.Moment.Add(2 * time.Hour)
-	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "40", From: soon.In(time.UTC).Format("2006-01-02T15:04")})
+	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+		prices.PriceChange{Price: "40", From: soon.In(time.UTC).Format("2006-01-02T15:04")})
 	require.NoError(t, err)
 	var file bytes.Buffer
 	require.NoError(t, lists.ExportCatalog(ctx, s.Shop, s.Maren, goods.ListFilter{}, sheet.CSV, &file))
@@ -158,7 +173,8 @@ func TestTwoPricesForOneMomentAreTheLaterOne(t *testing.T) {
 	s.Shop = s.At(testkit.Moment)
 	made := s.Vest(t)
 	for _, amount := range []string{"38", "39", "37"} {
-		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: amount, From: "2126-12-24"})
+		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+			prices.PriceChange{Price: amount, From: "2126-12-24"})
 		require.NoError(t, err)
 	}
 	why, err := prices.ExplainPrice(ctx, s.Shop, s.Maren, made.Variants[0].ID, "", "2126-12-25")
@@ -181,8 +197,9 @@ func TestAPackIsOfItsVariantAndUnit(t *testing.T) {
 	for _, want := range []string{"BOX M; BOX N", "TRAY S", "17.4", ",18\r"} {
 		assert.Contains(t, text, want)
 	}
-	for row, field := range map[string]string{"Bar,Food,S,4006381333931,,,,,,,,": "barcode", "Bar,Food,S,,box,12,96385074,,,,,": "pack barcode",
-		"Bar,Food,S,,box,12,,,BOX,12,,": "pack 2", "Bar,Food,S,,,,,,,6,,": "pack 2", "Bar,Food,S,,crate,,,,,,,": "pack factor",
+	for row, field := range map[string]string{"Bar,Food,S,4006381333931,,,,,,,,": "barcode",
+		"Bar,Food,S,,box,12,96385074,,,,,": "pack barcode",
+		"Bar,Food,S,,box,12,,,BOX,12,,":    "pack 2", "Bar,Food,S,,,,,,,6,,": "pack 2", "Bar,Food,S,,crate,,,,,,,": "pack factor",
 		"Bar,Food,M,,box,12,TRAY S,,,,,": "barcode"} {
 		report := read(heads + row + "\n")
 		require.Equal(t, 1, report.Refused, "%s: %+v", row, report.Rows)

@@ -240,7 +240,8 @@ func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
 	if err != nil {
 		return v, err
 	}
-	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"matching": deed.JSON(kept{v.Heads, match, v.Sample})}); err != nil {
+	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"matching": deed.JSON(kept{v.Heads, match,
+		v.Sample})}); err != nil {
 		return v, err
 	}
 	return Import(ctx, s, who, id)
@@ -354,10 +355,15 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 		return ListReport{}, err
 	}
 	total := 0
-	if err := eachRecord(file, catalog.MaxListRows, func(int, []string, bool) error { total++; return nil }); err != nil {
+	if err := eachRecord(file, catalog.MaxListRows, func(int, []string,
+		bool) error {
+		total++
+		return nil
+	}); err != nil {
 		return ListReport{}, err
 	}
-	if err := lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"total": total, "seen_at": s.Now()}); err != nil {
+	if err := lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"total": total,
+		"seen_at": s.Now()}); err != nil {
 		return ListReport{}, err
 	}
 	done := 0

@@ -605,7 +605,8 @@ func (im *listImport) finish(p *shopcatalog.Planned, list []int) {
 
 func (im *listImport) wantOpening(i int, variant uint64) {
 	if row := im.rows[i]; row.Opening != nil && row.Opening.IsPositive() && row.Cost != nil {
-		im.opening = append(im.opening, stock.Opened{Variant: variant, Name: row.Product, Tracking: stock.Counted, Quantity: *row.Opening, Cost: row.Cost})
+		im.opening = append(im.opening, stock.Opened{Variant: variant, Name: row.Product, Tracking: stock.Counted,
+			Quantity: *row.Opening, Cost: row.Cost})
 	}
 }
 
@@ -669,7 +670,8 @@ func (im *listImport) plan(list []int) (*shopcatalog.Planned, error) {
 // place finds or makes the category and supplier of a new product and its tax
 // class, each pair once.
 func (im *listImport) place(row *goods.Product, first catalog.ListRow) error {
-	key := text.Key(strings.Join(first.Category, " > ")) + "\x1f" + text.Key(first.Supplier) + "\x1f" + text.Key(first.TaxClass)
+	key := text.Key(strings.Join(first.Category, " > ")) + "\x1f" + text.Key(first.Supplier) + "\x1f" +
+		text.Key(first.TaxClass)
 	if known, ok := im.places[key]; ok {
 		row.CategoryID, row.SupplierID, row.TaxClassID = known.CategoryID, known.SupplierID, known.TaxClassID
 		return nil

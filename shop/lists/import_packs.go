@@ -43,7 +43,8 @@ func (im *listImport) pack(to *packing, variant uint64, row catalog.ListRow) ([]
 		}
 		switch {
 		case !ok && wanted.Factor == nil:
-			return nil, fault.Field(columns.Factor, "", "how many are in it", "The pack %s does not say how many are in it.",
+			return nil, fault.Field(columns.Factor, "", "how many are in it",
+				"The pack %s does not say how many are in it.",
 				wanted.Name)
 		case !ok:
 			p = goods.Pack{ProductID: to.product, Name: wanted.Name, Factor: *wanted.Factor, Bought: true}
@@ -66,8 +67,9 @@ func (im *listImport) pack(to *packing, variant uint64, row catalog.ListRow) ([]
 				continue
 			}
 			if stands {
-				return nil, fault.Clash(columns.Barcode, code, "a barcode of its own", "%s stands for another pack, or for "+
-					"one, of the same variant.", code)
+				return nil, fault.Clash(columns.Barcode, code, "a barcode of its own",
+					"%s stands for another pack, or for "+
+						"one, of the same variant.", code)
 			}
 			if err := goods.AddBarcode(im.tx, variant, &p.ID, code); err != nil {
 				return nil, err
@@ -160,7 +162,8 @@ func (im *listImport) newPrices(to *packing, p *shopcatalog.Planned, rows []cata
 
 // updatePrices sets what a row says beside the plain prices of a variant that is there, and
 // says it.
-func (im *listImport) updatePrices(to *packing, view goods.ProductView, variant uint64, row catalog.ListRow) ([]string, error) {
+func (im *listImport) updatePrices(to *packing, view goods.ProductView, variant uint64,
+	row catalog.ListRow) ([]string, error) {
 	var said []string
 	for _, wanted := range beside(row) {
 		list := im.list(wanted)

@@ -299,7 +299,8 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 	for _, code := range shopcatalog.CodesOf(row) {
 		of, stands := known.codes[have.ID][barcode.Key(code)]
 		if stands && of != 0 {
-			return nil, fault.Clash("barcode", code, "a barcode of its own", "%s stands for a pack of the same variant.", code)
+			return nil, fault.Clash("barcode", code, "a barcode of its own",
+				"%s stands for a pack of the same variant.", code)
 		}
 		if stands {
 			continue
@@ -343,7 +344,10 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 func (im *listImport) swatches(view goods.ProductView, row catalog.ListRow) ([]string, error) {
 	var said []string
 	for i, given := range row.Axes {
-		at := slices.IndexFunc(view.Axes[i].Values, func(v catalog.Value) bool { return text.Same(v.Name, given.Value.Name) })
+		at := slices.IndexFunc(view.Axes[i].Values, func(v catalog.Value) bool {
+			return text.Same(v.Name,
+				given.Value.Name)
+		})
 		if at < 0 || given.Value.Swatch == "" || given.Value.Swatch == view.Axes[i].Values[at].Swatch {
 			continue
 		}
@@ -363,7 +367,8 @@ func (im *listImport) updateParts(said []string, have goods.VariantView, row cat
 		return said, nil
 	}
 	if len(parts) == 0 {
-		return nil, fault.Refuse("parts", row.Parts[0].Code, "an empty cell", "%s is no bundle; a list can't make it one.",
+		return nil, fault.Refuse("parts", row.Parts[0].Code, "an empty cell",
+			"%s is no bundle; a list can't make it one.",
 			row.Product)
 	}
 	written := func(quantity, code string) string { return quantity + " x " + code }
@@ -439,7 +444,8 @@ func (im *listImport) addRows(view goods.ProductView, list []int, packed *packin
 		}
 		for _, wanted := range beside(row) {
 			pack, ok := packed.find(wanted.Pack)
-			if ok && price.Stands(nil, view.Pricing.Rows(view.ID, 0, pack.ID)[im.list(wanted)], wanted.Dated, im.shop.Now()) {
+			if ok && price.Stands(nil, view.Pricing.Rows(view.ID, 0, pack.ID)[im.list(wanted)], wanted.Dated,
+				im.shop.Now()) {
 				continue
 			}
 			r, err := im.priceRow(packed, &id, wanted)

@@ -124,7 +124,8 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0,
 		catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
 	require.NoError(t, err)
-	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" + "96385074,2,36.00,K614,2127-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
+	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" +
+		"96385074,2,36.00,K614,2127-06-30,,\n" + s.View(t, 3).Variants[0].SKU + ",2,310,,,BW1;BW2,\nNOWHERE,1,1,,,,\n"
 	v := ran(t, s, begun(t, s, lists.ImportOpening, text).ID, true)
 	assert.Equal(t, []any{3, 1}, []any{v.Made, v.Refused})
 	rows, err := storelists.ImportRows(s.Store.Read(ctx), v.ID, lists.RowRefused, 0, 5)
@@ -229,7 +230,9 @@ func (e *endless) Read(into []byte) (int, error) {
 func TestWhatIsNoListIsSaidInWords(t *testing.T) {
 	s := testkit.New(t)
 	for name, c := range map[string]struct{ text, says string }{
-		"empty": {"", "empty"}, "picture": {"\x89PNG\r\n\x1a\n\x00\x00", "not a table"}, "PDF": {"%PDF-1.7", "PDF"}, "old": {"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old spreadsheet"}, "broken XLSX": {"PK\x03\x04xxxx", "can't be read"},
+		"empty": {"", "empty"}, "picture": {"\x89PNG\r\n\x1a\n\x00\x00", "not a table"}, "PDF": {"%PDF-1.7",
+			"PDF"}, "old": {"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old spreadsheet"},
+		"broken XLSX": {"PK\x03\x04xxxx", "can't be read"},
 	} {
 		_, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, name, strings.NewReader(c.text))
 		require.Error(t, err, name)
@@ -311,7 +314,8 @@ func TestTypedOpeningStock(t *testing.T) {
 		}
 	}
 	assert.Equal(t,
-		[]string{"", "lot", "serials", "quantity", "quantity", "cost", "variant_id", "", "lot", "serials", "cost"}, fields)
+		[]string{"", "lot", "serials", "quantity", "quantity", "cost", "variant_id", "", "lot", "serials",
+			"cost"}, fields)
 	_, _, err = lists.TryOpening(ctx, s.Shop, s.Tobi, lines)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
@@ -375,8 +379,10 @@ func TestOpeningStockKnowsItsWorthAndItsDays(t *testing.T) {
 		l.Variant, l.Quantity, l.Cost = vest, quantity, cost
 		return l
 	}
-	for field, bad := range map[string]lists.OpeningLine{"cost": line("2", "", "", ""), "worth": line("2", "3", "7", ""), "came_on": line("2", "3", "", "2199-01-01")} {
-		_, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{bad}})
+	for field, bad := range map[string]lists.OpeningLine{"cost": line("2", "", "", ""),
+		"worth": line("2", "3", "7", ""), "came_on": line("2", "3", "", "2199-01-01")} {
+		_, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1,
+			Lines: []lists.OpeningLine{bad}})
 		assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 	}
 	posted, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{
@@ -399,7 +405,8 @@ func TestOpeningStockKnowsItsWorthAndItsDays(t *testing.T) {
 	file := "sku;quantity;worth;came on\n" + sku + ";4;22,00;31.12.2025\n" + sku + ";1;5,00;01.01.2199\n"
 	report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "", strings.NewReader(file), 1, true)
 	require.NoError(t, err)
-	assert.Equal(t, []any{1, 1, "came on"}, []any{report.Made, report.Refused, report.Rows[1].Field}, "%+v", report.Rows)
+	assert.Equal(t, []any{1, 1, "came on"}, []any{report.Made, report.Refused, report.Rows[1].Field}, "%+v",
+		report.Rows)
 	s.InStep(t)
 }
 

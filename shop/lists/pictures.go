@@ -96,13 +96,15 @@ func (z *zipPictures) read(name string) (goods.Picture, bool, error) {
 	}
 	r, err := f.Open()
 	if err != nil {
-		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.",
+			name,
 			err)
 	}
 	defer r.Close()
 	data, err := io.ReadAll(io.LimitReader(r, catalog.MostPicture+1))
 	if err != nil {
-		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.", name,
+		return none, true, fault.Field("picture", name, "a ZIP that can be read", "%s can't be read from the ZIP: %v.",
+			name,
 			err)
 	}
 	p, err := catalog.ReadPicture(name, data)

@@ -137,7 +137,8 @@ type PersonView struct {
 
 // viewOf is a person as the settings show one.
 func viewOf(u office.User) PersonView {
-	v := PersonView{ID: u.ID, Login: u.Login, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID, Branches: u.Branches(), ClosedAt: u.ClosedAt}
+	v := PersonView{ID: u.ID, Login: u.Login, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID,
+		Branches: u.Branches(), ClosedAt: u.ClosedAt}
 	v.Revision = revision.Of(v)
 	return v
 }
@@ -265,7 +266,8 @@ func lastManager(tx store.Tx, u office.User, in PersonChange) error {
 			return nil
 		}
 	}
-	return fault.Refuse("role", in.Role, "another manager first", "%s is the only manager; name another one first.", u.Name)
+	return fault.Refuse("role", in.Role, "another manager first", "%s is the only manager; name another one first.",
+		u.Name)
 }
 
 // PasswordChange is somebody's own password, and the one that is to be.

@@ -18,7 +18,8 @@ const phrase = "four words by the sea"
 
 func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 	s := testkit.New(t)
-	in := office.NewPerson{Login: "Žofie", Name: "Žofie Ünal 海", Password: phrase, Role: staff.Clerk, Branch: 2, Branches: []uint64{1}}
+	in := office.NewPerson{Login: "Žofie", Name: "Žofie Ünal 海", Password: phrase, Role: staff.Clerk, Branch: 2,
+		Branches: []uint64{1}}
 	_, err := office.AddPerson(ctx, s.Shop, s.Tobi, "", in)
 	assert.True(t, fault.Is(err, fault.Forbidden), "people are a manager's")
 	made, err := office.AddPerson(ctx, s.Shop, s.Maren, "k", in)
@@ -36,14 +37,17 @@ func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 	twin.Login = "ŽOFIE"
 	_, err = office.AddPerson(ctx, s.Shop, s.Maren, "", twin)
 	assert.True(t, fault.Is(err, fault.Conflict))
-	for field, bad := range map[string]office.NewPerson{"role": {Login: "a", Name: "A", Password: phrase, Role: "king", Branch: 1}, "login": {Login: "a b", Name: "A", Password: phrase, Role: staff.Clerk, Branch: 1},
-		"password": {Login: "a", Name: "A", Password: "password1", Role: staff.Clerk, Branch: 1}, "branch_id": {Login: "a", Name: "A", Password: phrase, Role: staff.Clerk, Branch: 99}} {
+	for field, bad := range map[string]office.NewPerson{"role": {Login: "a", Name: "A", Password: phrase, Role: "king",
+		Branch: 1}, "login": {Login: "a b", Name: "A", Password: phrase, Role: staff.Clerk, Branch: 1},
+		"password": {Login: "a", Name: "A", Password: "password1", Role: staff.Clerk,
+			Branch: 1}, "branch_id": {Login: "a", Name: "A", Password: phrase, Role: staff.Clerk, Branch: 99}} {
 		_, err := office.AddPerson(ctx, s.Shop, s.Maren, "", bad)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 
-	token, err := office.MakeToken(ctx, s.Shop, staff.Actor{ID: made.ID, Role: staff.Clerk}, office.TokenInput{Name: "till"})
+	token, err := office.MakeToken(ctx, s.Shop, staff.Actor{ID: made.ID, Role: staff.Clerk},
+		office.TokenInput{Name: "till"})
 	require.NoError(t, err)
 	change := office.PersonChange{NewPerson: in, Closed: true}
 	change.Password = ""
@@ -69,7 +73,8 @@ func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 func TestAShopKeepsAManager(t *testing.T) {
 	s := testkit.New(t)
 	in := office.NewPerson{Login: "second", Name: "Second", Password: phrase, Role: staff.Manager, Branch: 1}
-	close := office.PersonChange{NewPerson: office.NewPerson{Login: "maren", Name: "Maren Holt", Role: staff.Manager, Branch: 1}, Closed: true}
+	close := office.PersonChange{NewPerson: office.NewPerson{Login: "maren", Name: "Maren Holt", Role: staff.Manager,
+		Branch: 1}, Closed: true}
 	demote := close
 	demote.Role, demote.Closed = staff.Clerk, false
 	for _, change := range []office.PersonChange{close, demote} {
@@ -110,7 +115,8 @@ func TestAPasswordIsChangedByItsOwner(t *testing.T) {
 
 func TestAPersonWithoutANameIsTold(t *testing.T) {
 	s := testkit.New(t)
-	_, err := office.MakePerson(ctx, s.Shop, office.NewPerson{Login: "nia", Name: " \u200b", Password: phrase, Role: staff.Clerk, Branch: 1})
+	_, err := office.MakePerson(ctx, s.Shop, office.NewPerson{Login: "nia", Name: " \u200b", Password: phrase,
+		Role: staff.Clerk, Branch: 1})
 	require.NotNil(t, fault.Of(err))
 	assert.Equal(t, "name", fault.Of(err).Field)
 }

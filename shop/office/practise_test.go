@@ -77,7 +77,8 @@ func TestPracticeIsClearedByOneDeed(t *testing.T) {
 		who  staff.Actor
 		in   office.EndPractice
 		kind fault.Kind
-	}{{s.Tobi, office.EndPractice{Name: "Saltmarsh Paddle & Swim"}, fault.Forbidden}, {s.Maren, office.EndPractice{}, fault.Invalid}, {s.Maren, office.EndPractice{Name: "Another"}, fault.Invalid}} {
+	}{{s.Tobi, office.EndPractice{Name: "Saltmarsh Paddle & Swim"}, fault.Forbidden}, {s.Maren, office.EndPractice{},
+		fault.Invalid}, {s.Maren, office.EndPractice{Name: "Another"}, fault.Invalid}} {
 		_, err := office.BeginForReal(ctx, s.Shop, c.who, "", c.in)
 		assert.True(t, fault.Is(err, c.kind), "%v", err)
 	}

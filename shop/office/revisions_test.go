@@ -31,17 +31,21 @@ func TestTwoWindowsLoseNothing(t *testing.T) {
 
 	before, err := office.ReadSettings(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
-	saved, err := office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", Revision: before.Revision})
+	saved, err := office.SaveSettings(ctx, s.Shop, s.Maren, "",
+		office.SettingsInput{Name: "Saltmarsh", Revision: before.Revision})
 	require.NoError(t, err)
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Other", ScalePrefix: "28", Revision: before.Revision})
+	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Other", ScalePrefix: "28",
+		Revision: before.Revision})
 	refused("settings", err)
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh & Co", Revision: saved.Revision})
+	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh & Co",
+		Revision: saved.Revision})
 	require.NoError(t, err)
 
 	people, err := office.People(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
 	tobi := people[slices.IndexFunc(people, func(p office.PersonView) bool { return p.Login == "tobi" })]
-	change := office.PersonChange{NewPerson: office.NewPerson{Login: tobi.Login, Name: tobi.Name, Role: tobi.Role, Branch: tobi.Branch, Branches: tobi.Branches}, Revision: tobi.Revision}
+	change := office.PersonChange{NewPerson: office.NewPerson{Login: tobi.Login, Name: tobi.Name, Role: tobi.Role,
+		Branch: tobi.Branch, Branches: tobi.Branches}, Revision: tobi.Revision}
 	change.Role = staff.Stock
 	now, err := office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
 	require.NoError(t, err)
@@ -54,9 +58,11 @@ func TestTwoWindowsLoseNothing(t *testing.T) {
 
 	lists, err := prices.Lists(s.Store.Read(ctx))
 	require.NoError(t, err)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Regular", Kind: "markup", Percent: "100", Revision: lists[0].Revision})
+	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1,
+		prices.ListInput{Name: "Regular", Kind: "markup", Percent: "100", Revision: lists[0].Revision})
 	require.NoError(t, err)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Everyday", Revision: lists[0].Revision})
+	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1,
+		prices.ListInput{Name: "Everyday", Revision: lists[0].Revision})
 	refused("price list", err)
 	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Everyday"})
 	require.NoError(t, err, "a program that says none")
@@ -64,8 +70,10 @@ func TestTwoWindowsLoseNothing(t *testing.T) {
 	tree, err := catalog.Categories(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
 	at := tree[0]
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID, catalog.CategoryInput{Name: at.Name, Markup: "90", Revision: at.Revision})
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID,
+		catalog.CategoryInput{Name: at.Name, Markup: "90", Revision: at.Revision})
 	require.NoError(t, err)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID, catalog.CategoryInput{Name: at.Name, Colour: "#112233", Revision: at.Revision})
+	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID,
+		catalog.CategoryInput{Name: at.Name, Colour: "#112233", Revision: at.Revision})
 	refused("category", err)
 }

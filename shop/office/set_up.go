@@ -142,12 +142,16 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	for name, value := range map[string]string{"zone": plan.Zone, book.ExpiredBefore: s.Now().In(zone).Format(time.DateOnly), "currency": plan.Currency, "prices": basis.String(), "costing": plan.Costing, book.PracticeSetting: practice, prices.PricedAt: s.Now().Format(time.RFC3339Nano)} {
+	for name, value := range map[string]string{"zone": plan.Zone,
+		book.ExpiredBefore: s.Now().In(zone).Format(time.DateOnly), "currency": plan.Currency,
+		"prices": basis.String(), "costing": plan.Costing, book.PracticeSetting: practice,
+		prices.PricedAt: s.Now().Format(time.RFC3339Nano)} {
 		if err := office.Set(tx, name, value); err != nil {
 			return false, err
 		}
 	}
-	if err := goods.AddBarcodeRange(tx, &goods.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1, Last: lastOwn, Next: 1, Open: true}); err != nil {
+	if err := goods.AddBarcodeRange(tx, &goods.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1,
+		Last: lastOwn, Next: 1, Open: true}); err != nil {
 		return false, err
 	}
 	for _, b := range plan.Branches {

@@ -75,11 +75,13 @@ type SavedSettings struct {
 
 // changeable is what of the settings can be changed at any time.
 func changeable(all map[string]string) SettingsInput {
-	return SettingsInput{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix], PricePrefix: all[goods.ScalePricePrefix]}
+	return SettingsInput{Name: all["shop_name"], ScalePrefix: all[goods.ScalePrefix],
+		PricePrefix: all[goods.ScalePricePrefix]}
 }
 
 // SaveSettings changes what of the settings can be changed at any time.
-func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SettingsInput) (SavedSettings, error) {
+func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in SettingsInput) (SavedSettings, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
 		all, err := office.LockSettings(tx)
 		if err != nil {

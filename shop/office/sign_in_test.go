@@ -30,7 +30,9 @@ func TestSignIn(t *testing.T) {
 	nobody, err := office.PersonByToken(ctx, s.Shop, token+"x")
 	require.NoError(t, err)
 	assert.Zero(t, nobody.ID)
-	for _, bad := range []office.NewPerson{{Login: "x", Name: "X", Password: "short", Role: staff.Clerk}, {Login: "x", Name: "X", Password: testkit.Password, Role: "king"}, {Login: "maren", Name: "X", Password: testkit.Password, Role: staff.Clerk, Branch: 1}} {
+	for _, bad := range []office.NewPerson{{Login: "x", Name: "X", Password: "short", Role: staff.Clerk},
+		{Login: "x", Name: "X", Password: testkit.Password, Role: "king"},
+		{Login: "maren", Name: "X", Password: testkit.Password, Role: staff.Clerk, Branch: 1}} {
 		_, err := office.MakePerson(ctx, s.Shop, bad)
 		assert.NotNil(t, fault.Of(err))
 	}

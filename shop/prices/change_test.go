@@ -69,7 +69,9 @@ func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 		[]string{p.Variants[0].Price.StringFixed(2), p.Variants[1].Price.StringFixed(2),
 			p.Variants[2].Price.StringFixed(2)},
 	)
-	for _, bad := range []prices.PriceChange{{Price: "-1"}, {Price: "4,2,0"}, {Price: "1", Quantity: "0.5"}, {Price: "1", From: "yesterday"}, {Price: "1", List: 99}, {Variants: []prices.VariantPricing{{Variant: 999, Price: "1"}}}} {
+	for _, bad := range []prices.PriceChange{{Price: "-1"}, {Price: "4,2,0"}, {Price: "1", Quantity: "0.5"},
+		{Price: "1", From: "yesterday"}, {Price: "1", List: 99},
+		{Variants: []prices.VariantPricing{{Variant: 999, Price: "1"}}}} {
 		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
 	}
@@ -128,7 +130,9 @@ func TestAListIsDroppedWithItsPrices(t *testing.T) {
 	why, err := prices.ExplainPrice(ctx, s.Shop, s.Tobi, made.Variants[0].ID, "", "")
 	require.NoError(t, err)
 	assert.Len(t, why, 1)
-	for _, bad := range []prices.ListInput{{}, {Name: "Regular"}, {Name: "X", Kind: "guess"}, {Name: "X", Kind: "margin", Percent: "100"}, {Name: "X", Kind: "fixed", Amount: "-1"}, {Name: "X", Kind: "markup", Percent: "10", Ending: "1/2/up"}, {Name: "X", Kind: "other list", Base: 99}} {
+	for _, bad := range []prices.ListInput{{}, {Name: "Regular"}, {Name: "X", Kind: "guess"},
+		{Name: "X", Kind: "margin", Percent: "100"}, {Name: "X", Kind: "fixed", Amount: "-1"},
+		{Name: "X", Kind: "markup", Percent: "10", Ending: "1/2/up"}, {Name: "X", Kind: "other list", Base: 99}} {
 		_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
 	}

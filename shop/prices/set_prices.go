@@ -142,7 +142,8 @@ func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row pric
 		return err
 	}
 	row.Amount = amount
-	if now := view.Pricing.Book.Find(view.Goods(have), row.PriceListID, decimal.Max(row.FromQuantity, decimal.New(1, 0)), row.FromAt); row.PackID == nil &&
+	if now := view.Pricing.Book.Find(view.Goods(have), row.PriceListID,
+		decimal.Max(row.FromQuantity, decimal.New(1, 0)), row.FromAt); row.PackID == nil &&
 		now.Source != price.NoPrice &&
 		now.Source != price.ByRule &&
 		now.From.Equal(row.FromQuantity) &&
@@ -189,7 +190,8 @@ func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 			return PriceResult{}, err
 		}
 		list := max(in.List, price.Regular)
-		if err := prices.DropPrices(tx, product, deed.Reference(in.Variant), deed.Reference(in.Pack), list, s.Now()); err != nil {
+		if err := prices.DropPrices(tx, product, deed.Reference(in.Variant), deed.Reference(in.Pack), list,
+			s.Now()); err != nil {
 			return PriceResult{}, err
 		}
 		return priceResult(s, tx, product, list)

@@ -157,7 +157,8 @@ func TestBasketEdges(t *testing.T) {
 	_, err := add(shopregister.BasketAdd{Code: m.Barcode})
 	assert.ErrorContains(t, err, "drawer of Register 1 is not open")
 	s.Open(t, 1)
-	for code, says := range map[string]string{"nothing at all": "Nothing here is called", "0 x " + m.Barcode: "can't be sold", "1.5 x " + m.Barcode: "whole numbers", "": "Nothing here"} {
+	for code, says := range map[string]string{"nothing at all": "Nothing here is called", "0 x " +
+		m.Barcode: "can't be sold", "1.5 x " + m.Barcode: "whole numbers", "": "Nothing here"} {
 		_, err := add(shopregister.BasketAdd{Code: code})
 		require.Error(t, err, code)
 		assert.Contains(t, err.Error(), says, code)

@@ -176,7 +176,8 @@ func TestBundlesTakeTheirNumbers(t *testing.T) {
 	make := func(name, tracking, number string) uint64 {
 		v := s.Simple(t, name, tracking, "100")
 		if number != "" {
-			s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "2", Cost: "40", Serials: number}}})
+			s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "2", Cost: "40",
+				Serials: number}}})
 		}
 		return v
 	}
@@ -189,7 +190,8 @@ func TestBundlesTakeTheirNumbers(t *testing.T) {
 		require.NoError(t, err)
 		return made.Variants[0].ID
 	}
-	kit := bundle("Starter kit", catalog.PartInput{Variant: board, Quantity: "1"}, catalog.PartInput{Variant: watch, Quantity: "1"})
+	kit := bundle("Starter kit", catalog.PartInput{Variant: board, Quantity: "1"},
+		catalog.PartInput{Variant: watch, Quantity: "1"})
 	pair := bundle("Leash pair", catalog.PartInput{Variant: leash, Quantity: "2"})
 	s.Open(t, 1)
 	sell := func(v uint64, q, numbers string) error {

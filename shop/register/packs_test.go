@@ -23,7 +23,9 @@ func TestPacksAreScannedSoldAndTakenBack(t *testing.T) {
 	pack, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0,
 		catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
 	require.NoError(t, err)
-	for _, bad := range []catalog.PackInput{{Name: "one", Factor: "1"}, {Name: "", Factor: "12"}, {Name: "box of 12", Factor: "12"}, {Name: "half", Factor: "1.5"}, {Name: "six", Factor: "6", Barcode: "96385074"}} {
+	for _, bad := range []catalog.PackInput{{Name: "one", Factor: "1"}, {Name: "", Factor: "12"},
+		{Name: "box of 12", Factor: "12"}, {Name: "half", Factor: "1.5"},
+		{Name: "six", Factor: "6", Barcode: "96385074"}} {
 		_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
@@ -92,7 +94,8 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 	p := s.View(t, made.ID)
 	assert.Equal(t, []string{"2", "332.6"}, []string{p.Variants[0].ForSale.String(), p.Variants[0].Average.String()},
 		"available is the least, cost the sum")
-	for _, bad := range [][]catalog.PartInput{{{Variant: kit, Quantity: "1"}}, {{Variant: board, Quantity: "2"}}, {{Variant: leash, Quantity: "0"}}, {{Variant: leash, Quantity: "1"}, {Variant: leash, Quantity: "1"}}, {}} {
+	for _, bad := range [][]catalog.PartInput{{{Variant: kit, Quantity: "1"}}, {{Variant: board, Quantity: "2"}},
+		{{Variant: leash, Quantity: "0"}}, {{Variant: leash, Quantity: "1"}, {Variant: leash, Quantity: "1"}}, {}} {
 		_, err := catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, bad)
 		assert.Error(t, err, "%+v", bad)
 	}

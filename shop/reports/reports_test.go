@@ -85,8 +85,10 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 			"cost = cost - 1"},
 		"every document's postings add up to zero": {"UPDATE ledger_posting SET amount = amount + " +
 			"1 WHERE id = 1", "UPDATE ledger_posting SET amount = amount - 1 WHERE id = 1"},
-		"every sale is the sum of its lines and of what was paid": {"UPDATE sale SET gross = gross + 1", "UPDATE sale SET gross = gross - 1"},
-		"every sale's cost is what its entries took out":          {"UPDATE sale_line SET cost = cost + 1", "UPDATE sale_line SET cost = cost - 1"},
+		"every sale is the sum of its lines and of what was paid": {"UPDATE sale SET gross = gross + 1",
+			"UPDATE sale SET gross = gross - 1"},
+		"every sale's cost is what its entries took out": {"UPDATE sale_line SET cost = cost + 1",
+			"UPDATE sale_line SET cost = cost - 1"},
 		"every drawer's cash is in the books": {"UPDATE sale SET change_given = change_given " +
 			"+ 1", "UPDATE sale SET change_given = change_given - 1"},
 	} {

@@ -55,7 +55,8 @@ func TestStockAsAt(t *testing.T) {
 		at   time.Time
 		want string
 	}{
-		{monday.Add(-time.Hour), "0 0 0.00 0.00"}, {monday, "10 10 200.00 200.00"}, {monday.Add(23 * time.Hour), "10 10 200.00 200.00"},
+		{monday.Add(-time.Hour), "0 0 0.00 0.00"}, {monday, "10 10 200.00 200.00"}, {monday.Add(23 * time.Hour),
+			"10 10 200.00 200.00"},
 		{monday.Add(25 * time.Hour), "15 12 335.00 335.00"}, {s.Now(), "11 8 245.67 245.67"}} {
 		rows, more, err := book.StockAt(q, "tidewater", 1, c.at)
 		require.NoError(t, err)

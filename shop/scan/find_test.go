@@ -34,7 +34,8 @@ func TestFindGoesFromExactToWords(t *testing.T) {
 		return strings.Join(said, "; ")
 	}
 	vest := "variant Tidewater rash vest Coral · S"
-	for text, want := range map[string]string{made.Variants[0].Barcode: vest, "0" + made.Variants[0].Barcode: vest, "twv-cor-s": vest, " TWV-COR-S ": vest, "ab12": "variant Board AB12", "AB 12": "variant Board AB12",
+	for text, want := range map[string]string{made.Variants[0].Barcode: vest, "0" + made.Variants[0].Barcode: vest,
+		"twv-cor-s": vest, " TWV-COR-S ": vest, "ab12": "variant Board AB12", "AB 12": "variant Board AB12",
 		"d-0001": "document Delivery ", "rash": "product Tidewater rash vest ", "tide vest": "product Tidewater " +
 			"rash vest ", "ti": "product Tidewater rash vest ", "vest board": "", "": "", "%": "", "_": "", "+-*\"()~<>@": "", "'; DROP": ""} {
 		assert.Equal(t, want, find(text), text)

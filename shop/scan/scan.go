@@ -104,7 +104,8 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 		return DeliveryScanned{}, fault.Missing("code", s.Code,
 			"Nothing here is called %s. Set it aside, or make the product first.", s.Code)
 	case s.Found[0].Kind == "shelf":
-		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a shelf, not a product.", s.Found[0].Name)
+		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a shelf, not a product.",
+			s.Found[0].Name)
 	case s.Found[0].Kind == "document" || s.Found[0].Kind == "order":
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
 	case len(s.Found) == 1:

@@ -39,7 +39,8 @@ func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 	)
 	require.NoError(t, err)
 	s.Stock(t, salt.Variants[0].ID, "10", "2")
-	for _, bad := range []office.SettingsInput{{Name: "S", ScalePrefix: "29", PricePrefix: "29"}, {Name: "S", PricePrefix: "20"}, {Name: "S", PricePrefix: "19"}} {
+	for _, bad := range []office.SettingsInput{{Name: "S", ScalePrefix: "29", PricePrefix: "29"},
+		{Name: "S", PricePrefix: "20"}, {Name: "S", PricePrefix: "19"}} {
 		_, err := office.SaveSettings(ctx, s.Shop, s.Maren, "", bad)
 		require.Error(t, err)
 		assert.Equal(t, "scale_price_prefix", fault.Of(err).Field)
@@ -158,7 +159,8 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	require.NoError(t, err)
 	priced := buying.DeliveryInput{Supplier: 1, Branch: 1}
 	for _, l := range lines {
-		line := shopscan.GoodsLine{Variant: l.VariantID, Quantity: l.Quantity.String(), Cost: "1", Lot: l.LotNumber, Serials: l.Serials}
+		line := shopscan.GoodsLine{Variant: l.VariantID, Quantity: l.Quantity.String(), Cost: "1", Lot: l.LotNumber,
+			Serials: l.Serials}
 		if l.Expiry != nil {
 			line.Expiry = l.Expiry.Format("02.01.2006")
 		}

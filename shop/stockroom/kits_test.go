@@ -128,9 +128,13 @@ func TestKitsThatCanNotBe(t *testing.T) {
 		in   stockroom.KitInput
 		says string
 	}{
-		{stockroom.KitInput{Variant: set, Branch: 1, Quantity: "5"}, "2 short"}, {stockroom.KitInput{Variant: set, Branch: 1, Quantity: "1.5"}, "whole numbers"}, {stockroom.KitInput{Variant: set, Branch: 1, Quantity: "0"}, "how many"},
-		{stockroom.KitInput{Variant: set, Branch: 2, Quantity: "1"}, "none is For sale here"}, {stockroom.KitInput{Variant: set, Branch: 9, Quantity: "1"}, "no branch 9"},
-		{stockroom.KitInput{Variant: goggles, Branch: 1, Quantity: "1"}, "Only a bundle"}, {stockroom.KitInput{Variant: 999, Branch: 1, Quantity: "1"}, "Only a bundle"},
+		{stockroom.KitInput{Variant: set, Branch: 1, Quantity: "5"},
+			"2 short"}, {stockroom.KitInput{Variant: set, Branch: 1, Quantity: "1.5"}, "whole numbers"},
+		{stockroom.KitInput{Variant: set, Branch: 1, Quantity: "0"}, "how many"},
+		{stockroom.KitInput{Variant: set, Branch: 2, Quantity: "1"},
+			"none is For sale here"}, {stockroom.KitInput{Variant: set, Branch: 9, Quantity: "1"}, "no branch 9"},
+		{stockroom.KitInput{Variant: goggles, Branch: 1, Quantity: "1"},
+			"Only a bundle"}, {stockroom.KitInput{Variant: 999, Branch: 1, Quantity: "1"}, "Only a bundle"},
 		{stockroom.KitInput{Variant: numbered.Variants[0].ID, Branch: 1, Quantity: "1"}, "put together when it is " +
 			"sold"}} {
 		_, err := stockroom.MakeUpKits(ctx, s.Shop, s.Maren, "", c.in)

@@ -137,7 +137,8 @@ func people(t testing.TB, s *deed.Shop) {
 	hashed, err := hash()
 	require.NoError(t, err)
 	err = s.Store.Do(context.Background(), func(tx store.Tx) error {
-		for _, p := range []storeoffice.User{{Login: "maren", Name: "Maren Holt", Role: string(staff.Manager)}, {Login: "tobi", Name: "Tobi Ashdown", Role: string(staff.Clerk)},
+		for _, p := range []storeoffice.User{{Login: "maren", Name: "Maren Holt", Role: string(staff.Manager)},
+			{Login: "tobi", Name: "Tobi Ashdown", Role: string(staff.Clerk)},
 			{Login: "callum", Name: "Callum Reeve", Role: string(staff.Stock)}} {
 			p.PasswordHash, p.BranchID = hashed, 1
 			if err := storeoffice.SaveUser(tx, &p, worksAt(tx)); err != nil {

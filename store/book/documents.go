@@ -88,7 +88,8 @@ func Document(q db.Q, number string) (DocumentView, error) {
 // LockDocument is Document, locked until the transaction ends.
 func LockDocument(tx db.Tx, number string) (DocumentView, error) {
 	var id uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM document WHERE number = ? FOR UPDATE", scan.Document(number)).Scan(&id).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM document WHERE number = ? FOR UPDATE",
+		scan.Document(number)).Scan(&id).Error; err != nil {
 		return DocumentView{}, err
 	}
 	return Document(tx.Q, number)

@@ -172,7 +172,8 @@ func postUnits(b *db.Batch, after stock.Holding, doc stock.Document) {
 		if state == serial.Sold {
 			state = doc.Kind.Left()
 		}
-		args = append(args, e.Variant, after.Items[e.Variant].Product, e.Serial, state, u.Key.Shelf, u.Key.Lot, u.Key.Condition, u.Cost)
+		args = append(args, e.Variant, after.Items[e.Variant].Product, e.Serial, state, u.Key.Shelf, u.Key.Lot,
+			u.Key.Condition, u.Cost)
 	}
 	if len(seen) == 0 {
 		return

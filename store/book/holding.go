@@ -194,7 +194,8 @@ func itemsPart(into map[uint64]stock.Item, variants string) db.Part {
 			var id uint64
 			var i stock.Item
 			var name, label, of string
-			if err := scan(&id, &i.Product, &name, &label, &i.Tracking, &of, &i.Restock, &i.Asked, &i.Expected[0], &i.Expected[1], &i.TaxClass, &i.Bundle, &i.Bundled); err != nil {
+			if err := scan(&id, &i.Product, &name, &label, &i.Tracking, &of, &i.Restock, &i.Asked, &i.Expected[0],
+				&i.Expected[1], &i.TaxClass, &i.Bundle, &i.Bundled); err != nil {
 				return err
 			}
 			var err error

@@ -18,7 +18,8 @@ func NextNumber(tx db.Tx, name string, count uint64) (uint64, error) {
 		return 0, err
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO number_range (name, next) VALUES (?, 1)", name).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO number_range (name, next) VALUES (?, 1)",
+			name).Error; err != nil {
 			return 0, err
 		}
 		if result, err = run(); err != nil {

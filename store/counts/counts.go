@@ -58,7 +58,8 @@ func Count(q db.Q, id uint64) (CountView, error) {
 // LockCount reads a shelf count and locks it until the transaction ends.
 func LockCount(tx db.Tx, id uint64) (CountView, error) {
 	var found uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM shelf_count WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM shelf_count WHERE id = ? FOR UPDATE",
+		id).Scan(&found).Error; err != nil {
 		return CountView{}, err
 	}
 	return Count(tx.Q, id)
@@ -280,6 +281,7 @@ func SaveCountRow(tx db.Tx, r CountRow) error {
 	return db.SQL(tx.Q).
 		Table("count_row").
 		Where("id = ?", r.ID).
-		Updates(map[string]any{"counted": r.Counted, "expected": r.Expected, "variance": r.Variance, "value": r.Value, "reason": r.Reason}).
+		Updates(map[string]any{"counted": r.Counted, "expected": r.Expected, "variance": r.Variance, "value": r.Value,
+			"reason": r.Reason}).
 		Error
 }

@@ -26,7 +26,8 @@ func (m Memory) DeviceState(ctx context.Context, name string) (string, error) {
 // SetDevice puts a stand-in in a state.
 func SetDevice(tx db.Tx, name, state string) error {
 	return db.SQL(tx.Q).
-		Exec("INSERT INTO device (name, state) VALUES (?, ?) ON DUPLICATE KEY UPDATE state = VALUES(state)", name, state).
+		Exec("INSERT INTO device (name, state) VALUES (?, ?) ON DUPLICATE KEY UPDATE state = VALUES(state)", name,
+			state).
 		Error
 }
 
@@ -74,7 +75,8 @@ func KeepMail(tx db.Tx, m Mail) error { return db.Insert(tx, &m) }
 // Mails lists the mails that were sent last, newest first, without their bodies.
 func Mails(q db.Q, most int) ([]Mail, error) {
 	var rows []Mail
-	return rows, db.SQL(q).Raw("SELECT id, at, recipient, subject FROM mail ORDER BY id DESC LIMIT ?", most).Scan(&rows).Error
+	return rows, db.SQL(q).Raw("SELECT id, at, recipient, subject FROM mail ORDER BY id DESC LIMIT ?",
+		most).Scan(&rows).Error
 }
 
 // ReadMail reads a mail as it was sent.

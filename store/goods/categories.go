@@ -27,7 +27,8 @@ func KeepCategory(tx db.Tx, path []string) (Category, error) {
 				"The path of the category is longer than %d characters.", catalog.LongestPath)
 		}
 		row = Category{}
-		if err := db.SQL(tx.Q).Raw("SELECT * FROM category WHERE path_key = ?", text.Key(full)).Scan(&row).Error; err != nil {
+		if err := db.SQL(tx.Q).Raw("SELECT * FROM category WHERE path_key = ?",
+			text.Key(full)).Scan(&row).Error; err != nil {
 			return row, err
 		}
 		if row.ID == 0 {
@@ -64,7 +65,8 @@ func SaveCategory(tx db.Tx, id uint64, columns map[string]any) error {
 
 // MergeCategory gives all that one category has to another and drops it.
 func MergeCategory(tx db.Tx, from, into uint64) error {
-	for _, statement := range []string{"UPDATE product SET category_id = ? WHERE category_id = ?", "UPDATE shelf_count SET category_id = ? WHERE category_id = ?"} {
+	for _, statement := range []string{"UPDATE product SET category_id = ? WHERE category_id = ?",
+		"UPDATE shelf_count SET category_id = ? WHERE category_id = ?"} {
 		if err := db.SQL(tx.Q).Exec(statement, into, from).Error; err != nil {
 			return err
 		}

@@ -173,7 +173,8 @@ func free(tx db.Tx, rows []Barcode) error {
 	}
 	for part := range slices.Chunk(keys, 2000) {
 		var have []string
-		if err := db.SQL(tx.Q).Raw("SELECT code_key FROM barcode WHERE code_key IN ?", part).Scan(&have).Error; err != nil {
+		if err := db.SQL(tx.Q).Raw("SELECT code_key FROM barcode WHERE code_key IN ?",
+			part).Scan(&have).Error; err != nil {
 			return err
 		}
 		if len(have) > 0 {
@@ -247,7 +248,8 @@ func SetSKU(tx db.Tx, variant uint64, sku string) error {
 	if err := db.SQL(tx.Q).Exec("UPDATE variant SET sku = ? WHERE id = ?", sku, variant).Error; err != nil {
 		return err
 	}
-	if err := db.SQL(tx.Q).Exec("DELETE FROM scan_key WHERE variant_id = ? AND barcode_id IS NULL", variant).Error; err != nil {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM scan_key WHERE variant_id = ? AND barcode_id IS NULL",
+		variant).Error; err != nil {
 		return err
 	}
 	var rows []Barcode
@@ -310,7 +312,8 @@ func Named(q db.Q, variants []uint64) (map[uint64]Name, error) {
 		Name, Label, SKU string
 	}
 	err := db.SQL(q).
-		Raw("SELECT v.id, p.name, v.label, v.sku FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", append(variants, 0)).
+		Raw("SELECT v.id, p.name, v.label, v.sku FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?",
+			append(variants, 0)).
 		Scan(&rows).
 		Error
 	named := make(map[uint64]Name, len(rows))

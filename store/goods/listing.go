@@ -97,7 +97,8 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 	list = Words(list, f.Words)
 	if f.Category != 0 {
 		var path string
-		if err := db.SQL(q).Raw("SELECT path_key FROM category WHERE id = ?", f.Category).Scan(&path).Error; err != nil {
+		if err := db.SQL(q).Raw("SELECT path_key FROM category WHERE id = ?",
+			f.Category).Scan(&path).Error; err != nil {
 			return nil, err
 		}
 		list = list.Where("p.category_id IN (SELECT id FROM category WHERE path_key = ? OR path_key LIKE ?)", path,

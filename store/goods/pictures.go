@@ -93,7 +93,8 @@ func AddPictures(tx db.Tx, product uint64, ids []uint64) error {
 
 // DropPicture takes a picture off a product.
 func DropPicture(tx db.Tx, product, picture uint64) error {
-	if err := db.SQL(tx.Q).Exec("DELETE FROM product_picture WHERE product_id = ? AND picture_id = ?", product, picture).Error; err != nil {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM product_picture WHERE product_id = ? AND picture_id = ?", product,
+		picture).Error; err != nil {
 		return err
 	}
 	return firstPicture(tx, product)

@@ -37,7 +37,8 @@ func FollowDelivery(tx db.Tx, onHand map[uint64]decimal.Decimal) (map[uint64]dec
 		ids = append(ids, id)
 	}
 	var rows []following
-	if err := db.SQL(tx.Q).Raw(followingSelect+"v.id IN ? ORDER BY v.id", append(ids, 0)).Scan(&rows).Error; err != nil || len(rows) == 0 {
+	if err := db.SQL(tx.Q).Raw(followingSelect+"v.id IN ? ORDER BY v.id",
+		append(ids, 0)).Scan(&rows).Error; err != nil || len(rows) == 0 {
 		return nil, err
 	}
 	levels := map[uint64]decimal.Decimal{}
@@ -51,7 +52,8 @@ func FollowDelivery(tx db.Tx, onHand map[uint64]decimal.Decimal) (map[uint64]dec
 			return nil, err
 		}
 	}
-	return levels, setFollowing(tx, rows, "after_delivery = x.after, v.restock_level = COALESCE(v.own_restock_level, x.level)")
+	return levels, setFollowing(tx, rows,
+		"after_delivery = x.after, v.restock_level = COALESCE(v.own_restock_level, x.level)")
 }
 
 // settleFollowing writes the restock levels of products that follow deliveries.

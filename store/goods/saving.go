@@ -162,7 +162,8 @@ func ProductsByName(q db.Q, names []string) (map[string]uint64, error) {
 	found := map[string]uint64{}
 	for start := 0; start < len(names); start += 2000 {
 		var rows []Product
-		if err := db.SQL(q).Raw("SELECT id, name_key FROM product WHERE name_key IN ?", names[start:min(start+2000, len(names))]).Scan(&rows).Error; err != nil {
+		if err := db.SQL(q).Raw("SELECT id, name_key FROM product WHERE name_key IN ?",
+			names[start:min(start+2000, len(names))]).Scan(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {

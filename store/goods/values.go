@@ -26,7 +26,8 @@ func ValueSets(q db.Q) ([]ValueSet, map[uint64][]Value, error) {
 func KeepValueSet(tx db.Tx, name string) (ValueSet, []Value, error) {
 	var set ValueSet
 	find := func() error {
-		return db.SQL(tx.Q).Raw("SELECT * FROM value_set WHERE name_key = ? FOR UPDATE", text.Key(name)).Scan(&set).Error
+		return db.SQL(tx.Q).Raw("SELECT * FROM value_set WHERE name_key = ? FOR UPDATE",
+			text.Key(name)).Scan(&set).Error
 	}
 	if err := find(); err != nil {
 		return set, nil, err
@@ -52,7 +53,8 @@ func KeepValueSet(tx db.Tx, name string) (ValueSet, []Value, error) {
 // are of.
 func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint64, error) {
 	err := db.SQL(tx.Q).
-		Exec("UPDATE set_value SET name = ?, name_key = ?, swatch = ?, position = ? WHERE id = ?", name, text.Key(name), swatch, position, id).
+		Exec("UPDATE set_value SET name = ?, name_key = ?, swatch = ?, position = ? WHERE id = ?", name,
+			text.Key(name), swatch, position, id).
 		Error
 	if db.Duplicate(err) {
 		return nil, fault.Clash("name", name, "a name of its own", "The set has a value %q already.", name)

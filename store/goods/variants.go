@@ -24,7 +24,8 @@ func DropVariants(tx db.Tx, ids []uint64) error {
 		where := " WHERE variant_id IN ?"
 		if strings.HasPrefix(table, "count") || table == "delivery_line" {
 			var n int
-			if err := db.SQL(tx.Q).Raw("SELECT EXISTS (SELECT 1 FROM "+table+where+")", ids).Scan(&n).Error; err != nil {
+			if err := db.SQL(tx.Q).Raw("SELECT EXISTS (SELECT 1 FROM "+table+where+")",
+				ids).Scan(&n).Error; err != nil {
 				return err
 			}
 			if n == 1 {
@@ -60,7 +61,8 @@ func RetireAxisValue(tx db.Tx, id uint64, retired bool) error {
 		return err
 	}
 	return db.SQL(tx.Q).
-		Exec("UPDATE variant SET retired = ? WHERE value1_id = ? OR value2_id = ? OR value3_id = ?", retired, id, id, id).
+		Exec("UPDATE variant SET retired = ? WHERE value1_id = ? OR value2_id = ? OR value3_id = ?", retired, id, id,
+			id).
 		Error
 }
 
@@ -90,7 +92,8 @@ func VariantNames(q db.Q, ids []uint64) (map[uint64][2]string, error) {
 		Name, Label string
 	}
 	err := db.SQL(q).
-		Raw("SELECT v.id, p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?", slices.Compact(slices.Sorted(slices.Values(ids)))).
+		Raw("SELECT v.id, p.name, v.label FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN ?",
+			slices.Compact(slices.Sorted(slices.Values(ids)))).
 		Scan(&rows).
 		Error
 	for _, r := range rows {

@@ -16,7 +16,8 @@ func Meant(q db.Q, text string) (string, error) {
 		spread := search.Forgiven(len(w))
 		if spread > 0 {
 			var known []string
-			if err := db.SQL(q).Raw("SELECT word FROM search_word WHERE length BETWEEN ? AND ? OR word LIKE ?", len(w)-spread, len(w)+spread, w+"%").Scan(&known).Error; err != nil {
+			if err := db.SQL(q).Raw("SELECT word FROM search_word WHERE length BETWEEN ? AND ? OR word LIKE ?",
+				len(w)-spread, len(w)+spread, w+"%").Scan(&known).Error; err != nil {
 				return "", err
 			}
 			if near := search.Near(w, known, 1); len(near) > 0 {
@@ -85,7 +86,8 @@ func reindex(tx db.Tx, ids []uint64) error {
 	if len(found) == 0 {
 		return nil
 	}
-	if err := db.SQL(tx.Q).Exec("UPDATE product SET words = CASE id"+strings.Repeat(" WHEN ? THEN ?", len(found))+" END WHERE id IN ?", append(args, found)...).Error; err != nil {
+	if err := db.SQL(tx.Q).Exec("UPDATE product SET words = CASE id"+strings.Repeat(" WHEN ? THEN ?",
+		len(found))+" END WHERE id IN ?", append(args, found)...).Error; err != nil {
 		return err
 	}
 	if len(fresh) == 0 {

@@ -23,7 +23,8 @@ func DropFile(ctx context.Context, s *db.Store, job uint64, part string) error {
 // MoveFile puts a part in the place of another.
 func MoveFile(ctx context.Context, s *db.Store, job uint64, from, to string) error {
 	return s.Do(ctx, func(tx db.Tx) error {
-		if err := db.SQL(tx.Q).Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job, to).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("DELETE FROM import_chunk WHERE import_id = ? AND part = ?", job,
+			to).Error; err != nil {
 			return err
 		}
 		return db.SQL(tx.Q).
@@ -58,7 +59,8 @@ func keepChunks(table *gorm.DB, job uint64, part string, from io.Reader, most in
 					fmt.Sprintf("%d MB or less", most>>20), "The file is larger than %d MB. Split it into several.",
 					most>>20)
 			}
-			if err := table.Exec("INSERT INTO import_chunk (import_id, part, n, data) VALUES (?, ?, ?, ?)", job, part, n, buffer[:got]).Error; err != nil {
+			if err := table.Exec("INSERT INTO import_chunk (import_id, part, n, data) VALUES (?, ?, ?, ?)", job, part,
+				n, buffer[:got]).Error; err != nil {
 				return 0, err
 			}
 		}

@@ -50,7 +50,8 @@ func (f *File) ReadAt(into []byte, at int64) (int, error) {
 		}
 		if n := at / chunkSize; n != f.n {
 			var data []byte
-			if err := db.SQL(f.q).Raw("SELECT data FROM import_chunk WHERE import_id = ? AND part = ? AND n = ?", f.job, f.part, n).Row().Scan(&data); err != nil {
+			if err := db.SQL(f.q).Raw("SELECT data FROM import_chunk WHERE import_id = ? AND part = ? AND n = ?",
+				f.job, f.part, n).Row().Scan(&data); err != nil {
 				return done, fmt.Errorf("read part %d of the file: %w", n, err)
 			}
 			f.n, f.chunk = n, data

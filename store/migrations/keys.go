@@ -35,7 +35,10 @@ var keyed = []struct{ table, within, name, key string }{
 // key gets a number at its end, and is told in the log.
 func fillKeys(ctx context.Context, s *db.Store) error {
 	for _, k := range keyed {
-		if err := s.Do(ctx, func(tx db.Tx) error { return fillNames(tx, k.table, k.within, k.name, k.key) }); err != nil {
+		if err := s.Do(ctx, func(tx db.Tx) error {
+			return fillNames(tx, k.table, k.within, k.name,
+				k.key)
+		}); err != nil {
 			return fmt.Errorf("keys of %s: %w", k.table, err)
 		}
 	}
@@ -52,7 +55,8 @@ func fillNames(tx db.Tx, table, within, name, key string) error {
 		Within uint64
 		Name   string
 	}
-	if err := db.SQL(tx.Q).Raw(fmt.Sprintf("SELECT %s AS within, %s AS name FROM %s ORDER BY 1, 2", within, name, table)).
+	if err := db.SQL(tx.Q).Raw(fmt.Sprintf("SELECT %s AS within, %s AS name FROM %s ORDER BY 1, 2", within, name,
+		table)).
 		Scan(&rows).Error; err != nil {
 		return err
 	}
@@ -89,7 +93,8 @@ func rewritten(tx db.Tx, table, column string, as func(string) string) error {
 		if as(r.Text) == r.Text {
 			continue
 		}
-		err := db.SQL(tx.Q).Exec(fmt.Sprintf("UPDATE %s SET %s = ? WHERE id = ?", table, column), as(r.Text), r.ID).Error
+		err := db.SQL(tx.Q).Exec(fmt.Sprintf("UPDATE %s SET %s = ? WHERE id = ?", table, column), as(r.Text),
+			r.ID).Error
 		if db.Duplicate(err) {
 			slog.Warn("stands double and stays as it is", "in", table, "text", r.Text)
 			continue
@@ -186,7 +191,8 @@ func fillCodes(tx db.Tx) error {
 		for _, r := range part {
 			args = append(args, barcode.Key(r.SKU), r.ID)
 		}
-		if err := db.SQL(tx.Q).Exec(db.Values("INSERT IGNORE INTO scan_key (k, variant_id) VALUES ", len(part), "(?, ?)"),
+		if err := db.SQL(tx.Q).Exec(db.Values("INSERT IGNORE INTO scan_key (k, variant_id) VALUES ", len(part),
+			"(?, ?)"),
 			args...).Error; err != nil {
 			return err
 		}

@@ -110,7 +110,8 @@ func TestServersThatStartAtOnceMakeTheTablesOnce(t *testing.T) {
 // TestAStatementThatIsWrongIsNotTakenForDone: only one that was cut off may have been done.
 func TestAStatementThatIsWrongIsNotTakenForDone(t *testing.T) {
 	s := database(t, "wrong")
-	wrong := db.Version{Number: 1, Name: "wrong", Statements: []string{"CREATE TABLE a (id INT)", "CREATE TABLE a (id INT)"}}
+	wrong := db.Version{Number: 1, Name: "wrong", Statements: []string{"CREATE TABLE a (id INT)",
+		"CREATE TABLE a (id INT)"}}
 	require.Error(t, db.Migrate(ctx, s, []db.Version{wrong}))
 	assert.Equal(t, []string{"1"}, list(t, s, "SELECT step FROM migration WHERE version = 1"))
 }
@@ -142,7 +143,8 @@ func TestKeysOfWhatIsThere(t *testing.T) {
 		"INSERT INTO unit (variant_id, number, state, shelf_id, `condition`, cost) VALUES (1, 'E1', 'in stock', 1, "+
 			"'For sale', 11), (1, 'N7', 'in stock', 1, 'For sale', 9), (2, 'N7', 'in stock', 1, 'For sale', 8)")
 	require.NoError(t, Migrate(ctx, s))
-	assert.Equal(t, []string{"pale dune", "pale dune (2)"}, list(t, s, "SELECT name_key FROM supplier ORDER BY name_key"))
+	assert.Equal(t, []string{"pale dune", "pale dune (2)"}, list(t, s,
+		"SELECT name_key FROM supplier ORDER BY name_key"))
 	assert.Equal(t, []string{"café"}, list(t, s, "SELECT path_key FROM category"))
 	assert.Equal(t, []string{"tü"}, list(t, s, "SELECT login FROM user"))
 	assert.Equal(t, []string{"E1 in stock 1 10", "É1 in stock 1 11"},

@@ -29,7 +29,8 @@ func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, wo
 	return db.Between(ctx, s, claim, func(tx db.Tx, failed error) (*db.Batch, error) {
 		if db.Duplicate(failed) {
 			var kept struct{ Result, Asked string }
-			if err := db.SQL(tx.Q).Raw("SELECT result, asked FROM request_key WHERE k = ?", key).Scan(&kept).Error; err != nil {
+			if err := db.SQL(tx.Q).Raw("SELECT result, asked FROM request_key WHERE k = ?",
+				key).Scan(&kept).Error; err != nil {
 				return nil, err
 			}
 			if asked != "" && kept.Asked != "" && kept.Asked != asked {

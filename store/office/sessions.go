@@ -25,7 +25,8 @@ func (s Sessions) Get(key string) ([]byte, error) {
 		Data      []byte
 		ExpiresAt *time.Time
 	}
-	err := db.SQL(s.store.Read(ctx)).Raw("SELECT data, expires_at FROM web_session WHERE k = ?", Hash(key)).Scan(&row).Error
+	err := db.SQL(s.store.Read(ctx)).Raw("SELECT data, expires_at FROM web_session WHERE k = ?",
+		Hash(key)).Scan(&row).Error
 	if err != nil || (row.ExpiresAt != nil && row.ExpiresAt.Before(time.Now())) {
 		return nil, err
 	}

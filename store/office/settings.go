@@ -34,7 +34,8 @@ func LockSettings(tx db.Tx) (map[string]string, error) {
 // Set writes a setting.
 func Set(tx db.Tx, name, value string) error {
 	return db.SQL(tx.Q).
-		Exec("INSERT INTO setting (name, value) VALUES (?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)", name, value).
+		Exec("INSERT INTO setting (name, value) VALUES (?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)", name,
+			value).
 		Error
 }
 

@@ -123,7 +123,8 @@ func Bills(q db.Q, f BillFilter, page int) ([]BillView, bool, error) {
 	}
 	var rows []BillView
 	err := db.SQL(q).
-		Raw(billSelect+where+"ORDER BY "+order+" LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
+		Raw(billSelect+where+"ORDER BY "+order+" LIMIT ? OFFSET ?",
+			append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
 		Scan(&rows).
 		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
@@ -139,7 +140,8 @@ func ReadBill(q db.Q, id uint64) (BillView, []BillLine, []uint64, error) {
 		return v, nil, nil, fault.Missing("bill_id", id, "There is no bill %d.", id)
 	}
 	var lines []BillLine
-	if err := db.SQL(q).Raw("SELECT * FROM bill_line WHERE bill_id = ? ORDER BY id", id).Scan(&lines).Error; err != nil {
+	if err := db.SQL(q).Raw("SELECT * FROM bill_line WHERE bill_id = ? ORDER BY id",
+		id).Scan(&lines).Error; err != nil {
 		return v, nil, nil, err
 	}
 	var deliveries []uint64
@@ -182,7 +184,8 @@ func SaveBill(tx db.Tx, b *Bill) error {
 // ReplaceBillLines writes the lines of a bill, and the deliveries it is for, in place of those
 // there were.
 func ReplaceBillLines(tx db.Tx, bill uint64, lines []BillLine, deliveries []uint64) error {
-	for _, statement := range []string{"DELETE FROM bill_line WHERE bill_id = ?", "DELETE FROM bill_delivery WHERE bill_id = ?"} {
+	for _, statement := range []string{"DELETE FROM bill_line WHERE bill_id = ?",
+		"DELETE FROM bill_delivery WHERE bill_id = ?"} {
 		if err := db.SQL(tx.Q).Exec(statement, bill).Error; err != nil {
 			return err
 		}
@@ -196,7 +199,8 @@ func ReplaceBillLines(tx db.Tx, bill uint64, lines []BillLine, deliveries []uint
 		}
 	}
 	for _, id := range deliveries {
-		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO bill_delivery (bill_id, delivery_id) VALUES (?, ?)", bill, id).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO bill_delivery (bill_id, delivery_id) VALUES (?, ?)", bill,
+			id).Error; err != nil {
 			return err
 		}
 	}
@@ -215,7 +219,8 @@ func SaveBillLines(tx db.Tx, lines []BillLine) error {
 func OrderLineOf(q db.Q, id uint64) (Order, OrderLine, error) {
 	lines, err := orderLines(q, "WHERE id = ?", id)
 	if err != nil || len(lines) == 0 {
-		return Order{}, OrderLine{}, errors.Join(err, fault.Missing("order_line_id", id, "There is no line %d of an order.", id))
+		return Order{}, OrderLine{}, errors.Join(err, fault.Missing("order_line_id", id,
+			"There is no line %d of an order.", id))
 	}
 	var o Order
 	return o, lines[0], db.SQL(q).Raw("SELECT * FROM purchase_order WHERE id = ?", lines[0].OrderID).Scan(&o).Error
@@ -289,7 +294,8 @@ func LinesOfDeliveries(q db.Q, deliveries []uint64) ([]ToBill, error) {
 // LockToBill locks the unbilled lines of some deliveries until the transaction ends.
 func LockToBill(tx db.Tx, lines []uint64) error {
 	var ids []uint64
-	return db.SQL(tx.Q).Raw("SELECT id FROM delivery_line WHERE id IN ? ORDER BY id FOR UPDATE", append(lines, 0)).Scan(&ids).Error
+	return db.SQL(tx.Q).Raw("SELECT id FROM delivery_line WHERE id IN ? ORDER BY id FOR UPDATE",
+		append(lines, 0)).Scan(&ids).Error
 }
 
 // Unbilled lists the posted deliveries of a supplier of which something is not billed; supplier
@@ -333,14 +339,16 @@ func setLeft(tx db.Tx, update string, lines []Left) error {
 func AheadOf(tx db.Tx, orderLines []uint64) ([]BillLine, error) {
 	var rows []BillLine
 	return rows, db.SQL(tx.Q).
-		Raw("SELECT * FROM bill_line WHERE order_line_id IN ? AND ahead_units > 0 ORDER BY id FOR UPDATE", append(orderLines, 0)).
+		Raw("SELECT * FROM bill_line WHERE order_line_id IN ? AND ahead_units > 0 ORDER BY id FOR UPDATE",
+			append(orderLines, 0)).
 		Scan(&rows).
 		Error
 }
 
 // SetAhead writes what lines of bills billed that has not come. Each line stands in it once.
 func SetAhead(tx db.Tx, lines []Left) error {
-	return setLeft(tx, "UPDATE bill_line l JOIN (%s) x ON x.id = l.id SET l.ahead_units = x.units, l.ahead = x.value", lines)
+	return setLeft(tx, "UPDATE bill_line l JOIN (%s) x ON x.id = l.id SET l.ahead_units = x.units, l.ahead = x.value",
+		lines)
 }
 
 // SetOpen writes what of some bills is still owed.
@@ -349,14 +357,16 @@ func SetOpen(tx db.Tx, open map[uint64]decimal.Decimal) error {
 	for _, id := range slices.Sorted(maps.Keys(open)) {
 		lines = append(lines, Left{Line: id, Value: open[id]})
 	}
-	return setLeft(tx, "UPDATE bill l JOIN (%s) x ON x.id = l.id SET l.open = x.value, l.revision = l.revision + 1", lines)
+	return setLeft(tx, "UPDATE bill l JOIN (%s) x ON x.id = l.id SET l.open = x.value, l.revision = l.revision + 1",
+		lines)
 }
 
 // DraftOf finds the draft of a supplier's bill of a number; 0 for none.
 func DraftOf(q db.Q, supplier uint64, number string) (uint64, error) {
 	var id uint64
 	return id, db.SQL(q).
-		Raw("SELECT id FROM bill WHERE supplier_id = ? AND number = ? AND document_id IS NULL AND kind = ? LIMIT 1", supplier, number, KindBill).
+		Raw("SELECT id FROM bill WHERE supplier_id = ? AND number = ? AND document_id IS NULL AND kind = ? LIMIT 1",
+			supplier, number, KindBill).
 		Scan(&id).
 		Error
 }
@@ -364,7 +374,8 @@ func DraftOf(q db.Q, supplier uint64, number string) (uint64, error) {
 // ReleaseBill takes a bill out that was undone: nothing of it is owed, and its number can be
 // entered again.
 func ReleaseBill(tx db.Tx, bill uint64) error {
-	return db.SQL(tx.Q).Exec("UPDATE bill SET open = 0, posted_key = NULL, revision = revision + 1 WHERE id = ?", bill).Error
+	return db.SQL(tx.Q).Exec("UPDATE bill SET open = 0, posted_key = NULL, revision = revision + 1 WHERE id = ?",
+		bill).Error
 }
 
 // Payment is money paid to a supplier, or, with none, for goods of nobody in particular.
@@ -411,7 +422,8 @@ func KeepPayment(tx db.Tx, p *Payment, parts []PaymentPart) error {
 // PaymentOf reads the payment that a document posted, with its parts.
 func PaymentOf(tx db.Tx, document uint64) (Payment, []PaymentPart, error) {
 	var p Payment
-	if err := db.SQL(tx.Q).Raw("SELECT * FROM payment WHERE document_id = ? FOR UPDATE", document).Scan(&p).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT * FROM payment WHERE document_id = ? FOR UPDATE",
+		document).Scan(&p).Error; err != nil {
 		return p, nil, err
 	}
 	var parts []PaymentPart
@@ -479,7 +491,8 @@ func LockCredit(tx db.Tx, id uint64) (CreditExpected, error) {
 // CreditsOf reads the credits that a document made expected.
 func CreditsOf(tx db.Tx, document uint64) ([]CreditExpected, error) {
 	var rows []CreditExpected
-	return rows, db.SQL(tx.Q).Raw("SELECT * FROM credit_expected WHERE document_id = ? FOR UPDATE", document).Scan(&rows).Error
+	return rows, db.SQL(tx.Q).Raw("SELECT * FROM credit_expected WHERE document_id = ? FOR UPDATE",
+		document).Scan(&rows).Error
 }
 
 // SetCredit writes what of a credit is still expected, and which credit note it came with.

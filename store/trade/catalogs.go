@@ -36,13 +36,15 @@ type CatalogItem struct {
 
 // Item is what the line says.
 func (r CatalogItem) Item() buying.CatalogItem {
-	return buying.CatalogItem{Part: r.PartNumber, GTIN: r.GTIN, Name: r.Name, Brand: r.Brand, Cost: r.Cost, Pack: r.Pack, Factor: r.Factor,
+	return buying.CatalogItem{Part: r.PartNumber, GTIN: r.GTIN, Name: r.Name, Brand: r.Brand, Cost: r.Cost,
+		Pack: r.Pack, Factor: r.Factor,
 		Suggested: r.Suggested, From: r.FromOn}
 }
 
 // CatalogItemOf is a line of a supplier's catalog that is to be kept.
 func CatalogItemOf(supplier uint64, i buying.CatalogItem, read time.Time, variant uint64) CatalogItem {
-	r := CatalogItem{SupplierID: supplier, PartNumber: i.Part, ItemKey: i.Key(), GTIN: i.GTIN, Name: i.Name, Brand: i.Brand, Cost: i.Cost, Pack: i.Pack,
+	r := CatalogItem{SupplierID: supplier, PartNumber: i.Part, ItemKey: i.Key(), GTIN: i.GTIN, Name: i.Name,
+		Brand: i.Brand, Cost: i.Cost, Pack: i.Pack,
 		Factor: i.Factor, Suggested: i.Suggested, FromOn: i.From, ReadAt: read}
 	r.GTINKey = gtinKey(i.GTIN)
 	if variant != 0 {
@@ -81,7 +83,8 @@ func CatalogOf(q db.Q, supplier uint64, words string, page int) ([]CatalogItemVi
 	}
 	var rows []CatalogItemView
 	err := db.SQL(q).
-		Raw(catalogSelect+where+"ORDER BY c.name, c.id LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
+		Raw(catalogSelect+where+"ORDER BY c.name, c.id LIMIT ? OFFSET ?",
+			append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
 		Scan(&rows).
 		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
@@ -119,7 +122,8 @@ func LockCatalogItem(tx db.Tx, id uint64) (CatalogItemView, error) {
 // CatalogByKeys reads lines of a supplier's catalog by what makes them the same.
 func CatalogByKeys(q db.Q, supplier uint64, keys []string) (map[string]CatalogItem, error) {
 	var rows []CatalogItem
-	err := db.SQL(q).Raw("SELECT * FROM catalog_item WHERE supplier_id = ? AND item_key IN ?", supplier, append(keys, "")).Scan(&rows).Error
+	err := db.SQL(q).Raw("SELECT * FROM catalog_item WHERE supplier_id = ? AND item_key IN ?", supplier,
+		append(keys, "")).Scan(&rows).Error
 	found := make(map[string]CatalogItem, len(rows))
 	for _, r := range rows {
 		found[r.ItemKey] = r
@@ -132,7 +136,8 @@ func KeepCatalog(tx db.Tx, rows []CatalogItem) error {
 	for part := range slices.Chunk(rows, 500) {
 		var args []any
 		for _, r := range part {
-			args = append(args, r.SupplierID, r.PartNumber, r.ItemKey, r.GTIN, r.GTINKey, r.Name, r.Brand, r.Cost, r.Pack, r.Factor, r.Suggested,
+			args = append(args, r.SupplierID, r.PartNumber, r.ItemKey, r.GTIN, r.GTINKey, r.Name, r.Brand, r.Cost,
+				r.Pack, r.Factor, r.Suggested,
 				r.FromOn, r.ReadAt, r.VariantID)
 		}
 		err := db.SQL(tx.Q).
@@ -158,7 +163,8 @@ func DropCatalogBefore(tx db.Tx, supplier uint64, moment time.Time) error {
 // of ours.
 func MeansVariant(tx db.Tx, item uint64, gtin string, variant uint64) error {
 	return db.SQL(tx.Q).
-		Exec("UPDATE catalog_item SET variant_id = ? WHERE id = ? OR gtin_key = ? AND gtin_key > ''", variant, item, gtinKey(gtin)).
+		Exec("UPDATE catalog_item SET variant_id = ? WHERE id = ? OR gtin_key = ? AND gtin_key > ''", variant, item,
+			gtinKey(gtin)).
 		Error
 }
 

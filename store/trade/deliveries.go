@@ -46,7 +46,8 @@ func Deliveries(q db.Q, page int) ([]DeliveryView, bool, error) {
 // DeliveryDrafts lists the deliveries that were begun and not posted, the oldest first.
 func DeliveryDrafts(q db.Q, most int) ([]DeliveryView, error) {
 	var rows []DeliveryView
-	return rows, db.SQL(q).Raw(deliverySelect+"WHERE d.document_id IS NULL ORDER BY d.id LIMIT ?", most).Scan(&rows).Error
+	return rows, db.SQL(q).Raw(deliverySelect+"WHERE d.document_id IS NULL ORDER BY d.id LIMIT ?",
+		most).Scan(&rows).Error
 }
 
 // ReadDelivery reads a delivery with its lines.
@@ -97,7 +98,8 @@ func ReplaceLines(tx db.Tx, delivery uint64, lines []DeliveryLine) error {
 // OrdersOf are the orders that a delivery is against, in the order in which they were made.
 func OrdersOf(q db.Q, delivery uint64) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT order_id FROM delivery_order WHERE delivery_id = ? ORDER BY order_id", delivery).Scan(&ids).Error
+	return ids, db.SQL(q).Raw("SELECT order_id FROM delivery_order WHERE delivery_id = ? ORDER BY order_id",
+		delivery).Scan(&ids).Error
 }
 
 // SetOrders says which orders a delivery is against.
@@ -106,7 +108,8 @@ func SetOrders(tx db.Tx, delivery uint64, orders []uint64) error {
 		return err
 	}
 	for _, id := range orders {
-		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO delivery_order (delivery_id, order_id) VALUES (?, ?)", delivery, id).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO delivery_order (delivery_id, order_id) VALUES (?, ?)",
+			delivery, id).Error; err != nil {
 			return err
 		}
 	}
@@ -138,7 +141,8 @@ func KeepShares(tx db.Tx, shares []Share) error {
 		args = append(args, s.DeliveryLineID, s.OrderLineID, s.Quantity)
 	}
 	return db.SQL(tx.Q).
-		Exec(db.Values("INSERT INTO delivery_share (delivery_line_id, order_line_id, quantity) VALUES ", len(shares), "(?, ?, ?)"), args...).
+		Exec(db.Values("INSERT INTO delivery_share (delivery_line_id, order_line_id, quantity) VALUES ", len(shares),
+			"(?, ?, ?)"), args...).
 		Error
 }
 
@@ -194,7 +198,8 @@ func NumberTaken(q db.Q, supplier uint64, number string, but uint64) (string, er
 func DeliveryDraftOf(q db.Q, supplier uint64, number string) (uint64, error) {
 	var id uint64
 	return id, db.SQL(q).
-		Raw("SELECT id FROM delivery WHERE supplier_id = ? AND supplier_number = ? AND document_id IS NULL LIMIT 1", supplier, number).
+		Raw("SELECT id FROM delivery WHERE supplier_id = ? AND supplier_number = ? AND document_id IS NULL LIMIT 1",
+			supplier, number).
 		Scan(&id).
 		Error
 }

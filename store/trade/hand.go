@@ -42,5 +42,6 @@ func OrderNumbers(q db.Q, orders []uint64) ([]string, error) {
 	if len(orders) == 0 {
 		return numbers, nil
 	}
-	return numbers, db.SQL(q).Raw("SELECT number FROM purchase_order WHERE id IN ? ORDER BY id", orders).Scan(&numbers).Error
+	return numbers, db.SQL(q).Raw("SELECT number FROM purchase_order WHERE id IN ? ORDER BY id",
+		orders).Scan(&numbers).Error
 }

@@ -142,7 +142,8 @@ func Orders(q db.Q, f OrderFilter, page int) ([]OrderView, bool, error) {
 	}
 	var rows []OrderView
 	err := db.SQL(q).
-		Raw(orderSelect+where+"ORDER BY o.id DESC LIMIT ? OFFSET ?", append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
+		Raw(orderSelect+where+"ORDER BY o.id DESC LIMIT ? OFFSET ?",
+			append(args, q.PageRows()+1, (page-1)*q.PageRows())...).
 		Scan(&rows).
 		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err
@@ -188,7 +189,8 @@ func OrderByNumber(q db.Q, number string) (uint64, error) {
 // LockOrder is ReadOrder, with the order locked until the transaction ends.
 func LockOrder(tx db.Tx, id uint64) (OrderView, []OrderLine, error) {
 	var found uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM purchase_order WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM purchase_order WHERE id = ? FOR UPDATE",
+		id).Scan(&found).Error; err != nil {
 		return OrderView{}, nil, err
 	}
 	return ReadOrder(tx.Q, id)
@@ -231,7 +233,8 @@ func DropOrderLines(tx db.Tx, ids []uint64) error {
 
 // DropOrder gives up a draft with its lines.
 func DropOrder(tx db.Tx, id uint64) error {
-	for _, statement := range []string{"DELETE FROM delivery_order WHERE order_id = ?", "DELETE FROM purchase_order_event WHERE order_id = ?",
+	for _, statement := range []string{"DELETE FROM delivery_order WHERE order_id = ?",
+		"DELETE FROM purchase_order_event WHERE order_id = ?",
 		"DELETE FROM purchase_order_line WHERE order_id = ?", "DELETE FROM purchase_order WHERE id = ?"} {
 		if err := db.SQL(tx.Q).Exec(statement, id).Error; err != nil {
 			return err
@@ -297,7 +300,8 @@ func KeepSupplied(tx db.Tx, rows []Supplied) error {
 	}
 	args := make([]any, 0, 9*len(rows))
 	for _, r := range rows {
-		args = append(args, r.SupplierID, r.VariantID, r.PartNumber, r.Pack, r.Factor, r.Price, r.Discount, r.At, r.Source)
+		args = append(args, r.SupplierID, r.VariantID, r.PartNumber, r.Pack, r.Factor, r.Price, r.Discount, r.At,
+			r.Source)
 	}
 	return db.SQL(tx.Q).
 		Exec(db.Values("INSERT INTO supplied (supplier_id, variant_id, part_number, pack, factor, price, discount, at, source) VALUES ",

@@ -73,7 +73,8 @@ func ReadDrawer(tx db.Tx, id uint64) (Drawer, error) {
 // transaction ends, and refuses when it is not open. Sales share it.
 func ShareDrawer(tx db.Tx, register uint64) (uint64, error) {
 	var id uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", register).Scan(&id).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE",
+		register).Scan(&id).Error; err != nil {
 		return 0, err
 	}
 	if id == 0 {

@@ -97,7 +97,8 @@ func SuppliesOf(q db.Q, supplier uint64, page int) ([]SuppliedView, bool, error)
 func DeliveriesOf(q db.Q, supplier uint64, page int) ([]DeliveryView, bool, error) {
 	var rows []DeliveryView
 	err := db.SQL(q).
-		Raw(deliverySelect+"WHERE d.supplier_id = ? ORDER BY d.id DESC LIMIT ? OFFSET ?", supplier, q.PageRows()+1, (page-1)*q.PageRows()).
+		Raw(deliverySelect+"WHERE d.supplier_id = ? ORDER BY d.id DESC LIMIT ? OFFSET ?", supplier, q.PageRows()+1,
+			(page-1)*q.PageRows()).
 		Scan(&rows).
 		Error
 	return rows[:min(len(rows), q.PageRows())], len(rows) > q.PageRows(), err

@@ -42,7 +42,10 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 			SQL: "SELECT r.id, r.branch_id, r.code, r.name, b.name FROM register r JOIN branch b ON b.id = " +
 				"r.branch_id WHERE r.id = ?",
 			Args: []any{register},
-			Row:  func(scan func(into ...any) error) error { return scan(&t.Register, &t.Branch, &t.Code, &t.Name, &t.At) },
+			Row: func(scan func(into ...any) error) error {
+				return scan(&t.Register, &t.Branch, &t.Code, &t.Name,
+					&t.At)
+			},
 		},
 		db.Part{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{register},
 			Row: func(scan func(into ...any) error) error { return scan(&t.Drawer) }},
@@ -54,7 +57,8 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 			Args: []any{id},
 			Row: func(scan func(into ...any) error) error {
 				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt)
+				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot,
+					&l.PricedAt)
 				t.Lines = append(t.Lines, l)
 				return err
 			},
@@ -101,7 +105,8 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 	}
 	if l.ID != 0 {
 		return l.ID, db.SQL(tx.Q).
-			Exec("UPDATE basket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", l.Quantity, l.Price, l.Labelled, l.Serial, l.ID).
+			Exec("UPDATE basket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", l.Quantity,
+				l.Price, l.Labelled, l.Serial, l.ID).
 			Error
 	}
 	row := BasketLine{
@@ -149,7 +154,8 @@ func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, err error) {
 			Args: []any{register},
 			Row: func(scan func(into ...any) error) error {
 				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt)
+				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot,
+					&l.PricedAt)
 				b.Lines = append(b.Lines, l)
 				return err
 			},

@@ -37,18 +37,21 @@ func newPrices(c *kit.Call) error {
 	for _, n := range list {
 		ticked[n.Item.ID] = under == nil || n.Offer.MarginUnder(*under)
 	}
-	return c.Page("new_prices", "Buying", "New prices of "+view.Number, map[string]any{"D": view, "Rows": list, "Ticked": ticked, "Under": c.Query("under")})
+	return c.Page("new_prices", "Buying", "New prices of "+view.Number,
+		map[string]any{"D": view, "Rows": list, "Ticked": ticked, "Under": c.Query("under")})
 }
 
 // arrivalRoutes are the addresses of new prices for programs.
 func arrivalRoutes() []kit.Route {
 	return []kit.Route{
-		kit.On("GET", "/deliveries/:id/prices", staff.DeedPrices, "The new prices that a delivery offers, with the margins of the old ones",
+		kit.On("GET", "/deliveries/:id/prices", staff.DeedPrices,
+			"The new prices that a delivery offers, with the margins of the old ones",
 			func(c *kit.Call, id uint64) (newPriceList, error) {
 				list, err := shopbuying.NewPrices(c.Shop, c.Q(), id)
 				return newPriceList{list}, err
 			}),
-		kit.TakeOn("POST", "/deliveries/:id/prices", staff.DeedPrices, "Take the new prices that a delivery offers, of some goods or of all",
+		kit.TakeOn("POST", "/deliveries/:id/prices", staff.DeedPrices,
+			"Take the new prices that a delivery offers, of some goods or of all",
 			func(c *kit.Call, id uint64, in shopbuying.TakePricesInput) (shopbuying.TakenPrices, error) {
 				return shopbuying.TakePrices(c.Until, c.Shop, c.Who, c.Key(), id, in)
 			}),

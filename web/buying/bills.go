@@ -127,9 +127,11 @@ func bills(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return kit.Listed(c, "bills", "Buying", "Bills", columns, read, map[string]any{"Owed": owed, "All": all, "Unbilled": unbilled, "Credits": credits,
-		"Suppliers": suppliers, "Filter": f, "State": c.Query("state", "owed"), "Bills": c.Who.Can(staff.DeedBill), "Pays": c.Who.Can(staff.DeedPay),
-		"Filtered": kept(c, "state", "supplier")})
+	return kit.Listed(c, "bills", "Buying", "Bills", columns, read,
+		map[string]any{"Owed": owed, "All": all, "Unbilled": unbilled, "Credits": credits,
+			"Suppliers": suppliers, "Filter": f, "State": c.Query("state",
+				"owed"), "Bills": c.Who.Can(staff.DeedBill), "Pays": c.Who.Can(staff.DeedPay),
+			"Filtered": kept(c, "state", "supplier")})
 }
 
 func newBill(c *kit.Call) error {
@@ -146,7 +148,8 @@ func newBill(c *kit.Call) error {
 		}
 		supplier = deed.Deref(view.SupplierID)
 	}
-	data := map[string]any{"Suppliers": suppliers, "Supplier": supplier, "Delivery": delivery, "Carrier": c.Query("carrier") != ""}
+	data := map[string]any{"Suppliers": suppliers, "Supplier": supplier, "Delivery": delivery,
+		"Carrier": c.Query("carrier") != ""}
 	if supplier != 0 {
 		if data["Unbilled"], err = trade.Unbilled(c.Q(), supplier); err != nil {
 			return err
@@ -157,7 +160,8 @@ func newBill(c *kit.Call) error {
 		if err != nil {
 			return err
 		}
-		data["Unbilled"] = slices.DeleteFunc(deliveries, func(d trade.DeliveryView) bool { return d.DocumentID == nil || d.Reversed })
+		data["Unbilled"] = slices.DeleteFunc(deliveries,
+			func(d trade.DeliveryView) bool { return d.DocumentID == nil || d.Reversed })
 	}
 	return c.Page("bill_new", "Buying", "New bill", data)
 }
@@ -258,7 +262,8 @@ func readBillPage(c *kit.Call) (billPage, error) {
 	}
 	for i, l := range lines {
 		item := found[l.VariantID]
-		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code, Each: kit.CostText(l.Net.DivRound(l.Quantity, shownPlaces), minor)}
+		v := billLineView{BillLine: l, Name: item.Name, Label: item.Label, Unit: item.Unit.Code,
+			Each: kit.CostText(l.Net.DivRound(l.Quantity, shownPlaces), minor)}
 		if row, ok := came[deed.Deref(l.DeliveryLineID)]; ok {
 			v.Delivery, v.Ordered, v.Arrived = row.Number, row.Ordered, row.Quantity
 			if row.Cost != nil {
@@ -272,7 +277,8 @@ func readBillPage(c *kit.Call) (billPage, error) {
 		}
 		if b.DocumentID == nil {
 			v.Billed = p.Billed.Lines[i]
-			v.Unequal = !v.Billed.Differs.IsZero() || v.Billed.MissingNet.IsPositive() || v.Billed.Credit.IsPositive() || v.Billed.Left.IsPositive()
+			v.Unequal = !v.Billed.Differs.IsZero() || v.Billed.MissingNet.IsPositive() ||
+				v.Billed.Credit.IsPositive() || v.Billed.Left.IsPositive()
 		}
 		if v.Unequal {
 			p.Unequal++
@@ -346,7 +352,8 @@ func payPage(c *kit.Call) error {
 	for i, b := range list {
 		rows[i] = billRow{b, buying.AgeOf(b.DueOn, today)}
 	}
-	return c.Page("pay", "Buying", "Pay "+supplier.Name, map[string]any{"S": supplier, "Contacts": contacts, "Rows": rows, "Registers": registers,
+	return c.Page("pay", "Buying", "Pay "+supplier.Name, map[string]any{"S": supplier, "Contacts": contacts,
+		"Rows": rows, "Registers": registers,
 		"Bill": fiber.Query[uint64](c.Ctx, "bill"), "Today": today})
 }
 
@@ -356,15 +363,17 @@ func sendBackPage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"), "Conditions": stock.Conditions,
-		"Branch": fiber.Query(c.Ctx, "branch", c.Who.Branch), "First": nil}
+	data := map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"),
+		"Conditions": stock.Conditions,
+		"Branch":     fiber.Query(c.Ctx, "branch", c.Who.Branch), "First": nil}
 	if id := fiber.Query[uint64](c.Ctx, "variant"); id != 0 {
 		found, err := goods.Sellables(c.Q(), []uint64{id}, c.Shop.Now())
 		if err != nil {
 			return err
 		}
 		if v := found[id]; v.ID != 0 {
-			data["First"] = map[string]any{"variant_id": id, "name": v.FullName(), "quantity": c.Query("quantity", "1"), "condition": c.Query("condition"),
+			data["First"] = map[string]any{"variant_id": id, "name": v.FullName(),
+				"quantity": c.Query("quantity", "1"), "condition": c.Query("condition"),
 				"serials": c.Query("serials"), "lot_id": fiber.Query[uint64](c.Ctx, "lot")}
 			if data["Supplier"] == uint64(0) {
 				p, err := goods.ReadProduct(c.Q(), v.ProductID, c.Who.Branch, c.Shop.Now())
@@ -407,7 +416,8 @@ func apiBill(c *kit.Call, _ uint64) (billAnswer, error) {
 	if err != nil {
 		return billAnswer{}, err
 	}
-	a := billAnswer{Bill: p.B, Lines: []trade.BillLine{}, Deliveries: append([]uint64{}, p.Deliveries...), Billed: p.Billed, Wrong: p.Wrong}
+	a := billAnswer{Bill: p.B, Lines: []trade.BillLine{}, Deliveries: append([]uint64{}, p.Deliveries...),
+		Billed: p.Billed, Wrong: p.Wrong}
 	for _, l := range p.Lines {
 		a.Lines = append(a.Lines, l.BillLine)
 	}
@@ -425,35 +435,48 @@ func apiSaveBill(c *kit.Call, in shopbuying.BillInput) (shopbuying.BillRef, erro
 // billRoutes are the addresses of bills, payments and goods sent back for programs.
 func billRoutes() []kit.Route {
 	return []kit.Route{
-		kit.Lists("/bills", staff.DeedCosts, "List suppliers' bills and credit notes: what is owed, by the day it is due", func(c *kit.Call, page int) ([]trade.BillView, bool, error) {
-			return trade.Bills(c.Q(), billFilter(c), page)
-		}).Asks("state", "owed (as usual), drafts or all", "supplier", "the number of a supplier"),
-		kit.All("/owed", staff.DeedCosts, "What is owed to each supplier, by age", func(c *kit.Call) ([]owedRow, error) {
-			list, _, err := owedBy(c, 0)
-			return list, err
-		}),
-		kit.Take("POST", "/bills", staff.DeedBill, "Keep a supplier's bill as a draft; without lines it takes up what is not billed of its deliveries", apiSaveBill),
+		kit.Lists("/bills", staff.DeedCosts,
+			"List suppliers' bills and credit notes: what is owed, by the day it is due",
+			func(c *kit.Call, page int) ([]trade.BillView, bool, error) {
+				return trade.Bills(c.Q(), billFilter(c), page)
+			}).Asks("state", "owed (as usual), drafts or all", "supplier", "the number of a supplier"),
+		kit.All("/owed", staff.DeedCosts, "What is owed to each supplier, by age",
+			func(c *kit.Call) ([]owedRow, error) {
+				list, _, err := owedBy(c, 0)
+				return list, err
+			}),
+		kit.Take("POST", "/bills", staff.DeedBill,
+			"Keep a supplier's bill as a draft; without lines it takes up what is not billed of its deliveries",
+			apiSaveBill),
 		kit.Ask("POST", "/bills/read", staff.DeedBill, "Begin a bill with a supplier's UBL 2.1 Invoice",
 			func(c *kit.Call) (shopbuying.SentIn, error) {
 				_, data := c.Upload()
-				return shopbuying.ReadBill(c.Until, c.Shop, c.Who, c.Key(), shopbuying.BillInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: c.Who.Branch}, data)
+				return shopbuying.ReadBill(c.Until, c.Shop, c.Who, c.Key(),
+					shopbuying.BillInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: c.Who.Branch}, data)
 			}).Raw("application/xml", "application/octet-stream").Asks("supplier", "the number of the supplier"),
-		kit.Ask("POST", "/deliveries/read", staff.DeedReceive, "Begin a delivery with a supplier's UBL 2.1 DespatchAdvice",
+		kit.Ask("POST", "/deliveries/read", staff.DeedReceive,
+			"Begin a delivery with a supplier's UBL 2.1 DespatchAdvice",
 			func(c *kit.Call) (shopbuying.SentIn, error) {
 				_, data := c.Upload()
-				in := shopbuying.DeliveryInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
+				in := shopbuying.DeliveryInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"),
+					Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
 				return shopbuying.ReadDelivery(c.Until, c.Shop, c.Who, c.Key(), in, data)
 			}).Raw("application/xml", "application/octet-stream").
-			Asks("supplier", "the number of the supplier, where the file names no order of ours", "branch", "the number of the branch"),
+			Asks("supplier", "the number of the supplier, where the file names no order of ours", "branch",
+				"the number of the branch"),
 		kit.Take("PUT", "/bills/:id", staff.DeedBill, "Change a draft of a bill", apiSaveBill),
-		kit.On("GET", "/bills/:id", staff.DeedCosts, "Read a bill with its lines, what it comes to, and what was paid", apiBill),
-		kit.On("DELETE", "/bills/:id", staff.DeedBill, "Give up a draft of a bill", func(c *kit.Call, id uint64) (shopbuying.BillRef, error) {
-			return shopbuying.DropBill(c.Until, c.Shop, c.Who, id)
-		}),
-		kit.On("POST", "/bills/:id/post", staff.DeedBill, "Post a bill", func(c *kit.Call, id uint64) (deed.Posted, error) {
-			return shopbuying.PostBill(c.Until, c.Shop, c.Who, c.Key(), id)
-		}),
-		kit.Take("POST", "/payments", staff.DeedPay, "Pay bills of a supplier, in part or whole, with credits set against them",
+		kit.On("GET", "/bills/:id", staff.DeedCosts, "Read a bill with its lines, what it comes to, and what was paid",
+			apiBill),
+		kit.On("DELETE", "/bills/:id", staff.DeedBill, "Give up a draft of a bill",
+			func(c *kit.Call, id uint64) (shopbuying.BillRef, error) {
+				return shopbuying.DropBill(c.Until, c.Shop, c.Who, id)
+			}),
+		kit.On("POST", "/bills/:id/post", staff.DeedBill, "Post a bill",
+			func(c *kit.Call, id uint64) (deed.Posted, error) {
+				return shopbuying.PostBill(c.Until, c.Shop, c.Who, c.Key(), id)
+			}),
+		kit.Take("POST", "/payments", staff.DeedPay,
+			"Pay bills of a supplier, in part or whole, with credits set against them",
 			func(c *kit.Call, in shopbuying.PaymentInput) (deed.Posted, error) {
 				return shopbuying.Pay(c.Until, c.Shop, c.Who, c.Key(), in)
 			}),
@@ -461,10 +484,12 @@ func billRoutes() []kit.Route {
 			func(c *kit.Call, in shopbuying.PaymentInput) (shopbuying.PaymentSum, error) {
 				return shopbuying.SumPayment(c.Until, c.Shop, c.Who, in)
 			}),
-		kit.All("/credits", staff.DeedCosts, "List the credits that are expected of suppliers, the oldest first", func(c *kit.Call) ([]trade.CreditExpected, error) {
-			return trade.Credits(c.Q(), 0)
-		}),
-		kit.Take("POST", "/credit-notes", staff.DeedBill, "Enter a supplier's credit note for a credit that is expected",
+		kit.All("/credits", staff.DeedCosts, "List the credits that are expected of suppliers, the oldest first",
+			func(c *kit.Call) ([]trade.CreditExpected, error) {
+				return trade.Credits(c.Q(), 0)
+			}),
+		kit.Take("POST", "/credit-notes", staff.DeedBill,
+			"Enter a supplier's credit note for a credit that is expected",
 			func(c *kit.Call, in shopbuying.CreditInput) (deed.Posted, error) {
 				return shopbuying.EnterCredit(c.Until, c.Shop, c.Who, c.Key(), in)
 			}),

@@ -25,7 +25,8 @@ func supplierCatalog(c *kit.Call) error {
 		return err
 	}
 	words := c.Query("q")
-	columns := []kit.Column[trade.CatalogItemView]{kit.Col("part number", func(r trade.CatalogItemView) any { return r.PartNumber }),
+	columns := []kit.Column[trade.CatalogItemView]{kit.Col("part number",
+		func(r trade.CatalogItemView) any { return r.PartNumber }),
 		kit.Col("gtin", func(r trade.CatalogItemView) any { return r.GTIN }),
 		kit.Col("name", func(r trade.CatalogItemView) any { return r.Name }),
 		kit.Col("brand", func(r trade.CatalogItemView) any { return r.Brand }),
@@ -44,8 +45,9 @@ func supplierCatalog(c *kit.Call) error {
 		func(q store.Q, page int) ([]trade.CatalogItemView, bool, error) {
 			return trade.CatalogOf(q, id, words, page)
 		},
-		map[string]any{"S": supplier, "Count": count, "Words": words, "Filtered": kept(c, "q"), "Changes": c.Who.Can(staff.DeedSupplier),
-			"Makes": c.Who.Can(staff.DeedNewGoods)})
+		map[string]any{"S": supplier, "Count": count, "Words": words, "Filtered": kept(c, "q"),
+			"Changes": c.Who.Can(staff.DeedSupplier),
+			"Makes":   c.Who.Can(staff.DeedNewGoods)})
 }
 
 // catalogRoutes are the addresses of suppliers' catalogs for programs.
@@ -60,14 +62,17 @@ func catalogRoutes() []kit.Route {
 				rows, more, err := trade.CatalogOf(c.Q(), id, c.Query("q"), c.PageNumber())
 				return kit.ListOf(rows, more), err
 			}).Asks("page", "the number of the page, from 1", "q", "words, a part number or a GTIN"),
-		kit.On("POST", "/suppliers/:id/catalog/read", staff.DeedSupplier, "Read a supplier's catalog in (CSV or XLSX), or try it with dry_run=true",
+		kit.On("POST", "/suppliers/:id/catalog/read", staff.DeedSupplier,
+			"Read a supplier's catalog in (CSV or XLSX), or try it with dry_run=true",
 			func(c *kit.Call, id uint64) (shopbuying.CatalogRead, error) {
 				_, data := c.Upload()
 				return shopbuying.ReadCatalogIn(c.Until, c.Shop, c.Who, c.Key(), id, data,
 					shopbuying.CatalogInput{Dry: c.Query("dry_run") == "true", Whole: c.Query("whole") == "true"})
 			}).Raw("text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
-			Asks("dry_run", "true to see what would become of each row", "whole", "true to drop what the file does not name"),
-		kit.Ask("GET", "/offers", staff.DeedLook, "What suppliers offer under a GTIN that nobody here knows, as the products that would be made of it",
+			Asks("dry_run", "true to see what would become of each row", "whole",
+				"true to drop what the file does not name"),
+		kit.Ask("GET", "/offers", staff.DeedLook,
+			"What suppliers offer under a GTIN that nobody here knows, as the products that would be made of it",
 			func(c *kit.Call) (offers, error) {
 				list, err := shopbuying.OfferedAs(c.Shop, c.Q(), c.Who, c.Query("code"))
 				return offers{list}, err

@@ -35,11 +35,13 @@ func handWorker(c *kit.Call) error {
 // handRoutes are the addresses of deliveries in the hand for programs.
 func handRoutes() []kit.Route {
 	return []kit.Route{
-		kit.Take("POST", "/deliveries/hand", staff.DeedReceive, "Do a step of a delivery that is taken in by hand; the first one of a session begins its draft",
+		kit.Take("POST", "/deliveries/hand", staff.DeedReceive,
+			"Do a step of a delivery that is taken in by hand; the first one of a session begins its draft",
 			func(c *kit.Call, in shopbuying.HandStep) (shopbuying.Hand, error) {
 				return shopbuying.TakeInHand(c.Until, c.Shop, c.Who, c.Key(), in)
 			}),
-		kit.Ask("GET", "/deliveries/hand/:session", staff.DeedReceive, "Read a delivery that is taken in by hand, as it stands",
+		kit.Ask("GET", "/deliveries/hand/:session", staff.DeedReceive,
+			"Read a delivery that is taken in by hand, as it stands",
 			func(c *kit.Call) (shopbuying.Hand, error) {
 				return shopbuying.ReadHand(c.Shop, c.Q(), c.Who, c.Text("session"))
 			}),

@@ -314,7 +314,8 @@ func (p *orderPage) hang(c *kit.Call) error {
 		return err
 	}
 	for _, product := range products {
-		its := slices.DeleteFunc(slices.Clone(lines), func(l orderLineView) bool { return l.Item.ProductID != product.ID })
+		its := slices.DeleteFunc(slices.Clone(lines),
+			func(l orderLineView) bool { return l.Item.ProductID != product.ID })
 		p.Racks = append(p.Racks, rackOf(c, *product, its))
 	}
 	return nil
@@ -346,26 +347,28 @@ func rackOf(c *kit.Call, product goods.ProductView, lines []orderLineView) order
 			r.Note = fmt.Sprintf("%s less %s %% = %s", lines[0].Asked, lines[0].Discount, r.Note)
 		}
 	}
-	r.Rack = kit.Hang(product, kit.RackLook, "here of ordered", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
-		l, ok := at[v.ID]
-		if !ok {
-			return kit.CellView{Off: true, Figure: "–", Note: "not ordered"}, decimal.Zero
-		}
-		if r.First == 0 {
-			r.First = v.ID
-		}
-		cell := kit.CellView{Figure: whole(l.Arrived), Note: "of " + whole(l.Quantity), Outline: true}
-		if l.Quantity.IsPositive() {
-			cell.Filled = int(decimal.Min(decimal.New(100, 0), l.Arrived.Mul(decimal.New(100, 0)).DivRound(l.Quantity, 0)).IntPart())
-		}
-		switch {
-		case l.F.Over().IsPositive():
-			cell.Under = whole(l.F.Over()) + " over"
-		case l.CalledOff.IsPositive():
-			cell.Under = whole(l.CalledOff) + " called off"
-		}
-		return cell, l.Arrived
-	})
+	r.Rack = kit.Hang(product, kit.RackLook, "here of ordered",
+		func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
+			l, ok := at[v.ID]
+			if !ok {
+				return kit.CellView{Off: true, Figure: "–", Note: "not ordered"}, decimal.Zero
+			}
+			if r.First == 0 {
+				r.First = v.ID
+			}
+			cell := kit.CellView{Figure: whole(l.Arrived), Note: "of " + whole(l.Quantity), Outline: true}
+			if l.Quantity.IsPositive() {
+				cell.Filled = int(decimal.Min(decimal.New(100, 0),
+					l.Arrived.Mul(decimal.New(100, 0)).DivRound(l.Quantity, 0)).IntPart())
+			}
+			switch {
+			case l.F.Over().IsPositive():
+				cell.Under = whole(l.F.Over()) + " over"
+			case l.CalledOff.IsPositive():
+				cell.Under = whole(l.CalledOff) + " called off"
+			}
+			return cell, l.Arrived
+		})
 	r.Rack.Dense = true
 	r.Rack.Tell(func(variants []uint64) string {
 		here, of := decimal.Zero, decimal.Zero
@@ -449,7 +452,8 @@ func orderRackOf(c *kit.Call) error {
 	for _, l := range p.Lines {
 		revisions[l.VariantID] = l.Revision
 	}
-	view := map[string]any{"P": product, "Rack": rack, "Page": p, "Revisions": revisions, "Price": "", "Discount": kit.FigureText(&p.Supplier.Discount), "Days": soldDays, "Paid": ""}
+	view := map[string]any{"P": product, "Rack": rack, "Page": p, "Revisions": revisions, "Price": "",
+		"Discount": kit.FigureText(&p.Supplier.Discount), "Days": soldDays, "Paid": ""}
 	for _, v := range variants {
 		if l, ok := at[v]; ok {
 			view["Price"], view["Discount"] = l.Asked, l.Discount.String()
@@ -489,7 +493,8 @@ func orderTag(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	view := map[string]any{"Page": p, "L": l, "Sold": sold[variant], "Days": soldDays, "Costs": c.Who.Can(staff.DeedCosts)}
+	view := map[string]any{"Page": p, "L": l, "Sold": sold[variant], "Days": soldDays,
+		"Costs": c.Who.Can(staff.DeedCosts)}
 	var earlier []askedView
 	for _, h := range history {
 		f := h.Figures()
@@ -562,7 +567,8 @@ func apiOrder(c *kit.Call, id uint64) (orderAnswer, error) {
 	if lines == nil {
 		lines = []trade.OrderLine{}
 	}
-	return orderAnswer{view, lines, buying.OrderOf(supplier.SupplierTerms, trade.FiguresOf(lines), c.Terms.Minor()), events,
+	return orderAnswer{view, lines, buying.OrderOf(supplier.SupplierTerms, trade.FiguresOf(lines), c.Terms.Minor()),
+		events,
 		buying.DaysLate(view.State, view.WantedOn, c.Terms.Day(c.Shop.Now()))}, err
 }
 
@@ -578,13 +584,16 @@ func apiOrders(c *kit.Call, page int) ([]trade.OrderView, bool, error) {
 func orderRoutes() []kit.Route {
 	return []kit.Route{
 		kit.Lists("/orders", staff.DeedLook, "List purchase orders, newest first", apiOrders).
-			Asks("state", "Draft, Placed, Part in, All in, Called off; open for those that goods are awaited of; late", "supplier", "the number of a supplier"),
+			Asks("state", "Draft, Placed, Part in, All in, Called off; open for those that goods are awaited of; late",
+				"supplier", "the number of a supplier"),
 		kit.Take("POST", "/orders", staff.DeedOrder, "Begin a purchase order as a draft",
 			func(c *kit.Call, in shopbuying.OrderInput) (shopbuying.OrderRef, error) {
 				return shopbuying.MakeOrder(c.Until, c.Shop, c.Who, c.Key(), in)
 			}),
-		kit.On("GET", "/orders/:id", staff.DeedLook, "Read a purchase order with its lines, totals and what happened to it", apiOrder),
-		kit.TakeOn("PUT", "/orders/:id", staff.DeedOrder, "Change the head of a purchase order; a change of a placed one is kept",
+		kit.On("GET", "/orders/:id", staff.DeedLook,
+			"Read a purchase order with its lines, totals and what happened to it", apiOrder),
+		kit.TakeOn("PUT", "/orders/:id", staff.DeedOrder,
+			"Change the head of a purchase order; a change of a placed one is kept",
 			func(c *kit.Call, id uint64, in shopbuying.OrderInput) (shopbuying.OrderRef, error) {
 				return shopbuying.ChangeOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
 			}),
@@ -592,7 +601,8 @@ func orderRoutes() []kit.Route {
 			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
 				return shopbuying.DropOrder(c.Until, c.Shop, c.Who, id)
 			}),
-		kit.TakeOn("PUT", "/orders/:id/lines", staff.DeedOrder, "Set lines of an order, each by itself; the others stay",
+		kit.TakeOn("PUT", "/orders/:id/lines", staff.DeedOrder,
+			"Set lines of an order, each by itself; the others stay",
 			func(c *kit.Call, id uint64, in orderLinesInput) (shopbuying.OrderRef, error) {
 				return shopbuying.PutOrderLines(c.Until, c.Shop, c.Who, c.Key(), id, in.Lines)
 			}),
@@ -601,18 +611,22 @@ func orderRoutes() []kit.Route {
 			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {
 				return shopbuying.PlaceOrder(c.Until, c.Shop, c.Who, c.Key(), id)
 			}),
-		kit.TakeOn("POST", "/orders/:id/call-off", staff.DeedOrder, "Call off what is outstanding of an order, or of some of its lines",
+		kit.TakeOn("POST", "/orders/:id/call-off", staff.DeedOrder,
+			"Call off what is outstanding of an order, or of some of its lines",
 			func(c *kit.Call, id uint64, in shopbuying.CallOffInput) (shopbuying.OrderRef, error) {
 				return shopbuying.CallOffOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
 			}),
-		kit.TakeOn("POST", "/orders/:id/send", staff.DeedOrder, "Send an order to its supplier by mail, as PDF, CSV and UBL; a draft is placed by it",
+		kit.TakeOn("POST", "/orders/:id/send", staff.DeedOrder,
+			"Send an order to its supplier by mail, as PDF, CSV and UBL; a draft is placed by it",
 			func(c *kit.Call, id uint64, in shopbuying.SendInput) (shopbuying.OrderRef, error) {
 				return shopbuying.SendOrder(c.Until, c.Shop, c.Who, c.Key(), id, in)
 			}),
-		kit.Ask("POST", "/orders/read", staff.DeedOrder, "Begin an order with the lines of a file: UBL 2.1, CSV or XLSX",
+		kit.Ask("POST", "/orders/read", staff.DeedOrder,
+			"Begin an order with the lines of a file: UBL 2.1, CSV or XLSX",
 			func(c *kit.Call) (shopbuying.ReadIn, error) {
 				_, data := c.Upload()
-				in := shopbuying.OrderInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"), Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
+				in := shopbuying.OrderInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"),
+					Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
 				return shopbuying.ReadOrderIn(c.Until, c.Shop, c.Who, c.Key(), in, data)
 			}).Raw("application/xml", "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
 			Asks("supplier", "the number of the supplier", "branch", "the number of the branch"),

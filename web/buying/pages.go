@@ -98,7 +98,8 @@ func noDelivery(c *kit.Call) (map[string]any, error) {
 	if supplier != 0 {
 		view.SupplierID = &supplier
 	}
-	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}, "Shelves": []stock.Shelf{}, "Costs": c.Who.Can(staff.DeedCosts)}
+	data := map[string]any{"D": view, "Lines": []lineView{}, "Totals": buying.Totals{}, "Shelves": []stock.Shelf{},
+		"Costs": c.Who.Can(staff.DeedCosts)}
 	return data, against(c, data, view, chosen, nil)
 }
 
@@ -127,7 +128,8 @@ func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen [
 		}
 		today := c.Terms.Day(c.Shop.Now())
 		for _, o := range list {
-			open = append(open, openOrderView{o, slices.Contains(chosen, o.ID), buying.DaysLate(o.State, o.WantedOn, today)})
+			open = append(open, openOrderView{o, slices.Contains(chosen, o.ID),
+				buying.DaysLate(o.State, o.WantedOn, today)})
 		}
 	}
 	data["Open"], data["Chosen"] = open, len(chosen) > 0
@@ -166,7 +168,10 @@ func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen [
 	for _, l := range lines {
 		found[l.VariantID] = l.Item
 	}
-	missing := slices.DeleteFunc(slices.Clone(turn), func(v uint64) bool { return found[v].ID != 0 || !progress[v].Short().IsPositive() })
+	missing := slices.DeleteFunc(slices.Clone(turn), func(v uint64) bool {
+		return found[v].ID != 0 ||
+			!progress[v].Short().IsPositive()
+	})
 	unread, err := goods.Sellables(c.Q(), missing, c.Shop.Now())
 	maps.Copy(found, unread)
 	var short []waitingView
@@ -286,7 +291,8 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 	if err != nil {
 		return nil, d, err
 	}
-	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves, "Costs": c.Who.Can(staff.DeedCosts)}
+	data := map[string]any{"D": d, "Lines": lines, "Totals": totals, "Shelves": shelves,
+		"Costs": c.Who.Can(staff.DeedCosts)}
 	if err := against(c, data, d, chosen, lines); err != nil {
 		return nil, d, err
 	}
@@ -369,5 +375,6 @@ func deliveryRack(c *kit.Call) error {
 			break
 		}
 	}
-	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": last, "Costs": c.Who.Can(staff.DeedCosts)})
+	return c.Fragment("delivery_rack", map[string]any{"P": p, "Rack": rack, "Cost": last,
+		"Costs": c.Who.Can(staff.DeedCosts)})
 }

@@ -46,43 +46,47 @@ var pages = []kit.Route{kit.Page("GET", "/buying", staff.DeedLook, deliveries),
 	kit.Page("GET", "/buying/:id/rack/:product", staff.DeedReceive, deliveryRack)}
 
 // api are the addresses for programs and for the modules of the pages.
-var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRoutes(), catalogRoutes(), handRoutes(), []kit.Route{
-	kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
-	kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
-	kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),
-	kit.Take("PUT", "/deliveries/:id", staff.DeedReceive, "Change a draft", apiSaveDelivery),
-	kit.On("GET", "/deliveries/:id", staff.DeedLook, "Read a delivery with its lines and totals", apiDelivery),
-	kit.On("DELETE", "/deliveries/:id", staff.DeedReceive, "Give up a draft", apiDropDelivery),
-	kit.Take("POST", "/deliveries/scan", staff.DeedReceive,
-		"Begin a draft with what was scanned; a code that is not of one variant begins none",
-		func(c *kit.Call, in shopbuying.DeliveryScan) (scan.DeliveryScanned, error) {
-			return apiScanDelivery(c, 0, in)
-		}),
-	kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive,
-		"Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
-	kit.Take("POST", "/deliveries/goods", staff.DeedNewGoods, "Make a product of goods that nobody here knows, and begin a draft with them",
-		func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
-			return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), 0, in)
-		}),
-	kit.TakeOn("POST", "/deliveries/:id/goods", staff.DeedNewGoods, "Make a product of goods that nobody here knows, and put them into a draft",
-		func(c *kit.Call, id uint64, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
-			return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), id, in)
-		}),
-	kit.Take("POST", "/deliveries/goods/price", staff.DeedNewGoods, "Work out what new goods come to while they are typed",
-		func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.PricedGoods, error) {
-			return shopbuying.PriceGoods(c.Shop, c.Q(), in.Head.Supplier, in)
-		}),
-	kit.On("POST", "/deliveries/:id/fill", staff.DeedReceive, "Fill a draft in as it was ordered",
-		func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
-			return shopbuying.FillDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
-		}),
-	kit.On("POST", "/deliveries/:id/take", staff.DeedReceive, "Take what a scan proposed",
-		func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
-			return shopbuying.TakeProposed(c.Until, c.Shop, c.Who, c.Key(), id)
-		}),
-	kit.MayTake[shopbuying.DeliveryPosting](kit.On("POST", "/deliveries/:id/post", staff.DeedReceive,
-		"Take a draft into stock, and off the orders it is against", apiPostDelivery)),
-})
+var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRoutes(), catalogRoutes(), handRoutes(),
+	[]kit.Route{
+		kit.Lists("/deliveries", staff.DeedLook, "List the deliveries, drafts too, newest first", apiDeliveries),
+		kit.All("/suppliers", staff.DeedLook, "List the suppliers", apiSuppliers),
+		kit.Take("POST", "/deliveries", staff.DeedReceive, "Keep a delivery as a draft", apiSaveDelivery),
+		kit.Take("PUT", "/deliveries/:id", staff.DeedReceive, "Change a draft", apiSaveDelivery),
+		kit.On("GET", "/deliveries/:id", staff.DeedLook, "Read a delivery with its lines and totals", apiDelivery),
+		kit.On("DELETE", "/deliveries/:id", staff.DeedReceive, "Give up a draft", apiDropDelivery),
+		kit.Take("POST", "/deliveries/scan", staff.DeedReceive,
+			"Begin a draft with what was scanned; a code that is not of one variant begins none",
+			func(c *kit.Call, in shopbuying.DeliveryScan) (scan.DeliveryScanned, error) {
+				return apiScanDelivery(c, 0, in)
+			}),
+		kit.TakeOn("POST", "/deliveries/:id/scan", staff.DeedReceive,
+			"Add to a draft what was scanned, with the lot, expiry and serial number in the code", apiScanDelivery),
+		kit.Take("POST", "/deliveries/goods", staff.DeedNewGoods,
+			"Make a product of goods that nobody here knows, and begin a draft with them",
+			func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
+				return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+			}),
+		kit.TakeOn("POST", "/deliveries/:id/goods", staff.DeedNewGoods,
+			"Make a product of goods that nobody here knows, and put them into a draft",
+			func(c *kit.Call, id uint64, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
+				return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), id, in)
+			}),
+		kit.Take("POST", "/deliveries/goods/price", staff.DeedNewGoods,
+			"Work out what new goods come to while they are typed",
+			func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.PricedGoods, error) {
+				return shopbuying.PriceGoods(c.Shop, c.Q(), in.Head.Supplier, in)
+			}),
+		kit.On("POST", "/deliveries/:id/fill", staff.DeedReceive, "Fill a draft in as it was ordered",
+			func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
+				return shopbuying.FillDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
+			}),
+		kit.On("POST", "/deliveries/:id/take", staff.DeedReceive, "Take what a scan proposed",
+			func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
+				return shopbuying.TakeProposed(c.Until, c.Shop, c.Who, c.Key(), id)
+			}),
+		kit.MayTake[shopbuying.DeliveryPosting](kit.On("POST", "/deliveries/:id/post", staff.DeedReceive,
+			"Take a draft into stock, and off the orders it is against", apiPostDelivery)),
+	})
 
 //go:embed *.html *.js *.css
 var files embed.FS

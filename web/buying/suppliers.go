@@ -176,23 +176,27 @@ type merging struct {
 func supplierRoutes() []kit.Route {
 	return []kit.Route{
 		kit.Take("POST", "/suppliers", staff.DeedSupplier, "Make a supplier", apiSaveSupplier),
-		kit.On("GET", "/suppliers/:id", staff.DeedLook, "Read a supplier with its terms and the people to ask there", apiSupplier),
+		kit.On("GET", "/suppliers/:id", staff.DeedLook, "Read a supplier with its terms and the people to ask there",
+			apiSupplier),
 		kit.Take("PUT", "/suppliers/:id", staff.DeedSupplier, "Change a supplier", apiSaveSupplier),
 		kit.TakeOn("POST", "/suppliers/:id/close", staff.DeedSupplier, "Close a supplier, or open it again",
 			func(c *kit.Call, id uint64, in closing) (shopbuying.SupplierRef, error) {
 				return shopbuying.CloseSupplier(c.Until, c.Shop, c.Who, c.Key(), id, in.Closed)
 			}),
-		kit.TakeOn("POST", "/suppliers/:id/merge", staff.DeedSupplier, "Give all that a supplier has to another, and drop it",
+		kit.TakeOn("POST", "/suppliers/:id/merge", staff.DeedSupplier,
+			"Give all that a supplier has to another, and drop it",
 			func(c *kit.Call, id uint64, in merging) (shopbuying.SupplierRef, error) {
 				return shopbuying.MergeSuppliers(c.Until, c.Shop, c.Who, c.Key(), id, in.Into)
 			}),
-		kit.Ask("POST", "/suppliers/read", staff.DeedSupplier, "Read a list of suppliers in (CSV or XLSX), or try it with dry_run=true",
+		kit.Ask("POST", "/suppliers/read", staff.DeedSupplier,
+			"Read a list of suppliers in (CSV or XLSX), or try it with dry_run=true",
 			func(c *kit.Call) (shopbuying.SuppliersRead, error) {
 				_, data := c.Upload()
 				return shopbuying.ReadSuppliersIn(c.Until, c.Shop, c.Who, c.Key(), data, c.Query("dry_run") == "true")
 			}).Raw("text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
 			Asks("dry_run", "true to see what would become of each row"),
-		kit.Ask("GET", "/suppliers/:id/supplies", staff.DeedLook, "List what a supplier brought or was asked for, with its number and what it asked last",
+		kit.Ask("GET", "/suppliers/:id/supplies", staff.DeedLook,
+			"List what a supplier brought or was asked for, with its number and what it asked last",
 			func(c *kit.Call) (kit.List[trade.SuppliedView], error) {
 				id, err := c.Number("id")
 				if err != nil {

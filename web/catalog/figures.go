@@ -53,7 +53,8 @@ func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
 	if !c.Who.Can(staff.DeedCosts) {
 		return append([]kit.Figure{price}, stock...)
 	}
-	return slices.Concat([]kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}}, stock,
+	return slices.Concat([]kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}},
+		stock,
 		[]kit.Figure{c.Money(f.Value, "stock value")})
 }
 

@@ -100,7 +100,8 @@ func newProductRack(c *kit.Call) error {
 	case "barcode":
 		hint, typed = "own", cellTexts(in.Barcodes)
 	case "quantity", "worth", "lot", "expiry", "serials":
-		hint, typed = map[string]string{"quantity": text.Or(in.OnHand.Each, "0"), "worth": in.OnHand.Worth}[view], onHandTexts(in.OnHand, view)
+		hint, typed = map[string]string{"quantity": text.Or(in.OnHand.Each, "0"),
+			"worth": in.OnHand.Worth}[view], onHandTexts(in.OnHand, view)
 	default:
 		view = "made"
 	}
@@ -135,7 +136,8 @@ func newProductRack(c *kit.Call) error {
 func onHandTexts(in shopcatalog.OnHand, field string) map[string]string {
 	texts := map[string]string{}
 	for _, c := range in.Cells {
-		texts[corecatalog.Choice(c.Choice).Key()] = map[string]string{"quantity": c.Quantity, "worth": c.Worth, "lot": c.Lot,
+		texts[corecatalog.Choice(c.Choice).Key()] = map[string]string{"quantity": c.Quantity, "worth": c.Worth,
+			"lot":    c.Lot,
 			"expiry": c.Expiry, "serials": c.Serials}[field]
 	}
 	return texts

@@ -64,7 +64,9 @@ func listOf(c *kit.Call) (listQuery, error) {
 			Low:          c.Query("is") == "low",
 		},
 	}
-	for name, into := range map[string]**decimal.Decimal{"price_from": &l.Filter.PriceFrom, "price_to": &l.Filter.PriceTo, "margin_from": &l.Filter.MarginFrom, "margin_to": &l.Filter.MarginTo, "stock_from": &l.Filter.StockFrom, "stock_to": &l.Filter.StockTo} {
+	for name, into := range map[string]**decimal.Decimal{"price_from": &l.Filter.PriceFrom,
+		"price_to": &l.Filter.PriceTo, "margin_from": &l.Filter.MarginFrom, "margin_to": &l.Filter.MarginTo,
+		"stock_from": &l.Filter.StockFrom, "stock_to": &l.Filter.StockTo} {
 		text := strings.TrimSpace(c.Query(name))
 		if text == "" {
 			continue

@@ -61,9 +61,11 @@ var api = []kit.Route{
 	kit.TakeOn("POST", "/products/:id/packs", staff.DeedCatalog, "Make a pack", apiSavePack),
 	kit.TakeOn("PUT", "/products/:id/packs/:pack", staff.DeedCatalog, "Change a pack", apiSavePack),
 	kit.On("DELETE", "/products/:id/packs/:pack", staff.DeedCatalog, "Drop a pack", apiDropPack),
-	kit.On("POST", "/products/:id/pictures", staff.DeedCatalog, "Give a product a picture (JPEG, PNG or WebP)", apiAddPicture).
+	kit.On("POST", "/products/:id/pictures", staff.DeedCatalog, "Give a product a picture (JPEG, PNG or WebP)",
+		apiAddPicture).
 		Raw(pictureKinds...),
-	kit.Ask("POST", "/pictures", staff.DeedCatalog, "Keep a picture for a product that is being made (JPEG, PNG or WebP)",
+	kit.Ask("POST", "/pictures", staff.DeedCatalog,
+		"Keep a picture for a product that is being made (JPEG, PNG or WebP)",
 		apiKeepPicture).Raw(pictureKinds...),
 	kit.TakeOn("PATCH", "/products/:id/pictures/:picture", staff.DeedCatalog,
 		"Drop a picture, or say what it stands for", apiChangePicture),
@@ -76,7 +78,8 @@ var api = []kit.Route{
 	kit.Take("PUT", "/categories/:id", staff.DeedCatalog, "Change or move a category", apiSaveCategory),
 	kit.On("DELETE", "/categories/:id", staff.DeedCatalog, "Drop an empty category", apiDropCategory),
 	kit.TakeOn("POST", "/categories/:id/merge", staff.DeedCatalog, "Merge a category into another", apiMergeCategory),
-	kit.On("POST", "/categories/:id/picture", staff.DeedCatalog, "Give a category the picture of its tile", apiCategoryPicture).
+	kit.On("POST", "/categories/:id/picture", staff.DeedCatalog, "Give a category the picture of its tile",
+		apiCategoryPicture).
 		Raw(pictureKinds...),
 	kit.All("/values", staff.DeedLook, "List the value sets with their values", apiValueSets),
 	kit.Take("POST", "/values", staff.DeedCatalog, "Add values to a value set", apiAddToSet),

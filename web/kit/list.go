@@ -87,7 +87,10 @@ func AsFile[T any](c *Call, name string, columns []Column[T], rows []T) (bool, e
 		return true, err
 	}
 	all := func(store.Q, int) ([]T, bool, error) { return rows, false, nil }
-	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(c.Q(), columnsFor(c, columns), all, format, w) })
+	return true, c.File(name, format, func(w *bufio.Writer) error {
+		return writeList(c.Q(), columnsFor(c, columns),
+			all, format, w)
+	})
 }
 
 func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error),

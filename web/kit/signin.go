@@ -35,8 +35,12 @@ func (c *Call) login() error {
 // without signs that a browser or a proxy would read as something else.
 func safePath(to string) string {
 	parsed, err := url.Parse(to)
-	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || parsed.IsAbs() || parsed.Host != "" ||
-		strings.ContainsFunc(to, func(r rune) bool { return r == '\\' || r <= ' ' || r == 0x7f || r == utf8.RuneError }) {
+	if err != nil || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || parsed.IsAbs() ||
+		parsed.Host != "" ||
+		strings.ContainsFunc(to, func(r rune) bool {
+			return r == '\\' || r <= ' ' || r == 0x7f ||
+				r == utf8.RuneError
+		}) {
 		return "/"
 	}
 	return parsed.String()

@@ -28,7 +28,8 @@ func swatch(text any) template.HTML {
 	case catalog.Stripes:
 		second = `<path d="M4 6.5h20M1.8 12h24.4M1.8 17.5h24.4M5 23h18" stroke="` + s.Second + `" stroke-width="2.6"/>`
 	case catalog.Dots:
-		for _, at := range []string{`cx="9" cy="9"`, `cx="19" cy="9"`, `cx="14" cy="14"`, `cx="9" cy="19"`, `cx="19" cy="19"`} {
+		for _, at := range []string{`cx="9" cy="9"`, `cx="19" cy="9"`, `cx="14" cy="14"`, `cx="9" cy="19"`,
+			`cx="19" cy="19"`} {
 			second += `<circle ` + at + ` r="2.3" fill="` + s.Second + `"/>`
 		}
 	case catalog.Check:

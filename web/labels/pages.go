@@ -87,7 +87,8 @@ func labelList(c *kit.Call) error {
 			return err
 		}
 		for _, l := range lines {
-			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: l.VariantID, Copies: int(l.Quantity.Ceil().IntPart())})
+			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: l.VariantID,
+				Copies: int(l.Quantity.Ceil().IntPart())})
 		}
 		title = came.Number
 	}
@@ -107,7 +108,8 @@ func labelList(c *kit.Call) error {
 	for _, r := range rows {
 		here[r.ID] = r.ForSale.Truncate(0).String()
 	}
-	return labelPage(c, title, map[string]any{"Rows": rows, "Copies": copies, "Here": here, "Order": order, "Of": c.Query("of")})
+	return labelPage(c, title, map[string]any{"Rows": rows, "Copies": copies, "Here": here, "Order": order,
+		"Of": c.Query("of")})
 }
 
 func labelPage(c *kit.Call, of string, data map[string]any) error {

@@ -30,7 +30,8 @@ var api = []kit.Route{
 	kit.On("GET", "/imports/:id", staff.DeedCatalog, "Read how far an import is", apiReadImport),
 	kit.TakeOn("PUT", "/imports/:id/columns", staff.DeedCatalog, "Say which column each head of the file is",
 		apiMatchImport),
-	kit.On("POST", "/imports/:id/pictures", staff.DeedCatalog, "Keep a ZIP of pictures that the list names", apiImportPictures).
+	kit.On("POST", "/imports/:id/pictures", staff.DeedCatalog, "Keep a ZIP of pictures that the list names",
+		apiImportPictures).
 		Raw("application/zip").
 		AsItComes(),
 	kit.TakeOn("POST", "/imports/:id/run", staff.DeedCatalog, "Begin to read a list in, or to try it", apiRunImport),

@@ -27,7 +27,8 @@ var api = []kit.Route{
 		apiSetTaxRate),
 	kit.On("DELETE", "/tax-classes/:id/rates/later", staff.DeedSettings,
 		"Take back the rates of a tax class that have not begun yet", apiDropLaterRates),
-	kit.On("GET", "/variants/:id/price", staff.DeedLook, "Explain what a customer pays for a variant on each list", apiWhyPrice).
+	kit.On("GET", "/variants/:id/price", staff.DeedLook, "Explain what a customer pays for a variant on each list",
+		apiWhyPrice).
 		Asks("quantity", "so many at once", "at", "at this moment, as 2026-11-26T14:30"),
 }
 

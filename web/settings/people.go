@@ -22,7 +22,8 @@ func people(c *kit.Call) error {
 		return err
 	}
 	return c.Page("people", "", "People",
-		map[string]any{"People": list, "Branches": branches, "Roles": staff.Roles, "Tokens": tokens, "Nobody": office.PersonView{Role: staff.Clerk, Branch: c.Who.Branch}})
+		map[string]any{"People": list, "Branches": branches, "Roles": staff.Roles, "Tokens": tokens,
+			"Nobody": office.PersonView{Role: staff.Clerk, Branch: c.Who.Branch}})
 }
 
 // me is the page of what one signs in with.

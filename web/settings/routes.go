@@ -10,7 +10,8 @@ import (
 
 // pages are the addresses that people open.
 var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST", "/start", begin),
-	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings, people),
+	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings,
+		people),
 	kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
 	kit.Page("GET", "/devices/mail/:id", staff.DeedCosts, mail)}
 

@@ -24,7 +24,8 @@ var api = []kit.Route{
 	kit.Take("POST", "/opening-stock/scan", staff.DeedCatalog,
 		"Add what was scanned to typed lines of opening stock, and keep nothing", apiScanOpening),
 	kit.Take("POST", "/opening-stock", staff.DeedCatalog, "Post opening stock that was typed", apiOpenStock),
-	kit.On("GET", "/variants/:id/movements", staff.DeedLook, "List the movements of a variant, newest first", apiMovements).
+	kit.On("GET", "/variants/:id/movements", staff.DeedLook, "List the movements of a variant, newest first",
+		apiMovements).
 		Asks("branch", "at this branch only", "kind", "of this kind of document only", "before", "older than this "+
 			"entry"),
 	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), "+

@@ -15,7 +15,8 @@ var pages = []kit.Route{kit.Page("GET", "/", staff.DeedLook, today)}
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
-	kit.All("/cards/loose", staff.DeedLook, "List the cards that were charged, or are owed money, for nothing in the book",
+	kit.All("/cards/loose", staff.DeedLook,
+		"List the cards that were charged, or are owed money, for nothing in the book",
 		func(c *kit.Call) ([]sale.Loose, error) { return register.Loose(c.Until, c.Shop, c.Who) }),
 	kit.Take("POST", "/cards/give-back", staff.DeedReturn, "Give the money of such a card back",
 		func(c *kit.Call, in giveBack) (sale.Loose, error) {

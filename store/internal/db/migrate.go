@@ -82,7 +82,8 @@ func (s *Store) adopt(ctx context.Context, versions []Version) error {
 		if v.Number > last {
 			break
 		}
-		if _, err := s.sql.ExecContext(ctx, "INSERT INTO migration (version, step) VALUES (?, ?)", v.Number, throughAll); err != nil {
+		if _, err := s.sql.ExecContext(ctx, "INSERT INTO migration (version, step) VALUES (?, ?)", v.Number,
+			throughAll); err != nil {
 			return err
 		}
 	}
@@ -141,7 +142,8 @@ func (s *Store) step(ctx context.Context, v Version, i int, before string) error
 		return err
 	}
 	if before == "" || before == now { // not begun, or cut off before it was done
-		if _, err := s.sql.ExecContext(ctx, "UPDATE migration SET before_it = ? WHERE version = ?", now, v.Number); err != nil {
+		if _, err := s.sql.ExecContext(ctx, "UPDATE migration SET before_it = ? WHERE version = ?", now,
+			v.Number); err != nil {
 			return err
 		}
 		if _, err := s.sql.ExecContext(ctx, statement); err != nil {

@@ -36,7 +36,8 @@ func Trouble(err error) string {
 		return troubles[refused.Number]
 	}
 	var network net.Error
-	if errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysqldriver.ErrInvalidConn) || errors.Is(err, sql.ErrConnDone) ||
+	if errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysqldriver.ErrInvalidConn) ||
+		errors.Is(err, sql.ErrConnDone) ||
 		errors.Is(err, context.DeadlineExceeded) || errors.As(err, &network) {
 		return away
 	}
@@ -59,9 +60,11 @@ func bounded(err error) error {
 	}
 	switch refused.Number {
 	case 1406:
-		return fault.Field(name, "", "a shorter text", "The %s is too long to be kept.", strings.ReplaceAll(name, "_", " "))
+		return fault.Field(name, "", "a shorter text", "The %s is too long to be kept.",
+			strings.ReplaceAll(name, "_", " "))
 	case 1264:
-		return fault.Field(name, "", "a smaller figure", "The %s is too large to be kept.", strings.ReplaceAll(name, "_", " "))
+		return fault.Field(name, "", "a smaller figure", "The %s is too large to be kept.",
+			strings.ReplaceAll(name, "_", " "))
 	}
 	return err
 }
