@@ -35,6 +35,7 @@ async function show() {
 /** Remembers the draft that was just kept. */
 function kept(ref) {
   revision = ref.revision;
+  if (!waiting) saved.textContent = "draft, kept";
   if (ref.remark) say("▾ " + ref.remark, null, true);
   if (!id) { id = ref.id; history.replaceState(null, "", `/buying/${id}`); form.dataset.id = id; }
 }
