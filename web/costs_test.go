@@ -14,6 +14,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
+	"itemrack/store/trade"
 )
 
 // TestCostsAreOnlyForThoseWhoMaySeeThem asks every page, file and route of the API as a
@@ -35,6 +36,27 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "13.57", Orders: []uint64{order.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}, {Variant: board, Quantity: "1", Total: "13.57"}}})
 	require.NoError(t, err)
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+		[]buying.OrderLineInput{{Variant: v, Quantity: "8", Price: "67.4"}})
+	require.NoError(t, err)
+	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+		[]buying.OrderLineInput{{Variant: v, Quantity: "8", Price: "13.57"}})
+	require.NoError(t, err)
+	later := s.Receive(t, buying.DeliveryInput{BillLater: true,
+		Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "13.57"}}})
+	deliveries, _, err := trade.Deliveries(s.Store.Read(ctx), 1)
+	require.NoError(t, err)
+	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		buying.BillInput{Supplier: 1, Number: "N", Deliveries: []uint64{deliveries[0].ID}})
+	require.NoError(t, err)
+	billed, err := buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
+	require.NoError(t, err)
+	back, err := buying.SendBack(ctx, s.Shop, s.Maren, "", buying.SendBackInput{Supplier: 1,
+		Lines: []buying.SendBackLine{{Variant: v, Quantity: "1"}}})
+	require.NoError(t, err)
+	paid, err := buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+		Parts: []buying.PaymentPart{{Bill: bill.ID, Amount: "16.28"}}})
+	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v, "1")
 	// cost, its value for seven and six, tax on it, margins of 50.00 with 20 % tax in it
@@ -53,6 +75,11 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 		"/catalog/1?hang=value", "/catalog/1?hang=price", "/stock?format=csv", "/stock/not-for-sale?format=csv",
 		"/catalog/export?as=list&columns=cost,margin,value", "/api/v1/variants/1/explain/price",
 		"/api/v1/variants/1/explain/average_cost", "/documents/D-0001", "/documents/Q1-00001", "/movements?format=csv")
+	for _, number := range []string{later.Number, billed.Number, back.Number, paid.Number} {
+		paths = append(paths, "/documents/"+number, "/api/v1/documents/"+number)
+	}
+	paths = append(paths, "/buying/back/"+back.Number+"/slip", "/documents?format=csv", "/buying/suppliers/1?format=csv",
+		"/buying/orders?format=csv", "/buying/suppliers?format=csv", "/buying?format=csv")
 	at := strconv.FormatUint(draft.ID, 10)
 	paths = append(paths, "/buying/"+at, "/buying/"+at+"/lines", "/buying/"+at+"/rack/1", "/api/v1/deliveries/"+at,
 		"/buying/new?order=1", "/buying/new/lines?order=1")

@@ -63,14 +63,21 @@ func TestAChangeOfAnOrderIsSaid(t *testing.T) {
 	whole := func(q decimal.Decimal) string { return q.String() }
 	from := ordered("6", "1", "64", "8")
 	to := from
-	assert.Empty(t, buying.Change("Slate M", from, to, whole))
+	told := func() string {
+		said, costs := buying.Change("Slate M", from, to, whole)
+		return said + "|" + costs
+	}
+	assert.Equal(t, "|", told())
 	to.Quantity = d("8")
-	assert.Equal(t, "Slate M 6 → 8", buying.Change("Slate M", from, to, whole))
+	assert.Equal(t, "Slate M 6 → 8|", told())
 	from.Quantity = d("0")
-	assert.Equal(t, "Slate M 8 new", buying.Change("Slate M", from, to, whole))
-	from = to
-	to.Discount = d("5")
-	assert.Equal(t, "Slate M 64 less 8 % → 64 less 5 %", buying.Change("Slate M", from, to, whole))
+	to.Price = d("70")
+	assert.Equal(t, "Slate M 8 new|", told(), "what is new changes no cost")
+	from, to.Price = to, d("64")
+	from.Price, to.Discount = d("64"), d("5")
+	assert.Equal(t, "|Slate M 64 less 8 % → 64 less 5 %", told(), "costs are told apart")
+	to.Quantity = d("9")
+	assert.Equal(t, "Slate M 8 → 9|Slate M 64 less 8 % → 64 less 5 %", told(), "and both, where both change")
 }
 
 // TestALinesTotal: 8 boxes of 12 for 144.00 are 96 units at 1.50.

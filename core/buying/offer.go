@@ -61,16 +61,19 @@ func (o Offer) Repack(name string, factor decimal.Decimal) Offer {
 	return o
 }
 
-// Change says in words what became of a line of a placed order; empty where nothing did.
-// Quantities are written by their unit.
-func Change(name string, from, to Ordered, quantity func(decimal.Decimal) string) string {
+// Change says in words what became of a line of a placed order, and, apart for those who may see
+// costs, of what it costs; empty where nothing did. Quantities are written by their unit.
+func Change(name string, from, to Ordered, quantity func(decimal.Decimal) string) (said, costs string) {
 	switch {
-	case !from.Quantity.Equal(to.Quantity) && from.Quantity.IsZero():
-		return fmt.Sprintf("%s %s new", name, quantity(to.Quantity))
-	case !from.Quantity.Equal(to.Quantity):
-		return fmt.Sprintf("%s %s → %s", name, quantity(from.Quantity), quantity(to.Quantity))
-	case !from.Price.Equal(to.Price) || !from.Discount.Equal(to.Discount) || !from.Factor.Equal(to.Factor):
-		return fmt.Sprintf("%s %s less %s %% → %s less %s %%", name, from.Price, from.Discount, to.Price, to.Discount)
+	case from.Quantity.Equal(to.Quantity):
+	case from.Quantity.IsZero():
+		said = fmt.Sprintf("%s %s new", name, quantity(to.Quantity))
+	default:
+		said = fmt.Sprintf("%s %s → %s", name, quantity(from.Quantity), quantity(to.Quantity))
 	}
-	return ""
+	known := from.Quantity.IsPositive() && to.Quantity.IsPositive() // what is new or gone changes no cost
+	if known && (!from.Price.Equal(to.Price) || !from.Discount.Equal(to.Discount) || !from.Factor.Equal(to.Factor)) {
+		costs = fmt.Sprintf("%s %s less %s %% → %s less %s %%", name, from.Price, from.Discount, to.Price, to.Discount)
+	}
+	return said, costs
 }

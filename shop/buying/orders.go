@@ -291,7 +291,7 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 		return err
 	}
 	var gone []uint64
-	var changes []string
+	var changes, costs []string
 	for i, l := range in {
 		v := found[l.Variant]
 		if v.ID == 0 {
@@ -320,8 +320,12 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 			if line.Quantity.IsPositive() && line.Price == nil {
 				return InLine(i, unpriced(v))
 			}
-			if said := buying.Change(v.FullName(), was.Figures(), line.Figures(), v.Unit.Format); said != "" {
+			said, cost := buying.Change(v.FullName(), was.Figures(), line.Figures(), v.Unit.Format)
+			if said != "" {
 				changes = append(changes, said)
+			}
+			if cost != "" {
+				costs = append(costs, cost)
 			}
 		}
 		switch {
@@ -340,10 +344,11 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 	if err := trade.DropOrderLines(tx, gone); err != nil {
 		return err
 	}
-	if len(changes) > 0 {
+	if len(changes)+len(costs) > 0 {
 		now := s.Now()
 		o.ChangedAt = &now
-		if err := o.note(s, tx, who, "Changed", strings.Join(changes, "; ")); err != nil {
+		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: now, What: "Changed",
+			Detail: strings.Join(changes, "; "), Costs: strings.Join(costs, "; ")}); err != nil {
 			return err
 		}
 	}

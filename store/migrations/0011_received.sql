@@ -4,6 +4,9 @@
 ALTER TABLE lot ADD INDEX by_expiry (expiry);
 ALTER TABLE variant ADD after_delivery DECIMAL(18,3) NULL;
 ALTER TABLE product ADD weight DECIMAL(12,3) NULL, ADD restock_percent DECIMAL(7,4) NULL, ADD expiry_days INT NULL;
+-- what of an order's changes tells costs, for those who may see them
+ALTER TABLE purchase_order_event ADD costs TEXT NOT NULL DEFAULT '';
+UPDATE purchase_order_event SET costs = detail, detail = '' WHERE what = 'Changed' AND detail LIKE '% less %';
 -- a delivery that is scanned in the hand: the key of the device's, where its next goods go,
 -- and what was scanned last
 ALTER TABLE delivery ADD hand_key VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NULL UNIQUE,
@@ -36,6 +39,7 @@ CREATE TABLE catalog_item (
 );
 
 -- +goose Down
+ALTER TABLE purchase_order_event DROP costs;
 DROP TABLE catalog_item;
 ALTER TABLE delivery DROP FOREIGN KEY hand_shelf, DROP FOREIGN KEY hand_variant, DROP hand_key, DROP hand_shelf_id, DROP hand_variant_id;
 ALTER TABLE lot DROP KEY by_expiry;

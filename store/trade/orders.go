@@ -89,6 +89,7 @@ type OrderEvent struct {
 	At         time.Time `json:"at"`
 	What       string    `json:"what"`
 	Detail     string    `json:"detail"`
+	Costs      string    `json:"costs" see:"costs"` // what of it tells costs
 	DocumentID *uint64   `json:"document_id"`
 	Who        string    `gorm:"->" json:"who"`
 	Document   string    `gorm:"->" json:"document"`

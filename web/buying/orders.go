@@ -131,6 +131,7 @@ type orderPage struct {
 	Loose     []orderLineView // lines that hang on no rack
 	Edits     bool            // lines can be typed
 	Orders    bool            // the person may order
+	Costs     bool            // and see costs
 	Receives  bool
 	Open      bool
 	Changed   bool // since it was sent
@@ -192,6 +193,7 @@ func readOrderPage(c *kit.Call, choose func(p *orderPage) []trade.OrderLine) (or
 	}
 	minor := c.Terms.Minor()
 	p.Totals = buying.OrderOf(p.Supplier.SupplierTerms, trade.FiguresOf(lines), minor)
+	p.Costs = c.Who.Can(staff.DeedCosts)
 	p.Orders, p.Receives = c.Who.Can(staff.DeedOrder), c.Who.Can(staff.DeedReceive)
 	p.Open = o.State.Open()
 	p.Changed = o.SentAt != nil && o.ChangedAt != nil && o.ChangedAt.After(*o.SentAt)
