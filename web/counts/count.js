@@ -3,7 +3,7 @@
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
 import { values } from "./form.js";
 import { addUp } from "./rack.js";
-import { onScan, say } from "./scanline.js";
+import { missed, onScan, say } from "./scanline.js";
 
 const box = document.getElementById("form-error");
 const counting = document.getElementById("count");
@@ -38,7 +38,7 @@ if (counting) {
       return done;
     } catch (refusal) {
       showRefusal(box, refusal);
-      say(refusal.message, null, true);
+      await missed(body.code || "", refusal);
       return null;
     }
   }));

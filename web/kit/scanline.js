@@ -65,15 +65,19 @@ async function look(text) {
   else offer(found, open);
 }
 
+/** Says why a scan was not taken, with what can be done about it: a code that nobody here knows may be
+ * in a supplier's catalog. */
+export async function missed(text, refusal) {
+  const found = refusal.status === 404 ? await offered(text, () => take(text), (wrong) => say(wrong.message, null, true)) : [];
+  const more = make("span", {}, ...found);
+  if (refusal.more) more.append(" ", refusal.more);
+  say(refusal.message, null, true, more.childNodes.length ? more : null);
+}
+
 // Scans come faster than they are answered: each waits for the one before.
 let queue = Promise.resolve();
 function take(text) {
-  queue = queue.then(() => (handler || look)(text)).catch(async (refusal) => {
-    const found = refusal.status === 404 ? await offered(text, () => take(text), (wrong) => say(wrong.message, null, true)) : [];
-    const more = make("span", {}, ...found);
-    if (refusal.more) more.append(" ", refusal.more);
-    say(refusal.message, null, true, more.childNodes.length ? more : null);
-  });
+  queue = queue.then(() => (handler || look)(text)).catch((refusal) => missed(text, refusal));
   return queue;
 }
 

@@ -2,7 +2,7 @@
 // computes; this module only shows what came back.
 import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
 import { figure, money, typed, units } from "./money.js";
-import { offer, onScan, say } from "./scanline.js";
+import { missed, offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 import { showTag } from "./swingtag.js";
 
@@ -91,7 +91,7 @@ function start() {
       say(next.said, () => changeLine(next.line_id, { quantity: before }));
     } catch (refusal) {
       showRefusal(box, refusal);
-      say(refusal.message, null, true);
+      await missed(body.code || "", refusal);
     }
   }
   onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))), true);
