@@ -120,6 +120,9 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	}
 	assert.Equal(t, map[uint64]string{vest.Variants[0].ID: "3", vest.Variants[1].ID: "4", vest.Variants[2].ID: "5"},
 		got, "each step once")
+	p.press("#hand-next", "Review")
+	p.sees("#review-body", "1 of what was scanned or typed was not taken")
+	p.press("#hand-aside", "Back to scanning")
 	p.press("#hand-refused .act", "Set aside")
 	p.MustWait(`() => document.getElementById("hand-refused").hidden`)
 	p.sees("#hand-next", "9 stay to come")

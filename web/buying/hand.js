@@ -144,7 +144,13 @@ function drawQueue() {
   const refused = $("hand-refused");
   refused.hidden = !queue.refused.length;
   refused.replaceChildren(...queue.refused.map((s) => make("div", { className: "hand-refusal" }, make("p", {}, make("b", { className: "mono", textContent: s.step.code || full(lines.get(s.step.variant_id) || { name: s.step.what }) }), " " + s.refusal.message),
-    button("Set aside", () => queue.drop(s.at)), button("Try again", () => queue.retry(s.at)), known(s))));
+    button("Set aside", () => queue.drop(s.at)), button("Try again", () => again(s)), known(s))));
+}
+
+/** Sends a step that was refused again, after those that wait, to the delivery that is in the hand now. */
+async function again(s) {
+  const step = await queue.take(s.at); // pressed twice, it is done once
+  if (step) await add(step);
 }
 
 /** What suppliers offer under a code that was refused, once it was asked. */
@@ -152,7 +158,7 @@ const asked = new Map(); // code → what was found
 function known(s) {
   const holder = make("span", {});
   if (s.refusal.status !== 404 || !s.step.code) return holder;
-  if (!asked.has(s.step.code)) asked.set(s.step.code, offered(s.step.code, () => { asked.delete(s.step.code); return queue.retry(s.at); }, (wrong) => showRefusal(box, wrong)));
+  if (!asked.has(s.step.code)) asked.set(s.step.code, offered(s.step.code, () => { asked.delete(s.step.code); return again(s); }, (wrong) => showRefusal(box, wrong)));
   asked.get(s.step.code).then((found) => holder.replaceChildren(...found));
   return holder;
 }
@@ -301,6 +307,7 @@ function review() {
   };
   const taken = all.filter((l) => l.proposed).length;
   $("review-body").replaceChildren(make("p", {}, `${units(hand.units)} in all${hand.branch ? " to " + hand.branch : ""}.`, taken ? make("span", { className: "low", textContent: ` ▾ ${taken} ${taken === 1 ? "line" : "lines"} taken as ordered.` }) : ""),
+    queue.refused.length ? make("p", { className: "low", textContent: `▾ ${queue.refused.length} of what was scanned or typed ${queue.refused.length === 1 ? "was" : "were"} not taken. It stands under the tag.` }) : "",
     ...list("Still to be said", all.filter((l) => Number(l.got) && (l.asks || l.no_cost)), plain((l) => (l.asks ? `▾ ${l.asks}` : "▾ its cost"))),
     ...list("More, or not ordered", all.filter((l) => l.verdict), plain(stands)),
     ...list("Not here yet", short, left),

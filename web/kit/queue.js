@@ -79,11 +79,14 @@ export async function openQueue(name, person, { send, sent, changed }) {
     },
     /** Forgets a step that was refused. */
     async drop(at) { await db.delete("steps", at); await tell(); },
-    /** Sends a step that was refused again, after those that wait: it is another one now. */
-    async retry(at) {
-      const { step } = await db.get("steps", at);
-      await db.delete("steps", at);
-      return queue.add(step);
+    /** Takes a step that was refused out, to be done again; nothing where it was taken already. */
+    async take(at) {
+      const all = db.transaction("steps", "readwrite");
+      const found = await all.store.get(at);
+      if (found) await all.store.delete(at);
+      await all.done;
+      await tell();
+      return found?.step;
     },
     /** What a page keeps on the device beside its steps. */
     keep: (key, value) => db.put("kept", value, key),
