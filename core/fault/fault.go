@@ -79,6 +79,12 @@ func (e Error) About(name string) *Error {
 	return &e
 }
 
+// In returns the Error told at another field.
+func (e Error) In(field string) *Error {
+	e.Field = field
+	return &e
+}
+
 // Or returns the Error with one more thing that would be right.
 func (e Error) Or(want string) *Error {
 	e.Want += ", or " + want

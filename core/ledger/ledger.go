@@ -32,6 +32,16 @@ const (
 	ReceivedNotBilled Account = "received, not billed"
 	CreditExpected    Account = "credit expected"
 	PriceVariance     Account = "price variance"
+	Vouchers          Account = "vouchers"
+	StoreCredit       Account = "store credit"
+	Receivable        Account = "receivable"
+	CashRounding      Account = "cash rounding"
+	// Exchange holds what came back on a basket until the sale of that basket takes it: it is
+	// empty between baskets.
+	Exchange Account = "exchange"
+	GivenOff Account = "given off"
+	Expenses Account = "expenses"
+	Owner    Account = "owner"
 )
 
 // Posting is an amount on an account: a debit when positive, a credit when not.

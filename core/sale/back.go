@@ -13,6 +13,7 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 )
 
@@ -39,18 +40,23 @@ type LotOut struct {
 }
 
 // Back is what comes back of a line: the quantity and serial numbers as they were typed,
-// and the condition it goes into, empty for To look over.
+// and the condition it goes into, empty for To look over. Of several lots the one sold last comes
+// back first, unless Lot says another. Amount without a quantity gives money back alone: the
+// customer keeps the goods.
 type Back struct {
 	Line      int
 	Quantity  string
 	Condition string
 	Serials   string
+	Lot       uint64
+	Amount    string
 }
 
 // BackLine is what came back of a line.
 type BackLine struct {
 	Refund
-	SoldLine  uint64
+	SoldLine  uint64 // 0 without a receipt
+	Variant   uint64
 	Condition stock.Condition
 	Serials   []string
 }
@@ -70,7 +76,7 @@ type Returning struct {
 // Take takes something back: it goes into stock at the cost at which it went out. A line
 // without a quantity is left out.
 func (r *Returning) Take(in Back) error {
-	if strings.TrimSpace(in.Quantity) == "" {
+	if strings.TrimSpace(in.Quantity) == "" && strings.TrimSpace(in.Amount) == "" {
 		return nil
 	}
 	at := slices.IndexFunc(r.Lines, func(l SoldLine) bool { return l.Line == in.Line })
@@ -79,6 +85,9 @@ func (r *Returning) Take(in Back) error {
 			in.Line)
 	}
 	line := &r.Lines[at]
+	if strings.TrimSpace(in.Quantity) == "" {
+		return r.lower(line, in.Amount)
+	}
 	q, err := line.Unit.Parse("quantity", in.Quantity)
 	if err != nil || q.IsZero() {
 		return err
@@ -100,9 +109,9 @@ func (r *Returning) Take(in Back) error {
 	}
 	switch {
 	case len(line.Parts) > 0:
-		err = r.restoreParts(line, condition, q, back.Cost, numbers)
+		err = r.restoreParts(line, condition, q, back.Cost, numbers, in.Lot)
 	case r.Draft.Holding().Items[line.Variant].Tracking != stock.NotStocked && !line.Bundle:
-		err = r.restore(line, line.Variant, condition, q, back.Cost, numbers)
+		err = r.restore(line, line.Variant, condition, q, back.Cost, numbers, in.Lot)
 	}
 	if err != nil {
 		return err
@@ -110,9 +119,26 @@ func (r *Returning) Take(in Back) error {
 	line.Back, line.Refunded = line.Back.Add(q), line.Refunded.Add(back.Amount)
 	line.TaxBack, line.CostReturned = line.TaxBack.Add(back.Tax), line.CostReturned.Add(back.Cost)
 	line.Came = append(line.Came, numbers...)
-	r.Rows = append(r.Rows, BackLine{back, line.ID, condition, numbers})
+	r.Rows = append(r.Rows, BackLine{back, line.ID, line.Variant, condition, numbers})
 	r.Sum.Amount, r.Sum.Tax, r.Sum.Cost = r.Sum.Amount.Add(back.Amount), r.Sum.Tax.Add(
 		back.Tax), r.Sum.Cost.Add(back.Cost)
+	return nil
+}
+
+// lower gives money back for a line whose goods the customer keeps.
+func (r *Returning) lower(line *SoldLine, typed string) error {
+	amount, err := r.Minor.Parse("amount", typed)
+	if err != nil {
+		return err
+	}
+	back, err := line.Lower(amount)
+	if err != nil {
+		return err
+	}
+	line.Refunded, line.TaxBack = line.Refunded.Add(back.Amount), line.TaxBack.Add(back.Tax)
+	line.Lowered, line.TaxLowered = line.Lowered.Add(back.Amount), line.TaxLowered.Add(back.Tax)
+	r.Rows = append(r.Rows, BackLine{Refund: back, SoldLine: line.ID, Variant: line.Variant})
+	r.Sum.Amount, r.Sum.Tax = r.Sum.Amount.Add(back.Amount), r.Sum.Tax.Add(back.Tax)
 	return nil
 }
 
@@ -142,7 +168,7 @@ func (l *SoldLine) numbers(given string, q decimal.Decimal) ([]string, error) {
 // restoreParts puts what a bundle held back into stock, the cost shared over its parts
 // as it went out.
 func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, cost decimal.Decimal,
-	numbers []string) error {
+	numbers []string, lot uint64) error {
 	weights := make([]decimal.Decimal, len(line.Parts))
 	for i, p := range line.Parts {
 		weights[i] = p.Cost
@@ -151,27 +177,27 @@ func (r *Returning) restoreParts(line *SoldLine, condition stock.Condition, q, c
 		p := line.Parts[i]
 		own := slices.DeleteFunc(slices.Clone(numbers), func(n string) bool { return !slices.Contains(p.Serials, n) })
 		if err := r.restore(line, p.Variant, condition, p.Quantity.Mul(q).DivRound(line.Quantity, 3), share,
-			own); err != nil {
+			own, lot); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// restore puts goods back into stock: lots as they went out, one after another. A lot
-// that has expired can't go back for sale.
+// restore puts goods back into stock: the lot that went out last first, or the one that is named.
+// A lot that has expired can't go back for sale.
 func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Condition, q, cost decimal.Decimal,
-	numbers []string) error {
+	numbers []string, named uint64) error {
 	held := r.Draft.Holding()
 	key := stock.Key{Variant: variant, Shelf: r.Shelf, Condition: condition}
 	if held.Items[variant].Tracking != stock.ByLot {
 		return r.Draft.Restore(line.Line, key, q, cost, numbers)
 	}
 	done, given := decimal.Zero, decimal.Zero
-	for i := range line.Out {
+	for i := range slices.Backward(line.Out) {
 		out := &line.Out[i]
 		part := decimal.Min(out.Quantity, q.Sub(done))
-		if out.Variant != variant || !part.IsPositive() {
+		if out.Variant != variant || !part.IsPositive() || named != 0 && out.Lot != named && line.hasLot(variant, named) {
 			continue
 		}
 		lot := held.Lots[out.Lot]
@@ -186,23 +212,109 @@ func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Cond
 			return err
 		}
 	}
+	if done.LessThan(q) {
+		return fault.Refuse("lot_id", held.Lots[named].Number, "no more than went out of it",
+			"Only %s of lot %s went out and are not back.", done, held.Lots[named].Number)
+	}
 	return nil
 }
 
-// Pay splits the refund as the sale was paid, to the card first and never more than is
-// left on it, and posts the return. A return of nothing is refused.
-func (r *Returning) Pay(leftOnCard decimal.Decimal) (cash, card decimal.Decimal, err error) {
+// hasLot reports whether a lot of a variant went out.
+func (l *SoldLine) hasLot(variant, lot uint64) bool {
+	return slices.ContainsFunc(l.Out, func(o LotOut) bool { return o.Variant == variant && o.Lot == lot })
+}
+
+// Post posts what came back, and how it is paid back. A return of nothing is refused.
+func (r *Returning) Post(back Payment) error {
 	if len(r.Rows) == 0 {
-		return cash, card, fault.Field("lines", "", "a quantity on at least one line",
-			"Say how many of what came back.")
+		return fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
 	}
-	card = decimal.Max(decimal.Zero, decimal.Min(r.Sum.Amount, leftOnCard))
-	cash = r.Sum.Amount.Sub(card)
+	back.Post(r.Draft)
 	r.Draft.Post(ledger.Income, r.Sum.Amount.Sub(r.Sum.Tax))
 	r.Draft.Post(ledger.TaxOut, r.Sum.Tax)
-	r.Draft.Post(ledger.Cash, cash.Neg())
-	r.Draft.Post(ledger.Card, card.Neg())
 	r.Draft.Post(ledger.Stock, r.Sum.Cost)
 	r.Draft.Post(ledger.CostOfSales, r.Sum.Cost.Neg())
-	return cash, card, nil
+	return nil
+}
+
+// Unsold is what comes back without a receipt, or was never sold here: the quantity and serial
+// number as they were typed. Price is what each is given back for, empty for the lowest of the
+// last 90 days; Cost is what each is worth to the shop, empty for the last cost.
+type Unsold struct {
+	Quantity  string `json:"quantity"`
+	Price     string `json:"price"`
+	Cost      string `json:"cost"`
+	Serial    string `json:"serial"`
+	Condition string `json:"condition"`
+}
+
+// LowestDays is for how many days back the lowest price is looked for that a return without a
+// receipt gives.
+const LowestDays = 90
+
+// TakeUnsold takes something back that no receipt tells of: it is paid back at the price said, at
+// the tax of today, and costs the last cost, else what is said. An unknown serial number becomes
+// a unit. Lowest is the lowest price of the last 90 days, nil where there was none.
+func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal) error {
+	q, err := v.Quantity(0, text.Or(in.Quantity, "1"))
+	if err != nil {
+		return err
+	}
+	if !q.IsPositive() {
+		return fault.Field("quantity", in.Quantity, "1 or more", "Say how many came back.")
+	}
+	condition := stock.Condition(in.Condition)
+	if condition == "" {
+		condition = stock.ToLookOver
+	}
+	if err := stock.CheckCondition(condition); err != nil {
+		return err
+	}
+	price := decimal.Zero
+	switch {
+	case strings.TrimSpace(in.Price) != "":
+		if price, err = r.Minor.Parse("price", in.Price); err != nil {
+			return err
+		}
+	case lowest != nil:
+		price = *lowest
+	default:
+		return fault.Field("price", "", "what each is given back for", "%s has no price of the last %d days; say one.",
+			v.FullName(), LowestDays)
+	}
+	if price.IsNegative() {
+		return fault.Field("price", in.Price, "0 or more", "Nobody pays for bringing something back.")
+	}
+	if v.Bundle || v.Tracking == stock.ByLot {
+		return fault.Refuse("variant_id", v.FullName(), "its receipt, or its parts one by one",
+			"%s can't come back without its receipt: nobody knows which %s it is.", v.FullName(),
+			map[bool]string{true: "parts", false: "lot"}[v.Bundle])
+	}
+	sum := v.Line(BasketLine{Variant: v.ID, Quantity: q, Price: price})
+	back := Refund{Quantity: q, Amount: sum.Total(), Tax: sum.Tax()}
+	var numbers []string
+	if v.Tracking != stock.NotStocked {
+		each := v.LastCost
+		if strings.TrimSpace(in.Cost) != "" {
+			if each, err = money.ParseCost("cost", in.Cost); err != nil {
+				return err
+			}
+		}
+		if each.IsNegative() {
+			return fault.Field("cost", in.Cost, "0 or more", "Nothing costs less than nothing.")
+		}
+		back.Cost = r.Minor.Round(each.Mul(q))
+		if numbers, err = serial.ReadList(in.Serial); err != nil {
+			return err
+		}
+		key := stock.Key{Variant: v.ID, Shelf: r.Shelf, Condition: condition}
+		line := len(r.Rows) + 1
+		if err := r.Draft.Restore(line, key, q, back.Cost, numbers); err != nil {
+			return err
+		}
+	}
+	r.Rows = append(r.Rows, BackLine{Refund: back, Variant: v.ID, Condition: condition, Serials: numbers})
+	r.Sum.Amount, r.Sum.Tax, r.Sum.Cost = r.Sum.Amount.Add(back.Amount), r.Sum.Tax.Add(back.Tax),
+		r.Sum.Cost.Add(back.Cost)
+	return nil
 }

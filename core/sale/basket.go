@@ -19,21 +19,35 @@ import (
 // BasketLine is a line of a basket. Quantity counts packs where there is one. Its price
 // is that of the moment at which it was first scanned, or what its label says.
 type BasketLine struct {
-	ID       uint64
-	Variant  uint64
-	Pack     uint64
-	Quantity decimal.Decimal
-	Price    decimal.Decimal
-	Labelled bool
-	Serial   string // in normal form, with commas where a bundle has several
-	Lot      uint64 // that was scanned; 0 lets the rule choose
-	PricedAt time.Time
+	ID        uint64
+	Variant   uint64
+	Pack      uint64
+	Quantity  decimal.Decimal
+	Price     decimal.Decimal
+	Labelled  bool
+	Serial    string // in normal form, with commas where a bundle has several
+	Lot       uint64 // that was scanned or chosen; 0 lets the rule choose
+	PricedAt  time.Time
+	Note      string
+	Off       Off              // given off this line
+	ListPrice *decimal.Decimal // what the list asks, where another price was set
+	Why       uint64           // the reason for that price
+	Owed      bool             // its serial number is given later
 }
 
-// Basket is a sale while it is being made, at the prices of a list.
+// Plain reports whether nothing was agreed on the line by hand.
+func (l BasketLine) Plain() bool {
+	return l.Note == "" && l.Off.Kind == NoOff && l.ListPrice == nil && !l.Owed && !l.Labelled
+}
+
+// Basket is a sale while it is being made, at the prices of a list. Off is given off all of it.
 type Basket struct {
-	List  uint64
-	Lines []BasketLine
+	List     uint64
+	Customer uint64
+	Off      Off
+	Note     string
+	Lines    []BasketLine
+	Vouchers []decimal.Decimal // to be given
 }
 
 // MostLines is how many lines a basket holds.
@@ -102,8 +116,7 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
 	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || s.Tracking == stock.BySerial || s.Bundle ||
-		l.Labelled ||
-		add.Labelled {
+		!l.Plain() || add.Labelled {
 		return false
 	}
 	again := l
@@ -157,17 +170,54 @@ func (s Sellable) OneByOne(quantity, numbers string) ([]Adding, error) {
 	return lines, nil
 }
 
-// Change types another quantity, or serial numbers as a list is kept, over those of a
-// line; empty and nil leave them. A quantity of zero takes the line off.
-func (b Basket) Change(v Sellable, line uint64, quantity string, numbers *string) (Touched, error) {
-	at := slices.IndexFunc(b.Lines, func(l BasketLine) bool { return l.ID == line })
+// Change is what is typed on a line: nil leaves what is there. An empty quantity leaves it, zero
+// takes the line off.
+type Change struct {
+	Quantity string
+	Serial   *string // numbers as a list is kept
+	Lot      *uint64
+	Note     *string
+	Off      *Off
+	Price    *decimal.Decimal // another price than the list's; below zero is none
+	Why      uint64           // the reason for another price
+	Owed     *bool
+}
+
+// Line finds a line of the basket.
+func (b Basket) Line(id uint64) (BasketLine, error) {
+	at := slices.IndexFunc(b.Lines, func(l BasketLine) bool { return l.ID == id })
 	if at < 0 {
-		return Touched{}, fault.Missing("line", line, "That line is not on the basket any more.")
+		return BasketLine{}, fault.Missing("line", id, "That line is not on the basket any more.")
 	}
-	l, before := b.Lines[at], b.Lines[at].Quantity
-	var err error
-	if strings.TrimSpace(quantity) != "" {
-		if l.Quantity, err = v.Quantity(l.Pack, quantity); err != nil {
+	return b.Lines[at], nil
+}
+
+// LongestNote is how many characters a note of a line or basket has.
+const LongestNote = 250
+
+// ReadNote tidies a note.
+func ReadNote(typed string) (string, error) {
+	note := text.Tidy(typed)
+	if text.Len(note) > LongestNote {
+		return note, fault.Field("note", text.Cut(note, 40), "250 characters or fewer", "The note is too long.")
+	}
+	return note, nil
+}
+
+// Change types something over what a line has.
+func (b Basket) Change(v Sellable, line uint64, in Change) (Touched, error) {
+	l, err := b.Line(line)
+	if err != nil {
+		return Touched{}, err
+	}
+	before := l.Quantity
+	if in.Price != nil {
+		if err := l.set(v, b.List, *in.Price, in.Why); err != nil {
+			return Touched{}, err
+		}
+	}
+	if strings.TrimSpace(in.Quantity) != "" {
+		if l.Quantity, err = v.Quantity(l.Pack, in.Quantity); err != nil {
 			return Touched{}, err
 		}
 		l.Labelled = false
@@ -175,16 +225,76 @@ func (b Basket) Change(v Sellable, line uint64, quantity string, numbers *string
 			return Touched{}, err
 		}
 	}
-	if numbers != nil {
-		l.Serial = *numbers
+	if in.Serial != nil {
+		l.Serial = *in.Serial
+		if l.Serial != "" {
+			l.Owed = false
+		}
 		if err := b.once(v, l.ID, l.Serial); err != nil {
 			return Touched{}, err
 		}
 	}
+	if in.Lot != nil {
+		l.Lot = *in.Lot
+	}
+	if in.Note != nil {
+		if l.Note, err = ReadNote(*in.Note); err != nil {
+			return Touched{}, err
+		}
+	}
+	if in.Owed != nil {
+		if l.Owed = *in.Owed; l.Owed && (v.Tracking != stock.BySerial || v.Bundle) {
+			return Touched{}, fault.Refuse("owed", v.FullName(), "a thing with a serial number of its own",
+				"%s has no serial number that could be owed.", v.FullName())
+		}
+		if l.Owed {
+			l.Serial = ""
+		}
+	}
+	if in.Off != nil {
+		l.Off = *in.Off
+	}
+	if err := l.Off.Fits(v.Line(l).asked(), v.Book.Minor); err != nil && !l.Quantity.IsZero() {
+		return Touched{}, err
+	}
 	if l.Quantity.IsZero() {
 		return Touched{l, before, v.FullName() + " taken off."}, nil
 	}
-	return Touched{l, before, v.FullName() + ": " + v.Counted(l) + "."}, nil
+	return Touched{l, before, v.FullName() + ": " + v.Says(l) + "."}, nil
+}
+
+// Says writes how many a line has and what was agreed on it: "3, 10 % off".
+func (s Sellable) Says(l BasketLine) string {
+	said := s.Counted(l)
+	if l.ListPrice != nil {
+		said += " at " + s.Book.Minor.Text(l.Price)
+	}
+	if l.Off.Kind != NoOff {
+		said += ", " + l.Off.Says(s.Book.Minor) + " off"
+	}
+	if l.Owed {
+		said += ", its number is owed"
+	}
+	return said
+}
+
+// set puts another price on a line than the list's; one below zero takes it back.
+func (l *BasketLine) set(v Sellable, list uint64, price decimal.Decimal, why uint64) error {
+	if price.IsNegative() {
+		l.ListPrice, l.Why = nil, 0
+		again, err := v.priced(*l, list, nil)
+		*l = again
+		return err
+	}
+	if err := v.Book.Minor.Check("price", price); err != nil {
+		return err
+	}
+	if l.ListPrice == nil {
+		was := l.Price
+		l.ListPrice = &was
+	}
+	l.Price, l.Why, l.Labelled = price, why, false
+	return nil
 }
 
 // PutOn puts a basket on a price list: its lines cost what they cost there at the moment
@@ -192,7 +302,7 @@ func (b Basket) Change(v Sellable, line uint64, quantity string, numbers *string
 func (b Basket) PutOn(list uint64, found map[uint64]Sellable) ([]BasketLine, error) {
 	lines := make([]BasketLine, 0, len(b.Lines))
 	for _, l := range b.Lines {
-		if l.Labelled {
+		if l.Labelled || l.ListPrice != nil {
 			continue
 		}
 		priced, err := found[l.Variant].priced(l, list, nil)
@@ -221,8 +331,11 @@ func (s Sellable) Quantity(pack uint64, typed string) (decimal.Decimal, error) {
 }
 
 // priced puts the price on a line that its list has for its quantity, as it was when the
-// line was first scanned. What a label says goes before it.
+// line was first scanned. What a label says goes before it, and so does what was set by hand.
 func (s Sellable) priced(l BasketLine, list uint64, amount *decimal.Decimal) (BasketLine, error) {
+	if l.ListPrice != nil && amount == nil {
+		return l, nil
+	}
 	a := s.PriceOf(max(list, price.Regular), l.Pack, l.Quantity, l.PricedAt)
 	if a.Source == price.NoPrice && amount == nil {
 		return l, fault.Refuse("variant_id", s.SKU, "a price", "%s has no price yet.", s.FullName())
@@ -281,4 +394,28 @@ func (s Sellable) Units(l BasketLine) (decimal.Decimal, Pack, error) {
 			"A pack of %s was dropped meanwhile. Take the line off.", s.FullName())
 	}
 	return l.Quantity.Mul(pack.Factor), pack, nil
+}
+
+// CheckHold refuses to put nothing by, lines that are not there, or all lines as if they were some.
+func CheckHold(b Basket, backs int, lines []uint64) error {
+	if len(b.Lines)+backs+len(b.Vouchers) == 0 {
+		return fault.Refuse("basket", 0, "something on the basket", "There is nothing to put by.")
+	}
+	for _, id := range lines {
+		if _, err := b.Line(id); err != nil {
+			return err
+		}
+	}
+	if len(lines) > 0 && len(lines) == len(b.Lines) && backs+len(b.Vouchers) == 0 {
+		return fault.Refuse("lines", len(lines), "some of the lines, or the whole basket", "These are all the lines there are.")
+	}
+	return nil
+}
+
+// CheckMerged refuses a basket that would have more lines than a basket holds.
+func CheckMerged(lines int) error {
+	if lines > MostLines {
+		return fault.Refuse("basket", lines, "200 lines or fewer", "Together they have %d lines; a basket holds %d.", lines, MostLines)
+	}
+	return nil
 }

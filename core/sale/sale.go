@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -16,26 +17,33 @@ import (
 )
 
 // Line is one line of a basket. Price is of one of what Quantity counts, with tax
-// unless Untaxed; Percent is the tax.
+// unless Untaxed; Percent is the tax. Off is what is given off the line, as prices are kept.
 type Line struct {
 	Quantity decimal.Decimal
 	Price    decimal.Decimal
+	Off      decimal.Decimal
 	Percent  decimal.Decimal
 	Untaxed  bool
 	Minor    money.Minor
 }
 
-// amount is quantity × price, rounded.
-func (l Line) amount() decimal.Decimal { return l.Minor.Round(l.Quantity.Mul(l.Price)) }
+// asked is quantity × price, rounded.
+func (l Line) asked() decimal.Decimal { return l.Minor.Round(l.Quantity.Mul(l.Price)) }
 
-// Total is what the customer pays for the line: quantity × price, rounded, with
-// the tax that is not in it yet.
+// amount is what is asked less what is given off.
+func (l Line) amount() decimal.Decimal { return l.asked().Sub(l.Off) }
+
+// Total is what the customer pays for the line: quantity × price, rounded, less what is
+// given off, with the tax that is not in it yet.
 func (l Line) Total() decimal.Decimal {
 	return tax.Basis(!l.Untaxed).Gross(l.amount(), l.Percent, l.Minor)
 }
 
 // Tax is the tax in the line's total, rounded per line.
 func (l Line) Tax() decimal.Decimal { return tax.Basis(!l.Untaxed).Tax(l.amount(), l.Percent, l.Minor) }
+
+// Net is what the line brings in without its tax.
+func (l Line) Net() decimal.Decimal { return l.Total().Sub(l.Tax()) }
 
 // ByRate is what a receipt holds at one tax rate.
 type ByRate struct {
@@ -50,6 +58,7 @@ type Totals struct {
 	Tax   decimal.Decimal `json:"tax"`
 	Units decimal.Decimal `json:"units"`
 	Rates []ByRate        `json:"rates"`
+	Off   decimal.Decimal `json:"off"` // given off, as prices are kept
 }
 
 // Sum adds lines up; rates stand from the highest to the lowest.
@@ -57,7 +66,7 @@ func Sum(lines []Line) Totals {
 	t := Totals{Rates: []ByRate{}}
 	for _, l := range lines {
 		t.add(l.Percent, l.Total(), l.Tax())
-		t.Units = t.Units.Add(l.Quantity)
+		t.Units, t.Off = t.Units.Add(l.Quantity), t.Off.Add(l.Off)
 	}
 	return t
 }
@@ -75,64 +84,19 @@ func (t *Totals) add(percent, gross, included decimal.Decimal) {
 	sort.Slice(t.Rates, func(a, b int) bool { return t.Rates[a].Percent.GreaterThan(t.Rates[b].Percent) })
 }
 
-// Payment is how a basket is paid: Handed is the cash the customer gives, Card
-// what the terminal takes. Change is what goes back out of the drawer.
-type Payment struct {
-	Handed decimal.Decimal
-	Card   decimal.Decimal
-	Change decimal.Decimal
-}
-
-// Cash is the cash that stays in the drawer.
-func (p Payment) Cash() decimal.Decimal { return p.Handed.Sub(p.Change) }
-
-// Pay works out the change. Card can't be more than the total; cash must cover
-// the rest; cash with nothing left to pay is refused.
-func Pay(total, handed, card decimal.Decimal, minor money.Minor) (Payment, error) {
-	if err := minor.Check("cash", handed); err != nil {
-		return Payment{}, err
-	}
-	if err := minor.Check("card", card); err != nil {
-		return Payment{}, err
-	}
-	if card.GreaterThan(total) {
-		return Payment{}, fault.Field("card", card, "no more than "+minor.Text(total),
-			"A card can't pay %s for a total of %s.", minor.Text(card), minor.Text(total))
-	}
-	rest := total.Sub(card)
-	if handed.LessThan(rest) {
-		return Payment{}, fault.Field("cash", handed, minor.Text(rest)+" or more", "%s is %s short of %s.",
-			minor.Text(handed), minor.Text(rest.Sub(handed)), minor.Text(rest))
-	}
-	return Payment{Handed: handed, Card: card, Change: handed.Sub(rest)}, nil
-}
-
-// Left is what is left of a total when a customer hands over cash: Change to give, or
-// what is still Short; one of them stands.
-type Left struct {
-	Change *decimal.Decimal `json:"change,omitempty"`
-	Short  *decimal.Decimal `json:"short,omitempty"`
-}
-
-// LeftOf works out the change of a total, or what the cash is short of it.
-func LeftOf(total, handed decimal.Decimal) Left {
-	rest := handed.Sub(total)
-	if rest.IsNegative() {
-		rest = rest.Neg()
-		return Left{Short: &rest}
-	}
-	return Left{Change: &rest}
-}
-
 // CheckShown refuses a payment for another total than the one that was shown, which is
 // empty for a sale that was never shown.
 func CheckShown(shown string, total decimal.Decimal, minor money.Minor) error {
 	if strings.TrimSpace(shown) == "" {
 		return nil
 	}
-	was, err := minor.Parse("total", shown)
+	figure, back := strings.CutPrefix(strings.TrimSpace(shown), "-")
+	was, err := minor.Parse("total", figure)
 	if err != nil {
 		return err
+	}
+	if back { // more comes back than is sold
+		was = was.Neg()
 	}
 	if !was.Equal(total) {
 		return fault.Clash("total", shown, minor.Text(total),
@@ -146,6 +110,7 @@ func CheckShown(shown string, total decimal.Decimal, minor money.Minor) error {
 type Sold struct {
 	Quantity, Paid, Tax, Cost             decimal.Decimal
 	Back, Refunded, TaxBack, CostReturned decimal.Decimal
+	Lowered, TaxLowered                   decimal.Decimal // of what was refunded: for goods that the customer kept
 	Minor                                 money.Minor
 }
 
@@ -168,10 +133,35 @@ func (s Sold) TakeBack(q decimal.Decimal) (Refund, error) {
 	}
 	return Refund{
 		Quantity: q,
-		Amount:   s.Minor.Part(s.Paid, s.Refunded, s.Back, q, s.Quantity),
-		Tax:      s.Minor.Part(s.Tax, s.TaxBack, s.Back, q, s.Quantity),
+		Amount:   s.part(s.Paid.Sub(s.Lowered), s.Refunded.Sub(s.Lowered), q),
+		Tax:      s.part(s.Tax.Sub(s.TaxLowered), s.TaxBack.Sub(s.TaxLowered), q),
 		Cost:     s.Minor.Part(s.Cost, s.CostReturned, s.Back, q, s.Quantity),
 	}, nil
+}
+
+// part is the part of a figure for q more units, never below nothing: where more was refunded for
+// kept goods than the rest is worth, the last unit brings what is left.
+func (s Sold) part(whole, given, q decimal.Decimal) decimal.Decimal {
+	return decimal.Max(decimal.Zero, s.Minor.Part(whole, given, s.Back, q, s.Quantity))
+}
+
+// Lower works out the refund of an amount for goods that the customer keeps. More than was paid and
+// not refunded yet is refused.
+func (s Sold) Lower(amount decimal.Decimal) (Refund, error) {
+	left := s.Paid.Sub(s.Refunded)
+	if !amount.IsPositive() || amount.GreaterThan(left) {
+		return Refund{}, fault.Refuse("amount", s.Minor.Text(amount), "more than 0, up to "+s.Minor.Text(left),
+			"%s can't be refunded: %s of this line are paid and not refunded.", s.Minor.Text(amount), s.Minor.Text(left))
+	}
+	if s.Back.Equal(s.Quantity) {
+		return Refund{}, fault.Refuse("amount", s.Minor.Text(amount), "a line of which something is out",
+			"All of this line have come back already.")
+	}
+	share := s.Tax.Sub(s.TaxBack)
+	if !amount.Equal(left) {
+		share = decimal.Min(share, s.Minor.Round(s.Tax.Mul(amount).Div(s.Paid)))
+	}
+	return Refund{Amount: amount, Tax: share}, nil
 }
 
 // Denomination is a coin or note and how many of it were counted.
@@ -209,17 +199,21 @@ func CheckCashUp(register string, lines int) error {
 		"A basket is open at %s, with %d lines. Sell it or give it up first.", register, lines)
 }
 
+// LeftOpen reports whether a drawer that was opened then was left open overnight.
+func LeftOpen(opened, dayBegan time.Time) bool { return opened.Before(dayBegan) }
+
 // Drawer is what went through a drawer from its float to its cash-up.
 type Drawer struct {
-	Float    decimal.Decimal
-	CashIn   decimal.Decimal // cash kept from sales
-	CashBack decimal.Decimal // cash refunded
-	PaidOut  decimal.Decimal // paid to suppliers
+	Float   decimal.Decimal
+	Cash    decimal.Decimal // kept from sales, less what was given back
+	PutIn   decimal.Decimal
+	Taken   decimal.Decimal // taken out
+	PaidOut decimal.Decimal // paid to suppliers
 }
 
 // ShouldBe is what should be in the drawer.
 func (d Drawer) ShouldBe() decimal.Decimal {
-	return d.Float.Add(d.CashIn).Sub(d.CashBack).Sub(d.PaidOut)
+	return d.Float.Add(d.Cash).Add(d.PutIn).Sub(d.Taken).Sub(d.PaidOut)
 }
 
 // Difference is counted less expected: over when positive, short when negative.

@@ -16,21 +16,6 @@ import (
 	"itemrack/core/tax"
 )
 
-func TestPay(t *testing.T) {
-	paid, err := sale.Pay(d("617.55"), d("620"), decimal.Zero, money.Hundredth)
-	require.NoError(t, err)
-	assert.Equal(t, "2.45", paid.Change.StringFixed(2))
-	assert.Equal(t, "617.55", paid.Cash().StringFixed(2))
-	paid, err = sale.Pay(d("50"), d("20"), d("30"), money.Hundredth)
-	require.NoError(t, err)
-	assert.True(t, paid.Change.IsZero())
-	for _, c := range [][2]string{{"49.99", "0"}, {"0", "50.01"}, {"-1", "51"}, {"10", "30"}, {"50.001", "0"}} {
-		_, err := sale.Pay(d("50"), d(c[0]), d(c[1]), money.Hundredth)
-		assert.Error(t, err, c)
-		assert.NotEmpty(t, fault.Of(err).Field)
-	}
-}
-
 func line(quantity, amount, percent string) sale.Line {
 	return sale.Line{Quantity: d(quantity), Price: d(amount), Percent: d(percent)}
 }
@@ -75,7 +60,7 @@ func TestDrawer(t *testing.T) {
 		money.Currencies[0])
 	require.NoError(t, err)
 	assert.Equal(t, "101.50", amount.StringFixed(2))
-	drawer := sale.Drawer{Float: d("100"), CashIn: d("34.95"), CashBack: d("10")}
+	drawer := sale.Drawer{Float: d("100"), Cash: d("24.95")}
 	assert.Equal(t, "124.95", drawer.ShouldBe().StringFixed(2))
 	assert.Equal(t, "-23.45", drawer.Difference(amount).StringFixed(2))
 	for _, bad := range []sale.Denomination{{Value: d("3"), Count: 1}, {Value: d("5"), Count: -1}} {

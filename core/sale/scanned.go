@@ -87,6 +87,9 @@ func ScannedUnit(held stock.Holding, v Sellable, number string, branch uint64) e
 	case !known:
 		return fault.Refuse("serial", number, "a number that the book has", "The book has no %s No. %s.", v.FullName(),
 			number)
+	case u.State == serial.NumberOwed:
+		return fault.Refuse("serial", number, "to give that sale its number first",
+			"%s No. %s stands in for a number that is owed on a sale.", v.FullName(), number)
 	case u.State != serial.InStock:
 		return fault.Refuse("serial", number, "a number in stock", "%s No. %s is %s, not in stock.", v.FullName(),
 			number, u.State)

@@ -100,3 +100,20 @@ func (s Sellable) PriceOf(list, pack uint64, quantity decimal.Decimal, moment ti
 
 // Stocked reports whether selling it moves stock, of itself or of its parts.
 func (s Sellable) Stocked() bool { return s.Bundle || s.Tracking != stock.NotStocked }
+
+// LowestOf is the lowest of the last 90 days: what the Regular list asked at any moment of them, in
+// base units, and sold, which is what it was sold for at the lowest; nil where there is none.
+func (s Sellable) LowestOf(sold *decimal.Decimal, now time.Time) *decimal.Decimal {
+	lowest := sold
+	for day := 0; day <= LowestDays; day++ {
+		a := s.PriceOf(price.Regular, 0, decimal.New(1, 0), now.AddDate(0, 0, -day))
+		if a.Source != price.NoPrice && (lowest == nil || a.Amount.LessThan(*lowest)) {
+			lowest = &a.Amount
+		}
+	}
+	if lowest == nil {
+		return nil
+	}
+	down := lowest.RoundDown(s.Book.Minor.Places())
+	return &down
+}

@@ -7,6 +7,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/reason"
 	"itemrack/core/serial"
 	"itemrack/core/stock"
 )
@@ -16,18 +17,17 @@ type Selling struct {
 	Sellable
 	BasketLine
 	Sum   Line
+	Own   decimal.Decimal // given off this line for itself
+	Share decimal.Decimal // its share of what is given off the basket
 	Units decimal.Decimal // base units
 	Pack  Pack
 	Parts []Part // of a bundle
 }
 
-// Ready makes the lines of a basket ready to be sold. An empty basket is refused.
-func Ready(lines []BasketLine, found map[uint64]Sellable, parts map[uint64][]Part) ([]Selling, error) {
-	if len(lines) == 0 {
-		return nil, fault.Field("lines", "", "at least one line", "The basket is empty.")
-	}
-	list := make([]Selling, len(lines))
-	for i, l := range lines {
+// Ready makes the lines of a basket ready to be sold, with what is given off each.
+func Ready(b Basket, found map[uint64]Sellable, parts map[uint64][]Part) ([]Selling, error) {
+	list := make([]Selling, len(b.Lines))
+	for i, l := range b.Lines {
 		v, ok := found[l.Variant]
 		if !ok {
 			return nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
@@ -38,7 +38,34 @@ func Ready(lines []BasketLine, found map[uint64]Sellable, parts map[uint64][]Par
 		}
 		list[i] = Selling{Sellable: v, BasketLine: l, Sum: v.Line(l), Units: units, Pack: pack, Parts: parts[v.ID]}
 	}
+	sums, own, minor := b.asked(found)
+	off, shares := Discounted(sums, own, b.Off, minor)
+	for i := range list {
+		list[i].Own, list[i].Share = off[i], shares[i]
+		list[i].Sum.Off = off[i].Add(shares[i])
+	}
 	return list, nil
+}
+
+// CheckSome refuses a basket on which there is nothing at all.
+func CheckSome(lines int, backs int, vouchers int) error {
+	if lines+backs+vouchers == 0 {
+		return fault.Field("lines", "", "at least one line", "The basket is empty.")
+	}
+	return nil
+}
+
+// UnderCost lists the lines that bring in less, without their tax, than what they took from stock had
+// cost, by their full names: those on which something was agreed by hand, or all.
+func UnderCost(lines []Selling, taken []Taken, all bool) []string {
+	var names []string
+	for i, l := range lines {
+		byHand := l.ListPrice != nil || l.Sum.Off.IsPositive()
+		if (all || byHand) && l.Sum.Net().LessThan(taken[i].Cost) {
+			names = append(names, l.FullName())
+		}
+	}
+	return names
 }
 
 // Sums are what lines come to.
@@ -81,10 +108,11 @@ type TakenPart struct {
 	Serials  []string
 }
 
-// Sell takes lines out of stock at a branch on a day, and posts the sale: what was paid,
-// its tax, the income, and what the goods had cost.
-func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, totals Totals,
-	paid Payment) ([]Taken, error) {
+// Sell takes lines out of stock at a branch on a day, and posts the sale: how it was paid, its
+// tax, the income, what was given off to the accounts of its reasons, the vouchers that are
+// given, and what the goods had cost.
+func Sell(draft *stock.Draft, branch uint64, day time.Time, b Basket, lines []Selling, paid Payment,
+	reasons []reason.Reason) ([]Taken, error) {
 	taken := make([]Taken, len(lines))
 	cost := decimal.Zero
 	needs := NewNeeds(draft.Holding(), branch, day)
@@ -94,8 +122,14 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, tot
 		}
 	}
 	for i, l := range lines {
-		want := stock.Want{Line: i + 1, Branch: branch, Condition: stock.ForSale, Day: day}
+		want := stock.Want{Line: i + 1, Branch: branch, Condition: stock.ForSale, Day: day, Owed: l.Owed}
 		var err error
+		if l.Owed {
+			if lines[i].Serial, err = standIn(draft.Holding(), l, branch); err != nil {
+				return nil, err
+			}
+			l = lines[i]
+		}
 		switch {
 		case l.Bundle:
 			taken[i], err = takeParts(draft, want, l)
@@ -109,13 +143,79 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, lines []Selling, tot
 		}
 		cost = cost.Add(taken[i].Cost)
 	}
-	draft.Post(ledger.Cash, paid.Cash())
-	draft.Post(ledger.Card, paid.Card)
-	draft.Post(ledger.TaxOut, totals.Tax.Neg())
-	draft.Post(ledger.Income, totals.Tax.Sub(totals.Gross))
+	paid.Post(draft)
+	draft.Post(ledger.TaxOut, Sums(lines).Tax.Neg())
+	for _, l := range lines {
+		l.income(draft, b, reasons)
+	}
+	for _, v := range b.Vouchers {
+		Give(draft, v)
+	}
 	draft.Post(ledger.CostOfSales, cost)
 	draft.Post(ledger.Stock, cost.Neg())
 	return taken, nil
+}
+
+// standIn is the number that stands in for one that is owed: the first that is for sale there.
+func standIn(held stock.Holding, l Selling, branch uint64) (string, error) {
+	numbers := held.NumbersAt(l.Sellable.ID, branch, stock.ForSale)
+	if len(numbers) == 0 {
+		return "", fault.Refuse("quantity", l.Units, "0", "%s: none is For sale here.", l.FullName())
+	}
+	return numbers[0], nil
+}
+
+// GiveNumber gives a sale the number that it owed: the unit that stood in comes back at what it had
+// cost, and the one that was sold goes out at its own cost, which may be the same. It returns by how
+// much that is dearer.
+func GiveNumber(draft *stock.Draft, variant uint64, standIn, number string) (decimal.Decimal, error) {
+	held := draft.Holding()
+	in, known := held.Units[stock.UnitKey{Variant: variant, Serial: standIn}]
+	if !known || in.State != serial.NumberOwed {
+		return decimal.Zero, fault.Clash("serial", number, "a number that is owed", "That number was given already.")
+	}
+	if err := draft.Restore(1, in.Key, decimal.New(1, 0), in.Cost, []string{standIn}); err != nil {
+		return decimal.Zero, err
+	}
+	out, known := draft.Holding().Units[stock.UnitKey{Variant: variant, Serial: number}]
+	if !known {
+		return decimal.Zero, fault.Refuse("serial", number, "a number that the book has", "The book has no %s No. %s.",
+			held.Items[variant].Name, number)
+	}
+	worth, err := draft.Take(stock.Want{Line: 1, Variant: variant, Branch: held.Shelves[out.Key.Shelf].Branch,
+		Condition: out.Key.Condition, Quantity: decimal.New(1, 0), Serials: []string{number}, Unsold: true})
+	if err != nil {
+		return decimal.Zero, err
+	}
+	dearer := worth.Sub(in.Cost)
+	draft.Post(ledger.CostOfSales, dearer)
+	draft.Post(ledger.Stock, dearer.Neg())
+	return dearer, nil
+}
+
+// income posts what a line brings in as it is listed, and what it brings less to the accounts of
+// the reasons why: for another price, for what was given off the line, and off the basket.
+func (l Selling) income(draft *stock.Draft, b Basket, reasons []reason.Reason) {
+	asked, own := l.Sum, l.Sum
+	asked.Off, own.Off = decimal.Zero, l.Own
+	listed := asked
+	if l.ListPrice != nil {
+		listed.Price = *l.ListPrice
+	}
+	draft.Post(ledger.Income, listed.Net().Neg())
+	draft.Post(accountOf(reasons, l.Why), listed.Net().Sub(asked.Net()))
+	draft.Post(accountOf(reasons, l.Off.Reason), asked.Net().Sub(own.Net()))
+	draft.Post(accountOf(reasons, b.Off.Reason), own.Net().Sub(l.Sum.Net()))
+}
+
+// accountOf is the account of a reason; less income where there is none.
+func accountOf(reasons []reason.Reason, id uint64) ledger.Account {
+	for _, r := range reasons {
+		if r.ID == id && id != 0 {
+			return r.Account
+		}
+	}
+	return ledger.Income
 }
 
 // takeParts takes a bundle out of stock: kits that are made up, or else what it holds.
@@ -155,6 +255,29 @@ func CheckVoid(number string, cashedUp, cameBack bool) error {
 	if cameBack {
 		return fault.Refuse("document", number, "a sale of which nothing came back",
 			"Some of sale %s came back already; take the rest back instead.", number)
+	}
+	return nil
+}
+
+// CheckUnused refuses to make a sale void whose voucher was used meanwhile.
+func CheckUnused(given, now Credit) error {
+	if now.Balance.Equal(given.Balance) {
+		return nil
+	}
+	return fault.Refuse("document", given.Code, "a sale whose vouchers were not used",
+		"Of %s, which the sale gave, some was used already; take the goods back instead.", given.Code)
+}
+
+// CheckGiven refuses to make a sale void to which a serial number was given later, or for which
+// something else came back.
+func CheckGiven(number string, given, exchanged bool) error {
+	if given {
+		return fault.Refuse("document", number, "to take the goods back instead",
+			"Sale %s was given a serial number later; take the goods back instead.", number)
+	}
+	if exchanged {
+		return fault.Refuse("document", number, "to take the goods back instead",
+			"Something came back for sale %s on the same basket; take the goods back instead.", number)
 	}
 	return nil
 }

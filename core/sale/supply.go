@@ -1,6 +1,8 @@
 package sale
 
 import (
+	"cmp"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -15,10 +17,103 @@ import (
 // and what is in the way, in words.
 type Supply struct {
 	Here, Elsewhere decimal.Decimal
-	Numbered        bool // a serial number is chosen on the line
+	Places          []Place // the other branches that have some
+	Numbered        bool    // a serial number is chosen on the line
 	Choices         []string
 	Lots            []string
 	Short           string
+}
+
+// Place is how many of something are for sale at another branch, and how many minutes away that is;
+// below zero where nobody said.
+type Place struct {
+	Branch   uint64          `json:"branch_id"`
+	Name     string          `json:"name"`
+	Quantity decimal.Decimal `json:"quantity"`
+	Minutes  int             `json:"minutes"`
+}
+
+// Nearest puts places in order: the nearest first, those of which nobody knows how far last.
+func Nearest(list []Place) {
+	slices.SortStableFunc(list, func(a, b Place) int {
+		if (a.Minutes < 0) != (b.Minutes < 0) {
+			return cmp.Compare(b.Minutes, a.Minutes)
+		}
+		return cmp.Or(cmp.Compare(a.Minutes, b.Minutes), cmp.Compare(a.Branch, b.Branch))
+	})
+}
+
+// LotChoice is a lot that a line can be sold from.
+type LotChoice struct {
+	ID    uint64          `json:"id"`
+	Label string          `json:"label"`
+	Here  decimal.Decimal `json:"here"`
+}
+
+// LotsAt lists the lots of a variant that are for sale at a branch and not past their expiry on a
+// day, in the order in which they are proposed.
+func LotsAt(held stock.Holding, variant, branch uint64, day time.Time) []LotChoice {
+	var list []LotChoice
+	for id, lot := range held.Lots {
+		here := decimal.Zero
+		for key, q := range held.Balances {
+			if key.Variant == variant && key.Lot == id && key.Condition == stock.ForSale &&
+				held.Shelves[key.Shelf].Branch == branch {
+				here = here.Add(q)
+			}
+		}
+		if here.IsPositive() && !lot.Expired(day) {
+			list = append(list, LotChoice{id, lotSays(lot), here})
+		}
+	}
+	slices.SortFunc(list, func(a, b LotChoice) int {
+		ea, eb := held.Lots[a.ID].Expiry, held.Lots[b.ID].Expiry
+		if ea.IsZero() != eb.IsZero() {
+			return cmp.Compare(eb.Unix(), ea.Unix())
+		}
+		return cmp.Or(ea.Compare(eb), cmp.Compare(a.ID, b.ID))
+	})
+	return list
+}
+
+// LotsBack lists, by line, the lots that are still out of lines that took several: one of them can be
+// named when something comes back.
+func LotsBack(out map[int][]LotOut, held stock.Holding) map[int][]LotChoice {
+	list := map[int][]LotChoice{}
+	for line, lots := range out {
+		for _, o := range lots {
+			if o.Quantity.IsPositive() {
+				list[line] = append(list[line], LotChoice{o.Lot, lotSays(held.Lots[o.Lot]), o.Quantity})
+			}
+		}
+		if len(list[line]) < 2 {
+			delete(list, line)
+		}
+	}
+	return list
+}
+
+func lotSays(lot serial.Lot) string {
+	if lot.Expiry.IsZero() {
+		return "Lot " + lot.Number
+	}
+	return "Lot " + lot.Number + ", use by " + lot.Expiry.Format("2 Jan 2006")
+}
+
+// elsewhere lists the branches besides one that have some of a variant to sell.
+func elsewhere(held stock.Holding, variant, branch uint64, day time.Time) []Place {
+	seen := map[uint64]bool{branch: true}
+	var list []Place
+	for _, shelf := range held.Shelves {
+		if seen[shelf.Branch] {
+			continue
+		}
+		seen[shelf.Branch] = true
+		if q := held.Available(variant, shelf.Branch, day); q.IsPositive() {
+			list = append(list, Place{Branch: shelf.Branch, Quantity: q, Minutes: -1})
+		}
+	}
+	return list
 }
 
 // Supplied says what there is to sell a line of a basket from, which takes so many units;
@@ -34,10 +129,13 @@ func Supplied(v Sellable, l BasketLine, units decimal.Decimal, parts []Part, nee
 	}
 	s := Supply{Here: held.Available(v.ID, branch, day), Numbered: v.Tracking == stock.BySerial}
 	s.Elsewhere = held.Available(v.ID, 0, day).Sub(s.Here)
+	if s.Elsewhere.IsPositive() {
+		s.Places = elsewhere(held, v.ID, branch, day)
+	}
 	if s.Numbered {
 		s.Choices = held.NumbersAt(v.ID, branch, stock.ForSale)
-		if l.Serial == "" {
-			s.Short = "Choose its serial number."
+		if l.Serial == "" && !l.Owed {
+			s.Short = "Choose its serial number, or owe it."
 		}
 		return s
 	}
@@ -50,11 +148,7 @@ func Supplied(v Sellable, l BasketLine, units decimal.Decimal, parts []Part, nee
 		if !ok {
 			continue
 		}
-		said := "Lot " + lot.Number
-		if !lot.Expiry.IsZero() {
-			said += ", use by " + lot.Expiry.Format("2 Jan 2006")
-		}
-		s.Lots = append(s.Lots, said)
+		s.Lots = append(s.Lots, lotSays(lot))
 	}
 	return s
 }

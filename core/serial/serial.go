@@ -20,8 +20,10 @@ type State string
 const (
 	InStock State = "in stock"
 	Sold    State = "sold"
-	Missing State = "missing" // not found at a shelf count
-	Undone  State = "undone"  // its delivery was reversed
+	// NumberOwed is a unit that stands in, on a sale, for one whose number will be given.
+	NumberOwed State = "number owed"
+	Missing    State = "missing" // not found at a shelf count
+	Undone     State = "undone"  // its delivery was reversed
 	// BackToSupplier is a unit that went back to whom it came from.
 	BackToSupplier State = "back to supplier"
 )

@@ -48,6 +48,20 @@ const (
 	DeedCosts    Deed = "see costs"
 	DeedVerify   Deed = "verify"
 	DeedDevices  Deed = "devices"
+	// What a person at a register may have to ask a manager for.
+	DeedOffMore    Deed = "give off more"
+	DeedPrice      Deed = "set a price at the register"
+	DeedBelowCost  Deed = "sell below cost"
+	DeedNoReceipt  Deed = "take back without a receipt"
+	DeedRefundCash Deed = "refund in cash"
+	DeedOpenBox    Deed = "open the drawer"
+	DeedVoid       Deed = "void"
+	DeedStock      Deed = "set stock"
+	DeedPeek       Deed = "look into a drawer"
+	DeedCustomer   Deed = "customers"
+	DeedForget     Deed = "forget customers"
+	DeedMakeHere   Deed = "make a product at the register"
+	DeedAccount    Deed = "sell on account"
 )
 
 // Permissions is who may do what.
@@ -75,6 +89,20 @@ var Permissions = map[Deed][]Role{
 	DeedCosts:    {Manager, Stock},
 	DeedVerify:   {Manager, Stock},
 	DeedDevices:  {Manager, Clerk, Stock},
+
+	DeedOffMore:    {Manager},
+	DeedPrice:      {Manager},
+	DeedBelowCost:  {Manager},
+	DeedNoReceipt:  {Manager},
+	DeedRefundCash: {Manager},
+	DeedOpenBox:    {Manager},
+	DeedVoid:       {Manager},
+	DeedStock:      {Manager, Stock},
+	DeedPeek:       {Manager},
+	DeedCustomer:   {Manager, Clerk},
+	DeedForget:     {Manager},
+	DeedMakeHere:   {Manager, Clerk},
+	DeedAccount:    {Manager, Clerk},
 }
 
 // Actor is the person who does a deed.
@@ -85,6 +113,8 @@ type Actor struct {
 	Branch   uint64   // where the person is, unless another one is said
 	Branches []uint64 // where the person works; a manager everywhere
 	Version  uint64   // counts up when what the person signs in with changes
+	ByPIN    bool     // came with a PIN: no more than the work at a register
+	Locked   bool     // the register waits for a PIN
 }
 
 // At refuses a deed at a branch where the person does not work. Looking is free.
@@ -102,6 +132,9 @@ func (a Actor) At(branch uint64, name string) error {
 
 // Can reports whether the person may do a deed.
 func (a Actor) Can(deed Deed) bool {
+	if a.Locked || a.ByPIN && !byPIN[deed] {
+		return false
+	}
 	for _, role := range Permissions[deed] {
 		if role == a.Role {
 			return true
@@ -135,6 +168,20 @@ var does = map[Deed]string{
 	DeedCosts:    "see what things cost",
 	DeedVerify:   "look whether the records agree",
 	DeedDevices:  "look after the devices",
+
+	DeedOffMore:    "give off more than the shop lets everybody give",
+	DeedPrice:      "set another price at the register",
+	DeedBelowCost:  "sell below cost",
+	DeedNoReceipt:  "take back without a receipt",
+	DeedRefundCash: "refund in cash what was paid otherwise",
+	DeedOpenBox:    "open the drawer without a sale",
+	DeedVoid:       "make a sale void",
+	DeedStock:      "set stock to what is there",
+	DeedPeek:       "look what should be in a drawer",
+	DeedCustomer:   "change customers",
+	DeedForget:     "merge and forget customers",
+	DeedMakeHere:   "make a product at the register",
+	DeedAccount:    "sell on account",
 }
 
 // is says in words who has each role.
@@ -142,8 +189,15 @@ var is = map[Role]string{Manager: "a manager", Clerk: "a clerk at the register",
 
 // May returns a Forbidden error when the person may not do a deed.
 func (a Actor) May(deed Deed) error {
-	if a.Can(deed) {
+	switch {
+	case a.Can(deed):
 		return nil
+	case a.Locked:
+		return &fault.Error{Kind: fault.Forbidden, Field: "pin", Want: "the PIN of whoever sells",
+			Detail: "This register is locked. Come back to it with a PIN."}
+	case a.ByPIN && slices.Contains(Permissions[deed], a.Role):
+		return &fault.Error{Kind: fault.Forbidden, Field: "password", Want: "to sign in with the password",
+			Detail: a.Name + " is here by PIN. To " + does[deed] + ", sign in with the password."}
 	}
 	var who []string
 	for _, role := range Permissions[deed] {

@@ -106,6 +106,7 @@ type Want struct {
 	Serials   []string
 	Day       time.Time
 	Unsold    bool
+	Owed      bool // the serial numbers stand in for those that will be given
 }
 
 // Take is one place that goods are taken from.
@@ -173,7 +174,7 @@ func (h Holding) pickUnits(w Want) ([]Entry, error) {
 				"%s No. %s is not %s here.", item.Name, number, w.Condition)
 		}
 		entries = append(entries,
-			Entry{Line: w.Line, Key: u.Key, Serial: number, Quantity: decimal.New(-1, 0), Value: u.Cost.Neg()})
+			Entry{Line: w.Line, Key: u.Key, Serial: number, Quantity: decimal.New(-1, 0), Value: u.Cost.Neg(), Owed: w.Owed})
 	}
 	return entries, nil
 }

@@ -78,11 +78,16 @@ const (
 	Payment         Kind = "Payment"
 	SupplierReturn  Kind = "Back to supplier"
 	Reversal        Kind = "Reversal"
+	CashMoved       Kind = "Drawer"
+	CreditGiven     Kind = "Store credit"
+	AccountPaid     Kind = "Account paid"
+	StockSet        Kind = "Stock set"
+	NumberGiven     Kind = "Number given"
 )
 
 // reversible are the kinds of document that can be reversed whole.
 var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken, Bill, CreditNote, Payment,
-	SupplierReturn}
+	SupplierReturn, StockSet}
 
 // Reversible reports whether documents of a kind can be reversed whole.
 func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
@@ -104,7 +109,7 @@ func (k Kind) CheckReversal(number, reversedBy string) error {
 // Movements lists the kinds of document that change stock, in the order in which
 // they are shown.
 var Movements = []Kind{Opening, Delivery, SupplierReturn, Sale, Return, ConditionChange, KitMade, KitBroken, Count,
-	Bill, Reversal}
+	StockSet, NumberGiven, Bill, Reversal}
 
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.
@@ -131,6 +136,7 @@ type Entry struct {
 	Value         decimal.Decimal
 	Bought        bool      // sets the last cost
 	Moved         bool      // changes its place only; another entry of the document is its other half
+	Owed          bool      // the number stands in for one that will be given
 	Of            uint64    // the document that brought what is revalued, where nothing moves
 	CameOn        time.Time // the day it came in, where that is not the document's; at midnight UTC
 	QuantityAfter decimal.Decimal
@@ -518,7 +524,9 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 		return fault.Refuse("serials", e.Serial, "a number in stock here", "%s No. %s is %s, not in stock here.",
 			item.Name, e.Serial, state)
 	}
-	u.State = serial.Sold
+	if u.State = serial.Sold; e.Owed {
+		u.State = serial.NumberOwed
+	}
 	h.Units[name] = u
 	return nil
 }

@@ -1,13 +1,17 @@
-// Package terms is what a shop is set to when it opens and never again: the currency,
-// whether prices hold tax, the time zone, how stock is valued. Its main rule: terms are
+// Package terms is what a shop is set to: when it opens and never again the currency, whether
+// prices hold tax, the time zone, how stock is valued; at any time what its registers do. Its main rule: terms are
 // read with what they are used on, and kept nowhere.
 package terms
 
 import (
+	"strconv"
 	"strings"
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/core/cost"
+	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/number"
 	"itemrack/core/tax"
@@ -19,10 +23,72 @@ type Terms struct {
 	Basis    tax.Basis
 	Zone     *time.Location
 	Costing  cost.Method
+	Till     Till
 }
 
 // usualZone is that of a shop that said none.
 const usualZone = "Europe/London"
+
+// Till is what is agreed for the registers of the shop. CashStep is what cash is rounded to, zero
+// for nothing; OffLimit the percent that everybody may give off; LockAfter the minutes after which
+// a register waits for a PIN, zero for never.
+type Till struct {
+	CashStep       decimal.Decimal
+	OffLimit       decimal.Decimal
+	LockAfter      int
+	AskBelowCost   bool // for every line that is sold below cost, not only for what was given off by hand
+	NameOnReceipts bool
+}
+
+// The settings of the registers.
+const (
+	CashStep     = "cash_rounding"
+	OffLimit     = "off_limit"
+	LockAfter    = "lock_after"
+	AskBelowCost = "ask_below_cost"
+	NamedReceipt = "name_on_receipts"
+)
+
+// UsualOff is the percent that everybody may give off unless the shop says otherwise.
+const UsualOff = "10"
+
+// mostMinutes is the longest that a register stays open without anybody.
+const mostMinutes = 24 * 60
+
+// TillValues checks what is typed of the registers and writes it as settings.
+func TillValues(off, lock string, below, named bool) (map[string]string, error) {
+	limit, ok := number.Parse(strings.TrimSuffix(strings.TrimSpace(off), "%"))
+	if !ok || limit.IsNegative() || limit.GreaterThan(decimal.New(100, 0)) || limit.Exponent() < -2 {
+		return nil, fault.Field(OffLimit, off, "0 to 100", "%q is not a percentage.", off)
+	}
+	minutes := 0
+	if lock = strings.TrimSpace(lock); lock != "" {
+		n, err := strconv.Atoi(lock)
+		if err != nil || n < 0 || n > mostMinutes {
+			return nil, fault.Field(LockAfter, lock, "0 to 1440 minutes", "%q is not a number of minutes.", lock)
+		}
+		minutes = n
+	}
+	on := map[bool]string{true: "on", false: ""}
+	return map[string]string{OffLimit: limit.String(), LockAfter: strconv.Itoa(minutes), AskBelowCost: on[below],
+		NamedReceipt: on[named]}, nil
+}
+
+// readTill reads what is agreed for the registers. What is not set, or no number, is as usual.
+func readTill(settings map[string]string) Till {
+	t := Till{OffLimit: decimal.RequireFromString(UsualOff), AskBelowCost: settings[AskBelowCost] == "on",
+		NameOnReceipts: settings[NamedReceipt] == "on"}
+	if v, err := decimal.NewFromString(settings[CashStep]); err == nil {
+		t.CashStep = v
+	}
+	if v, err := decimal.NewFromString(settings[OffLimit]); err == nil {
+		t.OffLimit = v
+	}
+	if n, err := strconv.Atoi(settings[LockAfter]); err == nil {
+		t.LockAfter = n
+	}
+	return t
+}
 
 // Read reads terms from settings by their names; what is not said is as usual. A zone
 // or way of costing that does not exist is an error.
@@ -30,6 +96,7 @@ func Read(settings map[string]string) (Terms, error) {
 	t := Terms{
 		Currency: money.CurrencyByCode(settings["currency"]),
 		Basis:    tax.Basis(settings["prices"] != tax.Without.String()),
+		Till:     readTill(settings),
 	}
 	zone := settings["zone"]
 	if zone == "" {

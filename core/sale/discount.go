@@ -1,0 +1,192 @@
+package sale
+
+import (
+	"strings"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/money"
+	"itemrack/core/number"
+)
+
+// OffKind is how a discount is said.
+type OffKind string
+
+// The kinds of discount: none, so many percent, or an amount.
+const (
+	NoOff      OffKind = ""
+	OffPercent OffKind = "percent"
+	OffAmount  OffKind = "amount"
+)
+
+// Off is a discount as it is said: so many percent, or an amount, with the reason why.
+type Off struct {
+	Kind   OffKind         `json:"kind"`
+	Value  decimal.Decimal `json:"value"`
+	Reason uint64          `json:"reason_id,omitempty"`
+}
+
+// ReadOff reads a discount as it is typed: "10 %" and "10%" are percent, "4.00" an amount,
+// nothing or 0 is none.
+func ReadOff(typed string, minor money.Minor) (Off, error) {
+	typed = strings.TrimSpace(typed)
+	if typed == "" {
+		return Off{}, nil
+	}
+	if body, percent := strings.CutSuffix(typed, "%"); percent {
+		v, ok := number.Parse(strings.TrimSpace(body))
+		if !ok || v.IsNegative() || v.GreaterThan(hundred) || v.Exponent() < -4 && !v.Equal(v.Round(4)) {
+			return Off{}, fault.Field("off", typed, "0 % to 100 %", "%q is not a discount in percent.", typed)
+		}
+		if v.IsZero() {
+			return Off{}, nil
+		}
+		return Off{Kind: OffPercent, Value: v}, nil
+	}
+	v, err := minor.Parse("off", typed)
+	if err != nil {
+		return Off{}, err
+	}
+	if v.IsNegative() {
+		return Off{}, fault.Field("off", typed, "0 or more", "A discount can't be below nothing.")
+	}
+	if v.IsZero() {
+		return Off{}, nil
+	}
+	return Off{Kind: OffAmount, Value: v}, nil
+}
+
+var hundred = decimal.New(100, 0)
+
+// Of is what a discount takes off an amount, rounded; an amount takes no more than there is.
+func (o Off) Of(amount decimal.Decimal, minor money.Minor) decimal.Decimal {
+	switch o.Kind {
+	case OffPercent:
+		return minor.Round(amount.Mul(o.Value).Div(hundred))
+	case OffAmount:
+		return decimal.Min(o.Value, decimal.Max(amount, decimal.Zero))
+	}
+	return decimal.Zero
+}
+
+// Says writes a discount: "10 %", "4.00".
+func (o Off) Says(minor money.Minor) string {
+	switch o.Kind {
+	case OffPercent:
+		return number.Said(o.Value) + " %"
+	case OffAmount:
+		return minor.Text(o.Value)
+	}
+	return ""
+}
+
+// Fits refuses a discount of more than a line, or a basket, comes to.
+func (o Off) Fits(amount decimal.Decimal, minor money.Minor) error {
+	if o.Kind == OffAmount && o.Value.GreaterThan(amount) {
+		return fault.Field("off", o.Value, "no more than "+minor.Text(amount), "%s off is more than the %s that it costs.",
+			minor.Text(o.Value), minor.Text(amount))
+	}
+	return nil
+}
+
+// Share is what percent of an amount something is, in whole hundredths of a percent; nothing of
+// nothing is all of it.
+func share(part, whole decimal.Decimal) decimal.Decimal {
+	if !whole.IsPositive() {
+		return hundred
+	}
+	return part.Mul(hundred).DivRound(whole, 4)
+}
+
+// Beyond reports whether a discount on an amount is more than so many percent, which is as far as
+// a person may go who may not give more.
+func (o Off) Beyond(limit, amount decimal.Decimal, minor money.Minor) bool {
+	if o.Kind == OffPercent { // as it is said: rounding to the penny does not count
+		return o.Value.GreaterThan(limit)
+	}
+	return o.Kind != NoOff && share(o.Of(amount, minor), amount).GreaterThan(limit)
+}
+
+// Discounted puts discounts on lines: each line's own first, then the basket's, shared over what
+// the lines come to by value with largest remainders. Amounts are as prices are kept, with or
+// without tax. It returns what was given off each line, of itself and as its share.
+func Discounted(lines []Line, own []Off, basket Off, minor money.Minor) (off, shares []decimal.Decimal) {
+	off, shares = make([]decimal.Decimal, len(lines)), make([]decimal.Decimal, len(lines))
+	rest, sum := make([]decimal.Decimal, len(lines)), decimal.Zero
+	for i, l := range lines {
+		off[i] = own[i].Of(l.asked(), minor)
+		rest[i] = l.asked().Sub(off[i])
+		sum = sum.Add(rest[i])
+	}
+	if basket.Kind == NoOff || !sum.IsPositive() {
+		return off, shares
+	}
+	return off, minor.Split(basket.Of(sum, minor), rest)
+}
+
+// Priced are the lines of a basket as they are paid, with what is given off each.
+func Priced(b Basket, found map[uint64]Sellable) []Line {
+	lines, own, minor := b.asked(found)
+	off, shares := Discounted(lines, own, b.Off, minor)
+	for i := range lines {
+		lines[i].Off = off[i].Add(shares[i])
+	}
+	return lines
+}
+
+// SharedOff is what is given off all of a basket, besides what is given off its lines.
+func SharedOff(b Basket, found map[uint64]Sellable) decimal.Decimal {
+	lines, own, minor := b.asked(found)
+	_, shares := Discounted(lines, own, b.Off, minor)
+	sum := decimal.Zero
+	for _, s := range shares {
+		sum = sum.Add(s)
+	}
+	return sum
+}
+
+// asked are the lines of a basket before anything is given off, and what is given off each.
+func (b Basket) asked(found map[uint64]Sellable) ([]Line, []Off, money.Minor) {
+	lines, own, minor := make([]Line, len(b.Lines)), make([]Off, len(b.Lines)), money.Hundredth
+	for i, l := range b.Lines {
+		v := found[l.Variant]
+		lines[i], own[i], minor = v.Line(l), l.Off, v.Book.Minor
+	}
+	return lines, own, minor
+}
+
+// AskedFor is what a basket comes to before anything is given off all of it, as prices are kept.
+func AskedFor(b Basket, found map[uint64]Sellable) decimal.Decimal {
+	lines, own, minor := b.asked(found)
+	off, _ := Discounted(lines, own, Off{}, minor)
+	sum := decimal.Zero
+	for i, l := range lines {
+		sum = sum.Add(l.asked().Sub(off[i]))
+	}
+	return sum
+}
+
+// Asked is what a line comes to before anything is given off, with a change that is typed on it.
+func Asked(v Sellable, l BasketLine, in Change) decimal.Decimal {
+	if in.Price != nil && !in.Price.IsNegative() {
+		l.Price = *in.Price
+	}
+	if in.Price != nil && in.Price.IsNegative() && l.ListPrice != nil {
+		l.Price = *l.ListPrice
+	}
+	if q, err := v.Quantity(l.Pack, in.Quantity); err == nil && strings.TrimSpace(in.Quantity) != "" {
+		l.Quantity = q
+	}
+	return v.Line(l).asked()
+}
+
+// Due is what is to be paid for a basket: its lines, the vouchers that it gives, less what comes
+// back on it. Below zero it is given back.
+func Due(t Totals, vouchers []decimal.Decimal, refund decimal.Decimal) decimal.Decimal {
+	due := t.Gross.Sub(refund)
+	for _, v := range vouchers {
+		due = due.Add(v)
+	}
+	return due
+}

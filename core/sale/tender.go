@@ -1,0 +1,317 @@
+package sale
+
+import (
+	"slices"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/money"
+	"itemrack/core/stock"
+)
+
+// TenderKind is a way to pay.
+type TenderKind string
+
+// The ways to pay. Exchange is what comes back on the same basket; Rounding is what cash is
+// rounded by.
+const (
+	Cash        TenderKind = "cash"
+	Card        TenderKind = "card"
+	ByVoucher   TenderKind = "voucher"
+	ByCredit    TenderKind = "store credit"
+	OnAccount   TenderKind = "on account"
+	Exchange    TenderKind = "exchange"
+	CashRounded TenderKind = "rounding"
+)
+
+// TenderKinds lists the ways to pay, in the order in which they are told.
+var TenderKinds = []TenderKind{Cash, Card, ByVoucher, ByCredit, OnAccount, Exchange, CashRounded}
+
+// paidWith lists what a customer can be asked to pay with.
+var paidWith = []TenderKind{Cash, Card, ByVoucher, ByCredit, OnAccount}
+
+// accounts are where each tender is posted.
+var accounts = map[TenderKind]ledger.Account{Cash: ledger.Cash, Card: ledger.Card, ByVoucher: ledger.Vouchers,
+	ByCredit: ledger.StoreCredit, OnAccount: ledger.Receivable, Exchange: ledger.Exchange,
+	CashRounded: ledger.CashRounding}
+
+// Tender is one way in which a document was paid. Amount is what the shop keeps of it, below zero
+// for what it gives; Handed is the cash that the customer gave. Reference names the card's charge,
+// Credit the voucher or store credit.
+type Tender struct {
+	Kind      TenderKind      `json:"kind"`
+	Amount    decimal.Decimal `json:"amount"`
+	Handed    decimal.Decimal `json:"handed"`
+	Reference string          `json:"reference,omitempty"`
+	Credit    uint64          `json:"credit_id,omitempty"`
+	Code      string          `json:"code,omitempty"` // of the voucher or store credit
+}
+
+// Change is what the customer gets back of cash.
+func (t Tender) Change() decimal.Decimal {
+	if t.Kind != Cash || !t.Handed.IsPositive() {
+		return decimal.Zero
+	}
+	return t.Handed.Sub(t.Amount)
+}
+
+// Payment is how something is paid.
+type Payment []Tender
+
+// Of is what was paid in one way.
+func (p Payment) Of(kind TenderKind) decimal.Decimal {
+	sum := decimal.Zero
+	for _, t := range p {
+		if t.Kind == kind {
+			sum = sum.Add(t.Amount)
+		}
+	}
+	return sum
+}
+
+// Sum is what all ways come to.
+func (p Payment) Sum() decimal.Decimal {
+	sum := decimal.Zero
+	for _, t := range p {
+		sum = sum.Add(t.Amount)
+	}
+	return sum
+}
+
+// Handed is the cash that the customer gave.
+func (p Payment) Handed() decimal.Decimal {
+	sum := decimal.Zero
+	for _, t := range p {
+		sum = sum.Add(t.Handed)
+	}
+	return sum
+}
+
+// Change is what the customer gets back of cash.
+func (p Payment) Change() decimal.Decimal {
+	sum := decimal.Zero
+	for _, t := range p {
+		sum = sum.Add(t.Change())
+	}
+	return sum
+}
+
+// Post posts each way to its account: what came in is a debit.
+func (p Payment) Post(draft *stock.Draft) {
+	for _, t := range p {
+		draft.Post(accounts[t.Kind], t.Amount)
+	}
+}
+
+// Rounded is an amount in cash, to the next multiple of a step, half away from zero. A step of
+// zero leaves it.
+func Rounded(amount, step decimal.Decimal) decimal.Decimal {
+	if !step.IsPositive() {
+		return amount
+	}
+	return amount.DivRound(step, 0).Mul(step)
+}
+
+// Steps are what cash can be rounded to; empty rounds nothing.
+var Steps = []string{"", "0.05", "0.10", "0.50", "1"}
+
+// Step reads what cash is rounded to.
+func Step(field, typed string) (decimal.Decimal, error) {
+	if typed == "" {
+		return decimal.Zero, nil
+	}
+	step, err := decimal.NewFromString(typed)
+	if err != nil || !slices.ContainsFunc(Steps[1:],
+		func(s string) bool { return decimal.RequireFromString(s).Equal(step) }) {
+		return decimal.Zero, fault.Field(field, typed, "nothing, 0.05, 0.10, 0.50 or 1", "Cash can't be rounded to %q.",
+			typed)
+	}
+	return step, nil
+}
+
+// Pay settles what is due with what is given: each way but cash takes what it says and no more
+// than is left; cash covers the rest, rounded to the step, and its change goes back. Change comes
+// from cash only.
+func Pay(due decimal.Decimal, given []Tender, step decimal.Decimal, minor money.Minor) (Payment, error) {
+	var paid Payment
+	left, cash, handed := due, false, decimal.Zero
+	for _, t := range given {
+		if err := minor.Check(TenderField(t.Kind), t.Amount); err != nil {
+			return nil, err
+		}
+		if !slices.Contains(paidWith, t.Kind) {
+			return nil, fault.Field("kind", t.Kind, "cash, card, voucher, store credit or on account",
+				"Nobody can pay with %q.", t.Kind)
+		}
+		if t.Kind == Cash {
+			cash, handed = true, handed.Add(t.Amount)
+			continue
+		}
+		if t.Amount.IsZero() {
+			continue
+		}
+		if t.Amount.GreaterThan(left) {
+			return nil, tooMuch(t, left, minor)
+		}
+		left = left.Sub(t.Amount)
+		t.Handed = decimal.Zero
+		paid = append(paid, t)
+	}
+	if !cash && left.IsZero() {
+		return paid, nil
+	}
+	asked := Rounded(left, step)
+	if handed.LessThan(asked) {
+		return nil, fault.Field("cash", handed, minor.Text(asked)+" or more", "%s is %s short of %s.",
+			minor.Text(handed), minor.Text(asked.Sub(handed)), minor.Text(asked))
+	}
+	if handed.IsPositive() || !asked.IsZero() {
+		paid = append(paid, Tender{Kind: Cash, Amount: asked, Handed: handed})
+	}
+	if !asked.Equal(left) {
+		paid = append(paid, Tender{Kind: CashRounded, Amount: left.Sub(asked)})
+	}
+	return paid, nil
+}
+
+// TenderField is the field that a way to pay is typed in.
+func TenderField(kind TenderKind) string {
+	switch kind {
+	case ByVoucher, ByCredit:
+		return "voucher"
+	case OnAccount:
+		return "account"
+	}
+	return string(kind)
+}
+
+// Way is a way to pay that is tried on what is due. All takes what is left, of a voucher or store
+// credit no more than is on it.
+type Way struct {
+	Tender
+	All  bool
+	OnIt *decimal.Decimal // of a voucher or store credit
+}
+
+// Left is what is left to pay after ways to pay that were tried: Ways with what each pays, or what
+// is handed over; InCash is Left as cash would pay it; Change goes back once nothing is left.
+type Left struct {
+	Ways   []Tender        `json:"tenders"`
+	Left   decimal.Decimal `json:"left"`
+	InCash decimal.Decimal `json:"left_in_cash"`
+	Change decimal.Decimal `json:"change"`
+	Done   bool            `json:"done"` // nothing is left
+}
+
+// Try works out what is left of what is due after ways to pay, by the rules of Pay, which posts them.
+func Try(due decimal.Decimal, ways []Way, step decimal.Decimal, minor money.Minor) (Left, error) {
+	l := Left{Ways: []Tender{}}
+	left, handed, cash := due, decimal.Zero, false
+	for _, w := range ways {
+		t := w.Tender
+		rest := decimal.Max(decimal.Zero, left.Sub(handed))
+		switch {
+		case w.All && t.Kind == Cash:
+			t.Amount = decimal.Max(decimal.Zero, Rounded(left, step).Sub(handed))
+		case w.All:
+			t.Amount = rest
+			if w.OnIt != nil {
+				t.Amount = decimal.Min(rest, *w.OnIt)
+			}
+		}
+		if t.Kind == Cash {
+			cash, handed = true, handed.Add(t.Amount)
+		} else {
+			if t.Amount.GreaterThan(left) {
+				return l, tooMuch(t, left, minor)
+			}
+			left = left.Sub(t.Amount)
+		}
+		l.Ways = append(l.Ways, t)
+	}
+	asked := Rounded(left, step)
+	if l.Done = left.IsZero() || cash && !handed.LessThan(asked); l.Done {
+		l.Change = decimal.Max(decimal.Zero, handed.Sub(asked))
+		return l, nil
+	}
+	l.Left = decimal.Max(decimal.Zero, left.Sub(handed))
+	l.InCash = asked.Sub(handed)
+	return l, nil
+}
+
+func tooMuch(t Tender, left decimal.Decimal, minor money.Minor) error {
+	return fault.Field(TenderField(t.Kind), t.Amount, "no more than "+minor.Text(left),
+		"%s by %s is more than the %s that are left to pay.", minor.Text(t.Amount), t.Kind, minor.Text(left))
+}
+
+// RefundHow is how a refund goes back.
+type RefundHow string
+
+// The ways of a refund: as it was paid, all to a new store credit, or all in cash.
+const (
+	AsPaid       RefundHow = ""
+	ToCredit     RefundHow = "store credit"
+	InCash       RefundHow = "cash"
+	neverOwnCash           = "The refund can go back as it was paid, to a store credit, or in cash."
+)
+
+// CheckHow refuses a way of refund that there is not.
+func CheckHow(how RefundHow) error {
+	if how == AsPaid || how == ToCredit || how == InCash {
+		return nil
+	}
+	return fault.Field("refund", how, "nothing, store credit or cash", neverOwnCash)
+}
+
+// Refund works out how an amount goes back. As it was paid: to the cards first and never more
+// than is left on each, then off what is on account, then to the voucher or store credit that
+// paid, cash last. Paid has what is left of each way in which it was paid. What returns are
+// written with has signs below zero. New store credit has no number yet.
+func RefundOf(amount decimal.Decimal, paid []Tender, how RefundHow, step decimal.Decimal) Payment {
+	var back Payment
+	left := amount
+	give := func(t Tender, q decimal.Decimal) {
+		if q.IsPositive() {
+			t.Amount, t.Handed = q.Neg(), decimal.Zero
+			back = append(back, t)
+			left = left.Sub(q)
+		}
+	}
+	if how == AsPaid {
+		for _, kinds := range [][]TenderKind{{Card}, {OnAccount}, {ByVoucher, ByCredit}} {
+			for _, t := range paid {
+				if slices.Contains(kinds, t.Kind) {
+					give(t, decimal.Min(left, t.Amount))
+				}
+			}
+		}
+	}
+	if how == ToCredit {
+		give(Tender{Kind: ByCredit}, left)
+	}
+	if left.IsPositive() {
+		out := Rounded(left, step)
+		if out.IsPositive() {
+			back = append(back, Tender{Kind: Cash, Amount: out.Neg()})
+		}
+		if !out.Equal(left) {
+			back = append(back, Tender{Kind: CashRounded, Amount: out.Sub(left)})
+		}
+	}
+	return back
+}
+
+// Exchanged sets what comes back on a basket off against what is sold on it: of the refunds, in
+// their order, what stays for the sale; the rest is paid back.
+func Exchanged(sold decimal.Decimal, refunds []decimal.Decimal) (kept []decimal.Decimal, sum decimal.Decimal) {
+	kept = make([]decimal.Decimal, len(refunds))
+	left := decimal.Max(sold, decimal.Zero)
+	for i, r := range refunds {
+		kept[i] = decimal.Min(r, left)
+		left = left.Sub(kept[i])
+		sum = sum.Add(kept[i])
+	}
+	return kept, sum
+}
