@@ -28,13 +28,19 @@ const (
 	OutOfPaper = "out of paper"
 	Declines   = "declines"
 	NoAnswer   = "no answer"
+	// AnswersLate charges, and lets whoever asked wait for the answer in vain; asked again it repeats it.
+	AnswersLate = "answers late"
 )
+
+// NoAnswerField is the field of the refusal when the card terminal gives no answer: it is to be asked
+// again under the same reference.
+const NoAnswerField = "terminal"
 
 // States lists the states of each stand-in.
 var States = map[string][]string{
 	ReceiptPrinter: {Ready, OutOfPaper},
 	LabelPrinter:   {Ready, OutOfPaper},
-	CardTerminal:   {Ready, Declines, NoAnswer},
+	CardTerminal:   {Ready, Declines, NoAnswer, AnswersLate},
 	Mailbox:        {Ready, NoAnswer},
 }
 
@@ -48,6 +54,8 @@ type Memory interface {
 	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string,
 		at time.Time) (string, decimal.Decimal, error)
 	ChangeCharge(ctx context.Context, reference, state string) error
+	// Charged reports whether there is a charge under a reference.
+	Charged(ctx context.Context, reference string) (bool, error)
 }
 
 // Print puts pages through a printer stand-in. Out of paper is an error; what
@@ -79,15 +87,25 @@ func Charge(ctx context.Context, memory Memory, reference string, amount decimal
 		return err
 	}
 	if state == NoAnswer {
-		return fault.Refuse("card", amount.StringFixed(2), "ask again, or take cash",
+		return fault.Refuse(NoAnswerField, amount.StringFixed(2), "to ask again, or take cash",
 			"The card terminal gives no answer. Ask again: nothing is charged twice.")
 	}
 	if state == Declines {
 		return fault.Refuse("card", amount.StringFixed(2), "another card, or cash", "The card was declined.")
 	}
+	before := false
+	if state == AnswersLate {
+		if before, err = memory.Charged(ctx, reference); err != nil {
+			return err
+		}
+	}
 	kept, charged, err := memory.KeepCharge(ctx, reference, amount, Approved, at)
 	if err != nil {
 		return err
+	}
+	if state == AnswersLate && !before {
+		return fault.Refuse(NoAnswerField, amount.StringFixed(2), "to ask again",
+			"The card terminal did not answer in time. Ask again: nothing is charged twice.")
 	}
 	if kept == Approved && charged.Equal(amount) {
 		return nil

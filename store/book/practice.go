@@ -76,7 +76,9 @@ func ReadPractised(q db.Q) (Practised, error) {
 func ClearPractice(tx db.Tx, now time.Time) error {
 	for _, statement := range []string{
 		"UPDATE cost_pool SET quantity = 0, value = 0, last_cost = 0, for_sale = 0", "DELETE FROM product_figure",
-		"DELETE FROM basket_line", "DELETE FROM basket",
+		"DELETE FROM approval", "DELETE FROM basket_line", "DELETE FROM basket_voucher", "DELETE FROM basket_back", "DELETE FROM basket",
+		"DELETE FROM drawer_move", "DELETE FROM drawer_opened", "DELETE FROM tender", "DELETE FROM credit_move", "DELETE FROM credit",
+		"DELETE FROM number_given",
 		"DELETE FROM payment_part", "DELETE FROM payment", "DELETE FROM credit_expected", "DELETE FROM supplier_return",
 		"DELETE FROM bill_delivery", "DELETE FROM bill_line", "DELETE FROM bill",
 		"DELETE FROM delivery_share", "DELETE FROM delivery_order", "DELETE FROM purchase_order_event", "DELETE FROM purchase_order_line",

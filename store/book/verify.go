@@ -87,11 +87,20 @@ var checks = []struct{ name, seen, wrong string }{
 			document d ON d.id = s.document_id
 			LEFT JOIN (SELECT document_id, SUM(paid) AS paid, SUM(tax) AS tax FROM sale_line GROUP BY document_id)
 			l ON l.document_id = s.document_id
-		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross <> s.handed - s.change_given
-		+ s.card LIMIT 1`},
+			LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY document_id) t ON t.document_id = s.document_id
+		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross + s.vouchers <> COALESCE(t.paid, 0) LIMIT 1`},
+	{"every return gives back what its lines come to", "SELECT COUNT(*) FROM sale_return",
+		`SELECT CONCAT(d.number, ' came to ', r.amount, ', its lines to ', COALESCE(l.paid, 0), ', it gave ', -COALESCE(t.paid, 0)) FROM
+			sale_return r JOIN document d ON d.id = r.document_id
+			LEFT JOIN (SELECT document_id, SUM(amount) AS paid, SUM(tax) AS tax FROM return_line GROUP BY document_id) l ON
+			l.document_id = r.document_id LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY document_id) t ON
+			t.document_id = r.document_id
+		WHERE r.amount <> COALESCE(l.paid, 0) OR r.tax <> COALESCE(l.tax, 0) OR r.amount <> -COALESCE(t.paid, 0) LIMIT 1`},
 	{"every sale's cost is what its entries took out", "SELECT COUNT(*) FROM sale_line",
 		`SELECT CONCAT(d.number, ': differs by ', SUM(x.v)) FROM (SELECT document_id, cost AS v FROM sale_line UNION ALL
-			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id) x JOIN
+			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id UNION ALL
+			SELECT l.document_id, e.value FROM number_given g JOIN sale_line l ON l.id = g.sale_line_id JOIN entry e ON
+			e.document_id = g.document_id) x JOIN
 			document d ON d.id = x.document_id GROUP BY d.id HAVING SUM(x.v) <> 0 LIMIT 1`},
 	{"the figures of each product are those of its variants", "SELECT COUNT(*) FROM product_figure",
 		`SELECT CONCAT('product ', x.product_id, ' says ', COALESCE(f.on_hand, 'nothing'), ' on hand worth ',
@@ -112,12 +121,25 @@ var checks = []struct{ name, seen, wrong string }{
 	{"every drawer's cash is in the books", "SELECT COUNT(*) FROM drawer",
 		`SELECT CONCAT('cash in the books differs from sales, returns and closings by ', SUM(v)) FROM (
 			SELECT amount AS v FROM ledger_posting WHERE account = 'cash' UNION ALL
-			SELECT -(handed - change_given) FROM sale s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE
-			x.reverses_id = s.document_id) UNION ALL
-			SELECT cash FROM sale_return s WHERE NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id =
-			s.document_id) UNION ALL
+			SELECT -amount FROM tender WHERE kind = 'cash' UNION ALL
+			SELECT IF(kind = 'put in', -amount, amount) FROM drawer_move UNION ALL
 			SELECT amount FROM payment WHERE drawer_id IS NOT NULL AND NOT undone UNION ALL
 			SELECT -(counted - should_be) FROM drawer WHERE closed_at IS NOT NULL) x HAVING SUM(v) <> 0`},
+	{"what stands under vouchers and store credit is what is left on them", "SELECT COUNT(*) FROM credit",
+		`SELECT CONCAT('the books owe ', -SUM(v), ' too much') FROM (
+			SELECT amount AS v FROM ledger_posting WHERE account IN ('vouchers', 'store credit') UNION ALL
+			SELECT balance FROM credit) x HAVING SUM(v) <> 0`},
+	{"what is left on each voucher is what was put on it and taken off", "SELECT COUNT(*) FROM credit_move",
+		`SELECT CONCAT(c.code, ' has ', c.balance, ', its moves ', COALESCE(m.s, 0)) FROM credit c LEFT JOIN (SELECT credit_id,
+			SUM(amount) AS s FROM credit_move GROUP BY credit_id) m ON m.credit_id = c.id WHERE c.balance <> COALESCE(m.s, 0) OR
+			c.balance < 0 LIMIT 1`},
+	{"what stands under receivable, card, rounding and exchange is what the documents say", "SELECT COUNT(*) FROM tender",
+		`SELECT CONCAT(k, ' differs by ', SUM(v)) FROM (
+			SELECT account AS k, amount AS v FROM ledger_posting WHERE account IN ('receivable', 'card', 'cash rounding', 'exchange')
+			UNION ALL SELECT CASE kind WHEN 'on account' THEN 'receivable' WHEN 'rounding' THEN 'cash rounding' ELSE kind END, -amount
+			FROM tender WHERE kind IN ('on account', 'card', 'rounding', 'exchange')) x GROUP BY k HAVING SUM(v) <> 0 LIMIT 1`},
+	{"nothing hangs between what came back on a basket and its sale", "SELECT COUNT(*) FROM tender WHERE kind = 'exchange'",
+		`SELECT CONCAT('the books hold ', SUM(amount)) FROM ledger_posting WHERE account = 'exchange' HAVING SUM(amount) <> 0`},
 	{"what stands under payable is what is open on bills", "SELECT COUNT(*) FROM bill",
 		`SELECT CONCAT('the books owe ', -COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0), ', the bills ',
 			COALESCE((SELECT SUM(open) FROM bill WHERE document_id IS NOT NULL), 0)) FROM DUAL

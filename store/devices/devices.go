@@ -62,6 +62,13 @@ func (m Memory) KeepCharge(ctx context.Context, reference string, amount decimal
 	return row.State, row.Amount, err
 }
 
+// Charged reports whether there is a charge under a reference.
+func (m Memory) Charged(ctx context.Context, reference string) (bool, error) {
+	var n int
+	err := db.SQL(m.store.Read(ctx)).Raw("SELECT COUNT(*) FROM card_charge WHERE reference = ?", reference).Scan(&n).Error
+	return n > 0, err
+}
+
 // ChangeCharge changes the state of a charge.
 func (m Memory) ChangeCharge(ctx context.Context, reference, state string) error {
 	return db.SQL(m.store.Read(ctx)).
@@ -98,13 +105,15 @@ func Loose(q db.Q, now time.Time) ([]sale.Loose, error) {
 	return list, db.Read(q, db.Part{
 		SQL: `SELECT * FROM (
 			SELECT ? AS what, c.reference, '' AS number, c.amount, c.at FROM card_charge c WHERE c.state = 'approved' AND
-			c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM sale s WHERE s.card_reference = c.reference)
-			UNION ALL SELECT ?, c.reference, d.number, c.amount, v.happened_at FROM document v JOIN sale s ON s.document_id =
-			v.reverses_id JOIN document d ON d.id = s.document_id JOIN card_charge c ON c.reference = s.card_reference
+			c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM tender t WHERE t.reference = c.reference AND t.amount > 0)
+			UNION ALL SELECT ?, c.reference, d.number, c.amount, v.happened_at FROM document v JOIN tender t ON t.document_id =
+			v.reverses_id AND t.kind = 'card' JOIN document d ON d.id = t.document_id JOIN card_charge c ON c.reference = t.reference
 			WHERE v.happened_at > ? AND v.happened_at < ? AND c.state = 'approved'
-			UNION ALL SELECT ?, CONCAT('return/', d.number), d.number, r.card, d.happened_at FROM document d JOIN sale_return r
-			ON r.document_id = d.id LEFT JOIN card_charge c ON c.reference = CONCAT('return/', d.number) COLLATE utf8mb4_bin
-			WHERE d.kind = 'Return' AND d.happened_at > ? AND d.happened_at < ? AND r.card > 0 AND c.reference IS NULL) x
+			UNION ALL SELECT ?, x.reference, x.number, x.amount, x.happened_at FROM (SELECT d.number, d.happened_at, -t.amount AS amount,
+			CONCAT('return/', d.number, (SELECT IF(COUNT(*) = 0, '', CONCAT('/', COUNT(*) + 1)) FROM tender e WHERE e.document_id =
+			t.document_id AND e.kind = 'card' AND e.id < t.id)) COLLATE utf8mb4_bin AS reference FROM document d JOIN tender t ON t.document_id = d.id
+			WHERE d.kind = 'Return' AND d.happened_at > ? AND d.happened_at < ? AND t.kind = 'card' AND t.amount < 0) x LEFT JOIN
+			card_charge c ON c.reference = x.reference WHERE c.reference IS NULL) x
 			ORDER BY at LIMIT 50`,
 		Args: []any{sale.ChargedNotSold, from, until, sale.VoidNotBack, from, until, sale.BackNotPaid, from, until},
 		Row: func(scan func(into ...any) error) error {

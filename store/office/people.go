@@ -110,3 +110,17 @@ func Untried(tx db.Tx, key string, slot int64, before time.Time) error {
 	b.Add("DELETE FROM sign_in_try WHERE slot < ? LIMIT 100", before.Unix())
 	return b.Run(tx)
 }
+
+// Guarded writes how often the PIN of a person was wrong, and until when it is locked.
+func Guarded(tx db.Tx, user uint64, wrong int, until *time.Time) error {
+	return db.SQL(tx.Q).Exec("UPDATE user SET pin_wrong = ?, pin_until = ? WHERE id = ?", wrong, until, user).Error
+}
+
+// LockUser is ReadUser, with the person locked until the transaction ends.
+func LockUser(tx db.Tx, id uint64) (User, error) {
+	list, err := users(tx.Q, "WHERE id = ? FOR UPDATE", id)
+	if err != nil || len(list) == 0 {
+		return User{}, err
+	}
+	return list[0], nil
+}

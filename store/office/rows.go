@@ -36,6 +36,9 @@ type User struct {
 	BranchID     uint64     `json:"branch_id"`
 	ClosedAt     *time.Time `json:"closed_at"`
 	Version      uint64     `gorm:"default:1" json:"-"`
+	PINHash      string     `gorm:"column:pin_hash" json:"-"`
+	PINWrong     int        `gorm:"column:pin_wrong" json:"-"`
+	PINUntil     *time.Time `gorm:"column:pin_until" json:"-"`
 	WorksAt      string     `gorm:"->" json:"-"` // the branches, with commas
 }
 

@@ -9,6 +9,7 @@ import (
 	coresale "itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/unit"
+	"itemrack/store/book"
 	"itemrack/store/internal/db"
 )
 
@@ -96,48 +97,124 @@ func CashUpDrawer(tx db.Tx, s Drawer) error {
 
 // DrawerFigures adds up what went through a drawer.
 type DrawerFigures struct {
-	Float    decimal.Decimal `json:"float"`
-	Sales    int             `json:"sales"`
-	CashIn   decimal.Decimal `json:"cash_in"`
-	Card     decimal.Decimal `json:"card"`
-	Returns  int             `json:"returns"`
-	CashBack decimal.Decimal `json:"cash_back"`
-	CardBack decimal.Decimal `json:"card_back"`
-	PaidOut  decimal.Decimal `json:"paid_out"` // to suppliers
+	Float   decimal.Decimal                         `json:"float"`
+	Sales   int                                     `json:"sales"`
+	Returns int                                     `json:"returns"`
+	By      map[coresale.TenderKind]decimal.Decimal `gorm:"-" json:"by"` // what came in each way, less what went back
+	PutIn   decimal.Decimal                         `json:"put_in"`
+	Taken   decimal.Decimal                         `json:"taken_out"`
+	PaidOut decimal.Decimal                         `json:"paid_out"` // to suppliers
 }
 
 // Core gives the figures to the rule that computes the difference.
 func (f DrawerFigures) Core() coresale.Drawer {
-	return coresale.Drawer{Float: f.Float, CashIn: f.CashIn, CashBack: f.CashBack, PaidOut: f.PaidOut}
+	return coresale.Drawer{Float: f.Float, Cash: f.By[coresale.Cash], PutIn: f.PutIn, Taken: f.Taken, PaidOut: f.PaidOut}
 }
 
 // ReadDrawerFigures reads what went through a drawer in a session.
 func ReadDrawerFigures(q db.Q, session uint64) (DrawerFigures, error) {
-	var f DrawerFigures
-	err := db.SQL(q).
-		Raw("SELECT d.`float`, COUNT(s.document_id) AS sales, COALESCE(SUM(s.handed - s.change_given), 0) AS "+
-			"cash_in, COALESCE(SUM(s.card), 0) AS card "+
-			"FROM drawer d LEFT JOIN sale s ON s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM document x WHERE "+
-			"x.reverses_id = s.document_id) WHERE d.id = ? GROUP BY d.id", session).
-		Scan(&f).
-		Error
-	if err != nil {
-		return f, err
+	f := DrawerFigures{By: map[coresale.TenderKind]decimal.Decimal{}}
+	return f, db.Read(q,
+		db.Part{SQL: "SELECT d.`float`, (SELECT COUNT(*) FROM sale s WHERE s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM " +
+			"document x WHERE x.reverses_id = s.document_id)), (SELECT COUNT(*) FROM sale_return r WHERE r.drawer_id = d.id), " +
+			"(SELECT COALESCE(SUM(amount), 0) FROM payment p WHERE p.drawer_id = d.id AND NOT p.undone) FROM drawer d WHERE d.id = ?",
+			Args: []any{session},
+			Row: func(scan func(into ...any) error) error {
+				return scan(&f.Float, &f.Sales, &f.Returns, &f.PaidOut)
+			}},
+		db.Part{SQL: "SELECT kind, SUM(amount) FROM tender WHERE drawer_id = ? GROUP BY kind", Args: []any{session},
+			Row: func(scan func(into ...any) error) error {
+				var kind coresale.TenderKind
+				var sum decimal.Decimal
+				err := scan(&kind, &sum)
+				f.By[kind] = sum
+				return err
+			}},
+		db.Part{SQL: "SELECT kind, SUM(amount) FROM drawer_move WHERE drawer_id = ? GROUP BY kind", Args: []any{session},
+			Row: func(scan func(into ...any) error) error {
+				var kind coresale.MoveKind
+				var sum decimal.Decimal
+				err := scan(&kind, &sum)
+				if kind == coresale.PutIn {
+					f.PutIn = sum
+				} else {
+					f.Taken = sum
+				}
+				return err
+			}})
+}
+
+// DrawerMove is cash that was put into a drawer or taken out of it.
+type DrawerMove struct {
+	DocumentID uint64            `gorm:"primaryKey" json:"document_id"`
+	DrawerID   uint64            `json:"drawer_id"`
+	Kind       coresale.MoveKind `json:"kind"`
+	Amount     decimal.Decimal   `json:"amount"`
+	Reason     string            `json:"reason"`
+	Note       string            `json:"note"`
+	Number     string            `gorm:"->" json:"number"`
+	At         time.Time         `gorm:"->" json:"at"`
+	By         string            `gorm:"->" json:"by"`
+}
+
+// WithMove is the row of cash that is moved, written with its document.
+func WithMove(m DrawerMove) book.With {
+	return func(b *db.Batch) {
+		b.Add("INSERT INTO drawer_move (document_id, drawer_id, kind, amount, reason, note) VALUES (@document, ?, ?, ?, ?, ?)",
+			m.DrawerID, m.Kind, m.Amount, m.Reason, m.Note)
 	}
-	var back DrawerFigures
-	err = db.SQL(q).
-		Raw(`SELECT COUNT(*) AS returns, COALESCE(SUM(cash), 0) AS cash_back, COALESCE(SUM(card), 0) AS card_back
-		FROM sale_return WHERE drawer_id = ?`, session).
-		Scan(&back).
-		Error
-	f.Returns, f.CashBack, f.CardBack = back.Returns, back.CashBack, back.CardBack
-	if err != nil {
-		return f, err
+}
+
+// DrawerMoves lists the cash that was put into a drawer and taken out of it.
+func DrawerMoves(q db.Q, drawer uint64) ([]DrawerMove, error) {
+	var rows []DrawerMove
+	return rows, db.SQL(q).Raw("SELECT m.*, d.number, d.happened_at AS at, u.name AS `by` FROM drawer_move m JOIN document d ON "+
+		"d.id = m.document_id JOIN user u ON u.id = d.user_id WHERE m.drawer_id = ? ORDER BY d.id", drawer).Scan(&rows).Error
+}
+
+// Opened is a drawer that opened.
+type Opened struct {
+	RegisterID uint64    `json:"register_id"`
+	At         time.Time `json:"at"`
+	UserID     uint64    `json:"user_id"`
+	Why        string    `json:"why"`
+	By         string    `gorm:"->" json:"by"`
+	Register   string    `gorm:"->" json:"register"`
+}
+
+// KeepOpened writes that a drawer opened.
+func KeepOpened(tx db.Tx, o Opened) error {
+	return db.SQL(tx.Q).Exec("INSERT INTO drawer_opened (register_id, at, user_id, why) VALUES (?, ?, ?, ?)", o.RegisterID, o.At,
+		o.UserID, o.Why).Error
+}
+
+// Opens is the row of a drawer that opens, written with a document; without a reason it stays shut.
+func Opens(register, user uint64, at time.Time, why string) book.With {
+	return func(b *db.Batch) {
+		if why != "" {
+			b.Add("INSERT INTO drawer_opened (register_id, at, user_id, why) VALUES (?, ?, ?, ?)", register, at, user, why)
+		}
 	}
-	return f, db.SQL(q).
-		Raw("SELECT COALESCE(SUM(amount), 0) FROM payment WHERE drawer_id = ? AND NOT undone", session).
-		Scan(&f.PaidOut).
-		Error
+}
+
+// OpenedLast lists when drawers opened, the last first.
+func OpenedLast(q db.Q, most int) ([]Opened, error) {
+	var rows []Opened
+	return rows, db.SQL(q).Raw("SELECT o.*, u.name AS `by`, r.name AS register FROM drawer_opened o JOIN user u ON u.id = o.user_id "+
+		"JOIN register r ON r.id = o.register_id ORDER BY o.id DESC LIMIT ?", most).Scan(&rows).Error
+}
+
+// OpenedFor is how often a drawer opened for one reason.
+type OpenedFor struct {
+	Why   string `json:"why"`
+	Times int    `json:"times"`
+}
+
+// HowOpened adds up why the drawer of a register opened in a session.
+func HowOpened(q db.Q, d Drawer) ([]OpenedFor, error) {
+	var rows []OpenedFor
+	return rows, db.SQL(q).Raw("SELECT why, COUNT(*) AS times FROM drawer_opened WHERE register_id = ? AND at >= ? AND (? IS NULL OR "+
+		"at <= ?) GROUP BY why ORDER BY why", d.RegisterID, d.OpenedAt, d.ClosedAt, d.ClosedAt).Scan(&rows).Error
 }
 
 // DrawerRow is a session in a list.
@@ -198,6 +275,8 @@ func (l SaleLineView) core() (coresale.SoldLine, error) {
 			Refunded:     l.Refunded,
 			TaxBack:      l.TaxBack,
 			CostReturned: l.CostReturned,
+			Lowered:      l.Lowered,
+			TaxLowered:   l.TaxLowered,
 		},
 	}
 	for _, p := range l.Parts {

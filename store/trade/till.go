@@ -3,6 +3,8 @@ package trade
 import (
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/price"
@@ -26,6 +28,7 @@ type Till struct {
 	Drawer   uint64
 	BasketID uint64
 	sale.Basket
+	Backs []Back
 }
 
 // OpenTill reads a register for a sale, in one round trip. Basket 0 takes the one that
@@ -49,20 +52,8 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 		},
 		db.Part{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{register},
 			Row: func(scan func(into ...any) error) error { return scan(&t.Drawer) }},
-		db.Part{SQL: "SELECT id, price_list_id FROM basket WHERE " + which + " FOR UPDATE", Args: []any{id},
-			Row: func(scan func(into ...any) error) error { return scan(&t.BasketID, &t.List) }},
-		db.Part{
-			SQL: "SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at FROM " +
-				"basket_line WHERE basket_id = (SELECT id FROM basket WHERE " + which + ") ORDER BY id",
-			Args: []any{id},
-			Row: func(scan func(into ...any) error) error {
-				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot,
-					&l.PricedAt)
-				t.Lines = append(t.Lines, l)
-				return err
-			},
-		},
+		headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
+		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id),
 	)
 	if err != nil {
 		return t, err
@@ -91,7 +82,8 @@ func (t *Till) Begin(tx db.Tx, user uint64, now time.Time) error {
 	if t.BasketID != 0 {
 		return nil
 	}
-	row := Basket{RegisterID: t.Register, OpenRegisterID: &t.Register, UserID: user, OpenedAt: now, PriceListID: t.List}
+	row := Basket{RegisterID: t.Register, BranchID: t.Branch, OpenRegisterID: &t.Register, UserID: user, OpenedAt: now,
+		PriceListID: t.List}
 	err := db.SQL(tx.Q).Create(&row).Error
 	t.BasketID = row.ID
 	return err // one that another made meanwhile is met when this is tried again
@@ -103,24 +95,30 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 	if l.ID != 0 && l.Quantity.IsZero() {
 		return l.ID, db.SQL(tx.Q).Exec("DELETE FROM basket_line WHERE id = ?", l.ID).Error
 	}
-	if l.ID != 0 {
-		return l.ID, db.SQL(tx.Q).
-			Exec("UPDATE basket_line SET quantity = ?, price = ?, labelled = ?, serials = ? WHERE id = ?", l.Quantity,
-				l.Price, l.Labelled, l.Serial, l.ID).
-			Error
-	}
 	row := BasketLine{
-		BasketID:  basket,
-		VariantID: l.Variant,
-		Quantity:  l.Quantity,
-		Price:     l.Price,
-		PricedAt:  l.PricedAt,
-		Labelled:  l.Labelled,
-		Serials:   l.Serial,
-		LotID:     l.Lot,
+		ID:            l.ID,
+		BasketID:      basket,
+		VariantID:     l.Variant,
+		Quantity:      l.Quantity,
+		Price:         l.Price,
+		PricedAt:      l.PricedAt,
+		Labelled:      l.Labelled,
+		Serials:       l.Serial,
+		LotID:         l.Lot,
+		Note:          l.Note,
+		OffKind:       string(l.Off.Kind),
+		OffValue:      l.Off.Value,
+		OffReasonID:   l.Off.Reason,
+		ListPrice:     l.ListPrice,
+		PriceReasonID: l.Why,
+		Owed:          l.Owed,
 	}
 	if l.Pack != 0 {
 		row.PackID = &l.Pack
+	}
+	if l.ID != 0 {
+		err := db.SQL(tx.Q).Select("*").Updates(&row).Error
+		return row.ID, err
 	}
 	err := db.SQL(tx.Q).Create(&row).Error
 	return row.ID, err
@@ -136,54 +134,125 @@ func PutOn(tx db.Tx, basket, list uint64, lines []sale.BasketLine) error {
 	return b.Run(tx)
 }
 
-// Lines reads the lines of the basket that a register is at, and the basket's number (0
-// for none) and list.
-func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, err error) {
+// headPart reads the head of a basket.
+func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) db.Part {
+	return db.Part{
+		SQL: "SELECT id, price_list_id, COALESCE(customer_id, 0), note, off_kind, off_value, off_reason_id FROM basket WHERE " +
+			which + lock,
+		Args: []any{of},
+		Row: func(scan func(into ...any) error) error {
+			return scan(id, &b.List, &b.Customer, &b.Note, &b.Off.Kind, &b.Off.Value, &b.Off.Reason)
+		},
+	}
+}
+
+// linesPart reads the lines of a basket.
+func linesPart(b *sale.Basket, which string, of uint64) db.Part {
+	return db.Part{
+		SQL: `SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at, note,
+			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed FROM basket_line WHERE
+			basket_id = (SELECT id FROM basket WHERE ` + which + `) ORDER BY id`,
+		Args: []any{of},
+		Row: func(scan func(into ...any) error) error {
+			var l sale.BasketLine
+			err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt,
+				&l.Note, &l.Off.Kind, &l.Off.Value, &l.Off.Reason, &l.ListPrice, &l.Why, &l.Owed)
+			b.Lines = append(b.Lines, l)
+			return err
+		},
+	}
+}
+
+// vouchersPart reads the vouchers that a basket is to give.
+func vouchersPart(b *sale.Basket, which string, of uint64) db.Part {
+	return db.Part{
+		SQL:  "SELECT amount FROM basket_voucher WHERE basket_id = (SELECT id FROM basket WHERE " + which + ") ORDER BY id",
+		Args: []any{of},
+		Row: func(scan func(into ...any) error) error {
+			var amount decimal.Decimal
+			err := scan(&amount)
+			b.Vouchers = append(b.Vouchers, amount)
+			return err
+		},
+	}
+}
+
+// Back is something on a basket that comes back: of a line of a sale, or without its receipt.
+type Back struct {
+	ID        uint64
+	Sale      string // its number; empty without a receipt
+	Line      int
+	Variant   uint64
+	Quantity  string
+	Condition string
+	Serials   string
+	Price     string
+	Cost      string
+	Lot       uint64 // that is meant, of several
+	Amount    string // of money alone
+}
+
+// backsPart reads what comes back on a basket.
+func backsPart(list *[]Back, which string, of uint64) db.Part {
+	return db.Part{
+		SQL: "SELECT b.id, COALESCE(d.number, ''), b.line, b.variant_id, b.quantity, b.`condition`, b.serials, b.price, b.cost, " +
+			"b.lot_id, b.amount " +
+			"FROM basket_back b LEFT JOIN document d ON d.id = b.sale_id WHERE b.basket_id = (SELECT id FROM basket WHERE " +
+			which + ") ORDER BY b.id",
+		Args: []any{of},
+		Row: func(scan func(into ...any) error) error {
+			var b Back
+			err := scan(&b.ID, &b.Sale, &b.Line, &b.Variant, &b.Quantity, &b.Condition, &b.Serials, &b.Price, &b.Cost, &b.Lot, &b.Amount)
+			*list = append(*list, b)
+			return err
+		},
+	}
+}
+
+// Lines reads the basket that a register is at, its number (0 for none) and what comes back on it.
+func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, backs []Back, err error) {
 	b.List = price.Regular
-	err = db.Read(
-		q,
-		db.Part{
-			SQL:  "SELECT id, price_list_id FROM basket WHERE open_register_id = ?",
-			Args: []any{register},
-			Row:  func(scan func(into ...any) error) error { return scan(&basket, &b.List) },
-		},
-		db.Part{
-			SQL: `SELECT l.id, l.variant_id, COALESCE(l.pack_id, 0), l.quantity, l.price, l.labelled, l.serials,
-				l.lot_id, l.priced_at FROM basket b JOIN basket_line l ON l.basket_id = b.id
-			WHERE b.open_register_id = ? ORDER BY l.id`,
-			Args: []any{register},
-			Row: func(scan func(into ...any) error) error {
-				var l sale.BasketLine
-				err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot,
-					&l.PricedAt)
-				b.Lines = append(b.Lines, l)
-				return err
-			},
-		},
-	)
-	return basket, b, err
+	which := "open_register_id = ?"
+	err = db.Read(q, headPart(&basket, &b, which, register, ""), linesPart(&b, which, register),
+		vouchersPart(&b, which, register), backsPart(&backs, which, register))
+	return basket, b, backs, err
+}
+
+// Sold is the rows of a sale: whose basket it was made of (0 for none), its lines and what they
+// took, how it was paid, and the vouchers that it gives.
+type Sold struct {
+	Sale
+	Lines    []sale.Selling
+	Taken    []sale.Taken
+	Whys     map[uint64]string // reasons by number
+	Paid     sale.Payment
+	Vouchers []sale.Credit
+	BasketID uint64
+	At       time.Time
 }
 
 // WithSale is the rows of a sale, written with its document; the basket that it was made
-// of (0 for none) goes.
-func WithSale(s Sale, lines []sale.Selling, taken []sale.Taken, basket uint64) book.With {
+// of goes.
+func WithSale(s Sold) book.With {
 	return func(b *db.Batch) {
-		b.Add(
-			"INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, handed, change_given, card, "+
-				"card_reference) VALUES (@document, ?, ?, ?, ?, ?, ?, ?, ?)",
-			s.RegisterID, s.DrawerID, s.Gross, s.Tax, s.Handed, s.ChangeGiven, s.Card, s.CardReference)
-		args := make([]any, 0, 15*len(lines))
-		for i, l := range lines {
-			args = append(args, i+1, l.Sellable.ID, l.Name, l.Label, l.SKU, l.Serial, l.Units, l.Sum.Price,
-				l.Sum.Percent, l.Sum.Total(), l.Sum.Tax(), taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed)
+		b.Add("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, customer_id, off_why, vouchers, note) VALUES "+
+			"(@document, ?, ?, ?, ?, ?, ?, ?, ?)",
+			s.RegisterID, s.DrawerID, s.Gross, s.Tax, s.CustomerID, s.OffWhy, s.Sale.Vouchers, s.Note)
+		if len(s.Lines) > 0 {
+			args := make([]any, 0, 21*len(s.Lines))
+			for i, l := range s.Lines {
+				args = append(args, i+1, l.Sellable.ID, l.Name, l.Label, l.SKU, l.Serial, l.Units, l.Sum.Price,
+					l.Sum.Percent, l.Sum.Total(), l.Sum.Tax(), s.Taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
+					l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed)
+			}
+			b.Add(
+				db.Values(
+					"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, serials, quantity, price, "+
+						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, note, owed) VALUES ",
+					len(s.Lines), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+				args...)
 		}
-		b.Add(
-			db.Values(
-				"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, serials, quantity, price, "+
-					"percent, paid, tax, cost, pack, factor, with_tax) VALUES ",
-				len(lines), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
-			args...)
-		for i, t := range taken {
+		for i, t := range s.Taken {
 			for _, p := range t.Parts {
 				b.Add(
 					"INSERT INTO sale_part (sale_line_id, variant_id, quantity, cost, serials) SELECT id, ?, ?, ?, "+
@@ -191,26 +260,92 @@ func WithSale(s Sale, lines []sale.Selling, taken []sale.Taken, basket uint64) b
 					p.Variant, p.Quantity, p.Cost, serial.Keep(p.Serials), i+1)
 			}
 		}
-		if basket != 0 {
-			b.Add("DELETE FROM basket_line WHERE basket_id = ?", basket)
-			b.Add("DELETE FROM basket WHERE id = ?", basket)
+		tenders(b, s.DrawerID, s.CustomerID, s.Paid)
+		for _, v := range s.Vouchers {
+			giveCredit(b, v, s.At)
+		}
+		if s.BasketID != 0 {
+			b.Add("UPDATE approval SET document_id = @document, basket_id = NULL WHERE basket_id = ?", s.BasketID)
+			dropBasket(b, s.BasketID)
 		}
 	}
 }
 
-// WithReturn is the rows of a return, written with its document.
-func WithReturn(r SaleReturn, lines []sale.BackLine) book.With {
-	return func(b *db.Batch) {
-		b.Add(
-			"INSERT INTO sale_return (document_id, sale_id, drawer_id, amount, tax, cash, card) VALUES (@document, "+
-				"?, ?, ?, ?, ?, ?)",
-			r.SaleID, r.DrawerID, r.Amount, r.Tax, r.Cash, r.Card)
-		for _, l := range lines {
-			b.Add(
-				"INSERT INTO return_line (document_id, sale_line_id, serials, `condition`, quantity, amount, tax, "+
-					"cost) VALUES (@document, ?, ?, ?, ?, ?, ?, ?)",
-				l.SoldLine, serial.Keep(l.Serials), l.Condition, l.Quantity, l.Amount, l.Tax, l.Cost)
+// tenders writes how a document was paid, and what that leaves on vouchers and store credit.
+func tenders(b *db.Batch, drawer uint64, customer *uint64, paid sale.Payment) {
+	if len(paid) == 0 {
+		return
+	}
+	args := make([]any, 0, 7*len(paid))
+	for _, t := range paid {
+		var credit, who any
+		if t.Credit != 0 {
+			credit = t.Credit
 		}
+		if t.Kind == sale.OnAccount {
+			who = customer
+		}
+		args = append(args, drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who)
+	}
+	b.Add(
+		db.Values("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) VALUES ",
+			len(paid), "(@document, ?, ?, ?, ?, ?, ?, ?)"),
+		args...)
+	for _, t := range paid {
+		if t.Credit != 0 {
+			b.Add("UPDATE credit SET balance = balance - ? WHERE id = ?", t.Amount, t.Credit)
+			b.Add("INSERT INTO credit_move (credit_id, document_id, amount) VALUES (?, @document, ?)", t.Credit, t.Amount.Neg())
+		}
+	}
+}
+
+// giveCredit writes a new voucher or store credit.
+func giveCredit(b *db.Batch, c sale.Credit, at time.Time) {
+	var who any
+	if c.Customer != 0 {
+		who = c.Customer
+	}
+	b.Add("INSERT INTO credit (kind, code, customer_id, balance, given_at) VALUES (?, ?, ?, ?, ?)", c.Kind, c.Code, who,
+		c.Balance, at)
+	b.Add("INSERT INTO credit_move (credit_id, document_id, amount) VALUES (LAST_INSERT_ID(), @document, ?)", c.Balance)
+}
+
+// WithReturn is the rows of a return, written with its document: how it was paid back, and the
+// new store credit that was given for it.
+func WithReturn(r SaleReturn, lines []sale.BackLine, back sale.Payment, given *sale.Credit, at time.Time) book.With {
+	return func(b *db.Batch) {
+		b.Add("INSERT INTO sale_return (document_id, sale_id, drawer_id, amount, tax, customer_id) VALUES (@document, ?, ?, ?, ?, ?)",
+			r.SaleID, r.DrawerID, r.Amount, r.Tax, r.CustomerID)
+		for _, l := range lines {
+			var of any
+			if l.SoldLine != 0 {
+				of = l.SoldLine
+			}
+			b.Add(
+				"INSERT INTO return_line (document_id, sale_line_id, variant_id, serials, `condition`, quantity, amount, tax, "+
+					"cost) VALUES (@document, ?, ?, ?, ?, ?, ?, ?, ?)",
+				of, l.Variant, serial.Keep(l.Serials), l.Condition, l.Quantity, l.Amount, l.Tax, l.Cost)
+		}
+		tenders(b, r.DrawerID, r.CustomerID, back)
+		if given != nil {
+			giveCredit(b, *given, at)
+			b.Add("UPDATE tender SET credit_id = (SELECT id FROM credit WHERE code = ?) WHERE document_id = @document AND "+
+				"kind = ? AND credit_id IS NULL", given.Code, sale.ByCredit)
+		}
+	}
+}
+
+// WithVoid takes back, with the reversal of a sale, how it was paid: vouchers and store credit have
+// again what was on them, and what was given with the sale is worth nothing.
+func WithVoid(document uint64) book.With {
+	return func(b *db.Batch) {
+		b.Add("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) SELECT "+
+			"@document, drawer_id, kind, -amount, -handed, reference, credit_id, customer_id FROM tender WHERE document_id = ?",
+			document)
+		b.Add("UPDATE credit c JOIN credit_move m ON m.credit_id = c.id SET c.balance = c.balance - m.amount WHERE "+
+			"m.document_id = ?", document)
+		b.Add("INSERT INTO credit_move (credit_id, document_id, amount) SELECT credit_id, @document, -amount FROM credit_move "+
+			"WHERE document_id = ?", document)
 	}
 }
 

@@ -1,0 +1,2 @@
+// Package customers keeps whom the shop sells to.
+package customers

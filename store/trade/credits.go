@@ -1,0 +1,193 @@
+package trade
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/store/internal/db"
+)
+
+// Tendered reads how a document was paid.
+func Tendered(q db.Q, document uint64) (sale.Payment, error) {
+	paid := sale.Payment{}
+	return paid, db.Read(q, db.Part{
+		SQL: "SELECT t.kind, t.amount, t.handed, t.reference, COALESCE(t.credit_id, 0), COALESCE(c.code, '') FROM tender t " +
+			"LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? ORDER BY t.id",
+		Args: []any{document},
+		Row: func(scan func(into ...any) error) error {
+			var t sale.Tender
+			err := scan(&t.Kind, &t.Amount, &t.Handed, &t.Reference, &t.Credit, &t.Code)
+			paid = append(paid, t)
+			return err
+		},
+	})
+}
+
+// LeftOf reads what is left to give back of each way in which a sale was paid, and what its other
+// returns gave back by store credit or cash does not count.
+func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
+	var left []sale.Tender
+	return left, db.Read(q, db.Part{
+		SQL: `SELECT t.kind, t.amount + COALESCE((SELECT SUM(x.amount) FROM tender x JOIN sale_return r ON r.document_id =
+			x.document_id WHERE r.sale_id = t.document_id AND x.kind = t.kind AND x.reference = t.reference AND
+			COALESCE(x.credit_id, 0) = COALESCE(t.credit_id, 0)), 0), t.reference, COALESCE(t.credit_id, 0), COALESCE(c.code, '')
+			FROM tender t LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? AND (c.id IS NULL OR
+			c.blocked_at IS NULL) ORDER BY t.id`,
+		Args: []any{document},
+		Row: func(scan func(into ...any) error) error {
+			var t sale.Tender
+			err := scan(&t.Kind, &t.Amount, &t.Reference, &t.Credit, &t.Code)
+			left = append(left, t)
+			return err
+		},
+	})
+}
+
+// creditColumns are how a voucher or store credit is read.
+const creditColumns = "SELECT id, kind, code, balance, given_at, blocked_at, COALESCE(customer_id, 0) FROM credit WHERE "
+
+func credits(q db.Q, where string, args ...any) ([]sale.Credit, error) {
+	list := []sale.Credit{}
+	return list, db.Read(q, db.Part{SQL: creditColumns + where, Args: args, Row: func(scan func(into ...any) error) error {
+		var c sale.Credit
+		err := scan(&c.ID, &c.Kind, &c.Code, &c.Balance, &c.GivenAt, &c.BlockedAt, &c.Customer)
+		list = append(list, c)
+		return err
+	}})
+}
+
+// GivenWith lists the vouchers and store credit that a document gave.
+func GivenWith(q db.Q, document uint64) ([]sale.Credit, error) {
+	list := []sale.Credit{}
+	return list, db.Read(q, db.Part{
+		SQL: "SELECT c.id, c.kind, c.code, m.amount, c.given_at, c.blocked_at, COALESCE(c.customer_id, 0) FROM credit_move m JOIN " +
+			"credit c ON c.id = m.credit_id WHERE m.document_id = ? AND m.id = (SELECT MIN(id) FROM credit_move x WHERE " +
+			"x.credit_id = c.id) ORDER BY m.id",
+		Args: []any{document},
+		Row: func(scan func(into ...any) error) error {
+			var c sale.Credit
+			err := scan(&c.ID, &c.Kind, &c.Code, &c.Balance, &c.GivenAt, &c.BlockedAt, &c.Customer)
+			list = append(list, c)
+			return err
+		},
+	})
+}
+
+// ReadVoucher reads a voucher or store credit by its code.
+func ReadVoucher(q db.Q, code string) (sale.Credit, error) { return oneCredit(q, code, "") }
+
+// LockVoucher is ReadVoucher, with it locked until the transaction ends.
+func LockVoucher(tx db.Tx, code string) (sale.Credit, error) {
+	return oneCredit(tx.Q, code, " FOR UPDATE")
+}
+
+func oneCredit(q db.Q, code, lock string) (sale.Credit, error) {
+	list, err := credits(q, "code = ?"+lock, code)
+	if err == nil && len(list) == 0 {
+		err = fault.Missing("voucher", code, "The shop never gave a voucher or store credit %s.", code)
+	}
+	if err != nil {
+		return sale.Credit{}, err
+	}
+	return list[0], nil
+}
+
+// VouchersOf lists the store credit of a customer.
+func VouchersOf(q db.Q, customer uint64) ([]sale.Credit, error) {
+	return credits(q, "customer_id = ? ORDER BY balance > 0 DESC, id DESC LIMIT 50", customer)
+}
+
+// Vouchers lists vouchers and store credit, newest first.
+func Vouchers(q db.Q, page int) ([]sale.Credit, bool, error) {
+	n := q.PageRows()
+	rows, err := credits(q, "TRUE ORDER BY id DESC LIMIT ? OFFSET ?", n+1, (page-1)*n)
+	return rows[:min(len(rows), n)], len(rows) > n, err
+}
+
+// VoucherMove is something that changed what is on a voucher or store credit.
+type VoucherMove struct {
+	Number string          `json:"number"`
+	Kind   string          `json:"kind"`
+	At     time.Time       `json:"at"`
+	By     string          `json:"by"`
+	Amount decimal.Decimal `json:"amount"`
+}
+
+// VoucherMoves is the life of a voucher or store credit.
+func VoucherMoves(q db.Q, id uint64) ([]VoucherMove, error) {
+	var rows []VoucherMove
+	return rows, db.SQL(q).Raw("SELECT d.number, d.kind, d.happened_at AS at, u.name AS `by`, m.amount FROM credit_move m JOIN "+
+		"document d ON d.id = m.document_id JOIN user u ON u.id = d.user_id WHERE m.credit_id = ? ORDER BY m.id", id).
+		Scan(&rows).Error
+}
+
+// BlockVoucher blocks a voucher or store credit, or lets it be used again.
+func BlockVoucher(tx db.Tx, id uint64, at *time.Time) error {
+	return db.SQL(tx.Q).Exec("UPDATE credit SET blocked_at = ? WHERE id = ?", at, id).Error
+}
+
+// Lowest is the lowest that one of a variant was sold for since a moment, in the whole shop; nil
+// when none was.
+func Lowest(q db.Q, variant uint64, since time.Time) (*decimal.Decimal, error) {
+	var rows []decimal.Decimal
+	err := db.SQL(q).Raw(`SELECT FLOOR(MIN(l.paid / l.quantity) * 10000) / 10000 FROM sale_line l JOIN document d ON
+		d.id = l.document_id WHERE l.variant_id = ? AND d.happened_at >= ? AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM document x
+		WHERE x.reverses_id = d.id) HAVING MIN(l.paid) IS NOT NULL`, variant, since).Scan(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	return &rows[0], nil
+}
+
+// OwedNumber is a thing that was sold before its serial number was noted.
+type OwedNumber struct {
+	SaleLineID uint64    `json:"sale_line_id"`
+	Sale       string    `json:"sale"`
+	At         time.Time `json:"at"`
+	VariantID  uint64    `json:"variant_id"`
+	Name       string    `json:"name"`
+	Detail     string    `json:"detail"`
+	Serials    string    `json:"-"` // the one that stands in
+	DocumentID uint64    `json:"-"`
+	BranchID   uint64    `json:"branch_id"`
+}
+
+// Owing lists the things whose serial numbers are owed, the oldest first.
+func Owing(q db.Q, most int) ([]OwedNumber, error) {
+	rows := []OwedNumber{}
+	return rows, db.SQL(q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id, l.name, l.detail,
+		l.serials, l.document_id, d.branch_id FROM sale_line l FORCE INDEX (owing) JOIN document d ON d.id = l.document_id WHERE l.owed AND NOT EXISTS
+		(SELECT 1 FROM document x WHERE x.reverses_id = d.id) ORDER BY l.document_id, l.line LIMIT ?`, most).Scan(&rows).Error
+}
+
+// LockOwed reads a line whose number is owed, locked until the transaction ends.
+func LockOwed(tx db.Tx, line uint64) (OwedNumber, error) {
+	var row OwedNumber
+	err := db.SQL(tx.Q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id, l.name, l.detail, l.serials,
+		l.document_id, d.branch_id FROM sale_line l JOIN document d ON d.id = l.document_id WHERE l.id = ? AND l.owed FOR UPDATE`, line).
+		Scan(&row).Error
+	if err == nil && row.SaleLineID == 0 {
+		err = fault.Clash("sale_line_id", line, "a line whose number is owed", "That number was given already.")
+	}
+	return row, err
+}
+
+// WithNumber is the rows of a number that is given, written with its document; the line costs what
+// that unit cost.
+func WithNumber(line uint64, number string, dearer decimal.Decimal) func(b *db.Batch) {
+	return func(b *db.Batch) {
+		b.Add("UPDATE sale_line SET owed = FALSE, serials = ?, cost = cost + ? WHERE id = ?", number, dearer, line)
+		b.Add("INSERT INTO number_given (document_id, sale_line_id) VALUES (@document, ?)", line)
+	}
+}
+
+// NumbersGiven reports whether a sale was given a serial number that it owed.
+func NumbersGiven(q db.Q, document uint64) (bool, error) {
+	var n int
+	err := db.SQL(q).Raw("SELECT COUNT(*) FROM number_given g JOIN sale_line l ON l.id = g.sale_line_id WHERE l.document_id = ?",
+		document).Scan(&n).Error
+	return n > 0, err
+}
