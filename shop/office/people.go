@@ -45,6 +45,7 @@ type NewPerson struct {
 	Role     staff.Role `json:"role"`
 	Branch   uint64     `json:"branch_id"`
 	Branches []uint64   `json:"branches"` // where the person works besides
+	PIN      string     `json:"pin"`      // for the register; empty leaves it as it is
 }
 
 // facts checks what a person is called and does.
@@ -68,6 +69,11 @@ func (p NewPerson) row(ctx context.Context) (office.User, error) {
 		return u, err
 	}
 	u.Version = 1
+	if p.PIN != "" {
+		if u.PINHash, err = deed.HashPIN(p.PIN); err != nil {
+			return u, err
+		}
+	}
 	u.PasswordHash, err = hashOf(ctx, u.Login, p.Password)
 	return u, err
 }
@@ -132,13 +138,14 @@ type PersonView struct {
 	Branch   uint64     `json:"branch_id"`
 	Branches []uint64   `json:"branches"`
 	ClosedAt *time.Time `json:"closed_at"`
+	HasPIN   bool       `json:"has_pin"`
 	Revision string     `json:"revision"`
 }
 
 // viewOf is a person as the settings show one.
 func viewOf(u office.User) PersonView {
 	v := PersonView{ID: u.ID, Login: u.Login, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID,
-		Branches: u.Branches(), ClosedAt: u.ClosedAt}
+		Branches: u.Branches(), ClosedAt: u.ClosedAt, HasPIN: u.PINHash != ""}
 	v.Revision = revision.Of(v)
 	return v
 }
@@ -204,6 +211,12 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return PersonID{}, err
 		}
 	}
+	pin := ""
+	if in.PIN != "" {
+		if pin, err = deed.HashPIN(in.PIN); err != nil {
+			return PersonID{}, err
+		}
+	}
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
 		if err := office.LockUsers(tx); err != nil {
 			return PersonID{}, err
@@ -230,6 +243,9 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if hash != "" {
 			u.PasswordHash = hash
 			u.Version++
+		}
+		if pin != "" {
+			u.PINHash, u.PINWrong, u.PINUntil = pin, 0, nil
 		}
 		switch {
 		case in.Closed && u.ClosedAt == nil:
@@ -268,6 +284,60 @@ func lastManager(tx store.Tx, u office.User, in PersonChange) error {
 	}
 	return fault.Refuse("role", in.Role, "another manager first", "%s is the only manager; name another one first.",
 		u.Name)
+}
+
+// PINChange is one's own password, and the PIN that is to be.
+type PINChange struct {
+	Password string `json:"old_password"`
+	PIN      string `json:"pin"`
+}
+
+// ChangePIN sets one's own PIN for the register.
+func ChangePIN(ctx context.Context, s *deed.Shop, who staff.Actor, in PINChange) (staff.Actor, error) {
+	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
+	if err != nil {
+		return who, err
+	}
+	right, err := matches(ctx, in.Password, u.PasswordHash)
+	if err != nil {
+		return who, err
+	}
+	if !right {
+		return who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
+	}
+	hash, err := deed.HashPIN(in.PIN)
+	if err != nil {
+		return who, err
+	}
+	return who, s.Store.Do(ctx, func(tx store.Tx) error {
+		if u, err = office.LockUser(tx, who.ID); err != nil {
+			return err
+		}
+		u.PINHash, u.PINWrong, u.PINUntil = hash, 0, nil
+		return office.SaveUser(tx, &u, u.Branches())
+	})
+}
+
+// AtRegister is somebody who may come to a register with a PIN.
+type AtRegister struct {
+	ID   uint64     `json:"id"`
+	Name string     `json:"name"`
+	Role staff.Role `json:"role"`
+}
+
+// WithPIN lists who may come to a register of a branch with a PIN, by name; with a deed, only those
+// who may do it there.
+func WithPIN(ctx context.Context, s *deed.Shop, branch uint64, may staff.Deed) ([]AtRegister, error) {
+	users, err := office.Users(s.Store.Read(ctx))
+	list := []AtRegister{}
+	for _, u := range users {
+		who := actor(u)
+		who.ByPIN = true
+		if u.ClosedAt == nil && u.PINHash != "" && who.At(branch, "") == nil && (may == "" || who.Can(may)) {
+			list = append(list, AtRegister{u.ID, u.Name, staff.Role(u.Role)})
+		}
+	}
+	return list, err
 }
 
 // PasswordChange is somebody's own password, and the one that is to be.
@@ -397,10 +467,7 @@ func tried(ctx context.Context, s *deed.Shop, login, address string, now time.Ti
 	return refused
 }
 
-func actor(u office.User) staff.Actor {
-	return staff.Actor{ID: u.ID, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID, Branches: u.Branches(),
-		Version: u.Version}
-}
+func actor(u office.User) staff.Actor { return deed.Actor(u) }
 
 // Person returns who somebody is; an Actor with ID 0 when there is nobody, or the person
 // left.

@@ -7,7 +7,9 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/revision"
+	"itemrack/core/sale"
 	"itemrack/core/staff"
+	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
@@ -28,8 +30,66 @@ type Settings struct {
 	Zone        string               `json:"zone"`
 	Practice    bool                 `json:"practice"` // what is posted can be cleared until the shop begins for real
 	Ranges      []goods.BarcodeRange `json:"barcode_ranges"`
+	Till        TillSettings         `json:"register"`
 	Revision    string               `json:"revision"` // of what can be changed at any time
 }
+
+// TillSettings is what the registers of the shop do, as it is typed.
+type TillSettings struct {
+	CashStep       string `json:"cash_rounding"`    // "0.05"; empty rounds nothing
+	OffLimit       string `json:"off_limit"`        // percent that everybody may give off
+	LockAfter      string `json:"lock_after"`       // minutes; empty or 0 for never
+	AskBelowCost   bool   `json:"ask_below_cost"`   // for every line below cost, not only where something was given off
+	NameOnReceipts bool   `json:"name_on_receipts"` // the customer's
+}
+
+// tillOf is what the registers of the shop do, as it is typed.
+func tillOf(all map[string]string) TillSettings {
+	return TillSettings{CashStep: all[terms.CashStep], OffLimit: text.Or(all[terms.OffLimit], terms.UsualOff),
+		LockAfter: all[terms.LockAfter], AskBelowCost: all[terms.AskBelowCost] == "on",
+		NameOnReceipts: all[terms.NamedReceipt] == "on"}
+}
+
+// SaveTill changes what the registers of the shop do.
+func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in TillSettingsInput) (SavedSettings, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
+		all, err := office.LockSettings(tx)
+		if err != nil {
+			return SavedSettings{}, err
+		}
+		if err := revision.CheckOf("What the registers do", in.Revision, tillOf(all)); err != nil {
+			return SavedSettings{}, err
+		}
+		step, err := sale.Step(terms.CashStep, text.Tidy(in.CashStep))
+		if err != nil {
+			return SavedSettings{}, err
+		}
+		values, err := terms.TillValues(in.OffLimit, in.LockAfter, in.AskBelowCost, in.NameOnReceipts)
+		if err != nil {
+			return SavedSettings{}, err
+		}
+		values[terms.CashStep] = ""
+		if step.IsPositive() {
+			values[terms.CashStep] = step.StringFixed(2)
+		}
+		for name, value := range values {
+			all[name] = value
+			if err := office.Set(tx, name, value); err != nil {
+				return SavedSettings{}, err
+			}
+		}
+		return SavedSettings{revision.Of(tillOf(all))}, nil
+	})
+}
+
+// TillSettingsInput is what the registers are to do.
+type TillSettingsInput struct {
+	TillSettings
+	Revision string `json:"revision"` // as it was shown; another one is refused
+}
+
+// TillRevision is the revision of what the registers do.
+func (s Settings) TillRevision() string { return revision.Of(s.Till) }
 
 // ReadSettings reads what the shop is set to.
 func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings, error) {
@@ -56,6 +116,7 @@ func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings,
 		Zone:        set.Zone.String(),
 		Practice:    all[book.PracticeSetting] == "on",
 		Ranges:      ranges,
+		Till:        tillOf(all),
 		Revision:    revision.Of(changeable(all)),
 	}, err
 }

@@ -4,65 +4,106 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/customer"
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/reason"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/customers"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 	"itemrack/store/trade"
 )
 
 // BasketLineView is a line of a basket as it is shown. Here is what is for sale
-// at the register's branch, Elsewhere at the others.
+// at the register's branch, Elsewhere at the others, Places where, the nearest first. Total is what
+// the customer pays for it, less its share of what is given off the basket.
 type BasketLineView struct {
-	ID        uint64          `json:"id"`
-	Variant   uint64          `json:"variant_id"`
-	Product   uint64          `json:"product_id"`
-	Name      string          `json:"name"`
-	Detail    string          `json:"detail"`
-	SKU       string          `json:"sku"`
-	Unit      string          `json:"unit"`
-	Decimals  int32           `json:"decimals"`
-	Tracking  stock.Tracking  `json:"tracking"`
-	Pack      string          `json:"pack,omitempty"` // what Quantity counts
-	Quantity  decimal.Decimal `json:"quantity"`
-	Price     decimal.Decimal `json:"price"`
-	Total     decimal.Decimal `json:"total"`
-	Serials   []string        `json:"serials"`
-	Choices   []string        `json:"choices,omitempty"` // serial numbers for sale here
-	Lots      []string        `json:"lots,omitempty"`    // proposed, in words
-	Here      decimal.Decimal `json:"here"`
-	Elsewhere decimal.Decimal `json:"elsewhere"`
-	Short     string          `json:"short,omitempty"` // why it can't be sold as it stands
+	ID        uint64           `json:"id"`
+	Variant   uint64           `json:"variant_id"`
+	Product   uint64           `json:"product_id"`
+	Name      string           `json:"name"`
+	Detail    string           `json:"detail"`
+	SKU       string           `json:"sku"`
+	Unit      string           `json:"unit"`
+	Decimals  int32            `json:"decimals"`
+	Tracking  stock.Tracking   `json:"tracking"`
+	Pack      string           `json:"pack,omitempty"` // what Quantity counts
+	Quantity  decimal.Decimal  `json:"quantity"`
+	Price     decimal.Decimal  `json:"price"`
+	ListPrice *decimal.Decimal `json:"list_price,omitempty"` // where another price was set
+	Why       uint64           `json:"price_reason_id,omitempty"`
+	Off       string           `json:"off,omitempty"` // as it is typed: "10 %" or "4.00"
+	OffFor    uint64           `json:"off_reason_id,omitempty"`
+	OffAmount decimal.Decimal  `json:"off_amount"` // given off the line, its share of the basket's among it
+	Note      string           `json:"note,omitempty"`
+	Owed      bool             `json:"owed,omitempty"` // its serial number is given later
+	Total     decimal.Decimal  `json:"total"`
+	Serials   []string         `json:"serials"`
+	Choices   []string         `json:"choices,omitempty"` // serial numbers for sale here
+	Lots      []string         `json:"lots,omitempty"`    // proposed, in words
+	LotID     uint64           `json:"lot_id,omitempty"`  // chosen, or scanned
+	LotList   []sale.LotChoice `json:"lot_choices,omitempty"`
+	Here      decimal.Decimal  `json:"here"`
+	Elsewhere decimal.Decimal  `json:"elsewhere"`
+	Places    []sale.Place     `json:"places,omitempty"`
+	Short     string           `json:"short,omitempty"` // why it can't be sold as it stands
 }
 
 // BasketView is a basket as it is shown: lines and totals are computed by the same
-// rules that post the sale. Notes are amounts in cash that the customer may hand over.
+// rules that post the sale. Due is what is to be paid, below zero for what is to be given back;
+// DueCash is that in cash. Notes are amounts in cash that the customer may hand over.
 type BasketView struct {
 	ID       uint64            `json:"id"`
 	Register uint64            `json:"register_id"`
 	List     uint64            `json:"price_list_id"`
 	Lines    []BasketLineView  `json:"lines"`
+	Backs    []BackView        `json:"backs"`
+	Vouchers []decimal.Decimal `json:"vouchers"` // to be given
+	Customer *CustomerSlip     `json:"customer"`
+	Off      string            `json:"off"` // of the basket, as it is typed
+	OffFor   uint64            `json:"off_reason_id"`
+	OffShare decimal.Decimal   `json:"off_amount"` // of the basket, in all
+	Note     string            `json:"note"`
 	Totals   sale.Totals       `json:"totals"`
+	Refund   decimal.Decimal   `json:"refund"` // for what comes back
+	Due      decimal.Decimal   `json:"due"`
+	DueCash  decimal.Decimal   `json:"due_cash"`
 	Notes    []decimal.Decimal `json:"notes"`
+	Held     []trade.Held      `json:"held"` // baskets on hold at the branch
 	Said     string            `json:"said,omitempty"`
 	Line     uint64            `json:"line_id,omitempty"` // the line that was touched
 	Before   *decimal.Decimal  `json:"before,omitempty"`  // its quantity before
 	Pick     *goods.Found      `json:"pick,omitempty"`    // a product whose variant is to be chosen
 	Offers   []goods.Found     `json:"offers,omitempty"`  // products that words found
 	Receipt  string            `json:"receipt,omitempty"` // a sale whose receipt was scanned
+	Credit   string            `json:"credit,omitempty"`  // a voucher or store credit whose code was scanned
+}
+
+// CustomerSlip is a customer as the slip on the basket shows one.
+type CustomerSlip struct {
+	ID        uint64          `json:"id"`
+	Name      string          `json:"name"`
+	Code      string          `json:"code"`
+	OnAccount bool            `json:"on_account"` // has terms
+	Owes      decimal.Decimal `json:"owes"`
+	Credit    decimal.Decimal `json:"store_credit"`
+	Credits   []sale.Credit   `json:"credits"`
 }
 
 // Basket reads the basket that a register is at.
@@ -73,43 +114,56 @@ func Basket(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64)
 	return viewBasket(s, s.Store.Read(ctx), register)
 }
 
-// Change works out the change for the basket that a register is at, or what the cash is
-// short of it.
-func Change(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, cash string) (sale.Left, error) {
-	if err := who.May(staff.DeedSell); err != nil {
-		return sale.Left{}, err
-	}
-	q := s.Store.Read(ctx)
-	set, err := q.Terms()
-	if err != nil {
-		return sale.Left{}, err
-	}
-	handed, err := set.Minor().Parse("cash", cash)
-	if err != nil {
-		return sale.Left{}, err
-	}
-	view, err := viewBasket(s, q, register)
-	return sale.LeftOf(view.Totals.Gross, handed), err
-}
-
 // viewBasket works out the basket that a register is at, as it is shown.
 func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
-	view := BasketView{Register: register, Lines: []BasketLineView{}, Notes: []decimal.Decimal{}, Totals: sale.Sum(nil)}
+	view := BasketView{Register: register, Lines: []BasketLineView{}, Notes: []decimal.Decimal{}, Totals: sale.Sum(nil),
+		Backs: []BackView{}, Vouchers: []decimal.Decimal{}, Held: []trade.Held{}}
 	set, err := q.Terms()
 	if err != nil {
 		return view, err
 	}
-	var basket sale.Basket
-	if view.ID, basket, err = trade.Lines(q, register); err != nil {
+	id, basket, backs, err := trade.Lines(q, register)
+	if err != nil {
 		return view, err
-	}
-	view.List = basket.List
-	if len(basket.Lines) == 0 {
-		return view, nil
 	}
 	at, err := trade.ReadRegister(q, register)
 	if err != nil {
 		return view, err
+	}
+	if view.Held, err = trade.OnHold(q, at.BranchID); err != nil {
+		return view, err
+	}
+	view.ID, view.List, view.Note = id, basket.List, basket.Note
+	view.Off, view.OffFor = basket.Off.Says(set.Minor()), basket.Off.Reason
+	view.Vouchers = append(view.Vouchers, basket.Vouchers...)
+	if basket.Customer != 0 {
+		if view.Customer, err = slipFor(q, basket.Customer); err != nil {
+			return view, err
+		}
+	}
+	if len(basket.Lines) > 0 {
+		if err := viewLines(s, q, &view, basket, at.BranchID); err != nil {
+			return view, err
+		}
+	}
+	if len(backs) > 0 {
+		if err := viewBacks(s, q, &view, backs, at.BranchID); err != nil {
+			return view, err
+		}
+	}
+	view.Due = sale.Due(view.Totals, basket.Vouchers, view.Refund)
+	view.DueCash = sale.Rounded(view.Due, set.Till.CashStep)
+	if view.Due.IsPositive() {
+		view.Notes = set.Currency.Notes(view.DueCash)
+	}
+	return view, nil
+}
+
+// viewLines works out the lines of a basket and what they come to.
+func viewLines(s *deed.Shop, q store.Q, view *BasketView, basket sale.Basket, branch uint64) error {
+	set, err := q.Terms()
+	if err != nil {
+		return err
 	}
 	ids := make([]uint64, len(basket.Lines))
 	for i, l := range basket.Lines {
@@ -117,11 +171,11 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 	}
 	found, err := goods.Sellables(q, ids, s.Now())
 	if err != nil {
-		return view, err
+		return err
 	}
 	parts, err := goods.Bundled(q, found)
 	if err != nil {
-		return view, err
+		return err
 	}
 	for _, list := range parts {
 		for _, p := range list {
@@ -130,14 +184,17 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 	}
 	held, err := book.Look(q, ids)
 	if err != nil {
-		return view, err
+		return err
 	}
-	var sums []sale.Line
-	needs := sale.NewNeeds(held, at.BranchID, set.Day(s.Now()))
-	for _, l := range basket.Lines {
+	places, err := branchesFrom(q, branch)
+	if err != nil {
+		return err
+	}
+	lines := sale.Priced(basket, found)
+	day := set.Day(s.Now())
+	needs := sale.NewNeeds(held, branch, day)
+	for i, l := range basket.Lines {
 		v := found[l.Variant]
-		line := v.Line(l)
-		sums = append(sums, line)
 		units, pack, err := v.Units(l)
 		there := sale.Supplied(v, l, units, parts[v.ID], needs)
 		if err != nil {
@@ -156,22 +213,91 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 			Pack:      pack.Name,
 			Quantity:  l.Quantity,
 			Price:     l.Price,
-			Total:     line.Total(),
+			ListPrice: l.ListPrice,
+			Why:       l.Why,
+			Off:       l.Off.Says(set.Minor()),
+			OffFor:    l.Off.Reason,
+			OffAmount: lines[i].Off,
+			Note:      l.Note,
+			Owed:      l.Owed,
+			Total:     lines[i].Total(),
 			Serials:   serial.Kept(l.Serial),
 			Choices:   there.Choices,
 			Lots:      there.Lots,
+			LotID:     l.Lot,
 			Here:      there.Here,
 			Elsewhere: there.Elsewhere,
+			Places:    places.named(there.Places),
 			Short:     there.Short,
+		}
+		if v.Tracking == stock.ByLot {
+			row.LotList = sale.LotsAt(held, v.ID, branch, day)
 		}
 		if there.Numbered {
 			row.Tracking = stock.BySerial // its number is chosen on the line
 		}
 		view.Lines = append(view.Lines, row)
 	}
-	view.Totals = sale.Sum(sums)
-	view.Notes = set.Currency.Notes(view.Totals.Gross)
-	return view, nil
+	view.Totals = sale.Sum(lines)
+	view.OffShare = sale.SharedOff(basket, found)
+	return nil
+}
+
+// around is what the other branches are called, and how far they are from one.
+type around struct {
+	names   map[uint64]string
+	minutes map[uint64]int
+}
+
+// branchesFrom reads how far the other branches are from one.
+func branchesFrom(q store.Q, branch uint64) (around, error) {
+	a := around{map[uint64]string{}, map[uint64]int{}}
+	branches, err := office.Branches(q)
+	if err != nil {
+		return a, err
+	}
+	for _, b := range branches {
+		a.names[b.ID] = b.Name
+	}
+	ways, err := office.Ways(q)
+	for _, w := range ways {
+		if w.From == branch {
+			a.minutes[w.To] = w.Minutes
+		}
+	}
+	return a, err
+}
+
+// named says what places are called and how far they are, the nearest first.
+func (a around) named(list []sale.Place) []sale.Place {
+	for i := range list {
+		list[i].Name = a.names[list[i].Branch]
+		if minutes, known := a.minutes[list[i].Branch]; known {
+			list[i].Minutes = minutes
+		}
+	}
+	sale.Nearest(list)
+	return list
+}
+
+// slipFor reads a customer as the slip on the basket shows one.
+func slipFor(q store.Q, id uint64) (*CustomerSlip, error) {
+	c, err := customers.Read(q, id)
+	if err != nil {
+		return nil, err
+	}
+	slip := &CustomerSlip{ID: c.ID, Name: c.Name, Code: c.Code(), OnAccount: c.DaysToPay != nil, Credits: []sale.Credit{}}
+	if slip.Owes, err = customers.Owes(q, c.ID); err != nil {
+		return nil, err
+	}
+	all, err := trade.VouchersOf(q, c.ID)
+	for _, v := range all {
+		if v.State() == sale.CreditGiven {
+			slip.Credits = append(slip.Credits, v)
+			slip.Credit = slip.Credit.Add(v.Balance)
+		}
+	}
+	return slip, err
 }
 
 // BasketAdd adds to a basket: by Variant, or by Code as it was scanned or typed
@@ -203,10 +329,16 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return BasketView{}, err
 		}
 		variant, lot := in.Variant, lotSaid{number: in.Lot}
+		if variant == 0 && sale.IsCredit(in.Code) {
+			return forCredit(s, tx, register, in.Code)
+		}
 		if variant == 0 {
 			meant, err := scan.Read(tx.Q, in.Code, 20)
 			if err != nil {
 				return BasketView{}, err
+			}
+			if id, ok := customer.Card(in.Code); ok && len(meant.Found) == 0 {
+				return forCustomer(s, tx, &till, who, id)
 			}
 			if !meant.One() {
 				return meantAt(s, tx, register, meant)
@@ -232,6 +364,20 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		}
 		return addAll(s, tx, till, v, add)
 	})
+}
+
+// forCredit shows the basket with the voucher or store credit whose code was scanned: it pays.
+func forCredit(s *deed.Shop, tx store.Tx, register uint64, typed string) (BasketView, error) {
+	_, code, err := sale.ReadCredit(typed)
+	if err != nil {
+		return BasketView{}, err
+	}
+	if _, err := trade.ReadVoucher(tx.Q, code); err != nil {
+		return BasketView{}, err
+	}
+	view, err := viewBasket(s, tx.Q, register)
+	view.Credit = code
+	return view, err
 }
 
 // addAll puts something into a basket: one line, or as many as it takes.
@@ -381,48 +527,159 @@ func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	})
 }
 
-// BasketChange changes a line: a quantity of 0 removes it.
+// BasketChange changes a line: a quantity of 0 removes it, what is left out stays. Off is typed as
+// "10 %" or "4.00", empty for none; Price is another price than the list's, empty for the list's.
 type BasketChange struct {
-	Quantity string  `json:"quantity"`
-	Serial   *string `json:"serial"`
+	Quantity string         `json:"quantity"`
+	Serial   *string        `json:"serial"`
+	Lot      *uint64        `json:"lot_id"`
+	Note     *string        `json:"note"`
+	Off      *string        `json:"off"`
+	OffFor   uint64         `json:"off_reason_id"`
+	Price    *string        `json:"price"`
+	Why      uint64         `json:"price_reason_id"`
+	Owed     *bool          `json:"owed"`
+	Approval *deed.Approval `json:"approval"` // of somebody who may, where the person may not
 }
 
-// ChangeBasketLine changes the quantity or serial number of a line.
+// ChangeBasketLine changes a line of the basket that a register is at.
 func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, line uint64,
 	in BasketChange) (BasketView, error) {
+	by, err := deed.Approver(ctx, s, in.Approval)
+	if err != nil {
+		return BasketView{}, err
+	}
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
 		till, err := openTill(tx, who, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
-		var ids []uint64
-		for _, l := range till.Lines {
-			if l.ID == line {
-				ids = append(ids, l.Variant)
-			}
-		}
-		found, err := goods.Sellables(tx.Q, ids, s.Now())
+		l, err := till.Line(line)
 		if err != nil {
 			return BasketView{}, err
 		}
-		var v goods.Sellable
-		for _, one := range found {
-			v = one
+		found, err := goods.Sellables(tx.Q, []uint64{l.Variant}, s.Now())
+		if err != nil {
+			return BasketView{}, err
 		}
-		if in.Serial != nil {
-			kept, err := serial.Typed(*in.Serial)
-			if err != nil {
+		v := found[l.Variant]
+		ask := deed.Asks(s, who, by)
+		change, err := in.read(tx, ask, v, l)
+		if err != nil {
+			return BasketView{}, err
+		}
+		touched, err := till.Change(v, line, change)
+		if err != nil {
+			return BasketView{}, err
+		}
+		if in.Lot != nil && *in.Lot != 0 {
+			if err := lotHere(s, tx, v, *in.Lot, till.Branch); err != nil {
 				return BasketView{}, err
 			}
-			in.Serial = &kept
 		}
-		touched, err := till.Change(v, line, text.Or(in.Quantity, ""), in.Serial)
-		if err != nil {
+		if err := ask.Keep(tx, till.Register, till.BasketID, 0); err != nil {
 			return BasketView{}, err
 		}
 		return keep(s, tx, till, touched)
 	})
+}
+
+// read reads what is typed on a line, and asks for what the person may not do alone.
+func (in BasketChange) read(tx store.Tx, ask *deed.Asking, v goods.Sellable, l sale.BasketLine) (sale.Change, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return sale.Change{}, err
+	}
+	out := sale.Change{Quantity: text.Or(in.Quantity, ""), Lot: in.Lot, Note: in.Note, Owed: in.Owed}
+	if in.Serial != nil {
+		kept, err := serial.Typed(*in.Serial)
+		if err != nil {
+			return out, err
+		}
+		out.Serial = &kept
+	}
+	if in.Off == nil && in.Price == nil {
+		return out, nil
+	}
+	reasons, err := office.Reasons(tx.Q)
+	if err != nil {
+		return out, err
+	}
+	if in.Price != nil {
+		if out.Price, out.Why, err = in.priced(set, ask, reasons, v); err != nil {
+			return out, err
+		}
+	}
+	if in.Off != nil {
+		off, err := readOff(set, ask, reasons, *in.Off, in.OffFor, v.FullName(), sale.Asked(v, l, out))
+		if err != nil {
+			return out, err
+		}
+		out.Off = &off
+	}
+	return out, nil
+}
+
+// priced reads another price than the list's; -1 takes it back.
+func (in BasketChange) priced(set terms.Terms, ask *deed.Asking, reasons []reason.Reason,
+	v goods.Sellable) (*decimal.Decimal, uint64, error) {
+	none := decimal.New(-1, 0)
+	if strings.TrimSpace(*in.Price) == "" {
+		return &none, 0, nil
+	}
+	p, err := set.Minor().Parse("price", *in.Price)
+	if err != nil {
+		return nil, 0, err
+	}
+	if p.IsNegative() {
+		return nil, 0, fault.Field("price", *in.Price, "0 or more", "A price can't be below nothing.")
+	}
+	why, err := reason.Find(reasons, reason.Price, in.Why)
+	if err != nil {
+		return nil, 0, fault.Of(err).In("price_reason_id")
+	}
+	return &p, why.ID, ask.May(staff.DeedPrice, v.FullName()+" at "+set.Currency.Format(p))
+}
+
+// readOff reads a discount on an amount, with its reason, and asks for one that is beyond what
+// everybody may give.
+func readOff(set terms.Terms, ask *deed.Asking, reasons []reason.Reason, typed string, why uint64, what string,
+	amount decimal.Decimal) (sale.Off, error) {
+	off, err := sale.ReadOff(typed, set.Minor())
+	if err != nil || off.Kind == sale.NoOff {
+		return off, err
+	}
+	r, err := reason.Find(reasons, reason.GivenOff, why)
+	if err != nil {
+		return off, fault.Of(err).In("off_reason_id")
+	}
+	off.Reason = r.ID
+	if err := off.Fits(amount, set.Minor()); err != nil {
+		return off, err
+	}
+	if off.Beyond(set.Till.OffLimit, amount, set.Minor()) {
+		return off, ask.May(staff.DeedOffMore, off.Says(set.Minor())+" off "+what)
+	}
+	return off, nil
+}
+
+// lotHere refuses a lot that can't be sold at a branch.
+func lotHere(s *deed.Shop, tx store.Tx, v goods.Sellable, lot, branch uint64) error {
+	set, err := tx.Terms()
+	if err != nil {
+		return err
+	}
+	held, err := book.Look(tx.Q, []uint64{v.ID})
+	if err != nil {
+		return err
+	}
+	for _, choice := range sale.LotsAt(held, v.ID, branch, set.Day(s.Now())) {
+		if choice.ID == lot {
+			return nil
+		}
+	}
+	return fault.Refuse("lot_id", lot, "a lot that is for sale here", "That lot of %s is not for sale here.", v.FullName())
 }
 
 // DropBasket gives up the basket of a register.

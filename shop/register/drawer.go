@@ -6,11 +6,17 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/reason"
 	"itemrack/core/sale"
+	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
+	"itemrack/shop/stockroom"
 	"itemrack/store"
+	"itemrack/store/book"
+	"itemrack/store/office"
 	"itemrack/store/trade"
 )
 
@@ -93,11 +99,11 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
 				"The drawer of %s was cashed up meanwhile.", view.Name)
 		}
-		_, open, err := trade.Lines(tx.Q, register)
+		_, open, backs, err := trade.Lines(tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
-		if err := sale.CheckCashUp(view.Name, len(open.Lines)); err != nil {
+		if err := sale.CheckCashUp(view.Name, len(open.Lines)+len(backs)+len(open.Vouchers)); err != nil {
 			return CashUp{}, err
 		}
 		figures, err := trade.ReadDrawerFigures(tx.Q, row.ID)
@@ -129,5 +135,175 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount, &posted.Document
 		return CashUp{row.ID, name, amount, shouldBe, difference}, trade.CashUpDrawer(tx, row)
+	})
+}
+
+// MoveInput is cash that is put into a drawer or taken out of it, with the reason why.
+type MoveInput struct {
+	Kind   sale.MoveKind `json:"kind"`
+	Amount string        `json:"amount"`
+	Reason uint64        `json:"reason_id"`
+	Note   string        `json:"note"`
+}
+
+// MoveCash puts cash into the open drawer of a register, or takes some out.
+func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in MoveInput) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (deed.Posted, error) {
+		till, err := openTill(tx, who, register, 0)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if err := till.Sells(); err != nil {
+			return deed.Posted{}, err
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		amount, err := set.Minor().Parse("amount", in.Amount)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		note, err := sale.ReadNote(in.Note)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		reasons, err := office.Reasons(tx.Q)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		why, err := reason.Find(reasons, reason.Kind(in.Kind), in.Reason)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if _, err := trade.ReadDrawer(tx, till.Drawer); err != nil { // nobody else moves its cash meanwhile
+			return deed.Posted{}, err
+		}
+		figures, err := trade.ReadDrawerFigures(tx.Q, till.Drawer)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		name, err := deed.NextNumber(tx, "DR")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashMoved, Number: name, Branch: till.Branch,
+			By: who.ID, HappenedAt: now, RecordedAt: now, Note: text.Cut(text.Joined(string(in.Kind), why.Name, note), 250)})
+		if err := sale.MoveCash(draft, in.Kind, amount, figures.Core().ShouldBe(), why.Account, set.Minor()); err != nil {
+			return deed.Posted{}, err
+		}
+		return deed.Post(tx, stock.Holding{}, draft,
+			trade.WithMove(trade.DrawerMove{DrawerID: till.Drawer, Kind: in.Kind, Amount: amount, Reason: why.Name, Note: note}),
+			trade.Opens(register, who.ID, now, string(in.Kind)))
+	})
+}
+
+// OpenInput asks a drawer to open.
+type OpenInput struct {
+	Approval *deed.Approval `json:"approval"`
+}
+
+// OpenBox opens the drawer of a register without a sale.
+func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in OpenInput) (DrawerRef, error) {
+	by, err := deed.Approver(ctx, s, in.Approval)
+	if err != nil {
+		return DrawerRef{}, err
+	}
+	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (DrawerRef, error) {
+		till, err := openTill(tx, who, register, 0)
+		if err != nil {
+			return DrawerRef{}, err
+		}
+		ask := deed.Asks(s, who, by)
+		if err := ask.May(staff.DeedOpenBox, "The drawer of "+till.Name+" without a sale"); err != nil {
+			return DrawerRef{}, err
+		}
+		if err := trade.KeepOpened(tx, trade.Opened{RegisterID: register, At: s.Now(), UserID: who.ID, Why: "no sale"}); err != nil {
+			return DrawerRef{}, err
+		}
+		return DrawerRef{till.Drawer}, ask.Keep(tx, register, 0, 0)
+	})
+}
+
+// VoidInput makes a sale void.
+type VoidInput struct {
+	Note     string         `json:"note"`
+	Approval *deed.Approval `json:"approval"`
+}
+
+// Void makes a sale void that was just made, while its drawer is open and none of it has come back.
+func Void(ctx context.Context, s *deed.Shop, who staff.Actor, key, number string, in VoidInput) (deed.Posted, error) {
+	by, err := deed.Approver(ctx, s, in.Approval)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	var cards []string
+	done, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
+		ask := deed.Asks(s, who, by)
+		v, err := trade.SaleByNumber(tx.Q, number)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if err := who.At(v.BranchID, v.Branch); err != nil {
+			return deed.Posted{}, err
+		}
+		if err := ask.May(staff.DeedVoid, "Sale "+v.Number+" void"); err != nil {
+			return deed.Posted{}, err
+		}
+		note, err := sale.ReadNote(in.Note)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		var posted deed.Posted
+		if posted, cards, err = stockroom.Undo(s, tx, who, v.Number, note); err != nil {
+			return deed.Posted{}, err
+		}
+		return posted, ask.Keep(tx, v.RegisterID, 0, posted.Document)
+	})
+	if err == nil {
+		done.Owed = stockroom.Uncharge(ctx, s, cards)
+	}
+	return done, err
+}
+
+// NumberInput is the serial number that a sale owed.
+type NumberInput struct {
+	Number string `json:"number"`
+}
+
+// GiveNumber gives a line of a sale the serial number that it owed, once.
+func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, line uint64, in NumberInput) (deed.Posted, error) {
+	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
+		owed, err := trade.LockOwed(tx, line)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if err := deed.At(tx.Q, who, owed.BranchID); err != nil {
+			return deed.Posted{}, err
+		}
+		numbers, err := serial.ReadList(in.Number)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if len(numbers) != 1 {
+			return deed.Posted{}, fault.Field("number", in.Number, "one serial number", "Type the number of %s.", owed.Name)
+		}
+		held, err := book.Hold(tx, []uint64{owed.VariantID}, []string{owed.Serials, numbers[0]})
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		name, err := deed.NextNumber(tx, "SN")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := stock.NotBefore(s.Now(), owed.At)
+		draft := stock.NewDraft(held, stock.Document{Kind: stock.NumberGiven, Number: name, Branch: owed.BranchID, By: who.ID,
+			HappenedAt: now, RecordedAt: now, Note: "No. " + numbers[0] + " for sale " + owed.Sale})
+		dearer, err := sale.GiveNumber(draft, owed.VariantID, owed.Serials, numbers[0])
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		return deed.Post(tx, held, draft, trade.WithNumber(line, numbers[0], dearer))
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
+	"itemrack/core/sale"
 	"itemrack/shop/catalog"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -87,13 +88,13 @@ func TestThePriceThatWasShownIsPaid(t *testing.T) {
 	}
 	shown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
 	require.NoError(t, err)
-	left, err := register.Change(ctx, s.Shop, s.Tobi, 1, "50")
+	left, err := register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("50"))
 	require.NoError(t, err)
 	assert.Equal(t, "15.05", left.Change.StringFixed(2))
-	left, err = register.Change(ctx, s.Shop, s.Tobi, 1, "20.5")
+	left, err = register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("20.5"))
 	require.NoError(t, err)
-	assert.Equal(t, "14.45", left.Short.StringFixed(2))
-	_, err = register.Change(ctx, s.Shop, s.Tobi, 1, "2o")
+	assert.Equal(t, "14.45", left.InCash.StringFixed(2))
+	_, err = register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("2o"))
 	assert.Equal(t, "cash", fault.Of(err).Field)
 
 	grown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[1].ID})
@@ -106,4 +107,8 @@ func TestThePriceThatWasShownIsPaid(t *testing.T) {
 	_, err = register.Sell(ctx, s.Shop, s.Tobi, "looked again", pay)
 	require.NoError(t, err)
 	s.InStep(t)
+}
+
+func cash(amount string) []register.TenderInput {
+	return []register.TenderInput{{Kind: sale.Cash, Amount: amount}}
 }

@@ -2,7 +2,11 @@ package register
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/binary"
+	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -11,17 +15,21 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/paper"
+	"itemrack/core/reason"
 	"itemrack/core/sale"
+	"itemrack/core/scan"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/terms"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/device"
 	"itemrack/device/face"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/customers"
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -37,9 +45,17 @@ type SaleLineInput struct {
 	Lot      string `json:"lot"`    // the lot that is meant, by its number
 }
 
+// TenderInput is one way to pay: Code is that of a voucher or store credit.
+type TenderInput struct {
+	Kind   sale.TenderKind `json:"kind"`
+	Amount string          `json:"amount"`
+	Code   string          `json:"code"`
+}
+
 // SaleInput asks for a sale at a register: of its basket, or of Lines when
 // there is no basket. Cash is what the customer hands over, Card what the card
-// terminal is to charge.
+// terminal is to charge; Tenders are these and other ways to pay, in their order. What comes back
+// on the basket is set off; Refund says how the rest of it is given back.
 type SaleInput struct {
 	Register uint64          `json:"register_id"`
 	Basket   uint64          `json:"basket_id"`
@@ -47,10 +63,14 @@ type SaleInput struct {
 	Lines    []SaleLineInput `json:"lines"`
 	Cash     string          `json:"cash"`
 	Card     string          `json:"card"`
-	Total    string          `json:"total"` // as it was shown; another one is refused
+	Tenders  []TenderInput   `json:"tenders"`
+	Total    string          `json:"total"` // what is due, as it was shown; another one is refused
+	Refund   sale.RefundHow  `json:"refund"`
+	Approval *deed.Approval  `json:"approval"`
 }
 
-// SaleResult is a sale that was posted.
+// SaleResult is a sale that was posted, and what came back with it. Without a sale, where things
+// only came back, Document is 0 and Number that of the first return.
 type SaleResult struct {
 	Document uint64          `json:"document_id"`
 	Number   string          `json:"number"`
@@ -60,44 +80,64 @@ type SaleResult struct {
 	Handed   decimal.Decimal `json:"handed"`
 	Card     decimal.Decimal `json:"card"`
 	Change   decimal.Decimal `json:"change"`
+	Paid     sale.Payment    `json:"paid"`
+	Vouchers []sale.Credit   `json:"vouchers,omitempty"` // that were given
+	Returns  []ReturnResult  `json:"returns,omitempty"`
 	Printer  string          `json:"printer,omitempty"` // what the printer says when it did not print
 }
 
 // selling is a sale while it is posted.
 type selling struct {
-	shop      *deed.Shop
-	who       staff.Actor
-	in        SaleInput
-	card      decimal.Decimal
-	reference string // of the card charge
-	slip      *sale.Slip
+	shop    *deed.Shop
+	who, by staff.Actor
+	in      SaleInput
+	given   []sale.Tender // as they were asked for, the cards charged
+	slip    *sale.Slip
 }
 
-// Sell posts a sale once, however often it is asked for under the same key. A
-// card is charged before and given back if the sale is refused. The receipt is
+// Sell posts a sale once, however often it is asked for under the same key. Cards
+// are charged before and given back if the sale is refused. The receipt is
 // printed after; a printer without paper does not undo the sale.
 func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SaleInput) (SaleResult, error) {
 	if err := who.May(staff.DeedSell); err != nil {
 		return SaleResult{}, err
 	}
 	p := &selling{shop: s, who: who, in: in}
-	if err := p.charge(ctx, key); err != nil {
+	var err error
+	if p.by, err = deed.Approver(ctx, s, in.Approval); err != nil {
+		return SaleResult{}, err
+	}
+	if err := p.tenders(ctx, key); err != nil {
+		return SaleResult{}, err
+	}
+	if err := p.charge(ctx); err != nil {
 		return SaleResult{}, err
 	}
 	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.post)
 	if err != nil {
-		if said := fault.Of(err); p.reference != "" && said != nil && said.Field != deed.KeyField { // not the charge of another sale
-			if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), p.reference); back != nil {
+		if said := fault.Of(err); said != nil && said.Field != deed.KeyField { // not the charges of another sale
+			if back := p.uncharge(ctx, len(p.given)); back != nil {
 				return result, fmt.Errorf("%w; the card could not be given back: %w", err, back)
 			}
 		}
 		return result, err
+	}
+	for i := range result.Returns {
+		result.Returns[i].Owed = refundCards(ctx, s, result.Returns[i])
 	}
 	return result, p.print(ctx, &result)
 }
 
 // print prints the receipt: after the sale, or when it is asked for again and never came out.
 func (p *selling) print(ctx context.Context, result *SaleResult) error {
+	if result.Document == 0 {
+		for _, r := range result.Returns {
+			if err := printBack(ctx, p.shop, r.Number, "Return "+r.Number); err != nil {
+				result.Printer = err.Error()
+			}
+		}
+		return nil
+	}
 	title := "Sale " + result.Number
 	if p.slip == nil { // it was posted before
 		out, err := devices.Printed(p.shop.Store.Read(ctx), device.ReceiptPrinter, title)
@@ -116,28 +156,135 @@ func (p *selling) print(ctx context.Context, result *SaleResult) error {
 	return nil
 }
 
-// charge charges the card, where one is to be.
-func (p *selling) charge(ctx context.Context, key string) error {
-	if strings.TrimSpace(p.in.Card) == "" {
-		return nil
-	}
+// tenders reads how it is paid; each card gets a reference of its own, so that it is charged once.
+func (p *selling) tenders(ctx context.Context, key string) error {
 	set, err := p.shop.Store.Read(ctx).Terms()
 	if err != nil {
 		return err
 	}
-	if p.card, err = set.Minor().Parse("card", p.in.Card); err != nil || !p.card.IsPositive() {
-		return err
+	all := p.in.Tenders
+	if strings.TrimSpace(p.in.Card) != "" {
+		all = append(all, TenderInput{Kind: sale.Card, Amount: p.in.Card})
 	}
-	if key == "" {
-		return fault.Field("Idempotency-Key", "", "a key of its own for each payment",
-			"A card payment needs a request key, so that it is charged once.")
+	if strings.TrimSpace(p.in.Cash) != "" {
+		all = append(all, TenderInput{Kind: sale.Cash, Amount: p.in.Cash})
 	}
-	p.reference = fmt.Sprintf("sale/%d/%s", p.who.ID, key)
-	return device.Charge(ctx, devices.Of(p.shop.Store), p.reference, p.card, p.shop.Now())
+	cards := 0
+	for _, in := range all {
+		way, err := in.read(set.Minor())
+		if err != nil {
+			return err
+		}
+		t := way.Tender
+		if t.Kind == sale.Card && t.Amount.IsPositive() {
+			if key == "" {
+				return fault.Field("Idempotency-Key", "", "a key of its own for each payment",
+					"A card payment needs a request key, so that it is charged once.")
+			}
+			t.Reference = fmt.Sprintf("sale/%d/%s", p.who.ID, key)
+			if cards++; cards > 1 {
+				t.Reference += fmt.Sprintf("/%d", cards)
+			}
+		}
+		p.given = append(p.given, t)
+	}
+	return nil
 }
 
-// post posts the sale: what it needs is read in a few round trips, the number taken
-// last, and all rows are written in one.
+// read reads a way to pay as it is typed; without an amount it takes what is left.
+func (in TenderInput) read(minor money.Minor) (sale.Way, error) {
+	way := sale.Way{Tender: sale.Tender{Kind: in.Kind}, All: strings.TrimSpace(in.Amount) == ""}
+	var err error
+	if way.Kind == sale.ByVoucher || way.Kind == sale.ByCredit {
+		if way.Kind, way.Code, err = sale.ReadCredit(in.Code); err != nil {
+			return way, err
+		}
+	}
+	if way.All {
+		return way, nil
+	}
+	if way.Amount, err = minor.Parse(sale.TenderField(way.Kind), in.Amount); err != nil {
+		return way, err
+	}
+	if way.Amount.IsNegative() {
+		return way, fault.Field(sale.TenderField(way.Kind), in.Amount, "0 or more", "Nobody pays less than nothing.")
+	}
+	return way, nil
+}
+
+// LeftToPay works out what is left of the basket of a register after ways to pay, which are only
+// tried: one without an amount takes what is left.
+func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, tries []TenderInput) (sale.Left, error) {
+	if err := who.May(staff.DeedSell); err != nil {
+		return sale.Left{}, err
+	}
+	q := s.Store.Read(ctx)
+	set, err := q.Terms()
+	if err != nil {
+		return sale.Left{}, err
+	}
+	ways := make([]sale.Way, len(tries))
+	for i, in := range tries {
+		if ways[i], err = in.read(set.Minor()); err != nil {
+			return sale.Left{}, err
+		}
+		if ways[i].Code == "" {
+			continue
+		}
+		c, err := trade.ReadVoucher(q, ways[i].Code)
+		if err != nil {
+			return sale.Left{}, err
+		}
+		if err := c.Use(ways[i].Amount, set.Minor()); err != nil {
+			return sale.Left{}, err
+		}
+		for _, other := range ways[:i] {
+			if other.Code == c.Code {
+				return sale.Left{}, fault.Refuse("voucher", c.Code, "another one", "%s is among them already.", c.Code)
+			}
+		}
+		ways[i].OnIt = &c.Balance
+	}
+	view, err := viewBasket(s, q, register)
+	if err != nil {
+		return sale.Left{}, err
+	}
+	return sale.Try(view.Due, ways, set.Till.CashStep, set.Minor())
+}
+
+// charge charges the cards. Where one is declined those before it are given back; where the
+// terminal gives no answer they stay charged until it is asked again under the same key.
+func (p *selling) charge(ctx context.Context) error {
+	for i, t := range p.given {
+		if t.Reference == "" {
+			continue
+		}
+		err := device.Charge(ctx, devices.Of(p.shop.Store), t.Reference, t.Amount, p.shop.Now())
+		if said := fault.Of(err); said != nil && said.Field != device.NoAnswerField {
+			if back := p.uncharge(ctx, i); back != nil {
+				return fmt.Errorf("%w; the card before could not be given back: %w", err, back)
+			}
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// uncharge gives back what the first so many cards were charged.
+func (p *selling) uncharge(ctx context.Context, first int) error {
+	var all error
+	for _, t := range p.given[:first] {
+		if t.Reference != "" {
+			all = errors.Join(all, device.Return(context.WithoutCancel(ctx), devices.Of(p.shop.Store), t.Reference))
+		}
+	}
+	return all
+}
+
+// post posts what comes back on the basket, and then the sale: what it needs is read in a few
+// round trips, the number taken last, and all rows are written in one.
 func (p *selling) post(tx store.Tx) (SaleResult, error) {
 	p.slip, tx = nil, tx.Steady()
 	set, err := tx.Terms()
@@ -151,30 +298,75 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 	if err := till.Sells(); err != nil {
 		return SaleResult{}, err
 	}
-	if p.in.Basket != 0 && till.BasketID == 0 {
+	if p.in.Basket == 0 {
+		till.Basket, till.Backs = sale.Basket{List: p.in.List}, nil
+	} else if till.BasketID == 0 {
 		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register",
 			"That basket has been paid or given up already.")
 	}
-	lines, found, err := p.lines(tx, till)
+	lines, found, err := p.lines(tx, &till)
 	if err != nil {
 		return SaleResult{}, err
 	}
+	if err := sale.CheckSome(len(lines), len(till.Backs), len(till.Vouchers)); err != nil {
+		return SaleResult{}, err
+	}
+	ask := deed.Asks(p.shop, p.who, p.by)
 	totals := sale.Sums(lines)
-	if err := sale.CheckShown(p.in.Total, totals.Gross, set.Minor()); err != nil {
+	sold := sale.Due(totals, till.Vouchers, decimal.Zero)
+	var result SaleResult
+	back := bringing{shop: p.shop, who: p.who, ask: ask, till: till, how: p.in.Refund, sold: sold}
+	if len(till.Backs) > 0 {
+		if result.Returns, err = back.all(tx); err != nil {
+			return SaleResult{}, err
+		}
+		result.Number, result.At = result.Returns[0].Number, result.Returns[0].At
+	}
+	if err := sale.CheckShown(p.in.Total, sold.Sub(back.refund), set.Minor()); err != nil {
 		return SaleResult{}, err
 	}
-	paid, err := p.pay(totals, set.Minor())
+	if len(lines)+len(till.Vouchers) > 0 {
+		if err := p.sell(tx, set, till, lines, found, ask, sold, back.kept, &result); err != nil {
+			return SaleResult{}, err
+		}
+	} else if till.BasketID != 0 {
+		if err := trade.BasketPaid(tx, till.BasketID, result.Returns[0].Document); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	document := result.Document
+	if document == 0 {
+		document = result.Returns[0].Document
+	}
+	return result, ask.Keep(tx, till.Register, 0, document)
+}
+
+// sell posts the sale itself: of sold that is due, kept is paid by what came back.
+func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, found map[uint64]goods.Sellable,
+	ask *deed.Asking, sold, kept decimal.Decimal, result *SaleResult) error {
+	paid, err := p.paid(tx, set, till, ask, sold.Sub(kept))
 	if err != nil {
-		return SaleResult{}, err
+		return err
+	}
+	if kept.IsPositive() {
+		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept}}, paid...)
 	}
 	variants, serials := sale.Moved(lines)
 	held, err := book.HoldKnown(tx, found, variants, serials)
 	if err != nil {
-		return SaleResult{}, err
+		return err
+	}
+	reasons, whys, err := p.reasons(tx, till.Basket)
+	if err != nil {
+		return err
+	}
+	given, err := newVouchers(till.Vouchers)
+	if err != nil {
+		return err
 	}
 	n, err := book.NextNumber(tx, "sale "+till.Code, 1)
 	if err != nil {
-		return SaleResult{}, err
+		return err
 	}
 	now := p.shop.Now()
 	draft := stock.NewDraft(
@@ -188,49 +380,143 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 			RecordedAt: now,
 		},
 	)
-	taken, err := sale.Sell(draft, till.Branch, set.Day(now), lines, totals, paid)
+	taken, err := sale.Sell(draft, till.Branch, set.Day(now), till.Basket, lines, paid, reasons)
 	if err != nil {
-		return SaleResult{}, err
+		return err
 	}
-	row := trade.Sale{
-		RegisterID:    till.Register,
-		DrawerID:      till.Drawer,
-		Gross:         totals.Gross,
-		Tax:           totals.Tax,
-		Handed:        paid.Handed,
-		ChangeGiven:   paid.Change,
-		Card:          paid.Card,
-		CardReference: p.reference,
+	if under := sale.UnderCost(lines, taken, set.Till.AskBelowCost); len(under) > 0 {
+		if err := ask.May(staff.DeedBelowCost, text.Listed(under)+" below cost"); err != nil {
+			return err
+		}
 	}
-	posted, err := deed.Post(tx, held, draft, trade.WithSale(row, lines, taken, p.in.Basket))
+	totals := sale.Sums(lines)
+	row := trade.Sold{Sale: trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross, Tax: totals.Tax,
+		CustomerID: deed.Reference(till.Customer), OffWhy: whys[till.Off.Reason], Note: till.Note,
+		Vouchers: sold.Sub(totals.Gross)}, Lines: lines, Taken: taken, Whys: whys, Paid: paid, Vouchers: given,
+		BasketID: till.BasketID, At: now}
+	posted, err := deed.Post(tx, held, draft, trade.WithSale(row), trade.Opens(till.Register, p.who.ID, now, posted(paid)))
 	if err != nil {
-		return SaleResult{}, err
+		return err
 	}
-	p.slip = slipOf(set, till, p.who.Name, posted, lines, paid, totals.Gross)
-	return SaleResult{
-		Document: posted.Document,
-		Number:   posted.Number,
-		At:       now,
-		Total:    totals.Gross,
-		Tax:      totals.Tax,
-		Handed:   paid.Handed,
-		Card:     paid.Card,
-		Change:   paid.Change,
-	}, nil
+	if p.slip, err = slipOf(tx, set, till, p.who.Name, posted, row); err != nil {
+		return err
+	}
+	result.Document, result.Number, result.At = posted.Document, posted.Number, now
+	result.Total, result.Tax, result.Paid, result.Vouchers = sold, totals.Tax, paid, given
+	result.Handed, result.Card, result.Change = paid.Handed(), paid.Of(sale.Card), paid.Change()
+	return nil
+}
+
+// posted says why a drawer opens for a payment: because cash goes into it; empty where it stays shut.
+func posted(paid sale.Payment) string {
+	for _, t := range paid {
+		if t.Kind == sale.Cash {
+			return "sale"
+		}
+	}
+	return ""
+}
+
+// reasons reads the reasons that a basket gives, and what they are called.
+func (p *selling) reasons(tx store.Tx, b sale.Basket) ([]reason.Reason, map[uint64]string, error) {
+	used := b.Off.Reason != 0
+	for _, l := range b.Lines {
+		used = used || l.Off.Reason != 0 || l.Why != 0
+	}
+	if !used {
+		return nil, nil, nil
+	}
+	list, err := office.Reasons(tx.Q)
+	names := map[uint64]string{}
+	for _, r := range list {
+		names[r.ID] = r.Name
+	}
+	return list, names, err
+}
+
+// newVouchers makes the vouchers that a basket gives.
+func newVouchers(amounts []decimal.Decimal) ([]sale.Credit, error) {
+	list := make([]sale.Credit, len(amounts))
+	for i, amount := range amounts {
+		code, err := newCode(sale.ByVoucher)
+		if err != nil {
+			return nil, err
+		}
+		list[i] = sale.Credit{Kind: sale.ByVoucher, Code: code, Balance: amount}
+	}
+	return list, nil
+}
+
+// newCode makes a code that nobody can guess.
+func newCode(kind sale.TenderKind) (string, error) {
+	var random [8]byte
+	if _, err := rand.Read(random[:]); err != nil {
+		return "", err
+	}
+	return sale.CreditCode(kind, binary.BigEndian.Uint64(random[:])), nil
+}
+
+// paid settles what is due with what was given: vouchers and store credit must have it, and only a
+// customer with terms pays later.
+func (p *selling) paid(tx store.Tx, set terms.Terms, till trade.Till, ask *deed.Asking, due decimal.Decimal) (sale.Payment, error) {
+	given := slices.Clone(p.given)
+	for i := range given {
+		t := &given[i]
+		switch t.Kind {
+		case sale.ByVoucher, sale.ByCredit:
+			c, err := trade.LockVoucher(tx, t.Code)
+			if err != nil {
+				return nil, err
+			}
+			asked := t.Amount
+			for _, other := range given[:i] { // the same one twice
+				if other.Credit == c.ID {
+					asked = asked.Add(other.Amount)
+				}
+			}
+			if err := c.Use(asked, set.Minor()); err != nil {
+				return nil, err
+			}
+			t.Credit = c.ID
+		case sale.OnAccount:
+			if !t.Amount.IsPositive() {
+				continue
+			}
+			if err := p.onAccount(tx, till, ask); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return sale.Pay(due, given, set.Till.CashStep, set.Minor())
+}
+
+// onAccount refuses to let somebody pay later who has no terms.
+func (p *selling) onAccount(tx store.Tx, till trade.Till, ask *deed.Asking) error {
+	if till.Customer == 0 {
+		return fault.Refuse("account", "", "a customer with terms on the basket",
+			"On account needs a customer on the basket who has terms.")
+	}
+	c, err := customers.Read(tx.Q, till.Customer)
+	if err != nil {
+		return err
+	}
+	if c.DaysToPay == nil {
+		return fault.Refuse("account", c.Name, "another way to pay, or terms for the customer",
+			"%s has no terms: nothing can be put on account.", c.Name)
+	}
+	return ask.May(staff.DeedAccount, "On account for "+c.Name)
 }
 
 // lines reads what is to be sold: from the basket at the prices it was scanned at, or
 // from the request at the prices of now.
-func (p *selling) lines(tx store.Tx, till trade.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
-	rows := till.Lines
+func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
 	var ids []uint64
-	if p.in.Basket == 0 {
-		rows = nil
-		for _, l := range p.in.Lines {
+	for _, l := range p.in.Lines {
+		if p.in.Basket == 0 {
 			ids = append(ids, l.Variant)
 		}
 	}
-	for _, l := range rows {
+	for _, l := range till.Lines {
 		ids = append(ids, l.Variant)
 	}
 	now := p.shop.Now()
@@ -244,18 +530,18 @@ func (p *selling) lines(tx store.Tx, till trade.Till) ([]sale.Selling, map[uint6
 			if !ok {
 				return nil, nil, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 			}
-			typed, err := p.typed(tx, till, v, l, now)
+			typed, err := p.typed(tx, *till, v, l, now)
 			if err != nil {
 				return nil, nil, err
 			}
-			rows = append(rows, typed...)
+			till.Lines = append(till.Lines, typed...)
 		}
 	}
 	parts, err := goods.Bundled(tx.Q, found)
 	if err != nil {
 		return nil, nil, err
 	}
-	lines, err := sale.Ready(rows, found, parts)
+	lines, err := sale.Ready(till.Basket, found, parts)
 	return lines, found, err
 }
 
@@ -284,21 +570,8 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 	return rows, nil
 }
 
-// pay works out how the total is paid.
-func (p *selling) pay(totals sale.Totals, minor money.Minor) (sale.Payment, error) {
-	cash := decimal.Zero
-	var err error
-	if strings.TrimSpace(p.in.Cash) != "" {
-		if cash, err = minor.Parse("cash", p.in.Cash); err != nil {
-			return sale.Payment{}, err
-		}
-	}
-	return sale.Pay(totals.Gross, cash, p.card, minor)
-}
-
 // slipOf is the receipt of a sale that was just posted.
-func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, lines []sale.Selling, paid sale.Payment,
-	gross decimal.Decimal) *sale.Slip {
+func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk string, posted deed.Posted, sold trade.Sold) (*sale.Slip, error) {
 	slip := &sale.Slip{
 		Shop:     till.Shop,
 		Branch:   till.At,
@@ -308,12 +581,22 @@ func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, 
 		At:       posted.At.In(set.Zone),
 		Practice: till.Practice,
 		Currency: set.Currency,
-		Gross:    gross,
-		Handed:   paid.Handed,
-		Change:   paid.Change,
-		Card:     paid.Card,
+		Gross:    sold.Gross,
+		Why:      sold.OffWhy,
+		Paid:     sold.Paid,
+		Note:     sold.Note,
 	}
-	for _, l := range lines {
+	if till.Customer != 0 && set.Till.NameOnReceipts {
+		c, err := customers.Read(tx.Q, till.Customer)
+		if err != nil {
+			return nil, err
+		}
+		slip.Customer = c.Name
+	}
+	for _, v := range sold.Vouchers {
+		slip.Vouchers = append(slip.Vouchers, sale.SlipVoucher{Code: v.Code, Amount: v.Balance})
+	}
+	for _, l := range sold.Lines {
 		slip.Lines = append(
 			slip.Lines,
 			sale.SlipLine{
@@ -326,10 +609,14 @@ func slipOf(set terms.Terms, till trade.Till, clerk string, posted deed.Posted, 
 				Units:   l.Units,
 				Factor:  l.Pack.Factor,
 				Paid:    l.Sum.Total(),
+				Own:     l.Own,
+				Why:     sold.Whys[l.Off.Reason],
+				Note:    l.Note,
+				Owed:    l.Owed,
 			},
 		)
 	}
-	return slip
+	return slip, nil
 }
 
 // printSlip prints a receipt.
@@ -356,6 +643,90 @@ func Receipt(ctx context.Context, s *deed.Shop, number string) (paper.Page, erro
 	return slip.Receipt().Page(face.Measure), err
 }
 
+// The papers of a sale.
+const (
+	SmallPaper = ""
+	A4Paper    = "a4"
+	GiftPaper  = "gift"
+)
+
+// Papers draws the receipt of a sale: small, on A4, or as a gift receipt without prices.
+func Papers(ctx context.Context, s *deed.Shop, number, kind string) ([]paper.Page, error) {
+	slip, err := readSlip(ctx, s, number)
+	if err != nil {
+		return nil, err
+	}
+	switch kind {
+	case A4Paper:
+		return slip.Receipt().Sheets(face.Measure), nil
+	case GiftPaper:
+		return []paper.Page{slip.Gift().Page(face.Measure)}, nil
+	}
+	return []paper.Page{slip.Receipt().Page(face.Measure)}, nil
+}
+
+// PrintGift prints a gift receipt of a sale.
+func PrintGift(ctx context.Context, s *deed.Shop, who staff.Actor, number string) error {
+	if err := who.May(staff.DeedSell); err != nil {
+		return err
+	}
+	pages, err := Papers(ctx, s, number, GiftPaper)
+	if err != nil {
+		return err
+	}
+	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, "Gift receipt "+scan.Document(number), pages, s.Now())
+}
+
+// MailInput is where a receipt goes.
+type MailInput struct {
+	To string `json:"to"`
+}
+
+// Mailed says where a receipt went.
+type Mailed struct {
+	To string `json:"to"`
+}
+
+// MailReceipt sends the receipt of a sale by mail, as PDF; to its customer where no address is said.
+func MailReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, number string, in MailInput) (Mailed, error) {
+	if err := who.May(staff.DeedSell); err != nil {
+		return Mailed{}, err
+	}
+	q := s.Store.Read(ctx)
+	v, err := trade.SaleByNumber(q, number)
+	if err != nil {
+		return Mailed{}, err
+	}
+	to := text.Tidy(in.To)
+	if to == "" && v.CustomerID != nil {
+		c, err := customers.Read(q, *v.CustomerID)
+		if err != nil {
+			return Mailed{}, err
+		}
+		to = c.Mail
+	}
+	if to == "" {
+		return Mailed{}, fault.Field("to", "", "an address such as name@example.com", "Say where the receipt goes.")
+	}
+	slip, err := readSlip(ctx, s, number)
+	if err != nil {
+		return Mailed{}, err
+	}
+	data, err := device.PDF("Sale "+v.Number, slip.Receipt().Sheets(face.Measure))
+	if err != nil {
+		return Mailed{}, err
+	}
+	now := s.Now()
+	source, err := device.Compose(device.Letter{From: slip.Shop, To: to, Subject: "Your receipt " + v.Number + " from " + slip.Shop,
+		Text: "Thank you. Your receipt is attached; bring it along if anything is to come back.\n\n" + slip.Shop + ", " + slip.Branch,
+		ID:   fmt.Sprintf("%s.%d", v.Number, now.UnixMicro()), At: now,
+		Files: []device.File{{Name: v.Number + ".pdf", Type: "application/pdf", Data: data}}})
+	if err != nil {
+		return Mailed{}, err
+	}
+	return Mailed{to}, sendMail(ctx, s, to, "Your receipt "+v.Number, source)
+}
+
 // readSlip reads the receipt of a sale.
 func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, error) {
 	q := s.Store.Read(ctx)
@@ -375,15 +746,21 @@ func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, erro
 		At:       v.HappenedAt.In(set.Zone),
 		Currency: set.Currency,
 		Gross:    v.Gross,
-		Handed:   v.Handed,
-		Change:   v.ChangeGiven,
-		Card:     v.Card,
+		Why:      v.OffWhy,
+		Paid:     v.Paid,
+		Note:     v.Note,
+	}
+	if set.Till.NameOnReceipts {
+		slip.Customer = v.Customer
 	}
 	if slip.Shop, err = office.Setting(q, "shop_name"); err != nil {
 		return slip, err
 	}
 	if slip.Practice, err = book.Practising(q); err != nil {
 		return slip, err
+	}
+	for _, g := range v.Given {
+		slip.Vouchers = append(slip.Vouchers, sale.SlipVoucher{Code: g.Code, Amount: g.Balance})
 	}
 	for _, l := range v.Lines {
 		of, err := unit.ByCode(l.Unit)
@@ -396,6 +773,7 @@ func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, erro
 				Line: sale.Line{
 					Quantity: l.Quantity.Div(l.Factor),
 					Price:    l.Price,
+					Off:      l.Off,
 					Percent:  l.Percent,
 					Untaxed:  !l.WithTax,
 					Minor:    set.Minor(),
@@ -408,6 +786,10 @@ func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, erro
 				Units:   l.Quantity,
 				Factor:  l.Factor,
 				Paid:    l.Paid,
+				Own:     l.OwnOff,
+				Why:     l.OffWhy,
+				Note:    l.Note,
+				Owed:    l.Owed,
 			},
 		)
 	}

@@ -220,9 +220,12 @@ func bareSale(db *sql.DB, at till, key string, list []sold) error {
 		id,
 	)
 	exec(
-		"INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, handed, change_given, card) VALUES (?, "+
-			"?, ?, 104.85, 17.49, 200, 95.15, 0)",
+		"INSERT INTO sale (document_id, register_id, drawer_id, gross, tax) VALUES (?, ?, ?, 104.85, 17.49)",
 		id, at.register, at.drawer)
+	exec(
+		"INSERT INTO tender (document_id, drawer_id, kind, amount, handed) VALUES (?, ?, 'cash', 104.85, 200)",
+		id, at.drawer)
+	exec("INSERT INTO drawer_opened (register_id, at, user_id, why) VALUES (?, ?, 1, 'sale')", at.register, now)
 	exec(
 		"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, quantity, price, percent, paid, "+
 			"tax, cost) VALUES "+

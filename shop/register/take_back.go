@@ -3,20 +3,29 @@ package register
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/paper"
 	"itemrack/core/sale"
+	"itemrack/core/scan"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/device"
+	"itemrack/device/face"
 	"itemrack/shop/deed"
+	readScan "itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/devices"
+	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/trade"
 )
 
@@ -27,16 +36,29 @@ type ReturnLineInput struct {
 	Quantity  string `json:"quantity"`
 	Condition string `json:"condition"`
 	Serials   string `json:"serials"`
+	Lot       uint64 `json:"lot_id"` // that is meant, of several; the one sold last comes first
+	Amount    string `json:"amount"` // without a quantity: money alone, the customer keeps the goods
 }
 
-// ReturnInput takes things of a sale back at a register.
+// UnsoldInput is something that comes back without a receipt.
+type UnsoldInput struct {
+	Variant uint64 `json:"variant_id"`
+	sale.Unsold
+}
+
+// ReturnInput takes things back at a register: of a sale, or without a receipt. Refund says how
+// their money goes back.
 type ReturnInput struct {
 	Register uint64            `json:"register_id"`
 	Sale     string            `json:"sale"`
 	Lines    []ReturnLineInput `json:"lines"`
+	Unsold   []UnsoldInput     `json:"unsold"`
+	Refund   sale.RefundHow    `json:"refund"`
+	Customer uint64            `json:"customer_id"` // to whom store credit is given
+	Approval *deed.Approval    `json:"approval"`
 }
 
-// ReturnResult is a return that was posted: the refund, in cash and to the card.
+// ReturnResult is a return that was posted: the refund, by cash, card and otherwise.
 type ReturnResult struct {
 	Document uint64          `json:"document_id"`
 	Number   string          `json:"number"`
@@ -44,12 +66,23 @@ type ReturnResult struct {
 	Amount   decimal.Decimal `json:"amount"`
 	Cash     decimal.Decimal `json:"cash"`
 	Card     decimal.Decimal `json:"card"`
+	Paid     sale.Payment    `json:"paid"`           // below zero for what goes back
+	Credit   *sale.Credit    `json:"credit"`         // new store credit
 	Owed     string          `json:"owed,omitempty"` // why the card was not given its money yet
+	Printer  string          `json:"printer,omitempty"`
 }
 
-// TakeBack takes things back by their sale. They come back at the cost at which
-// they went out; the refund goes back as it was paid, to the card first.
+// TakeBack takes things back by their sale, or without a receipt. What was sold comes back at the
+// cost at which it went out; the refund goes back as it was paid, to the card first, unless
+// another way is said.
 func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ReturnInput) (ReturnResult, error) {
+	if err := who.May(staff.DeedReturn); err != nil {
+		return ReturnResult{}, err
+	}
+	by, err := deed.Approver(ctx, s, in.Approval)
+	if err != nil {
+		return ReturnResult{}, err
+	}
 	result, err := deed.Once(ctx, s, who, staff.DeedReturn, key, func(tx store.Tx) (ReturnResult, error) {
 		till, err := openTill(tx, who, in.Register, 0)
 		if err != nil {
@@ -58,59 +91,194 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err := till.Sells(); err != nil {
 			return ReturnResult{}, err
 		}
-		sold, err := trade.LockSale(tx, in.Sale)
-		if err != nil {
-			return ReturnResult{}, err
-		}
-		if sold.Reversed {
-			return ReturnResult{}, fault.Refuse("sale", sold.Number, "a sale that stands",
-				"Sale %s was made void; there is nothing to take back.", sold.Number)
-		}
-		r, held, err := returning(s, tx, who, till, sold)
-		if err != nil {
-			return ReturnResult{}, err
-		}
+		till.BasketID, till.Basket = 0, sale.Basket{Customer: in.Customer}
+		till.Backs = nil
 		for _, l := range in.Lines {
-			if err := r.Take(sale.Back(l)); err != nil {
-				return ReturnResult{}, err
-			}
+			till.Backs = append(till.Backs, trade.Back{Sale: text.Or(in.Sale, "-"), Line: l.Line, Quantity: l.Quantity,
+				Condition: l.Condition, Serials: l.Serials, Lot: l.Lot, Amount: l.Amount})
 		}
-		onCard, err := trade.CardRefunded(tx.Q, sold.DocumentID)
+		for _, u := range in.Unsold {
+			till.Backs = append(till.Backs, backOf(u))
+		}
+		b := bringing{shop: s, who: who, ask: deed.Asks(s, who, by), till: till, how: in.Refund}
+		all, err := b.all(tx)
 		if err != nil {
 			return ReturnResult{}, err
 		}
-		cash, card, err := r.Pay(sold.Card.Sub(onCard))
-		if err != nil {
-			return ReturnResult{}, err
+		if len(all) != 1 {
+			return ReturnResult{}, fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
 		}
-		row := trade.SaleReturn{
-			SaleID:   sold.DocumentID,
-			DrawerID: till.Drawer,
-			Amount:   r.Sum.Amount,
-			Tax:      r.Sum.Tax,
-			Cash:     cash,
-			Card:     card,
-		}
-		posted, err := deed.Post(tx, held, r.Draft, trade.WithReturn(row, r.Rows))
-		return ReturnResult{
-			Document: posted.Document,
-			Number:   posted.Number,
-			At:       posted.At,
-			Amount:   r.Sum.Amount,
-			Cash:     cash,
-			Card:     card,
-		}, err
+		return all[0], b.ask.Keep(tx, till.Register, 0, all[0].Document)
 	})
-	if err == nil && result.Card.IsPositive() {
-		result.Owed = owed(device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), "return/"+result.Number,
-			result.Card, s.Now()))
+	if err != nil {
+		return result, err
 	}
+	result.Owed = refundCards(ctx, s, result)
+	if err := printBack(ctx, s, result.Number, "Return "+result.Number); err != nil {
+		result.Printer = err.Error()
+	}
+	return result, nil
+}
+
+func backOf(u UnsoldInput) trade.Back {
+	return trade.Back{Variant: u.Variant, Quantity: u.Quantity, Condition: u.Condition, Serials: u.Serial, Price: u.Price,
+		Cost: u.Cost}
+}
+
+// bringing is what comes back while it is posted: of sold, which is due for the same basket, what
+// was kept for it. Refund is what came back in all.
+type bringing struct {
+	shop   *deed.Shop
+	who    staff.Actor
+	ask    *deed.Asking
+	till   trade.Till
+	how    sale.RefundHow
+	sold   decimal.Decimal
+	kept   decimal.Decimal
+	refund decimal.Decimal
+}
+
+// groups puts what comes back together by the sale it was sold on.
+func groups(backs []trade.Back) [][]trade.Back {
+	var list [][]trade.Back
+	for _, b := range backs {
+		at := slices.IndexFunc(list, func(g []trade.Back) bool { return scan.Document(g[0].Sale) == scan.Document(b.Sale) })
+		if at < 0 {
+			list = append(list, []trade.Back{b})
+		} else {
+			list[at] = append(list[at], b)
+		}
+	}
+	return list
+}
+
+// all posts a return for each sale of which something comes back, and one for what has no receipt.
+func (b *bringing) all(tx store.Tx) ([]ReturnResult, error) {
+	if err := sale.CheckHow(b.how); err != nil {
+		return nil, err
+	}
+	var done []ReturnResult
+	for _, group := range groups(b.till.Backs) {
+		r, err := b.post(tx, group)
+		if err != nil {
+			return nil, err
+		}
+		done = append(done, r)
+	}
+	return done, nil
+}
+
+// post posts a return of one sale, or of what has no receipt.
+func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	var sold trade.SaleView
+	if group[0].Sale != "" {
+		if sold, err = trade.LockSale(tx, group[0].Sale); err != nil {
+			return ReturnResult{}, err
+		}
+	}
+	n, err := book.NextNumber(tx, "return "+b.till.Code, 1)
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	c := coming{shop: b.shop, q: tx.Q, by: b.who.ID, branch: b.till.Branch, number: fmt.Sprintf("%s-R%04d", b.till.Code, n),
+		hold: func(variants []uint64, serials []string) (stock.Holding, error) {
+			return book.Hold(tx, variants, serials)
+		}}
+	r, held, err := c.of(sold, group)
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	if group[0].Sale == "" && b.till.BasketID == 0 { // on a basket it was asked for when it was put there
+		if err := b.ask.May(staff.DeedNoReceipt, "Back without a receipt for "+set.Currency.Format(r.Sum.Amount)); err != nil {
+			return ReturnResult{}, err
+		}
+	}
+	kept := decimal.Max(decimal.Zero, decimal.Min(r.Sum.Amount, b.sold.Sub(b.kept)))
+	b.kept, b.refund = b.kept.Add(kept), b.refund.Add(r.Sum.Amount)
+	paid, err := b.pay(tx, sold, r.Sum.Amount.Sub(kept))
+	if err != nil {
+		return ReturnResult{}, err
+	}
+	if kept.IsPositive() {
+		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept.Neg()}}, paid...)
+	}
+	result := ReturnResult{Number: c.number, Amount: r.Sum.Amount, Cash: paid.Of(sale.Cash).Neg(), Card: paid.Of(sale.Card).Neg(),
+		Paid: paid}
+	customer := deed.Reference(b.till.Customer)
+	if customer == nil {
+		customer = sold.CustomerID
+	}
+	for i, t := range paid {
+		if t.Kind != sale.ByCredit || t.Credit != 0 {
+			continue
+		}
+		code, err := newCode(sale.ByCredit)
+		if err != nil {
+			return result, err
+		}
+		paid[i].Code = code
+		result.Credit = &sale.Credit{Kind: sale.ByCredit, Code: code, Balance: t.Amount.Neg(), Customer: deed.Deref(customer)}
+	}
+	if err := r.Post(paid); err != nil {
+		return result, err
+	}
+	row := trade.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: customer,
+		SaleID: deed.Reference(sold.DocumentID)}
+	at := b.shop.Now()
+	posted, err := deed.Post(tx, held, r.Draft, trade.WithReturn(row, r.Rows, paid, result.Credit, at),
+		trade.Opens(b.till.Register, b.who.ID, at, backOpens(paid)))
+	result.Document, result.At = posted.Document, posted.At
 	return result, err
 }
 
-// returning reads what a return of a sale needs, and begins its document.
-func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till,
-	sold trade.SaleView) (*sale.Returning, stock.Holding, error) {
+// backOpens says why a drawer opens for a return; empty where no cash goes out.
+func backOpens(paid sale.Payment) string {
+	if posted(paid) != "" {
+		return "return"
+	}
+	return ""
+}
+
+// pay works out how a refund goes back, and asks whether it may go in cash though it was not paid so.
+func (b *bringing) pay(tx store.Tx, sold trade.SaleView, amount decimal.Decimal) (sale.Payment, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return nil, err
+	}
+	var left []sale.Tender
+	if sold.DocumentID != 0 {
+		if left, err = trade.LeftOf(tx.Q, sold.DocumentID); err != nil {
+			return nil, err
+		}
+	}
+	if b.how == sale.InCash && sale.RefundOf(amount, left, sale.AsPaid, decimal.Zero).Of(sale.Cash).Neg().LessThan(amount) {
+		if err := b.ask.May(staff.DeedRefundCash, set.Currency.Format(amount)+" back in cash"); err != nil {
+			return nil, err
+		}
+	}
+	return sale.RefundOf(amount, left, b.how, set.Till.CashStep), nil
+}
+
+// coming works out what comes back: for a document with a number, or, without one, to be shown.
+type coming struct {
+	shop   *deed.Shop
+	q      store.Q
+	by     uint64
+	branch uint64
+	number string
+	hold   func(variants []uint64, serials []string) (stock.Holding, error)
+}
+
+// of reads what a return of a sale needs, or of what has no receipt, and works it out.
+func (c coming) of(sold trade.SaleView, group []trade.Back) (*sale.Returning, stock.Holding, error) {
+	if sold.Reversed {
+		return nil, stock.Holding{}, fault.Refuse("sale", sold.Number, "a sale that stands",
+			"Sale %s was made void; there is nothing to take back.", sold.Number)
+	}
 	var variants []uint64
 	var numbers []string
 	for _, l := range sold.Lines {
@@ -120,53 +288,414 @@ func returning(s *deed.Shop, tx store.Tx, who staff.Actor, till trade.Till,
 		}
 		numbers = append(numbers, serial.Kept(l.Serials)...)
 	}
-	held, err := book.Hold(tx, variants, numbers)
+	for _, b := range group {
+		if b.Variant != 0 {
+			variants = append(variants, b.Variant)
+		}
+		list, err := serial.ReadList(b.Serials)
+		if err != nil {
+			return nil, stock.Holding{}, err
+		}
+		numbers = append(numbers, list...)
+	}
+	held, err := c.hold(variants, numbers)
 	if err != nil {
 		return nil, held, err
 	}
-	set, err := tx.Terms()
+	r, err := c.begin(sold, held)
 	if err != nil {
 		return nil, held, err
 	}
-	out, err := trade.LotsOut(tx.Q, sold.DocumentID)
-	if err != nil {
-		return nil, held, err
-	}
-	lines, err := sold.SoldLines(out, set.Minor())
-	if err != nil {
-		return nil, held, err
-	}
-	n, err := book.NextNumber(tx, "return "+till.Code, 1)
-	if err != nil {
-		return nil, held, err
-	}
-	now := stock.NotBefore(s.Now(), sold.HappenedAt)
-	head := stock.Document{
-		Kind:       stock.Return,
-		Number:     fmt.Sprintf("%s-R%04d", till.Code, n),
-		Branch:     till.Branch,
-		By:         who.ID,
-		HappenedAt: now,
-		RecordedAt: now,
-		Note:       "of sale " + sold.Number,
-	}
-	r := &sale.Returning{
-		Number: sold.Number,
-		Lines:  lines,
-		Draft:  stock.NewDraft(held, head),
-		Day:    set.Day(now),
-		Minor:  set.Minor(),
-	}
-	if r.Shelf, err = held.Where(till.Branch); err != nil && len(held.Shelves) > 0 {
-		return nil, held, err
+	for _, b := range group {
+		if sold.DocumentID != 0 {
+			err = r.Take(sale.Back{Line: b.Line, Quantity: b.Quantity, Condition: b.Condition, Serials: b.Serials,
+				Lot: b.Lot, Amount: b.Amount})
+		} else {
+			err = c.unsold(r, b)
+		}
+		if err != nil {
+			return nil, held, err
+		}
 	}
 	return r, held, nil
 }
 
-// owed says that the terminal did not give money back: it stands on Today until it does.
-func owed(err error) string {
-	if err == nil {
-		return ""
+// begin begins the document of a return.
+func (c coming) begin(sold trade.SaleView, held stock.Holding) (*sale.Returning, error) {
+	set, err := c.q.Terms()
+	if err != nil {
+		return nil, err
 	}
-	return err.Error() + " The card is given its money from Today."
+	out, err := trade.LotsOut(c.q, sold.DocumentID)
+	if err != nil {
+		return nil, err
+	}
+	lines, err := sold.SoldLines(out, set.Minor())
+	if err != nil {
+		return nil, err
+	}
+	now := stock.NotBefore(c.shop.Now(), sold.HappenedAt)
+	note := "without a receipt"
+	if sold.Number != "" {
+		note = "of sale " + sold.Number
+	}
+	head := stock.Document{Kind: stock.Return, Number: c.number, Branch: c.branch, By: c.by, HappenedAt: now, RecordedAt: now,
+		Note: note}
+	r := &sale.Returning{Number: sold.Number, Lines: lines, Draft: stock.NewDraft(held, head), Day: set.Day(now),
+		Minor: set.Minor()}
+	if r.Shelf, err = held.Where(c.branch); err != nil && len(held.Shelves) > 0 {
+		return nil, err
+	}
+	return r, nil
+}
+
+// unsold takes something back that has no receipt.
+func (c coming) unsold(r *sale.Returning, b trade.Back) error {
+	found, err := goods.Sellables(c.q, []uint64{b.Variant}, c.shop.Now())
+	if err != nil {
+		return err
+	}
+	v, ok := found[b.Variant]
+	if !ok {
+		return fault.Missing("variant_id", b.Variant, "There is no variant %d.", b.Variant)
+	}
+	lowest, err := lowestOf(c.shop, c.q, v)
+	if err != nil {
+		return err
+	}
+	return r.TakeUnsold(v, sale.Unsold{Quantity: b.Quantity, Price: b.Price, Cost: b.Cost, Serial: b.Serials,
+		Condition: b.Condition}, lowest)
+}
+
+// lowestOf is the lowest price of the last 90 days: what the regular list asks, and what it was
+// sold for; nil where there is none.
+func lowestOf(s *deed.Shop, q store.Q, v goods.Sellable) (*decimal.Decimal, error) {
+	lowest, err := trade.Lowest(q, v.ID, s.Now().AddDate(0, 0, -sale.LowestDays))
+	if err != nil {
+		return nil, err
+	}
+	return v.LowestOf(lowest, s.Now()), nil
+}
+
+// BackInput puts something that comes back on the basket: of a line of a sale, or without a receipt.
+type BackInput struct {
+	Sale      string         `json:"sale"`
+	Line      int            `json:"line"`
+	Variant   uint64         `json:"variant_id"`
+	Quantity  string         `json:"quantity"`
+	Condition string         `json:"condition"`
+	Serials   string         `json:"serials"`
+	Price     string         `json:"price"`
+	Cost      string         `json:"cost"`
+	Lot       uint64         `json:"lot_id"`
+	Amount    string         `json:"amount"`
+	Approval  *deed.Approval `json:"approval"`
+}
+
+// BringBack puts something that comes back on the basket of a register, to be exchanged or refunded
+// with it.
+func BringBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in []BackInput) (BasketView, error) {
+	if err := who.May(staff.DeedReturn); err != nil {
+		return BasketView{}, err
+	}
+	var by staff.Actor
+	for _, one := range in {
+		if one.Approval != nil && by.ID == 0 {
+			var err error
+			if by, err = deed.Approver(ctx, s, one.Approval); err != nil {
+				return BasketView{}, err
+			}
+		}
+	}
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+		if err := till.Sells(); err != nil {
+			return "", err
+		}
+		ask, put := deed.Asks(s, who, by), 0
+		for _, one := range in {
+			if strings.TrimSpace(one.Quantity+one.Amount) == "" {
+				continue
+			}
+			back := trade.Back{Sale: one.Sale, Line: one.Line, Variant: one.Variant, Quantity: one.Quantity,
+				Condition: one.Condition, Serials: one.Serials, Price: one.Price, Cost: one.Cost, Lot: one.Lot,
+				Amount: one.Amount}
+			document, err := putBack(s, tx, ask, till, &back)
+			if err != nil {
+				return "", err
+			}
+			if err := trade.AddBack(tx, till.BasketID, document, back); err != nil {
+				return "", err
+			}
+			till.Backs = append(till.Backs, back)
+			put++
+		}
+		if put == 0 {
+			return "", fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
+		}
+		return fmt.Sprintf("%d back on the basket.", put), ask.Keep(tx, till.Register, till.BasketID, 0)
+	})
+}
+
+// putBack works out what comes back with all that is on the basket already, so that nothing comes
+// back twice, and returns the document of its sale.
+func putBack(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, back *trade.Back) (uint64, error) {
+	var sold trade.SaleView
+	group := []trade.Back{*back}
+	if back.Sale != "" {
+		var err error
+		if sold, err = trade.SaleByNumber(tx.Q, back.Sale); err != nil {
+			return 0, err
+		}
+		back.Sale = sold.Number
+		for _, l := range sold.Lines {
+			if l.Line == back.Line {
+				back.Variant = l.VariantID
+			}
+		}
+		group = append(backsOf(till.Backs, sold.Number), *back)
+	}
+	r, _, err := look(s, tx.Q, till.Branch).of(sold, group)
+	if err != nil {
+		return 0, err
+	}
+	if back.Sale == "" {
+		set, err := tx.Terms()
+		if err != nil {
+			return 0, err
+		}
+		if err := ask.May(staff.DeedNoReceipt, "Back without a receipt for "+set.Currency.Format(r.Sum.Amount)); err != nil {
+			return 0, err
+		}
+	}
+	return sold.DocumentID, nil
+}
+
+// backsOf are those of what comes back that were sold on a sale.
+func backsOf(backs []trade.Back, number string) []trade.Back {
+	var list []trade.Back
+	for _, b := range backs {
+		if scan.Document(b.Sale) == number {
+			list = append(list, b)
+		}
+	}
+	return list
+}
+
+// look works out what comes back to be shown, without a lock or a number.
+func look(s *deed.Shop, q store.Q, branch uint64) coming {
+	return coming{shop: s, q: q, branch: branch, hold: func(variants []uint64, serials []string) (stock.Holding, error) {
+		return book.Known(q, variants, serials)
+	}}
+}
+
+// DropBack takes something that comes back off the basket of a register.
+func DropBack(ctx context.Context, s *deed.Shop, who staff.Actor, register, back uint64) (BasketView, error) {
+	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *trade.Till) (string, error) {
+		there, err := trade.DropBack(tx, till.BasketID, back)
+		if err == nil && !there {
+			err = fault.Missing("back", back, "That is not on the basket any more.")
+		}
+		return "Taken off.", err
+	})
+}
+
+// BackView is something that comes back on a basket, as it is shown.
+type BackView struct {
+	ID        uint64          `json:"id"`
+	Sale      string          `json:"sale"`
+	Name      string          `json:"name"`
+	Detail    string          `json:"detail"`
+	Quantity  decimal.Decimal `json:"quantity"`
+	Condition string          `json:"condition"`
+	Serials   []string        `json:"serials"`
+	Amount    decimal.Decimal `json:"amount"`
+	Short     string          `json:"short,omitempty"` // why it can't come back as it stands
+}
+
+// ToTakeBack is what a scan means that may come back: a sale, or a variant without a receipt, with
+// its serial number and what is given back for each where nothing else is said.
+type ToTakeBack struct {
+	Sale    string           `json:"sale"`
+	Variant uint64           `json:"variant_id"`
+	Name    string           `json:"name"`
+	Serial  string           `json:"serial"`
+	Lowest  *decimal.Decimal `json:"lowest"` // of the last 90 days; null where there is none
+	Offers  []goods.Found    `json:"offers"`
+}
+
+// FindBack finds what may come back by a receipt's number, a serial number, or a code or words of
+// goods that have no receipt.
+func FindBack(ctx context.Context, s *deed.Shop, who staff.Actor, typed string) (ToTakeBack, error) {
+	none := ToTakeBack{Offers: []goods.Found{}}
+	if err := who.May(staff.DeedReturn); err != nil {
+		return none, err
+	}
+	q := s.Store.Read(ctx)
+	meant, err := readScan.Read(q, typed, 20)
+	if err != nil {
+		return none, err
+	}
+	for _, f := range meant.Found {
+		if f.Kind == "document" && f.Name == string(stock.Sale) {
+			none.Sale = f.Code
+			return none, nil
+		}
+	}
+	if !meant.One() {
+		if len(meant.Found) == 0 || meant.Found[0].Kind != "product" && meant.Found[0].Kind != "variant" {
+			return none, fault.Missing("sale", typed, "There is no sale %s, and no product is called so.", typed)
+		}
+		none.Offers = meant.Found
+		return none, nil
+	}
+	f := meant.Found[0]
+	if f.Serial != "" {
+		if none.Sale, err = trade.SaleOfNumber(q, f.ID, f.Serial); err != nil || none.Sale != "" {
+			none.Serial = f.Serial
+			return none, err
+		}
+	}
+	return withoutReceipt(s, q, f.ID, f.Serial)
+}
+
+// WithoutReceipt is a variant that comes back without a receipt.
+func WithoutReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64) (ToTakeBack, error) {
+	if err := who.May(staff.DeedReturn); err != nil {
+		return ToTakeBack{}, err
+	}
+	return withoutReceipt(s, s.Store.Read(ctx), variant, "")
+}
+
+// LotsBack lists, for each line of a sale that took several lots, those that may come back.
+func LotsBack(ctx context.Context, s *deed.Shop, who staff.Actor, v trade.SaleView) (map[int][]sale.LotChoice, error) {
+	if err := who.May(staff.DeedReturn); err != nil {
+		return nil, err
+	}
+	q := s.Store.Read(ctx)
+	out, err := trade.LotsOut(q, v.DocumentID)
+	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	var variants []uint64
+	for _, lots := range out {
+		for _, o := range lots {
+			variants = append(variants, o.Variant)
+		}
+	}
+	held, err := book.Look(q, variants)
+	if err != nil {
+		return nil, err
+	}
+	return sale.LotsBack(out, held), nil
+}
+
+// withoutReceipt is a variant that comes back without a receipt.
+func withoutReceipt(s *deed.Shop, q store.Q, variant uint64, number string) (ToTakeBack, error) {
+	back := ToTakeBack{Variant: variant, Serial: number, Offers: []goods.Found{}}
+	found, err := goods.Sellables(q, []uint64{variant}, s.Now())
+	if err != nil {
+		return back, err
+	}
+	v, ok := found[variant]
+	if !ok {
+		return back, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
+	}
+	back.Name = v.FullName()
+	back.Lowest, err = lowestOf(s, q, v)
+	return back, err
+}
+
+// viewBacks works out what comes back on a basket, and what is given back for it.
+func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []trade.Back, branch uint64) error {
+	ids := make([]uint64, len(backs))
+	for i, b := range backs {
+		ids[i] = b.Variant
+	}
+	found, err := goods.Sellables(q, ids, s.Now())
+	if err != nil {
+		return err
+	}
+	for _, group := range groups(backs) {
+		var sold trade.SaleView
+		if group[0].Sale != "" {
+			if sold, err = trade.SaleByNumber(q, group[0].Sale); err != nil {
+				return err
+			}
+		}
+		before := decimal.Zero
+		for i, b := range group {
+			row := BackView{ID: b.ID, Sale: b.Sale, Name: found[b.Variant].Name, Detail: found[b.Variant].Label,
+				Condition: text.Or(b.Condition, string(stock.ToLookOver)), Serials: serial.Kept(b.Serials)}
+			r, _, err := look(s, q, branch).of(sold, group[:i+1])
+			switch {
+			case fault.Of(err) != nil:
+				row.Short = err.Error()
+			case err != nil:
+				return err
+			default:
+				last := r.Rows[len(r.Rows)-1]
+				row.Quantity, row.Amount, row.Serials = last.Quantity, r.Sum.Amount.Sub(before), last.Serials
+				before = r.Sum.Amount
+			}
+			view.Backs = append(view.Backs, row)
+		}
+		view.Refund = view.Refund.Add(before)
+	}
+	return nil
+}
+
+// refundCards has the terminal give the cards of a return their money. What it does not give
+// stands on Today until it does.
+func refundCards(ctx context.Context, s *deed.Shop, r ReturnResult) string {
+	said, n := "", 0
+	for _, t := range r.Paid {
+		if t.Kind != sale.Card {
+			continue
+		}
+		reference := "return/" + r.Number
+		if n++; n > 1 {
+			reference += fmt.Sprintf("/%d", n)
+		}
+		err := device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), reference, t.Amount.Neg(), s.Now())
+		if err != nil {
+			said = err.Error() + " The card is given its money from Today."
+		}
+	}
+	return said
+}
+
+// ReturnPaper draws the slip of a return.
+func ReturnPaper(ctx context.Context, s *deed.Shop, number string) (paper.Page, error) {
+	q := s.Store.Read(ctx)
+	v, err := trade.ReturnByNumber(q, number)
+	if err != nil {
+		return paper.Page{}, err
+	}
+	set, err := q.Terms()
+	if err != nil {
+		return paper.Page{}, err
+	}
+	slip := sale.Slip{Branch: v.Branch, Register: v.Register, Clerk: v.Clerk, Number: v.Number, At: v.HappenedAt.In(set.Zone),
+		Currency: set.Currency, Paid: v.Paid, Gross: v.Amount}
+	if slip.Shop, err = office.Setting(q, "shop_name"); err != nil {
+		return paper.Page{}, err
+	}
+	if slip.Practice, err = book.Practising(q); err != nil {
+		return paper.Page{}, err
+	}
+	for _, l := range v.Lines {
+		slip.Lines = append(slip.Lines, sale.SlipLine{Name: l.Name, Detail: l.Detail, Serials: l.Serials, Units: l.Quantity,
+			Paid: l.Amount})
+	}
+	return slip.Returned(v.Sale).Page(face.Measure), nil
+}
+
+// printBack prints the slip of a return.
+func printBack(ctx context.Context, s *deed.Shop, number, title string) error {
+	page, err := ReturnPaper(ctx, s, number)
+	if err != nil {
+		return err
+	}
+	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, title, []paper.Page{page}, s.Now())
 }

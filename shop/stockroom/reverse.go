@@ -19,101 +19,144 @@ import (
 // made void while its drawer is open and none of it has come back.
 func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
 	key, documentNumber, note string) (deed.Posted, error) {
-	card := ""
-	done, err := deed.Once(ctx, s, who, staff.DeedReverse, key, func(tx store.Tx) (deed.Posted, error) {
-		view, err := book.LockDocument(tx, documentNumber)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if err := stock.Kind(view.Kind).CheckReversal(view.Number, view.ReversedBy); err != nil {
-			return deed.Posted{}, err
-		}
-		if stock.Kind(view.Kind) == stock.Sale {
-			if card, err = voidable(tx, view); err != nil {
-				return deed.Posted{}, err
-			}
-		}
-		entries, err := book.Entries(tx.Q, view.ID)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		var serials []string
-		for _, e := range entries {
-			if e.Serial != "" {
-				serials = append(serials, e.Serial)
-			}
-		}
-		held, err := book.Hold(tx, stock.Touched(entries), serials)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if stock.Kind(view.Kind).Brings() {
-			if held.Since, err = book.Since(tx.Q, view.ID, stock.Touched(entries)); err != nil {
-				return deed.Posted{}, err
-			}
-		}
-		set, err := tx.Terms()
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		name, err := deed.NextNumber(tx, "RV")
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		now := stock.NotBefore(s.Now(), view.HappenedAt)
-		draft := stock.NewDraft(
-			held,
-			stock.Document{
-				Kind:       stock.Reversal,
-				Number:     name,
-				Branch:     view.BranchID,
-				By:         who.ID,
-				HappenedAt: now,
-				RecordedAt: now,
-				Note:       note,
-				Reverses:   view.ID,
-			},
-		)
-		postings, err := book.Postings(tx.Q, view.ID)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
-			return deed.Posted{}, err
-		}
-		if err := trade.ReleaseNumber(tx, view.ID); err != nil {
-			return deed.Posted{}, err
-		}
-		if err := buying.Undo(s, tx, who, held, stock.Kind(view.Kind), view); err != nil {
-			return deed.Posted{}, err
-		}
-		return deed.Post(tx, held, draft)
+	var cards []string
+	done, err := deed.Once(ctx, s, who, staff.DeedReverse, key, func(tx store.Tx) (posted deed.Posted, err error) {
+		posted, cards, err = Undo(s, tx, who, documentNumber, note)
+		return posted, err
 	})
-	if err == nil && card != "" {
-		if lost := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), card); lost != nil {
-			done.Owed = lost.Error() + " The card is given its money from Today."
-		}
+	if err == nil {
+		done.Owed = Uncharge(ctx, s, cards)
 	}
 	return done, err
 }
 
-// voidable refuses a sale that can't be made void, and returns the reference of
-// its card charge.
-func voidable(tx store.Tx, view book.DocumentView) (string, error) {
+// Uncharge has the terminal give back what cards were charged; it says what it did not give, which
+// stands on Today until it does.
+func Uncharge(ctx context.Context, s *deed.Shop, cards []string) string {
+	said := ""
+	for _, card := range cards {
+		if lost := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), card); lost != nil {
+			said = lost.Error() + " The card is given its money from Today."
+		}
+	}
+	return said
+}
+
+// Undo posts the opposite of a document, and returns the card charges of a sale that are to be
+// given back.
+func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note string) (deed.Posted, []string, error) {
+	view, err := book.LockDocument(tx, documentNumber)
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	if err := stock.Kind(view.Kind).CheckReversal(view.Number, view.ReversedBy); err != nil {
+		return deed.Posted{}, nil, err
+	}
+	var cards []string
+	var with []book.With
+	if stock.Kind(view.Kind) == stock.Sale {
+		if cards, err = voidable(tx, view); err != nil {
+			return deed.Posted{}, nil, err
+		}
+		with = append(with, trade.WithVoid(view.ID))
+	}
+	entries, err := book.Entries(tx.Q, view.ID)
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	var serials []string
+	for _, e := range entries {
+		if e.Serial != "" {
+			serials = append(serials, e.Serial)
+		}
+	}
+	held, err := book.Hold(tx, stock.Touched(entries), serials)
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	if stock.Kind(view.Kind).Brings() {
+		if held.Since, err = book.Since(tx.Q, view.ID, stock.Touched(entries)); err != nil {
+			return deed.Posted{}, nil, err
+		}
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	name, err := deed.NextNumber(tx, "RV")
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	now := stock.NotBefore(s.Now(), view.HappenedAt)
+	draft := stock.NewDraft(
+		held,
+		stock.Document{
+			Kind:       stock.Reversal,
+			Number:     name,
+			Branch:     view.BranchID,
+			By:         who.ID,
+			HappenedAt: now,
+			RecordedAt: now,
+			Note:       note,
+			Reverses:   view.ID,
+		},
+	)
+	postings, err := book.Postings(tx.Q, view.ID)
+	if err != nil {
+		return deed.Posted{}, nil, err
+	}
+	if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
+		return deed.Posted{}, nil, err
+	}
+	if err := trade.ReleaseNumber(tx, view.ID); err != nil {
+		return deed.Posted{}, nil, err
+	}
+	if err := buying.Undo(s, tx, who, held, stock.Kind(view.Kind), view); err != nil {
+		return deed.Posted{}, nil, err
+	}
+	posted, err := deed.Post(tx, held, draft, with...)
+	return posted, cards, err
+}
+
+// voidable refuses a sale that can't be made void, and returns the references of
+// its card charges.
+func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
 	sold, err := trade.LockSale(tx, view.Number)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	drawer, err := trade.ReadDrawer(tx, sold.DrawerID)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	back, err := trade.HasReturns(tx.Q, sold.DocumentID)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	if err := sale.CheckVoid(view.Number, drawer.ClosedAt != nil, back); err != nil {
-		return "", err
+		return nil, err
 	}
-	return sold.CardReference, nil
+	for _, given := range sold.Given {
+		left, err := trade.LockVoucher(tx, given.Code)
+		if err != nil {
+			return nil, err
+		}
+		if err := sale.CheckUnused(given, left); err != nil {
+			return nil, err
+		}
+	}
+	given, err := trade.NumbersGiven(tx.Q, sold.DocumentID)
+	if err != nil {
+		return nil, err
+	}
+	if err := sale.CheckGiven(view.Number, given, !sold.Paid.Of(sale.Exchange).IsZero()); err != nil {
+		return nil, err
+	}
+	var cards []string
+	for _, t := range sold.Paid {
+		if t.Kind == sale.Card && t.Reference != "" {
+			cards = append(cards, t.Reference)
+		}
+	}
+	return cards, nil
 }

@@ -131,16 +131,21 @@ func inserts(t testing.TB, db *sql.DB, table string) []string {
 // hash is of everybody's password; working it out takes as long as it should.
 var hash = sync.OnceValues(func() (string, error) { return argon2id.CreateHash(Password, argon2id.DefaultParams) })
 
+// pin is the hash of everybody's PIN.
+var pin = sync.OnceValues(func() (string, error) { return deed.HashPIN(PIN) })
+
 // people lets a manager, a clerk and a stock keeper sign in.
 func people(t testing.TB, s *deed.Shop) {
 	t.Helper()
 	hashed, err := hash()
 	require.NoError(t, err)
+	quick, err := pin()
+	require.NoError(t, err)
 	err = s.Store.Do(context.Background(), func(tx store.Tx) error {
 		for _, p := range []storeoffice.User{{Login: "maren", Name: "Maren Holt", Role: string(staff.Manager)},
 			{Login: "tobi", Name: "Tobi Ashdown", Role: string(staff.Clerk)},
 			{Login: "callum", Name: "Callum Reeve", Role: string(staff.Stock)}} {
-			p.PasswordHash, p.BranchID = hashed, 1
+			p.PasswordHash, p.PINHash, p.BranchID = hashed, quick, 1
 			if err := storeoffice.SaveUser(tx, &p, worksAt(tx)); err != nil {
 				return err
 			}

@@ -58,6 +58,9 @@ type Shop struct {
 // Password is everybody's.
 const Password = "harbour-2026"
 
+// PIN is everybody's, for the registers.
+const PIN = "4711"
+
 // Host is the address of the MariaDB that the test command starts.
 func Host(t testing.TB) string {
 	t.Helper()

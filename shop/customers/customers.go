@@ -1,0 +1,218 @@
+// Package customers keeps whom the shop sells to: made, changed, merged, exported and forgotten.
+package customers
+
+import (
+	"context"
+	"slices"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/customer"
+	"itemrack/core/fault"
+	"itemrack/core/label"
+	"itemrack/core/paper"
+	"itemrack/core/price"
+	"itemrack/core/revision"
+	"itemrack/core/sale"
+	"itemrack/core/staff"
+	"itemrack/device/face"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/customers"
+	"itemrack/store/office"
+	"itemrack/store/prices"
+	"itemrack/store/trade"
+)
+
+// Input is a customer as it is typed.
+type Input struct {
+	customer.Facts
+	Revision uint64 `json:"revision"` // as it was shown; another one is refused
+}
+
+// Ref names a customer.
+type Ref struct {
+	ID       uint64 `json:"id"`
+	Name     string `json:"name"`
+	Code     string `json:"code"`
+	Revision uint64 `json:"revision"`
+}
+
+func refOf(c customers.Customer) Ref { return Ref{c.ID, c.Name, c.Code(), c.Revision} }
+
+// Make makes a customer.
+func Make(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Input) (Ref, error) {
+	return deed.Once(ctx, s, who, staff.DeedCustomer, key, func(tx store.Tx) (Ref, error) {
+		row := customers.Customer{CreatedAt: s.Now(), Revision: 1}
+		return save(tx, &row, in)
+	})
+}
+
+// Change changes a customer.
+func Change(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in Input) (Ref, error) {
+	return deed.Once(ctx, s, who, staff.DeedCustomer, key, func(tx store.Tx) (Ref, error) {
+		row, err := customers.Lock(tx, id)
+		if err != nil {
+			return Ref{}, err
+		}
+		if err := revision.Check(row.Name, in.Revision, row.Revision); err != nil {
+			return Ref{}, err
+		}
+		if row.Gone() {
+			return Ref{}, fault.Refuse("customer_id", id, "a customer who is there", "That customer was forgotten.")
+		}
+		return save(tx, &row, in)
+	})
+}
+
+// save checks what was typed of a customer and writes it.
+func save(tx store.Tx, row *customers.Customer, in Input) (Ref, error) {
+	facts, err := customer.Check(in.Facts)
+	if err != nil {
+		return Ref{}, err
+	}
+	if facts.List != 0 {
+		lists, err := prices.PriceLists(tx.Q)
+		if err != nil {
+			return Ref{}, err
+		}
+		if !slices.ContainsFunc(lists, func(l price.List) bool { return l.ID == facts.List }) {
+			return Ref{}, fault.Missing("price_list_id", facts.List, "There is no price list %d.", facts.List)
+		}
+	}
+	row.Put(facts)
+	err = customers.Save(tx, row)
+	return refOf(*row), err
+}
+
+// Record is all that the shop knows of a customer.
+type Record struct {
+	customers.Customer
+	Card    string             `json:"card"` // what the customer's card says
+	Owes    decimal.Decimal    `json:"owes"`
+	Credits []sale.Credit      `json:"store_credit"`
+	Events  []customers.Event  `json:"events"`
+	Bought  []customers.Bought `json:"bought"`
+	Units   []customers.Bought `json:"units"` // with serial numbers
+	Held    []trade.Held       `json:"baskets_on_hold"`
+}
+
+// Read reads all that the shop knows of a customer; events a page at a time.
+func Read(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, page int) (Record, bool, error) {
+	if err := who.May(staff.DeedLook); err != nil {
+		return Record{}, false, err
+	}
+	q := s.Store.Read(ctx)
+	c, err := customers.Read(q, id)
+	if err != nil {
+		return Record{}, false, err
+	}
+	r := Record{Customer: c, Card: c.Code()}
+	if r.Owes, err = customers.Owes(q, c.ID); err != nil {
+		return r, false, err
+	}
+	if r.Credits, err = trade.VouchersOf(q, c.ID); err != nil {
+		return r, false, err
+	}
+	if r.Bought, err = customers.Things(q, c.ID, false, 100); err != nil {
+		return r, false, err
+	}
+	if r.Units, err = customers.Things(q, c.ID, true, 100); err != nil {
+		return r, false, err
+	}
+	if r.Held, err = trade.HeldOf(q, c.ID); err != nil {
+		return r, false, err
+	}
+	more := false
+	r.Events, more, err = customers.Events(q, c.ID, page)
+	return r, more, err
+}
+
+// Card draws a customer's card: the name of the shop, the customer's, and the card's code.
+func Card(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]paper.Page, error) {
+	if err := who.May(staff.DeedSell); err != nil {
+		return nil, err
+	}
+	q := s.Store.Read(ctx)
+	c, err := customers.Read(q, id)
+	if err != nil {
+		return nil, err
+	}
+	shop, err := office.Setting(q, "shop_name")
+	if err != nil {
+		return nil, err
+	}
+	page, err := label.CustomerCard(shop, c.Name, c.Code(), face.Measure)
+	return []paper.Page{page}, err
+}
+
+// mostExported is how many pages of sales and returns go into a file at most.
+const mostExported = 1000
+
+// Export reads all that the shop knows of a customer, all events among it, to be handed over on demand.
+func Export(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Record, error) {
+	if err := who.May(staff.DeedForget); err != nil {
+		return Record{}, err
+	}
+	all, more, err := Read(ctx, s, who, id, 1)
+	for page := 2; more && err == nil && page <= mostExported; page++ {
+		var events []customers.Event
+		events, more, err = customers.Events(s.Store.Read(ctx), all.ID, page)
+		all.Events = append(all.Events, events...)
+	}
+	return all, err
+}
+
+// Forget clears the name, mail, phone, address and note of a customer on demand. What documents say
+// stays, and so do figures, store credit and what is owed.
+func Forget(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (Ref, error) {
+	return deed.Once(ctx, s, who, staff.DeedForget, key, func(tx store.Tx) (Ref, error) {
+		row, err := customers.Lock(tx, id)
+		if err != nil {
+			return Ref{}, err
+		}
+		if row.ForgottenAt != nil {
+			return refOf(row), nil
+		}
+		now := s.Now()
+		row.Put(customer.Forgotten(row.ID))
+		row.ForgottenAt = &now
+		if err := customers.Save(tx, &row); err != nil {
+			return Ref{}, err
+		}
+		return refOf(row), customers.ForgetMerged(tx, row)
+	})
+}
+
+// MergeInput names the customer that is made one with another.
+type MergeInput struct {
+	Other uint64 `json:"other_id"`
+}
+
+// Merge makes one of two customers: what the other did is this one's from then on.
+func Merge(ctx context.Context, s *deed.Shop, who staff.Actor, key string, keep uint64, in MergeInput) (Ref, error) {
+	return deed.Once(ctx, s, who, staff.DeedForget, key, func(tx store.Tx) (Ref, error) {
+		rows := map[uint64]customers.Customer{}
+		for _, id := range []uint64{min(keep, in.Other), max(keep, in.Other)} {
+			row, err := customers.Lock(tx, id)
+			if err != nil {
+				return Ref{}, err
+			}
+			rows[id] = row
+		}
+		row, other := rows[keep], rows[in.Other]
+		if err := customer.CheckMerge(row.ID, other.ID, row.Gone() || other.Gone()); err != nil {
+			return Ref{}, err
+		}
+		row.Put(customer.Together(facts(row), facts(other)))
+		if err := customers.Save(tx, &row); err != nil {
+			return Ref{}, err
+		}
+		return refOf(row), customers.Merge(tx, row.ID, other.ID)
+	})
+}
+
+func facts(c customers.Customer) customer.Facts {
+	return customer.Facts{Name: c.Name, Mail: c.Mail, Phone: c.Phone, Address: c.Address, Note: c.Note, List: c.List(),
+		DaysToPay: c.DaysToPay}
+}

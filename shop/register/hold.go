@@ -1,0 +1,386 @@
+package register
+
+import (
+	"context"
+	"fmt"
+
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/core/staff"
+	"itemrack/core/text"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/customers"
+	"itemrack/store/goods"
+	"itemrack/store/office"
+	"itemrack/store/trade"
+)
+
+// atBasket does something to the basket that a register is at; one is begun where it is at none.
+func atBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	work func(tx store.Tx, till *trade.Till) (string, error)) (BasketView, error) {
+	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
+		tx = tx.Steady()
+		till, err := openTill(tx, who, register, 0)
+		if err != nil {
+			return BasketView{}, err
+		}
+		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+			return BasketView{}, err
+		}
+		said, err := work(tx, &till)
+		if err != nil {
+			return BasketView{}, err
+		}
+		view, err := viewBasket(s, tx.Q, register)
+		view.Said = said
+		return view, err
+	})
+}
+
+// HoldInput puts a basket by under a name; lines alone, where some are named.
+type HoldInput struct {
+	Name  string   `json:"name"`
+	Lines []uint64 `json:"lines"`
+}
+
+// Hold puts the basket of a register by, or some of its lines as a basket of their own, so that
+// the register is free. It is taken up again at any register of the branch.
+func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in HoldInput) (BasketView, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+		if err := sale.CheckHold(till.Basket, len(till.Backs), in.Lines); err != nil {
+			return "", err
+		}
+		row, err := trade.LockBasket(tx, till.BasketID)
+		if err != nil {
+			return "", err
+		}
+		name, err := heldName(tx, in.Name, row)
+		if err != nil {
+			return "", err
+		}
+		if len(in.Lines) == 0 {
+			return "On hold: " + name + ".", putBy(s, tx, who, row, name)
+		}
+		now := s.Now()
+		apart := trade.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: who.ID, OpenedAt: now,
+			PriceListID: row.PriceListID, CustomerID: row.CustomerID, Name: name, HeldAt: &now}
+		if err := trade.SaveBasket(tx, &apart); err != nil {
+			return "", err
+		}
+		return fmt.Sprintf("%d of the lines on hold: %s.", len(in.Lines), name),
+			trade.MoveLines(tx, row.ID, apart.ID, in.Lines)
+	})
+}
+
+// putBy puts a basket on hold under a name.
+func putBy(s *deed.Shop, tx store.Tx, who staff.Actor, row trade.Basket, name string) error {
+	now := s.Now()
+	row.Name, row.HeldAt, row.OpenRegisterID, row.UserID = name, &now, nil, who.ID
+	return trade.SaveBasket(tx, &row)
+}
+
+// heldName is the name under which a basket is put by: as it is typed, else its customer's, else
+// when it was begun.
+func heldName(tx store.Tx, typed string, row trade.Basket) (string, error) {
+	name := text.Tidy(typed)
+	if text.Len(name) > 60 {
+		return "", fault.Field("name", text.Cut(name, 30), "60 characters or fewer", "The name is too long.")
+	}
+	if name != "" {
+		return name, nil
+	}
+	if row.Name != "" {
+		return row.Name, nil
+	}
+	if row.CustomerID != nil {
+		c, err := customers.Read(tx.Q, *row.CustomerID)
+		return text.Cut(c.Name, 60), err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return "", err
+	}
+	return "Basket of " + row.OpenedAt.In(set.Zone).Format("15:04"), nil
+}
+
+// TakeUp takes a basket up that is on hold at the branch. The basket that the register is at is
+// put by for it, or, where it is said so, made one with it.
+func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, basket uint64,
+	merge bool) (BasketView, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+		held, err := trade.LockBasket(tx, basket)
+		if err != nil {
+			return "", err
+		}
+		if held.HeldAt == nil || held.BranchID != till.Branch {
+			return "", fault.Clash("basket_id", basket, "a basket on hold at this branch",
+				"That basket is not on hold here any more.")
+		}
+		row, err := trade.LockBasket(tx, till.BasketID)
+		if err != nil {
+			return "", err
+		}
+		name := held.Name
+		if merge && !empty(till) {
+			more, err := trade.CountLines(tx.Q, held.ID)
+			if err != nil {
+				return "", err
+			}
+			if err := sale.CheckMerged(len(till.Lines) + more); err != nil {
+				return "", err
+			}
+			if row.CustomerID == nil {
+				row.CustomerID = held.CustomerID
+			}
+			if err := trade.SaveBasket(tx, &row); err != nil {
+				return "", err
+			}
+			if err := trade.MoveLines(tx, held.ID, row.ID, nil); err != nil {
+				return "", err
+			}
+			return "Made one with " + name + ".", trade.DropBasket(tx, held.ID)
+		}
+		if empty(till) && row.CustomerID == nil {
+			if err := trade.DropBasket(tx, row.ID); err != nil {
+				return "", err
+			}
+		} else {
+			by, err := heldName(tx, "", row)
+			if err != nil {
+				return "", err
+			}
+			if err := putBy(s, tx, who, row, by); err != nil {
+				return "", err
+			}
+		}
+		held.HeldAt, held.OpenRegisterID, held.RegisterID, held.UserID = nil, &till.Register, till.Register, who.ID
+		return "Taken up: " + name + ".", trade.SaveBasket(tx, &held)
+	})
+}
+
+// empty reports whether there is nothing at all on a basket.
+func empty(till *trade.Till) bool { return len(till.Lines)+len(till.Backs)+len(till.Vouchers) == 0 }
+
+// MoveTo moves the basket of a register to another one of the branch.
+func MoveTo(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, to uint64) (BasketView, error) {
+	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
+		first, second := min(register, to), max(register, to)
+		tills := map[uint64]trade.Till{}
+		for _, id := range []uint64{first, second} {
+			till, err := openTill(tx, who, id, 0)
+			if err != nil {
+				return BasketView{}, err
+			}
+			tills[id] = till
+		}
+		from, other := tills[register], tills[to]
+		if from.Branch != other.Branch || register == to {
+			return BasketView{}, fault.Field("register_id", to, "another register of the branch",
+				"A basket moves to another register of its own branch.")
+		}
+		if from.BasketID == 0 || empty(&from) {
+			return BasketView{}, fault.Refuse("register_id", to, "something on the basket", "There is nothing to move.")
+		}
+		if !empty(&other) {
+			return BasketView{}, fault.Clash("register_id", to, "to put that one on hold first",
+				"%s is at a basket of its own.", other.Name)
+		}
+		if other.BasketID != 0 {
+			if err := trade.DropBasket(tx, other.BasketID); err != nil {
+				return BasketView{}, err
+			}
+		}
+		row, err := trade.LockBasket(tx, from.BasketID)
+		if err != nil {
+			return BasketView{}, err
+		}
+		row.RegisterID, row.OpenRegisterID = to, &to
+		if err := trade.SaveBasket(tx, &row); err != nil {
+			return BasketView{}, err
+		}
+		view, err := viewBasket(s, tx.Q, register)
+		view.Said = "Moved to " + other.Name + "."
+		return view, err
+	})
+}
+
+// BasketFacts is what is agreed on a basket as a whole: nil leaves what is there. Off is typed as
+// "10 %" or "4.00".
+type BasketFacts struct {
+	Customer *uint64        `json:"customer_id"` // 0 takes the customer off
+	Off      *string        `json:"off"`
+	OffFor   uint64         `json:"off_reason_id"`
+	Note     *string        `json:"note"`
+	Approval *deed.Approval `json:"approval"`
+}
+
+// Agree changes what is agreed on the basket of a register as a whole.
+func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in BasketFacts) (BasketView, error) {
+	by, err := deed.Approver(ctx, s, in.Approval)
+	if err != nil {
+		return BasketView{}, err
+	}
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+		ask := deed.Asks(s, who, by)
+		row, err := trade.LockBasket(tx, till.BasketID)
+		if err != nil {
+			return "", err
+		}
+		said := ""
+		if in.Note != nil {
+			if row.Note, err = sale.ReadNote(*in.Note); err != nil {
+				return "", err
+			}
+			said = "Noted."
+		}
+		if in.Off != nil {
+			off, err := readBasketOff(s, tx, ask, till, *in.Off, in.OffFor)
+			if err != nil {
+				return "", err
+			}
+			row.OffKind, row.OffValue, row.OffReasonID = string(off.Kind), off.Value, off.Reason
+			said = "Nothing is given off the basket."
+			if off.Kind != sale.NoOff {
+				set, err := tx.Terms()
+				if err != nil {
+					return "", err
+				}
+				said = off.Says(set.Minor()) + " off the basket."
+			}
+		}
+		if err := trade.SaveBasket(tx, &row); err != nil {
+			return "", err
+		}
+		if in.Customer != nil {
+			if said, err = putCustomer(s, tx, till, &row, *in.Customer); err != nil {
+				return "", err
+			}
+		}
+		return said, ask.Keep(tx, till.Register, till.BasketID, 0)
+	})
+}
+
+// readBasketOff reads a discount on all of a basket.
+func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, typed string, why uint64) (sale.Off, error) {
+	set, err := tx.Terms()
+	if err != nil {
+		return sale.Off{}, err
+	}
+	reasons, err := office.Reasons(tx.Q)
+	if err != nil {
+		return sale.Off{}, err
+	}
+	found, err := tillGoods(s, tx, till)
+	if err != nil {
+		return sale.Off{}, err
+	}
+	return readOff(set, ask, reasons, typed, why, "the basket", sale.AskedFor(till.Basket, found))
+}
+
+// tillGoods reads what is on a basket.
+func tillGoods(s *deed.Shop, tx store.Tx, till *trade.Till) (map[uint64]goods.Sellable, error) {
+	ids := make([]uint64, len(till.Lines))
+	for i, l := range till.Lines {
+		ids[i] = l.Variant
+	}
+	return goods.Sellables(tx.Q, ids, s.Now())
+}
+
+// putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the
+// customer off, back to the regular prices.
+func putCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, row *trade.Basket, id uint64) (string, error) {
+	said, list := "The basket is nobody's.", uint64(0)
+	if id == 0 && row.CustomerID != nil {
+		was, err := customers.Read(tx.Q, *row.CustomerID)
+		if err != nil {
+			return "", err
+		}
+		if was.List() != 0 {
+			list = 1
+		}
+		row.CustomerID = nil
+	} else if id != 0 {
+		c, err := customers.Read(tx.Q, id)
+		if err != nil {
+			return "", err
+		}
+		if c.ForgottenAt != nil {
+			return "", fault.Refuse("customer_id", id, "a customer who is there", "That customer was forgotten.")
+		}
+		row.CustomerID, said, list = &c.ID, "For "+c.Name+".", c.List()
+	}
+	if err := trade.SaveBasket(tx, row); err != nil {
+		return "", err
+	}
+	if list == 0 || list == till.List {
+		return said, nil
+	}
+	found, err := tillGoods(s, tx, till)
+	if err != nil {
+		return "", err
+	}
+	lines, err := till.PutOn(list, found)
+	if err != nil {
+		return "", err
+	}
+	return said, trade.PutOn(tx, till.BasketID, list, lines)
+}
+
+// forCustomer puts a customer on the basket whose card was scanned.
+func forCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, who staff.Actor, id uint64) (BasketView, error) {
+	if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+		return BasketView{}, err
+	}
+	row, err := trade.LockBasket(tx, till.BasketID)
+	if err != nil {
+		return BasketView{}, err
+	}
+	said, err := putCustomer(s, tx, till, &row, id)
+	if err != nil {
+		return BasketView{}, err
+	}
+	view, err := viewBasket(s, tx.Q, till.Register)
+	view.Said = said
+	return view, err
+}
+
+// VoucherInput is a voucher that is to be given.
+type VoucherInput struct {
+	Amount string `json:"amount"`
+}
+
+// AddVoucher puts a voucher on the basket of a register: it is given when the basket is paid.
+func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in VoucherInput) (BasketView, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+		if err := till.Sells(); err != nil {
+			return "", err
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return "", err
+		}
+		amount, err := set.Minor().Parse("amount", in.Amount)
+		if err != nil {
+			return "", err
+		}
+		if err := sale.CheckVoucher(amount); err != nil {
+			return "", err
+		}
+		if len(till.Vouchers) >= 20 {
+			return "", fault.Refuse("amount", amount, "20 vouchers or fewer", "A basket gives 20 vouchers at most.")
+		}
+		return "A voucher of " + set.Currency.Format(amount) + ".", trade.AddVoucher(tx, till.BasketID, amount)
+	})
+}
+
+// DropVoucher takes the nth voucher, from 0, off the basket of a register.
+func DropVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, n int) (BasketView, error) {
+	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *trade.Till) (string, error) {
+		if n < 0 || n >= len(till.Vouchers) {
+			return "", fault.Missing("voucher", n, "That voucher is not on the basket any more.")
+		}
+		return "The voucher is taken off.", trade.DropVoucher(tx, till.BasketID, n)
+	})
+}

@@ -1,0 +1,143 @@
+package register
+
+import (
+	"context"
+	"slices"
+
+	"itemrack/core/fault"
+	"itemrack/core/revision"
+	"itemrack/core/sale"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/core/text"
+	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/goods"
+	"itemrack/store/trade"
+)
+
+// HurriedInput is a product that is made while a customer waits: what it is called, what it costs the
+// customer, how many there are, and what each cost the shop if that is known.
+type HurriedInput struct {
+	Code     string `json:"code"`
+	Name     string `json:"name"`
+	Category string `json:"category"`
+	Price    string `json:"price"`
+	Stock    string `json:"stock"`
+	Cost     string `json:"cost"`
+}
+
+// Hurried is a product that was made in a hurry, and the basket that it went into.
+type Hurried struct {
+	Product catalog.MadeProduct `json:"product"`
+	Basket  BasketView          `json:"basket"`
+}
+
+// MakeHere makes a product at a register and puts one of it on the basket. It stands on Today until
+// somebody completes it.
+func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in HurriedInput) (Hurried, error) {
+	return deed.Once(ctx, s, who, staff.DeedMakeHere, key, func(tx store.Tx) (Hurried, error) {
+		till, err := openTill(tx, who, register, 0)
+		if err != nil {
+			return Hurried{}, err
+		}
+		if err := till.Sells(); err != nil {
+			return Hurried{}, err
+		}
+		if text.Tidy(in.Price) == "" {
+			return Hurried{}, fault.Field("price", "", "what the customer pays for one", "Say what it costs.")
+		}
+		product := catalog.NewProduct{Name: in.Name, Category: text.Or(text.Tidy(in.Category), unsorted), Price: in.Price,
+			Cost: in.Cost, Tracking: string(stock.Counted), Barcode: in.Code}
+		if text.Tidy(in.Stock) != "" {
+			product.OnHand = catalog.OnHand{Branch: till.Branch, Each: in.Stock}
+			if text.Tidy(in.Cost) == "" {
+				product.OnHand.Worth = "0"
+			}
+		}
+		made, err := catalog.Make(s, tx, who, product)
+		if err != nil {
+			return Hurried{}, err
+		}
+		if err := goods.MarkHurried(tx, made.ID, s.Now()); err != nil {
+			return Hurried{}, err
+		}
+		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+			return Hurried{}, err
+		}
+		found, err := goods.Sellables(tx.Q, []uint64{made.Variants[0].ID}, s.Now())
+		if err != nil {
+			return Hurried{}, err
+		}
+		view, err := addAll(s, tx, till, found[made.Variants[0].ID], sale.Adding{})
+		return Hurried{made, view}, err
+	})
+}
+
+// unsorted is the category of what nobody put into one.
+const unsorted = "Not sorted yet"
+
+// Complete says that a product that was made in a hurry is complete.
+func Complete(ctx context.Context, s *deed.Shop, who staff.Actor, product uint64) error {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return err
+	}
+	return s.Store.Do(ctx, func(tx store.Tx) error { return goods.MarkComplete(tx, product) })
+}
+
+// TilePageInput is a page of tiles as it is arranged.
+type TilePageInput struct {
+	Name     string       `json:"name"`
+	Tiles    []trade.Tile `json:"tiles"`
+	Position int          `json:"position"`
+	Revision uint64       `json:"revision"` // as it was shown; another one is refused
+}
+
+// mostTiles is how many tiles a page holds.
+const mostTiles = 60
+
+// SaveTiles keeps a page of tiles as it was arranged; 0 makes a new one.
+func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in TilePageInput) (trade.TilePage, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (trade.TilePage, error) {
+		page := trade.TilePage{Revision: 1}
+		if id != 0 {
+			all, err := trade.LockTilePages(tx)
+			if err != nil {
+				return page, err
+			}
+			at := slices.IndexFunc(all, func(p trade.TilePage) bool { return p.ID == id })
+			if at < 0 {
+				return page, fault.Missing("id", id, "There is no page of tiles %d.", id)
+			}
+			page = all[at]
+			if err := revision.Check("This page of tiles", in.Revision, page.Revision); err != nil {
+				return page, err
+			}
+			page.Revision++
+		}
+		if page.Name = text.Tidy(in.Name); page.Name == "" || text.Len(page.Name) > 40 {
+			return page, fault.Field("name", in.Name, "1 to 40 characters", "A page of tiles needs a name of 1 to 40 characters.")
+		}
+		if len(in.Tiles) > mostTiles {
+			return page, fault.Field("tiles", len(in.Tiles), "60 or fewer", "A page holds 60 tiles.")
+		}
+		for _, t := range in.Tiles {
+			if (t.Category == 0) == (t.Product == 0) {
+				return page, fault.Field("tiles", "", "a category or a product on each tile", "A tile is of a category or a product.")
+			}
+		}
+		page.Position, page.Tiles = in.Position, in.Tiles
+		return page, trade.KeepTilePage(tx, &page)
+	})
+}
+
+// DropTiles takes a page of tiles away.
+func DropTiles(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) error {
+	if err := who.May(staff.DeedCatalog); err != nil {
+		return err
+	}
+	return s.Store.Do(ctx, func(tx store.Tx) error { return trade.DropTilePage(tx, id) })
+}
