@@ -38,13 +38,14 @@ const Password = "harbour-2026"
 type Person struct {
 	Login, Name string
 	Role        staff.Role
+	PIN         string   // for the registers
 	Branches    []uint64 // the first one is where the person is
 }
 
 // People are who works in the demo shop.
-var People = []Person{{"maren", "Maren Holt", staff.Manager, []uint64{1}},
-	{"tobi", "Tobi Ashdown", staff.Clerk, []uint64{1}}, {"ines", "Ines Varga", staff.Clerk, []uint64{2, 1}},
-	{"callum", "Callum Reeve", staff.Stock, []uint64{1, 2, 3}}}
+var People = []Person{{"maren", "Maren Holt", staff.Manager, "4711", []uint64{1}},
+	{"tobi", "Tobi Ashdown", staff.Clerk, "2580", []uint64{1}}, {"ines", "Ines Varga", staff.Clerk, "1379", []uint64{2, 1}},
+	{"callum", "Callum Reeve", staff.Stock, "6142", []uint64{1, 2, 3}}}
 
 // Layout is the demo shop before anything is in it.
 var Layout = office.Layout{
@@ -90,7 +91,7 @@ func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
 	}
 	for _, p := range People {
 		if _, err := office.MakePerson(ctx, s, office.NewPerson{Login: p.Login, Name: p.Name, Password: Password,
-			Role:   p.Role,
+			Role: p.Role, PIN: p.PIN,
 			Branch: p.Branches[0], Branches: p.Branches}); err != nil {
 			return true, err
 		}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/buying"
+	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/sheet"
@@ -102,7 +103,7 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 		for _, row := range sales {
 			v, err := trade.SaleByNumber(q, row.Number)
 			require.NoError(t, err)
-			fmt.Fprintln(&all, v.Number, v.Branch, v.Clerk, v.Gross, v.Tax, v.Handed, v.Card)
+			fmt.Fprintln(&all, v.Number, v.Branch, v.Clerk, v.Gross, v.Tax, v.Paid.Handed(), v.Paid.Of(sale.Card), v.Paid.Sum())
 			for _, l := range v.Lines {
 				fmt.Fprintln(&all, l.SKU, l.Quantity, l.Paid, l.Cost, l.Back, l.Serials)
 			}

@@ -38,6 +38,9 @@ type history struct {
 	by     map[string]uint64 // variant by SKU
 	serial int
 	sales  []string // numbers of this week's sales
+	// customers are those whom the shop knows, and vouchers the codes that were given.
+	customers []uint64
+	vouchers  []string
 	// unbilled are deliveries whose bill comes later, in the order in which they come.
 	unbilled []waiting
 	late     uint64 // the order that is late
@@ -104,10 +107,18 @@ func (h *history) playDay(ago int) error {
 		return err
 	}
 	clerk := h.people[[]string{"tobi", "ines"}[h.rand.IntN(2)]]
+	if ago == h.days {
+		if err := h.makeCustomers(morning.Add(-time.Hour)); err != nil {
+			return err
+		}
+	}
 	if _, err := shopregister.OpenDrawer(h.ctx, h.shop.At(morning), clerk, "", 1, "120.00"); err != nil {
 		return err
 	}
 	if err := h.sell(ago, morning, end, clerk); err != nil {
+		return err
+	}
+	if err := h.atRegister(ago, end.Add(-30*time.Minute), clerk); err != nil {
 		return err
 	}
 	if err := h.counts(ago, end); err != nil {

@@ -194,6 +194,11 @@ func (p *person) types(text string) {
 // them one by one.
 func (p *person) scan(code string) {
 	p.t.Helper()
+	if p.MustEval(`() => document.activeElement.id === "scan"`).Bool() { // the caret waits there already
+		p.types(code)
+		p.keys(input.Enter)
+		return
+	}
 	p.MustEval(
 		`code => { for (const key of [...code, "Enter"]) document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })) }`,
 		code)

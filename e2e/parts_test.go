@@ -133,6 +133,7 @@ func TestUndoAtTheRegister(t *testing.T) {
 	p.scan(m.Barcode) // a scan on the finished sale begins the next basket
 	p.sees("h1", "Register 1")
 	p.sees("#total", "£34.95")
+	p.press("[data-show=basket]", "More")
 	p.MustElement("#clear").MustClick()
 	p.sees("#total", "£0.00")
 	p.sees("#said", "nothing was posted")

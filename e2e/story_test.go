@@ -12,13 +12,18 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/customer"
+	"itemrack/core/reason"
+	"itemrack/core/sale"
 	"itemrack/shop/buying"
 	"itemrack/shop/counts"
+	"itemrack/shop/customers"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	"itemrack/store/trade"
 )
 
 // TestTheShopsCycle makes a product, labels it, receives it, sells it, takes it
@@ -356,13 +361,50 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
-	pages := append([]string{"/", "/buying", "/buying/new", "/buying/" + itoa(draft.ID),
+	returned, voucher := registerPages(t, s, m, sold.Number)
+	pages := append([]string{"/", "/locked", "/register/approvals", "/register/tiles", "/vouchers", "/vouchers/" + voucher, "/customers",
+		"/customers/new", "/customers/1", "/customers?q=nobody", "/returns/" + returned, "/settings/reasons", "/me",
+		"/register/1?show=basket", "/register/1?show=customer", "/register/1?show=hold", "/register/1?show=make",
+		"/register/1?show=ways", "/register/1?show=cash", "/register/1?show=line", "/register/1/take-back?variant=" + itoa(m),
+		"/buying", "/buying/new", "/buying/" + itoa(draft.ID),
 		"/register", "/register/1", "/register/2", "/register/1/take-back?sale=" +
 			sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1",
 		"/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7",
 		"/stock/8",
 		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
+}
+
+// registerPages fills what a register shows: a customer on the basket, one on hold, a line with a
+// discount, something that comes back, a voucher, a page of tiles, and a return without a receipt.
+func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (returned, voucher string) {
+	t.Helper()
+	ctx := context.Background()
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
+	require.NoError(t, err)
+	_, err = register.SaveTiles(ctx, s.Shop, s.Maren, "", 0, register.TilePageInput{Name: "Every day", Tiles: []trade.Tile{{Category: 1}, {Product: 1}}})
+	require.NoError(t, err)
+	s.Open(t, 2)
+	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 2, register.VoucherInput{Amount: "25"})
+	require.NoError(t, err)
+	done, err := s.Pay(t, 2, "voucher")
+	require.NoError(t, err)
+	back, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 2, Refund: sale.ToCredit, Customer: who.ID,
+		Unsold: []register.UnsoldInput{{Variant: variant, Unsold: sale.Unsold{Quantity: "1"}}}, Approval: testkit.Yes(s.Maren)})
+	require.NoError(t, err)
+	s.Basket(t, 2, variant)
+	_, err = register.Hold(ctx, s.Shop, s.Tobi, "", 2, register.HoldInput{Name: "Mr Ellis with a name that is long"})
+	require.NoError(t, err)
+	line := s.Basket(t, 1, variant).Line
+	off, note := "10 %", "for the club"
+	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Off: &off, Note: &note,
+		OffFor: s.Why(t, reason.GivenOff, "End of season")})
+	require.NoError(t, err)
+	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &who.ID})
+	require.NoError(t, err)
+	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1, []register.BackInput{{Sale: sold, Line: 1, Quantity: "1"}})
+	require.NoError(t, err)
+	return back.Number, done.Vouchers[0].Code
 }
 
 // everyPage opens pages in both themes, and on a phone.

@@ -10,6 +10,7 @@ import (
 	"itemrack/web/buying"
 	"itemrack/web/catalog"
 	"itemrack/web/counts"
+	"itemrack/web/customers"
 	"itemrack/web/kit"
 	"itemrack/web/labels"
 	"itemrack/web/lists"
@@ -23,7 +24,7 @@ import (
 // Places are the places of work in the order in which they hang on the rail, and
 // after them those that are reached from others.
 var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place, stock.Place, register.Place,
-	counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
+	customers.Place, counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
 
 // New builds the application of a shop.
 func New(s *deed.Shop, with kit.Config) (*fiber.App, error) { return kit.New(s, with, Places...) }

@@ -117,13 +117,14 @@ func TestEveryRouteForEveryRole(t *testing.T) {
 		c := newClient(t, s)
 		c.signIn(logins[role])
 		for _, r := range everyRoute() {
-			if r.Path == "/logout" {
+			if r.Path == "/logout" || strings.HasSuffix(r.Path, "/lock") {
 				continue
 			}
 			status, body := c.json(r.Method, example(r.Path), "{}")
 			allowed := staff.Actor{Role: role}.Can(r.Deed)
 			if allowed {
-				assert.NotEqual(t, http.StatusForbidden, status, "%s %s as %s: %s", r.Method, r.Path, role, body)
+				asks := strings.Contains(body, `"field":"`+staff.ApprovalField+`"`) // a yes on the spot lets it through
+				assert.True(t, status != http.StatusForbidden || asks, "%s %s as %s: %s", r.Method, r.Path, role, body)
 				assert.Less(t, status, 500, "%s %s as %s: %s", r.Method, r.Path, role, body)
 			} else {
 				assert.Equal(t, http.StatusForbidden, status, "%s %s as %s", r.Method, r.Path, role)

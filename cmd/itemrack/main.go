@@ -254,7 +254,7 @@ func runDemo(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer
 	}
 	fmt.Fprintln(out, "\nSign in with the password", demo.Password, "as")
 	for _, p := range demo.People {
-		fmt.Fprintf(out, "  %-8s %s, %s\n", p.Login, p.Name, p.Role)
+		fmt.Fprintf(out, "  %-8s %s, %s, PIN %s\n", p.Login, p.Name, p.Role, p.PIN)
 	}
 	fmt.Fprintln(out)
 	return listen(ctx, s, out)

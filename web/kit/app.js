@@ -5,6 +5,7 @@ import { focusScan, scansAll } from "./scanline.js";
 import { walk } from "./table.js";
 import "./ending.js";
 import "./form.js";
+import "./put_right.js";
 import "./rack.js";
 
 const typing = (target) => target.matches("input, textarea, select, [contenteditable]");

@@ -62,7 +62,10 @@ func (s *Server) handle(r Route) fiber.Handler {
 			}
 			return c.Redirect().Status(fiber.StatusSeeOther).To("/login?to=" + url.QueryEscape(c.OriginalURL()))
 		}
-		if err := who.May(r.Deed); err != nil {
+		if who.Locked && !r.WhenLocked && c.Method() == fiber.MethodGet && !forPrograms(c, 0) {
+			return c.Redirect().Status(fiber.StatusSeeOther).To("/locked?to=" + url.QueryEscape(c.OriginalURL()))
+		}
+		if err := who.May(r.Deed); err != nil && !(who.Locked && r.WhenLocked) {
 			return err
 		}
 		if !r.Streamed {
@@ -136,5 +139,7 @@ func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error)
 	if version, _ := current.Get("version").(uint64); err == nil && version != who.Version {
 		return staff.Actor{}, nil // the password was set anew since
 	}
+	who.ByPIN, _ = current.Get("pin").(bool)
+	who.Locked, _ = current.Get("locked").(bool)
 	return who, err
 }

@@ -19,6 +19,7 @@ type Route struct {
 	Kinds        []string     // media types of a body that is no JSON
 	Streamed     bool         // the body is worked on as it comes in
 	Unsigned     bool         // nobody need be signed in
+	WhenLocked   bool         // also while the register waits for a PIN
 }
 
 // Query is what may stand behind the question mark of an address.
@@ -126,6 +127,12 @@ func (r Route) Raw(kinds ...string) Route {
 // AsItComes says that the body is worked on as it comes in, and is not held whole.
 func (r Route) AsItComes() Route {
 	r.Streamed = true
+	return r
+}
+
+// Always says that the address is there also while the register waits for a PIN.
+func (r Route) Always() Route {
+	r.WhenLocked = true
 	return r
 }
 

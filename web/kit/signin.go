@@ -19,7 +19,7 @@ import (
 var files embed.FS
 
 // Shared is what all pages share: the layout, the rail, the rack, and signing out.
-var Shared = Place{Pages: []Route{Page("POST", "/logout", staff.DeedLook, (*Call).logout)}, Files: files}
+var Shared = Place{Pages: []Route{Page("POST", "/logout", staff.DeedLook, (*Call).logout).Always()}, Files: files}
 
 func (c *Call) login() error {
 	if empty, err := office.IsEmpty(c.Ctx.Context(), c.Shop); err != nil || empty {
@@ -30,6 +30,9 @@ func (c *Call) login() error {
 	}
 	return c.Page("login", "", "Sign in", map[string]string{"To": safePath(c.Query("to"))})
 }
+
+// SafePath is the address behind ?to=, kept inside the shop's own pages.
+func (c *Call) SafePath() string { return safePath(c.Query("to")) }
 
 // safePath keeps a way back inside the shop's own pages: a path of this host, written
 // without signs that a browser or a proxy would read as something else.
@@ -78,6 +81,30 @@ func (c *Call) Enter(who staff.Actor) error {
 	}
 	current.Set("user", who.ID)
 	current.Set("version", who.Version)
+	current.Set("pin", false)
+	current.Set("locked", false)
+	return current.Save()
+}
+
+// Change changes who the session is of: somebody came to the register with a PIN.
+func (c *Call) Change(who staff.Actor) error { return c.mark(who, false) }
+
+// Lock lets the session wait for a PIN.
+func (c *Call) Lock() error { return c.mark(c.Who, true) }
+
+func (c *Call) mark(who staff.Actor, locked bool) error {
+	current, err := c.server.sessions.Get(c.Ctx)
+	if err != nil {
+		return err
+	}
+	defer current.Release()
+	if current.Get("user") == nil {
+		return fault.Refuse("pin", "", "a browser that is signed in", "A program with a token is always itself.")
+	}
+	current.Set("user", who.ID)
+	current.Set("version", who.Version)
+	current.Set("pin", who.ByPIN)
+	current.Set("locked", locked)
 	return current.Save()
 }
 

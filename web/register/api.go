@@ -3,8 +3,14 @@ package register
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"itemrack/core/reason"
 	coresale "itemrack/core/sale"
+	"itemrack/core/staff"
+	"itemrack/shop/deed"
+	"itemrack/shop/office"
 	shopregister "itemrack/shop/register"
+	"itemrack/store/goods"
+	officerows "itemrack/store/office"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
@@ -27,12 +33,24 @@ func apiCashUp(c *kit.Call, id uint64, in countedInput) (shopregister.CashUp, er
 	return shopregister.CashUpDrawer(c.Until, c.Shop, c.Who, c.Key(), id, in.Counted)
 }
 
+func apiMoveCash(c *kit.Call, id uint64, in shopregister.MoveInput) (deed.Posted, error) {
+	return shopregister.MoveCash(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiOpenBox(c *kit.Call, id uint64, in shopregister.OpenInput) (shopregister.DrawerRef, error) {
+	return shopregister.OpenBox(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
 func apiBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
 	return shopregister.Basket(c.Until, c.Shop, c.Who, id)
 }
 
-func apiChange(c *kit.Call, id uint64) (coresale.Left, error) {
-	return shopregister.Change(c.Until, c.Shop, c.Who, id, c.Query("cash"))
+type leftInput struct {
+	Tenders []shopregister.TenderInput `json:"tenders"`
+}
+
+func apiLeft(c *kit.Call, id uint64, in leftInput) (coresale.Left, error) {
+	return shopregister.LeftToPay(c.Until, c.Shop, c.Who, id, in.Tenders)
 }
 
 func apiDropBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
@@ -47,11 +65,72 @@ func apiChangeBasketLine(c *kit.Call, id uint64, in shopregister.BasketChange) (
 	return shopregister.ChangeBasketLine(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "line"), in)
 }
 
+func apiAgree(c *kit.Call, id uint64, in shopregister.BasketFacts) (shopregister.BasketView, error) {
+	return shopregister.Agree(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiHold(c *kit.Call, id uint64, in shopregister.HoldInput) (shopregister.BasketView, error) {
+	return shopregister.Hold(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+type takeUpInput struct {
+	Basket uint64 `json:"basket_id"`
+	Merge  bool   `json:"merge"` // make it one with the basket that the register is at
+}
+
+func apiTakeUp(c *kit.Call, id uint64, in takeUpInput) (shopregister.BasketView, error) {
+	return shopregister.TakeUp(c.Until, c.Shop, c.Who, c.Key(), id, in.Basket, in.Merge)
+}
+
+type moveInput struct {
+	Register uint64 `json:"register_id"`
+}
+
+func apiMove(c *kit.Call, id uint64, in moveInput) (shopregister.BasketView, error) {
+	return shopregister.MoveTo(c.Until, c.Shop, c.Who, c.Key(), id, in.Register)
+}
+
+func apiAddVoucher(c *kit.Call, id uint64, in shopregister.VoucherInput) (shopregister.BasketView, error) {
+	return shopregister.AddVoucher(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiDropVoucher(c *kit.Call, id uint64) (shopregister.BasketView, error) {
+	return shopregister.DropVoucher(c.Until, c.Shop, c.Who, id, fiber.Params(c.Ctx, "n", -1))
+}
+
+type backsInput struct {
+	Backs []shopregister.BackInput `json:"backs"`
+}
+
+func apiBringBack(c *kit.Call, id uint64, in backsInput) (shopregister.BasketView, error) {
+	return shopregister.BringBack(c.Until, c.Shop, c.Who, c.Key(), id, in.Backs)
+}
+
+func apiDropBack(c *kit.Call, id uint64) (shopregister.BasketView, error) {
+	return shopregister.DropBack(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "back"))
+}
+
+func apiHeld(c *kit.Call, id uint64) ([]trade.Held, error) {
+	at, err := trade.ReadRegister(c.Q(), id)
+	if err != nil {
+		return nil, err
+	}
+	return trade.OnHold(c.Q(), at.BranchID)
+}
+
 func apiSell(c *kit.Call, in shopregister.SaleInput) (shopregister.SaleResult, error) {
 	return shopregister.Sell(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
 func apiSale(c *kit.Call) (trade.SaleView, error) { return trade.SaleByNumber(c.Q(), c.Text("number")) }
+
+func apiReturns(c *kit.Call, page int) ([]trade.ReturnRow, bool, error) {
+	return trade.Returns(c.Q(), page)
+}
+
+func apiReturn(c *kit.Call) (trade.BackView, error) {
+	return trade.ReturnByNumber(c.Q(), c.Text("number"))
+}
 
 // printed says what was printed again.
 type printed struct {
@@ -60,6 +139,18 @@ type printed struct {
 
 func apiReprint(c *kit.Call) (printed, error) {
 	return printed{c.Text("number")}, shopregister.Reprint(c.Until, c.Shop, c.Who, c.Text("number"))
+}
+
+func apiPrintGift(c *kit.Call) (printed, error) {
+	return printed{c.Text("number")}, shopregister.PrintGift(c.Until, c.Shop, c.Who, c.Text("number"))
+}
+
+func apiMailReceipt(c *kit.Call, in shopregister.MailInput) (shopregister.Mailed, error) {
+	return shopregister.MailReceipt(c.Until, c.Shop, c.Who, c.Text("number"), in)
+}
+
+func apiVoid(c *kit.Call, in shopregister.VoidInput) (deed.Posted, error) {
+	return shopregister.Void(c.Until, c.Shop, c.Who, c.Key(), c.Text("number"), in)
 }
 
 func apiTakeBack(c *kit.Call, in shopregister.ReturnInput) (shopregister.ReturnResult, error) {
@@ -78,4 +169,82 @@ func apiSales(c *kit.Call, page int) ([]trade.SaleRow, bool, error) { return tra
 
 func apiDrawers(c *kit.Call, page int) ([]trade.DrawerRow, bool, error) {
 	return trade.Drawers(c.Q(), page)
+}
+
+func apiVouchers(c *kit.Call, page int) ([]coresale.Credit, bool, error) {
+	return trade.Vouchers(c.Q(), page)
+}
+
+func apiVoucher(c *kit.Call) (shopregister.VoucherLife, error) {
+	return shopregister.Voucher(c.Until, c.Shop, c.Who, c.Text("code"))
+}
+
+func apiBlockVoucher(c *kit.Call, in shopregister.BlockInput) (shopregister.VoucherLife, error) {
+	return shopregister.BlockVoucher(c.Until, c.Shop, c.Who, c.Key(), c.Text("code"), in)
+}
+
+func apiReasons(c *kit.Call) ([]reason.Reason, error) { return officerows.Reasons(c.Q()) }
+
+func apiApprovals(c *kit.Call, page int) ([]officerows.ApprovalRow, bool, error) {
+	return officerows.Approvals(c.Q(), page)
+}
+
+func apiOwing(c *kit.Call) ([]trade.OwedNumber, error) { return trade.Owing(c.Q(), 100) }
+
+func apiGiveNumber(c *kit.Call, id uint64, in shopregister.NumberInput) (deed.Posted, error) {
+	return shopregister.GiveNumber(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiWithPIN(c *kit.Call) ([]office.AtRegister, error) {
+	return office.WithPIN(c.Until, c.Shop, c.Who.Branch, staff.Deed(c.Query("may")))
+}
+
+// here says who is at the register.
+type here struct {
+	ID   uint64 `json:"id"`
+	Name string `json:"name"`
+}
+
+func apiComeToRegister(c *kit.Call, in deed.Approval) (here, error) {
+	who, err := deed.ByPIN(c.Until, c.Shop, in.Person, in.PIN)
+	if err != nil {
+		return here{}, err
+	}
+	return here{who.ID, who.Name}, c.Change(who)
+}
+
+func apiLock(c *kit.Call) (here, error) { return here{c.Who.ID, c.Who.Name}, c.Lock() }
+
+func apiMakeHere(c *kit.Call, id uint64, in shopregister.HurriedInput) (shopregister.Hurried, error) {
+	return shopregister.MakeHere(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiTilePages(c *kit.Call) ([]trade.TilePage, error) { return trade.TilePages(c.Q()) }
+
+func apiSaveTiles(c *kit.Call, id uint64, in shopregister.TilePageInput) (trade.TilePage, error) {
+	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiMakeTiles(c *kit.Call, in shopregister.TilePageInput) (trade.TilePage, error) {
+	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+// dropped says what is gone.
+type dropped struct {
+	ID uint64 `json:"id"`
+}
+
+func apiDropTiles(c *kit.Call, id uint64) (dropped, error) {
+	return dropped{id}, shopregister.DropTiles(c.Until, c.Shop, c.Who, id)
+}
+
+func apiHurried(c *kit.Call) ([]goods.HurriedRow, error) { return goods.Hurried(c.Q(), 100) }
+
+// completed says what is complete.
+type completed struct {
+	ID uint64 `json:"id"`
+}
+
+func apiComplete(c *kit.Call, id uint64) (completed, error) {
+	return completed{id}, shopregister.Complete(c.Until, c.Shop, c.Who, id)
 }

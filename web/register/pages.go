@@ -1,15 +1,22 @@
 package register
 
 import (
+	"slices"
+	"strings"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/paper"
+	"itemrack/core/fault"
+	coresale "itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/device"
+	shopoffice "itemrack/shop/office"
 	shopregister "itemrack/shop/register"
+	"itemrack/store/customers"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
@@ -28,6 +35,10 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	all, err := trade.Registers(c.Q())
+	if err != nil {
+		return err
+	}
 	at, err := trade.ReadRegister(c.Q(), id)
 	if err != nil {
 		return err
@@ -36,7 +47,11 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	tiles, err := goods.CategoryTiles(c.Q())
+	categories, err := goods.CategoryTiles(c.Q())
+	if err != nil {
+		return err
+	}
+	tiled, err := trade.TilePages(c.Q())
 	if err != nil {
 		return err
 	}
@@ -44,8 +59,19 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	reasons, err := office.Reasons(c.Q())
+	if err != nil {
+		return err
+	}
 	return c.Page("register", "Register", at.Name,
-		map[string]any{"At": at, "Basket": basket, "Tiles": tiles, "Lists": lists})
+		map[string]any{"At": at, "Basket": basket, "Tiles": categories, "Pages": tiled, "Lists": lists, "Reasons": reasons,
+			"Others": others(all, at), "LockAfter": c.Terms.Till.LockAfter})
+}
+
+// others are the other registers of a branch.
+func others(all []trade.RegisterView, at trade.RegisterView) []trade.RegisterView {
+	return slices.DeleteFunc(slices.Clone(all),
+		func(r trade.RegisterView) bool { return r.ID == at.ID || r.BranchID != at.BranchID })
 }
 
 func registerProducts(c *kit.Call) error {
@@ -94,16 +120,62 @@ func takeBack(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"At": at, "Conditions": stock.Conditions, "Asked": c.Query("sale")}
-	if number := c.Query("sale"); number != "" {
-		v, err := trade.SaleByNumber(c.Q(), number)
-		if err != nil {
-			data["Said"] = err.Error()
-		} else {
-			data["Sale"] = v
+	data := map[string]any{"At": at, "Conditions": stock.Conditions, "Asked": c.Query("sale"),
+		"LockAfter": c.Terms.Till.LockAfter, "Serial": ""}
+	if err := found(c, data); err != nil {
+		said := fault.Of(err)
+		if said == nil {
+			return err
 		}
+		data["Said"] = said.Detail
 	}
 	return c.Page("take_back", "Register", "Take back", data)
+}
+
+// found is what a scan that is to be taken back means.
+func found(c *kit.Call, data map[string]any) error {
+	back := shopregister.ToTakeBack{Variant: fiber.Query[uint64](c.Ctx, "variant")}
+	var err error
+	switch {
+	case c.Query("product") != "":
+		p, err := goods.ReadProduct(c.Q(), back.Variant, c.Who.Branch, c.Shop.Now())
+		if err != nil {
+			return err
+		}
+		var offers []goods.Found
+		for _, v := range p.Variants {
+			offers = append(offers, goods.Found{Kind: "variant", ID: v.ID, Name: p.Name, Detail: v.Label, Code: v.SKU})
+		}
+		if len(offers) > 1 {
+			data["Offers"] = offers
+			return nil
+		}
+		back.Variant = offers[0].ID
+		fallthrough
+	case back.Variant != 0:
+		back, err = shopregister.WithoutReceipt(c.Until, c.Shop, c.Who, back.Variant)
+	case c.Query("sale") != "":
+		back, err = shopregister.FindBack(c.Until, c.Shop, c.Who, c.Query("sale"))
+	default:
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	data["Offers"], data["Found"] = back.Offers, back.Sale != "" || back.Variant != 0
+	if back.Sale == "" {
+		if back.Variant != 0 {
+			data["Unsold"] = back
+		}
+		return nil
+	}
+	v, err := trade.SaleByNumber(c.Q(), back.Sale)
+	if err != nil {
+		return err
+	}
+	data["Sale"], data["Serial"] = v, back.Serial
+	data["Lots"], err = shopregister.LotsBack(c.Until, c.Shop, c.Who, v)
+	return err
 }
 
 func cashUp(c *kit.Call) error {
@@ -111,8 +183,12 @@ func cashUp(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	reasons, err := office.Reasons(c.Q())
+	if err != nil {
+		return err
+	}
 	return c.Page("cash_up", "Register", "Cash up the drawer",
-		map[string]any{"At": at, "Values": c.Terms.Currency.Pieces()})
+		map[string]any{"At": at, "Values": c.Terms.Currency.Pieces(), "Reasons": reasons})
 }
 
 func drawers(c *kit.Call) error {
@@ -141,7 +217,16 @@ func drawer(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Row": row, "Figures": figures, "ShouldBe": figures.Core().ShouldBe()}
+	moves, err := trade.DrawerMoves(c.Q(), id)
+	if err != nil {
+		return err
+	}
+	opened, err := trade.HowOpened(c.Q(), row.Drawer)
+	if err != nil {
+		return err
+	}
+	data := map[string]any{"Opened": opened, "Row": row, "Figures": figures, "ShouldBe": figures.Core().ShouldBe(), "Moves": moves,
+		"Ways": coresale.TenderKinds, "Peeks": row.Counted != nil || c.Who.Can(staff.DeedPeek)}
 	if row.Counted != nil {
 		data["Difference"] = row.Counted.Sub(*row.ShouldBe)
 	}
@@ -157,29 +242,114 @@ func sale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	approved, err := office.ApprovalsOf(c.Q(), v.DocumentID)
+	if err != nil {
+		return err
+	}
+	mail := ""
+	if v.CustomerID != nil {
+		who, err := customers.Read(c.Q(), *v.CustomerID)
+		if err != nil {
+			return err
+		}
+		mail = who.Mail
+	}
 	return c.Page(
 		"sale",
 		"Register",
 		"Sale "+v.Number,
 		map[string]any{
-			"Sale":    v,
-			"Page":    page,
-			"Printer": c.Query("printer"),
-			"Change":  v.ChangeGiven,
-			"Sells":   c.Who.Can(staff.DeedSell),
-			"Voids":   c.Who.Can(staff.DeedReverse),
+			"Sale":      v,
+			"Page":      page,
+			"Printer":   c.Query("printer"),
+			"Change":    v.Paid.Change(),
+			"Sells":     c.Who.Can(staff.DeedSell),
+			"Returns":   c.Who.Can(staff.DeedReturn),
+			"Approved":  approved,
+			"Mail":      mail,
+			"Backs":     slices.DeleteFunc(strings.Split(c.Query("back"), ","), func(n string) bool { return n == "" }),
+			"Owed":      c.Query("owed"),
+			"Total":     v.Gross.Add(v.Vouchers),
+			"LockAfter": c.Terms.Till.LockAfter,
 		},
 	)
 }
 
-func receiptPDF(c *kit.Call) error {
-	page, err := shopregister.Receipt(c.Until, c.Shop, c.Text("number"))
+func returned(c *kit.Call) error {
+	v, err := trade.ReturnByNumber(c.Q(), c.Text("number"))
 	if err != nil {
 		return err
 	}
-	data, err := device.PDF("Sale "+c.Text("number"), []paper.Page{page})
+	page, err := shopregister.ReturnPaper(c.Until, c.Shop, v.Number)
+	if err != nil {
+		return err
+	}
+	given, err := trade.GivenWith(c.Q(), v.DocumentID)
+	if err != nil {
+		return err
+	}
+	approved, err := office.ApprovalsOf(c.Q(), v.DocumentID)
+	if err != nil {
+		return err
+	}
+	return c.Page("returned", "Register", "Return "+v.Number, map[string]any{"Return": v, "Page": page, "Given": given,
+		"Approved": approved, "Printer": c.Query("printer"), "Owed": c.Query("owed")})
+}
+
+func receiptPDF(c *kit.Call) error {
+	pages, err := shopregister.Papers(c.Until, c.Shop, c.Text("number"), c.Query("as"))
+	if err != nil {
+		return err
+	}
+	data, err := device.PDF("Sale "+c.Text("number"), pages)
 	if err != nil {
 		return err
 	}
 	return c.Pdf(c.Text("number")+".pdf", data)
+}
+
+func locked(c *kit.Call) error {
+	people, err := shopoffice.WithPIN(c.Until, c.Shop, c.Who.Branch, staff.DeedSell)
+	if err != nil {
+		return err
+	}
+	return c.Page("locked", "Register", "Locked", map[string]any{"People": people, "To": c.SafePath(), "Locked": c.Who.Locked})
+}
+
+func approvals(c *kit.Call) error {
+	columns := []kit.Column[office.ApprovalRow]{kit.Col("at", func(r office.ApprovalRow) any { return c.InZone(&r.At) }),
+		kit.Col("what", func(r office.ApprovalRow) any { return r.What }),
+		kit.Col("asked by", func(r office.ApprovalRow) any { return r.Asker }),
+		kit.Col("approved by", func(r office.ApprovalRow) any { return r.Approver }),
+		kit.Col("document", func(r office.ApprovalRow) any { return r.Number })}
+	return kit.Listed(c, "approvals", "Register", "Approvals", columns, office.Approvals, map[string]any{})
+}
+
+func vouchers(c *kit.Call) error {
+	columns := []kit.Column[coresale.Credit]{kit.Col("code", func(r coresale.Credit) any { return r.Code }),
+		kit.Col("kind", func(r coresale.Credit) any { return string(r.Kind) }),
+		kit.Col("given", func(r coresale.Credit) any { return c.InZone(&r.GivenAt) }),
+		kit.Col("left", func(r coresale.Credit) any { return c.Amount(r.Balance) }),
+		kit.Col("state", func(r coresale.Credit) any { return string(r.State()) })}
+	return kit.Listed(c, "vouchers", "Register", "Vouchers and store credit", columns, trade.Vouchers, map[string]any{})
+}
+
+func voucher(c *kit.Call) error {
+	life, err := shopregister.Voucher(c.Until, c.Shop, c.Who, c.Text("code"))
+	if err != nil {
+		return err
+	}
+	return c.Page("voucher", "Register", life.Code, map[string]any{"V": life, "Blocks": c.Who.Can(staff.DeedVoid)})
+}
+
+func tiles(c *kit.Call) error {
+	pages, err := trade.TilePages(c.Q())
+	if err != nil {
+		return err
+	}
+	categories, err := goods.CategoryTiles(c.Q())
+	if err != nil {
+		return err
+	}
+	return c.Page("tiles", "Register", "Tiles", map[string]any{"Pages": pages, "Categories": categories})
 }

@@ -1,71 +1,173 @@
 // The register: scans and picks go to the basket, which the server keeps and
 // computes; this module only shows what came back.
-import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
-import { figure, money, typed, units } from "./money.js";
-import { missed, offer, onScan, say } from "./scanline.js";
+import { approved } from "./approve.js";
+import { ask, guarded, make, part, showRefusal } from "./api.js";
+import { changePerson } from "./lock.js";
+import { figure, money, units } from "./money.js";
+import { panelsIn, reading } from "./register_panels.js";
+import { paying } from "./register_pay.js";
+import { focusScan, missed, offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
 import { showTag } from "./swingtag.js";
 
 const root = document.getElementById("register");
 const register = root.dataset.register;
-const base = `/api/v1/registers/${register}/basket`;
-const box = document.getElementById("form-error");
-let basket = JSON.parse(document.getElementById("basket-data").textContent);
-let payKey = newKey();
+const reasons = new Map(JSON.parse(document.getElementById("reasons-data").textContent).map((r) => [r.id, r.name]));
 
+document.getElementById("person").addEventListener("click", () => changePerson());
 if (root.dataset.open) start();
 
 function start() {
+  const base = `/api/v1/registers/${register}/basket`;
+  const box = document.getElementById("form-error");
   const list = document.getElementById("basket");
   const picked = document.getElementById("picked");
-  const tiles = document.getElementById("tiles");
-  const cashPanel = document.getElementById("cash-panel");
-  const handed = document.getElementById("handed");
-  const change = document.getElementById("change");
+  const till = { register, base, box, basket: JSON.parse(document.getElementById("basket-data").textContent), draw, refused, line: 0 };
+  const panels = panelsIn(root, rest);
+  const pay = paying(till, panels);
+  reading(till, panels);
 
+  /** Where the caret goes when nothing else needs it: to the scan line, but not on a phone, where
+   * that would bring up the keys. */
+  function rest() { if (!matchMedia("(pointer: coarse)").matches) focusScan(); }
+
+  function refused(refusal) { showRefusal(box, refusal); say(refusal.message, null, true); }
+
+  // --- drawing ------------------------------------------------------------
   function draw(next, touched) {
-    basket = next;
-    list.replaceChildren(...basket.lines.map(row));
-    document.getElementById("strip-empty").hidden = basket.lines.length > 0;
-    document.getElementById("total").textContent = money(basket.totals.gross);
-    document.getElementById("facts").textContent = basket.lines.length ? `${basket.lines.length} ${basket.lines.length === 1 ? "line" : "lines"} · ${basket.totals.units} units` : "nothing yet";
-    document.getElementById("taxes").textContent = basket.lines.length ? "tax in it " + money(basket.totals.tax) : "";
-    for (const id of ["card", "cash"]) document.getElementById(id).disabled = basket.lines.length === 0;
-    document.getElementById("clear").disabled = basket.lines.length === 0;
+    till.basket = next;
+    list.replaceChildren(...next.lines.map(row), ...next.vouchers.map(voucher), ...next.backs.map(back));
+    const count = next.lines.length + next.vouchers.length + next.backs.length;
+    document.getElementById("strip-empty").hidden = count > 0;
+    const facts = [];
+    if (next.lines.length) facts.push(`${next.lines.length} ${next.lines.length === 1 ? "line" : "lines"} · ${next.totals.units} units`);
+    if (next.off) facts.push(`${next.off} off: −${figure(next.off_amount)}`);
+    if (next.note) facts.push("noted");
+    document.getElementById("facts").textContent = facts.join(" · ") || (count ? "" : "nothing yet");
+    document.getElementById("taxes").textContent = next.lines.length ? "tax in it " + money(next.totals.tax) : "";
+    document.getElementById("clear").disabled = count === 0;
+    pay.draw();
+    hold(next.held);
+    clip(next.customer);
+    if (touched) till.line = touched;
     const line = list.querySelector(`[data-line="${touched || ""}"]`);
     if (line) {
-      line.classList.add("on");
+      for (const other of list.children) other.classList.toggle("on", other === line);
       line.scrollIntoView({ block: "nearest" });
       showTag(Number(line.dataset.variant));
     }
-    figureChange();
+  }
+
+  function where(l) {
+    if (l.tracking === "not stocked") return [];
+    const places = l.places || [];
+    const said = [`${units(l.here)} here`];
+    for (const p of places.slice(0, 2)) said.push(`${units(p.quantity)} ${p.name}${p.minutes > 0 ? `, ${p.minutes} min` : ""}`);
+    if (places.length > 2) said.push(`${places.length - 2} more`);
+    return said;
   }
 
   function row(l) {
     const quantity = make("input", { value: units(l.quantity), inputMode: "decimal", className: "num", "aria-label": `Units of ${l.name} ${l.detail}`, disabled: l.tracking === "serial" });
     quantity.addEventListener("change", () => changeLine(l.id, { quantity: quantity.value }, quantity));
-    quantity.addEventListener("keydown", (event) => { if (event.key === "Escape") { event.preventDefault(); quantity.value = units(l.quantity); quantity.blur(); } });
+    quantity.addEventListener("keydown", (event) => {
+      if (event.key === "Escape") { event.preventDefault(); quantity.value = units(l.quantity); quantity.blur(); }
+      if (event.key === "Enter") { event.preventDefault(); quantity.blur(); rest(); }
+    });
     const facts = make("small", {});
-    const words = [l.pack ? "× " + l.pack : "", l.detail];
-    if (l.tracking !== "not stocked" && l.tracking !== "serial") words.push(`${units(l.here)} here` + (Number(l.elsewhere) > 0 ? `, ${units(l.elsewhere)} elsewhere` : ""));
-    words.push(...(l.lots || []));
+    const words = [l.pack ? "× " + l.pack : "", l.detail, ...where(l)];
+    const choosing = (l.lot_choices || []).length > 1;
+    if (!choosing) words.push(...(l.lots || []));
     facts.append(words.filter(Boolean).join(" · "));
     const name = make("div", {}, l.name, facts);
-    if (l.tracking === "serial") {
-      const select = make("select", { "aria-label": `Serial number of ${l.name}` }, make("option", { value: "", textContent: "choose its number" }),
-        ...[...new Set([...(l.choices || []), ...(l.serials || [])])].map((n) => make("option", { value: n, textContent: n, selected: (l.serials || []).includes(n) })));
-      select.addEventListener("change", () => changeLine(l.id, { serial: select.value }));
-      facts.append(" ", select);
-    }
+    if (l.tracking === "serial") facts.append(" ", serials(l));
+    if (choosing) facts.append(" ", lots(l));
+    if (Number(l.off_amount) > 0 && l.off) name.append(make("small", { className: "cut", textContent: `−${figure(l.off_amount)}: ${[l.off, reasons.get(l.off_reason_id)].filter(Boolean).join(", ")}` }));
+    if (l.list_price) name.append(make("small", { className: "cut", textContent: `instead of ${figure(l.list_price)}: ${reasons.get(l.price_reason_id) || ""}` }));
+    if (l.note) name.append(make("small", { className: "noted", textContent: `“${l.note}”` }));
     if (l.short) name.append(make("small", { className: "short-note", textContent: "✗ " + l.short }));
-    const off = make("button", { type: "button", className: "off", textContent: "×", title: "Take it off", "aria-label": `Take ${l.name} ${l.detail} off` });
-    off.addEventListener("click", () => changeLine(l.id, { quantity: "0" }));
-    const line = make("li", { className: "line" }, quantity, name, make("span", { className: "num each", textContent: figure(l.price) }), make("b", { className: "num", textContent: figure(l.total) }), off);
+    const edit = make("button", { type: "button", className: "edit", textContent: "⋯", title: "Price, discount, note", "aria-label": `Change ${l.name} ${l.detail}` });
+    edit.addEventListener("click", () => panels.show("line", l));
+    const line = make("li", { className: "line" }, quantity, name, make("span", { className: "num each", textContent: figure(l.price) }), make("b", { className: "num", textContent: figure(l.total) }), edit, off(`Take ${l.name} ${l.detail} off`, () => changeLine(l.id, { quantity: "0" })));
     line.dataset.line = l.id;
     line.dataset.variant = l.variant_id;
-    line.addEventListener("focusin", () => { for (const other of list.children) other.classList.toggle("on", other === line); showTag(l.variant_id); });
+    line.addEventListener("focusin", () => { till.line = l.id; for (const other of list.children) other.classList.toggle("on", other === line); showTag(l.variant_id); });
     return line;
   }
+
+  function off(label, work) {
+    const button = make("button", { type: "button", className: "off", textContent: "×", title: "Take it off", "aria-label": label });
+    button.addEventListener("click", guarded(async () => { await work(); rest(); }));
+    return button;
+  }
+
+  function serials(l) {
+    const select = make("select", { "aria-label": `Serial number of ${l.name}` }, make("option", { value: "", textContent: "choose its number" }),
+      ...[...new Set([...(l.choices || []), ...(l.serials || [])])].map((n) => make("option", { value: n, textContent: n, selected: (l.serials || []).includes(n) })),
+      make("option", { value: "owe", textContent: "owe the number: give it later", selected: Boolean(l.owed) }));
+    select.addEventListener("change", () => changeLine(l.id, select.value === "owe" ? { owed: true } : { serial: select.value, owed: false }));
+    return select;
+  }
+
+  function lots(l) {
+    const select = make("select", { "aria-label": `Lot of ${l.name}` }, make("option", { value: 0, textContent: `proposed: ${(l.lots || []).join(", ")}` }),
+      ...l.lot_choices.map((c) => make("option", { value: c.id, textContent: `${c.label}: ${units(c.here)} here`, selected: c.id === l.lot_id })));
+    select.addEventListener("change", () => changeLine(l.id, { lot_id: Number(select.value) }));
+    return select;
+  }
+
+  function voucher(amount, n) {
+    return make("li", { className: "line extra" }, make("span", {}), make("div", {}, "Voucher to give", make("small", { textContent: "its code is printed on the receipt" })), make("span", { className: "each" }),
+      make("b", { className: "num", textContent: figure(amount) }), make("span", {}), off(`Take the voucher of ${money(amount)} off`, () => change("DELETE", `${base}/vouchers/${n}`)));
+  }
+
+  function back(b) {
+    const name = make("div", {}, `Back: ${b.name}`, make("small", { textContent: [b.detail, b.sale ? "of " + b.sale : "without a receipt", b.condition, ...(b.serials || [])].filter(Boolean).join(" · ") }));
+    if (b.short) name.append(make("small", { className: "short-note", textContent: "✗ " + b.short }));
+    return make("li", { className: "line extra" }, make("span", { className: "num", textContent: units(b.quantity) }), name, make("span", { className: "each" }),
+      make("b", { className: "num", textContent: "−" + figure(b.amount) }), make("span", {}), off(`Take ${b.name} that comes back off`, () => change("DELETE", `${base}/backs/${b.id}`)));
+  }
+
+  function hold(held) {
+    const rail = document.getElementById("held");
+    rail.hidden = held.length === 0;
+    const busy = till.basket.lines.length + till.basket.vouchers.length + till.basket.backs.length > 0;
+    rail.replaceChildren(...held.map((h) => {
+      const up = make("button", { type: "button", className: "held-slip", title: `Put by at ${h.register} by ${h.by}` }, make("b", { textContent: h.name }), make("small", { textContent: `${h.lines} ${h.lines === 1 ? "line" : "lines"} · ${h.by}` }));
+      up.addEventListener("click", () => change("POST", base + "/take-up", { basket_id: h.id, merge: false }));
+      const slip = make("li", {}, up);
+      if (busy) {
+        const join = make("button", { type: "button", className: "held-join", textContent: "+", title: "Make it one with this basket", "aria-label": `Make ${h.name} one with this basket` });
+        join.addEventListener("click", () => change("POST", base + "/take-up", { basket_id: h.id, merge: true }));
+        slip.append(join);
+      }
+      return slip;
+    }));
+  }
+
+  function clip(c) {
+    const slip = document.getElementById("clip");
+    slip.hidden = !c;
+    if (!c) { slip.replaceChildren(); return; }
+    const facts = [c.code];
+    if (c.on_account) facts.push(Number(c.owes) > 0 ? `owes ${money(c.owes)} on account` : "may pay later");
+    if (Number(c.store_credit) > 0) facts.push(`store credit ${money(c.store_credit)}`);
+    slip.replaceChildren(make("a", { href: `/customers/${c.id}`, textContent: c.name }), make("small", { textContent: facts.join(" · ") }),
+      off(`Take ${c.name} off the basket`, () => change("PATCH", base, { customer_id: 0 })));
+  }
+
+  // --- changing -----------------------------------------------------------
+  /** Does something to the basket and shows what came of it. */
+  async function change(method, path, body) {
+    try {
+      const next = await approved((approval) => ask(method, path, approval ? { ...body, approval } : body));
+      showRefusal(box, null);
+      draw(next);
+      if (next.said) say(next.said);
+      return next;
+    } catch (refusal) { refused(refusal); return null; }
+  }
+  till.change = change;
 
   async function changeLine(id, body, input) {
     try {
@@ -74,8 +176,8 @@ function start() {
       draw(next, id);
       say(next.said);
     } catch (refusal) {
-      showRefusal(box, refusal);
-      if (input) { input.setAttribute("aria-invalid", "true"); input.focus(); input.select(); }
+      refused(refusal);
+      if (input?.isConnected) { input.setAttribute("aria-invalid", "true"); input.focus(); input.select(); }
     }
   }
 
@@ -85,107 +187,80 @@ function start() {
       showRefusal(box, null);
       draw(next, next.line_id);
       if (next.receipt) { location.href = `/register/${register}/take-back?sale=${encodeURIComponent(next.receipt)}`; return; }
+      if (next.credit) { await pay.withCredit(next.credit); return; }
       if (next.pick) { await rack(next.pick.id); return; }
       if (next.offers) { offer(next.offers, (f) => rack(f.id)); return; }
       const before = next.before;
-      say(next.said, () => changeLine(next.line_id, { quantity: before }));
+      say(next.said, next.line_id ? () => changeLine(next.line_id, { quantity: before }) : null);
     } catch (refusal) {
       showRefusal(box, refusal);
+      if (refusal.status === 404 && body.code) {
+        const button = make("button", { type: "button", className: "act", textContent: "Make a product of it" });
+        button.addEventListener("click", () => panels.show("make", { code: body.code }));
+        refusal.more = button;
+      }
       await missed(body.code || "", refusal);
     }
   }
-  onScan((text) => (cashPanel.hidden ? add({ code: text }) : Promise.resolve(say("Finish the payment first, or go back.", null, true))), true);
-
-  document.getElementById("price-list")?.addEventListener("change", async (event) => {
-    try { const next = await ask("PUT", base + "/list", { price_list_id: Number(event.target.value) }); draw(next); say(next.said); } catch (refusal) { showRefusal(box, refusal); event.target.value = basket.price_list_id; }
-  });
+  till.add = add;
+  onScan((text) => {
+    if (pay.open()) return pay.scanned(text) || Promise.resolve(say("Finish the payment first, or go back.", null, true));
+    return add({ code: text });
+  }, true);
 
   // --- picking ---------------------------------------------------------
-  function back() { picked.replaceChildren(); tiles.hidden = false; tiles.querySelector("button")?.focus(); }
+  const shelves = [...root.querySelectorAll("[data-tiles]")];
+  let page = "0";
+  function back2tiles() {
+    picked.replaceChildren();
+    for (const s of shelves) s.hidden = s.dataset.tiles !== page;
+  }
+  function away() { for (const s of shelves) s.hidden = true; }
   async function rack(product) {
     picked.innerHTML = await part(`/register/${register}/rack/${product}`);
-    tiles.hidden = true;
+    away();
     const cells = [...picked.querySelectorAll(".rack-cell")];
-    if (cells.length === 1) { await add({ variant_id: Number(cells[0].dataset.variant) }); back(); return; }
+    if (cells.length === 1) { await add({ variant_id: Number(cells[0].dataset.variant) }); back2tiles(); return; }
     for (const r of picked.querySelectorAll(".rack")) settleTab(r);
     cells[0]?.focus();
   }
-  tiles.addEventListener("click", async (event) => {
-    const tile = event.target.closest("[data-category]");
+  root.querySelector('[role="tablist"]')?.addEventListener("click", (event) => {
+    const tab = event.target.closest("[data-page]");
+    if (!tab) return;
+    page = tab.dataset.page;
+    for (const t of tab.parentElement.children) t.setAttribute("aria-selected", String(t === tab));
+    back2tiles();
+  });
+  document.getElementById("picker").addEventListener("click", async (event) => {
+    if (event.target.closest("[data-back]")) { back2tiles(); rest(); return; }
+    const tile = event.target.closest(".tile");
     if (!tile) return;
+    if (tile.dataset.product) { await rack(tile.dataset.product); return; }
     picked.innerHTML = `<div class="deliver-head"><h2></h2><button type="button" class="act ms-auto" data-back>Back <kbd>Esc</kbd></button></div>` + (await part(`/register/${register}/products?category=${tile.dataset.category}`));
     picked.querySelector("h2").textContent = tile.querySelector("span").textContent;
-    tiles.hidden = true;
+    away();
     picked.querySelector(".tile")?.focus();
   });
-  picked.addEventListener("click", (event) => {
-    if (event.target.closest("[data-back]")) back();
-    const tile = event.target.closest("[data-product]");
-    if (tile) rack(tile.dataset.product);
-  });
-  picked.addEventListener("rack-take", (event) => add({ variant_id: event.detail.variant }).then(back));
+  picked.addEventListener("rack-take", (event) => add({ variant_id: event.detail.variant }).then(back2tiles).then(rest));
+
   document.addEventListener("keydown", (event) => {
+    if (document.querySelector("dialog[open]")) return;
     if (event.key === "Escape" && !event.defaultPrevented) {
-      if (!cashPanel.hidden) closeCash();
-      else if (picked.childElementCount) back();
+      if (!panels.close() && picked.childElementCount) { back2tiles(); rest(); }
     }
-    if (event.key === "F8") { event.preventDefault(); openCash(); }
-    if (event.key === "F9") { event.preventDefault(); payCard(); }
-  });
-
-  // --- paying -----------------------------------------------------------
-  function openCash() {
-    if (basket.lines.length === 0) return;
-    cashPanel.hidden = false;
-    document.getElementById("notes").replaceChildren(...basket.notes.map((n, i) => {
-      const button = make("button", { type: "button", className: "act", textContent: i ? money(n) : "exactly " + money(n) });
-      button.addEventListener("click", () => {
-        handed.value = typed(n);
-        if (i === 0) { payCash(); return; }
-        figureChange();
-        handed.focus();
-      });
-      return button;
-    }));
-    handed.value = "";
-    handed.placeholder = typed(basket.totals.gross);
-    figureChange();
-    handed.focus();
-  }
-  function closeCash() { cashPanel.hidden = true; showRefusal(box, null); document.getElementById("cash").focus(); }
-  let asked = 0;
-  async function figureChange() {
-    const turn = ++asked;
-    if (cashPanel.hidden || handed.value.trim() === "") { change.textContent = ""; return; }
-    try {
-      const left = await ask("GET", `${base}/change?cash=${encodeURIComponent(handed.value)}`);
-      if (turn === asked) change.textContent = left.short ? `${money(left.short)} short` : `change ${money(left.change)}`;
-    } catch { if (turn === asked) change.textContent = ""; }
-  }
-  handed.addEventListener("input", figureChange);
-
-  const pay = guarded(async (tender) => {
-    showRefusal(box, null);
-    for (const b of document.querySelectorAll("#pay button, #cash-panel button")) b.disabled = true;
-    try {
-      const done = await ask("POST", "/api/v1/sales", { register_id: Number(register), basket_id: basket.id, total: basket.totals.gross, ...tender }, payKey);
-      location.href = `/sales/${done.number}` + (done.printer ? "?printer=" + encodeURIComponent(done.printer) : "");
-    } catch (refusal) {
-      if (!refusal.lost) payKey = newKey();
-      if (refusal.field === "total" || refusal.field === "basket_id") draw(await ask("GET", base));
-      showRefusal(box, refusal);
-      for (const b of document.querySelectorAll("#pay button, #cash-panel button")) b.disabled = false;
-      if (!cashPanel.hidden) handed.focus();
+    if (event.altKey && event.key.toLowerCase() === "l") {
+      event.preventDefault();
+      const l = till.basket.lines.find((x) => x.id === till.line) || till.basket.lines.at(-1);
+      if (l) panels.show("line", l);
     }
   });
-  const payCard = () => { if (basket.lines.length) pay({ card: basket.totals.gross }); };
-  const payCash = () => pay({ cash: handed.value.trim() || handed.placeholder });
-  document.getElementById("card").addEventListener("click", payCard);
-  document.getElementById("cash").addEventListener("click", openCash);
-  document.getElementById("pay").addEventListener("submit", (event) => event.preventDefault());
-  document.getElementById("cash-back").addEventListener("click", closeCash);
-  cashPanel.addEventListener("submit", (event) => { event.preventDefault(); payCash(); });
-  document.getElementById("clear").addEventListener("click", guarded(async () => { draw(await ask("DELETE", base)); say("The basket is given up; nothing was posted."); }));
+  root.addEventListener("click", (event) => {
+    const name = event.target.closest("[data-show]")?.dataset.show;
+    if (name) panels.show(name);
+    if (event.target.closest("[data-close]")) panels.close();
+  });
 
-  draw(basket, basket.lines.at(-1)?.id);
+  draw(till.basket, till.basket.lines.at(-1)?.id);
+  const wanted = new URLSearchParams(location.search).get("show");
+  if (wanted) panels.show(wanted);
 }

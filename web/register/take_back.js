@@ -1,4 +1,6 @@
-import { ask, guarded, newKey, showRefusal } from "./api.js";
+import { approved } from "./approve.js";
+import { ask, guarded, make, newKey, showRefusal } from "./api.js";
+import "./lock.js";
 import { money } from "./money.js";
 import { onScan } from "./scanline.js";
 
@@ -6,30 +8,49 @@ onScan((text) => { location.href = location.pathname + "?sale=" + encodeURICompo
 const form = document.getElementById("return");
 if (form) {
   let key = newKey();
+  const register = Number(form.dataset.register);
   const box = form.querySelector("[data-error]");
+
+  /** What comes back, as it is typed. */
+  function backs() {
+    if (form.dataset.variant) {
+      const of = (name) => form.elements[name].value.trim();
+      return [{ variant_id: Number(form.dataset.variant), quantity: of("quantity"), price: of("price"), cost: of("cost"), condition: of("condition"), serial: of("serial") }];
+    }
+    return [...form.querySelectorAll("[data-line]")].flatMap((row) => {
+      const of = (name) => row.querySelector(`[data-f="${name}"]`)?.value.trim() || "";
+      const line = { line: Number(row.dataset.line), quantity: of("quantity"), amount: of("amount"), condition: of("condition"), serials: of("serials"), lot_id: Number(of("lot_id")) };
+      return line.quantity || line.amount ? [line] : [];
+    });
+  }
+
   const send = guarded(async () => {
     showRefusal(box, null, form);
-    const lines = [...form.querySelectorAll("[data-line]")].flatMap((row) => {
-      const quantity = row.querySelector('[data-f="quantity"]')?.value.trim();
-      return quantity ? [{ line: Number(row.dataset.line), quantity, condition: row.querySelector('[data-f="condition"]').value }] : [];
-    });
+    const refund = form.querySelector('[name="refund"]:checked').value;
+    const what = form.dataset.variant ? { unsold: backs() } : { sale: form.dataset.sale, lines: backs() };
     try {
-      const done = await ask("POST", "/api/v1/returns", { register_id: Number(form.dataset.register), sale: form.dataset.sale, lines }, key);
-      const said = [];
-      if (Number(done.cash) > 0) said.push(`${money(done.cash)} in cash`);
-      if (Number(done.card) > 0) said.push(`${money(done.card)} to the card`);
+      const done = await approved((approval) => {
+        if (approval) key = newKey();
+        return ask("POST", "/api/v1/returns", { register_id: register, ...what, refund, ...(approval && { approval }) }, key);
+      });
+      const said = done.paid.filter((t) => t.kind !== "rounding").map((t) => `${money(String(t.amount).replace("-", ""))} ${{ cash: "in cash", card: "to the card" }[t.kind] || "as " + t.kind}${t.code ? ` ${t.code}` : ""}`);
       const line = form.querySelector("[data-done]");
       line.hidden = false;
-      line.innerHTML = "";
-      const link = Object.assign(document.createElement("a"), { href: "/documents/" + done.number, textContent: done.number });
-      line.append(`✓ Give back ${said.join(" and ") || "nothing"}. Posted as `, link, ".");
-      form.querySelector("button.first").disabled = true;
-      for (const field of form.querySelectorAll("input, select")) field.disabled = true;
+      line.replaceChildren(`✓ Give back ${said.join(" and ") || "nothing"}. Posted as `, make("a", { href: "/returns/" + done.number, textContent: done.number }), ". ", done.owed || "", done.printer || "");
+      for (const field of form.querySelectorAll("input, select, button")) field.disabled = true;
     } catch (refusal) {
       if (!refusal.lost) key = newKey();
       showRefusal(box, refusal, form);
     }
   });
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
-  form.querySelector("input")?.focus();
+
+  document.getElementById("exchange").addEventListener("click", guarded(async () => {
+    showRefusal(box, null, form);
+    try {
+      await approved((approval) => ask("POST", `/api/v1/registers/${register}/basket/backs`, { backs: backs().map(({ serial, ...b }) => ({ ...b, ...(serial && { serials: serial }), sale: form.dataset.sale || "", ...(approval && { approval }) })) }));
+      location.href = "/register/" + register;
+    } catch (refusal) { showRefusal(box, refusal, form); }
+  }));
+  form.querySelector("input:not([type=hidden])")?.focus();
 }

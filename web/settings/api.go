@@ -1,9 +1,11 @@
 package settings
 
 import (
+	"itemrack/core/reason"
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	storeoffice "itemrack/store/office"
 	"itemrack/web/kit"
 )
 
@@ -37,4 +39,30 @@ type switchInput struct {
 
 func apiSwitchRange(c *kit.Call, id uint64, in switchInput) (bool, error) {
 	return office.SwitchRange(c.Until, c.Shop, c.Who, id, in.Open)
+}
+
+func apiSaveTill(c *kit.Call, in office.TillSettingsInput) (office.SavedSettings, error) {
+	return office.SaveTill(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiMakeReason(c *kit.Call, in office.ReasonInput) (reason.Reason, error) {
+	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (reason.Reason, error) {
+	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiWays(c *kit.Call) ([]storeoffice.Way, error) { return storeoffice.Ways(c.Q()) }
+
+func apiSaveWay(c *kit.Call, in office.WayInput) (storeoffice.Way, error) {
+	return office.SaveWay(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiChangePIN(c *kit.Call, in office.PINChange) (changed, error) {
+	who, err := office.ChangePIN(c.Until, c.Shop, c.Who, in)
+	if err != nil {
+		return changed{}, err
+	}
+	return changed{"Your PIN is set."}, c.Renew(who)
 }

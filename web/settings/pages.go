@@ -7,11 +7,15 @@ import (
 	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/reason"
+	"itemrack/core/revision"
+	"itemrack/core/sale"
 	"itemrack/device"
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	storedevices "itemrack/store/devices"
 	storeoffice "itemrack/store/office"
+	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -49,6 +53,10 @@ func devices(c *kit.Call) error {
 		States      []string
 	}
 	var list []one
+	opened, err := trade.OpenedLast(c.Q(), 8)
+	if err != nil {
+		return err
+	}
 	for _, name := range []string{device.ReceiptPrinter, device.LabelPrinter, device.CardTerminal, device.Mailbox} {
 		state, err := storedevices.Of(c.Shop.Store).DeviceState(c.Until, name)
 		if err != nil {
@@ -64,7 +72,8 @@ func devices(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("devices", "Register", "Stand-ins", map[string]any{"Devices": list, "Papers": papers, "Mails": mails})
+	return c.Page("devices", "Register", "Stand-ins", map[string]any{"Devices": list, "Papers": papers, "Mails": mails,
+		"Opened": opened})
 }
 
 // mail sends a mail as it was sent: an .eml file.
@@ -91,6 +100,46 @@ func start(c *kit.Call) error {
 		map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
 }
 
+// way is how far it is between two branches; Minutes is nil where nobody said.
+type way struct {
+	From, To storeoffice.Branch
+	Minutes  *int
+}
+
+// ways lists each pair of branches once.
+func ways(branches []storeoffice.Branch, known []storeoffice.Way) []way {
+	var list []way
+	for i, from := range branches {
+		for _, to := range branches[i+1:] {
+			w := way{From: from, To: to}
+			for _, k := range known {
+				if k.From == from.ID && k.To == to.ID {
+					w.Minutes = &k.Minutes
+				}
+			}
+			list = append(list, w)
+		}
+	}
+	return list
+}
+
+// reasons is the page of why stock and money change.
+func reasons(c *kit.Call) error {
+	list, err := storeoffice.Reasons(c.Q())
+	if err != nil {
+		return err
+	}
+	type one struct {
+		reason.Reason
+		Revision string
+	}
+	by := map[reason.Kind][]one{}
+	for _, r := range list {
+		by[r.Kind] = append(by[r.Kind], one{r, revision.Of(r)})
+	}
+	return c.Page("reasons", "", "Reasons", map[string]any{"Kinds": reason.Kinds, "By": by, "Accounts": reason.Accounts()})
+}
+
 func settings(c *kit.Call) error {
 	s, err := office.ReadSettings(c.Until, c.Shop, c.Who)
 	if err != nil {
@@ -104,7 +153,12 @@ func settings(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0}
+	known, err := storeoffice.Ways(c.Q())
+	if err != nil {
+		return err
+	}
+	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0, "Steps": sale.Steps,
+		"Ways": ways(branches, known)}
 	if s.Practice {
 		if data["Practised"], err = book.ReadPractised(c.Q()); err != nil {
 			return err

@@ -25,12 +25,17 @@ for (const form of document.querySelectorAll("[data-person]")) {
     body.branches = [...form.querySelectorAll("[data-branch]:checked")].map((b) => Number(b.dataset.branch));
     const saved = await ask(id ? "PUT" : "POST", "/api/v1/people" + (id ? "/" + id : ""), body);
     if (id) form.elements.revision.value = saved.revision;
-    if (id) { form.elements.password.value = ""; say("✓ Saved."); } else setTimeout(() => location.reload());
+    if (id) { form.elements.password.value = form.elements.pin.value = ""; say("✓ Saved."); } else setTimeout(() => location.reload());
   });
 }
 deed(document.getElementById("password"), async (body) => {
   const done = await ask("POST", "/api/v1/me/password", body);
   document.getElementById("password").reset();
+  say("✓ " + done.says);
+});
+deed(document.getElementById("pin"), async (body) => {
+  const done = await ask("POST", "/api/v1/me/pin", body);
+  document.getElementById("pin").reset();
   say("✓ " + done.says);
 });
 deed(document.getElementById("token"), async (body) => {

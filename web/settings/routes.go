@@ -12,7 +12,7 @@ import (
 var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST", "/start", begin),
 	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings,
 		people),
-	kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
+	kit.Page("GET", "/settings/reasons", staff.DeedSettings, reasons), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
 	kit.Page("GET", "/devices/mail/:id", staff.DeedCosts, mail)}
 
 // api are the addresses for programs and for the modules of the pages.
@@ -21,6 +21,12 @@ var api = []kit.Route{
 	kit.Take("POST", "/practice/end", staff.DeedSettings, "End the shop's practice: clear all documents, or keep them",
 		apiBeginForReal),
 	kit.Take("PUT", "/settings", staff.DeedSettings, "Change the settings", apiSaveSettings),
+	kit.Take("PUT", "/settings/register", staff.DeedSettings, "Change what the registers do", apiSaveTill),
+	kit.Take("POST", "/reasons", staff.DeedSettings, "Make a reason why stock or money changes", apiMakeReason),
+	kit.TakeOn("PUT", "/reasons/:id", staff.DeedSettings, "Change a reason, or close it", apiChangeReason),
+	kit.All("/branch-ways", staff.DeedLook, "List how many minutes one is from branch to branch", apiWays),
+	kit.Take("PUT", "/branch-ways", staff.DeedSettings, "Say how many minutes one is from one branch to another and back",
+		apiSaveWay),
 	kit.Take("POST", "/barcode-ranges", staff.DeedSettings, "Open a further range of own numbers", apiAddRange),
 	kit.TakeOn("PUT", "/barcode-ranges/:id", staff.DeedSettings, "Open or close a range of own numbers",
 		apiSwitchRange),
@@ -30,6 +36,7 @@ var api = []kit.Route{
 		"Change a person: role, branches, password, and whether the person has left", apiChangePerson),
 	kit.Take("POST", "/me/password", staff.DeedLook, "Change one's own password; all other sessions end",
 		apiChangePassword),
+	kit.Take("POST", "/me/pin", staff.DeedLook, "Set one's own PIN for the registers", apiChangePIN),
 	kit.All("/tokens", staff.DeedLook, "List one's own tokens; a manager sees everybody's", apiTokens),
 	kit.Take("POST", "/tokens", staff.DeedLook, "Make a token that acts for oneself; it is shown once", apiMakeToken),
 	kit.On("DELETE", "/tokens/:id", staff.DeedLook, "End a token", apiEndToken),

@@ -1,5 +1,5 @@
 // Settings of the shop.
-import { ask, guarded, showRefusal } from "./api.js";
+import { ask, guarded, onSubmit, showRefusal } from "./api.js";
 import { values } from "./form.js";
 import { say } from "./scanline.js";
 
@@ -15,6 +15,20 @@ deed("settings", async (body) => {
   document.getElementById("settings").elements.revision.value = saved.revision;
   say("✓ Saved.");
 });
+deed("till", async (body) => {
+  const saved = await ask("PUT", "/api/v1/settings/register", body);
+  document.getElementById("till").elements.revision.value = saved.revision;
+  say("✓ Saved.");
+});
+for (const form of document.querySelectorAll("[data-way]")) onSubmit(form, async () => {
+  const [from, to] = form.dataset.way.split("/").map(Number);
+  try {
+    await ask("PUT", "/api/v1/branch-ways", { from_id: from, to_id: to, minutes: whole(form.elements.minutes.value) });
+    showRefusal(box, null, form);
+    say("✓ Saved.");
+  } catch (refusal) { showRefusal(box, refusal, form); }
+});
+const whole = (text) => (/^\s*\d+\s*$/.test(text) ? Number(text) : -1);
 deed("range", async (body) => { await ask("POST", "/api/v1/barcode-ranges", body); location.reload(); });
 const real = async (body) => { await ask("POST", "/api/v1/practice/end", body); location.href = "/settings"; };
 deed("clear", (body) => real(body));

@@ -49,6 +49,10 @@ func apiBreakUp(c *kit.Call, in stockroom.KitInput) (deed.Posted, error) {
 	return stockroom.BreakUpKits(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
+func apiPutRight(c *kit.Call, in stockroom.PutInput) (stockroom.PutResult, error) {
+	return stockroom.PutRight(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
 func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, error) {
 	return stockroom.ChangeCondition(c.Until, c.Shop, c.Who, c.Key(), in)
 }

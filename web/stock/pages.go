@@ -2,6 +2,7 @@ package stock
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -16,6 +17,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
+	"itemrack/store/trade"
 	"itemrack/web/catalog"
 	"itemrack/web/kit"
 )
@@ -132,6 +134,43 @@ func byBranch(places []book.Place, value decimal.Decimal, minor money.Minor) []b
 
 // cardDays is how far back the level curve of a stock card goes.
 const cardDays = 120
+
+// putRight is the form that puts stock of a variant right, for the pages that it is seen on.
+func putRight(c *kit.Call) error {
+	id, err := c.Number("id")
+	if err != nil {
+		return err
+	}
+	tag, err := catalog.Tag(c, id)
+	if err != nil {
+		return err
+	}
+	all, err := office.Branches(c.Q())
+	if err != nil {
+		return err
+	}
+	reasons, err := office.Reasons(c.Q())
+	if err != nil {
+		return err
+	}
+	at := c.Who.Branch
+	if register := fiber.Query[uint64](c.Ctx, "register"); register != 0 {
+		r, err := trade.ReadRegister(c.Q(), register)
+		if err != nil {
+			return err
+		}
+		at = r.BranchID
+	}
+	branches := slices.DeleteFunc(all, func(b office.Branch) bool { return c.Who.At(b.ID, b.Name) != nil })
+	var lots []book.Place
+	for _, p := range tag.Places {
+		if p.LotID != 0 && !slices.ContainsFunc(lots, func(l book.Place) bool { return l.LotID == p.LotID }) {
+			lots = append(lots, p)
+		}
+	}
+	return c.Fragment("put_right", map[string]any{"V": tag.V, "P": tag.P, "Branches": branches, "At": at,
+		"Conditions": stock.Conditions, "Lots": lots, "Reasons": reasons})
+}
 
 func stockCard(c *kit.Call) error {
 	id, err := c.Number("id")

@@ -16,7 +16,8 @@ var pages = []kit.Route{kit.Page("GET", "/stock", staff.DeedLook, stockList),
 	kit.Page("GET", "/stock/opening", staff.DeedCatalog, openStock),
 	kit.Page("POST", "/stock/opening/lines", staff.DeedCatalog, openingLines),
 	kit.Page("POST", "/stock/opening/rack/:id", staff.DeedCatalog, openingRack),
-	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard), kit.Page("GET", "/documents", staff.DeedLook, documents),
+	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard),
+	kit.Page("GET", "/stock/:id/put-right", staff.DeedLook, putRight), kit.Page("GET", "/documents", staff.DeedLook, documents),
 	kit.Page("GET", "/documents/:number", staff.DeedLook, document)}
 
 // api are the addresses for programs and for the modules of the pages.
@@ -37,6 +38,8 @@ var api = []kit.Route{
 		Asks("at", "as it stood at this moment, as 2026-11-26T14:30"),
 	kit.On("GET", "/variants/:id/explain/:figure", staff.DeedLook, "Explain on_hand, available, average_cost or price",
 		apiExplain),
+	kit.Take("POST", "/stock/put-right", staff.DeedLook, "Set stock to what is there, write it off or on, with a reason",
+		apiPutRight),
 	kit.Take("POST", "/condition-changes", staff.DeedChange, "Put goods into another condition", apiChangeCondition),
 	kit.Take("POST", "/kits/make-up", staff.DeedKits, "Make kits of a bundle up into stock", apiMakeUp),
 	kit.Take("POST", "/kits/break-up", staff.DeedKits, "Break kits in stock up into their parts", apiBreakUp),

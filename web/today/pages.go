@@ -78,6 +78,18 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	owing, err := trade.Owing(c.Q(), 8)
+	if err != nil {
+		return err
+	}
+	hurried, err := goods.Hurried(c.Q(), 8)
+	if err != nil {
+		return err
+	}
+	drawers := make([]drawerView, len(registers))
+	for i, r := range registers {
+		drawers[i] = drawerView{r, r.Drawer != 0 && sale.LeftOpen(*r.OpenedAt, began)}
+	}
 	return c.Page(
 		"today",
 		"Today",
@@ -91,7 +103,9 @@ func today(c *kit.Call) error {
 			"Lots":      lots,
 			"Empty":     lowCount == 0 && empty,
 			"Off":       off,
-			"Registers": registers,
+			"Registers": drawers,
+			"Owing":     owing,
+			"Hurried":   hurried,
 			"Counts":    open,
 			"Takings": sale.Takings{Sales: count, Gross: gross}.Says(sale.Takings{Sales: lastCount, Gross: lastGross},
 				began.In(c.Terms.Zone).Format("Monday"), c.Terms.Currency),
@@ -100,6 +114,12 @@ func today(c *kit.Call) error {
 			"Sells":   c.Who.Can(staff.DeedSell),
 		},
 	)
+}
+
+// drawerView is a register with its drawer; Left says that it was left open overnight.
+type drawerView struct {
+	trade.RegisterView
+	Left bool
 }
 
 // lotView is a lot that expires soon, or has expired.

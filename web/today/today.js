@@ -1,5 +1,5 @@
-// Today: cards that are to be settled.
-import { ask, guarded } from "./api.js";
+// Today: cards that are to be settled, numbers that are owed, products to be completed.
+import { ask, guarded, newKey, onSubmit, showRefusal } from "./api.js";
 import { say } from "./scanline.js";
 
 for (const button of document.querySelectorAll("[data-give-back]")) {
@@ -8,6 +8,31 @@ for (const button of document.querySelectorAll("[data-give-back]")) {
       await ask("POST", "/api/v1/cards/give-back", { reference: button.dataset.giveBack });
       button.closest("tr").remove();
       say("✓ The card has its money back.");
+    } catch (refusal) { say(refusal.message, null, true); }
+  }));
+}
+
+for (const form of document.querySelectorAll("[data-owed]")) {
+  let key = newKey();
+  onSubmit(form, async () => {
+    const box = document.getElementById("owed-error");
+    showRefusal(box, null, form);
+    try {
+      const done = await ask("POST", "/api/v1/numbers-owed/" + form.dataset.owed, { number: form.elements.number.value }, key);
+      form.closest("tr").remove();
+      say(`✓ Its number is noted, posted as ${done.number}.`);
+    } catch (refusal) {
+      if (!refusal.lost) key = newKey();
+      showRefusal(box, refusal, form);
+    }
+  });
+}
+for (const button of document.querySelectorAll("[data-complete]")) {
+  button.addEventListener("click", guarded(async () => {
+    try {
+      await ask("POST", `/api/v1/products/${button.dataset.complete}/complete`);
+      button.closest("tr").remove();
+      say("✓ Complete.");
     } catch (refusal) { say(refusal.message, null, true); }
   }));
 }

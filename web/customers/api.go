@@ -1,0 +1,36 @@
+package customers
+
+import (
+	"fmt"
+
+	shopcustomers "itemrack/shop/customers"
+	"itemrack/store/customers"
+	"itemrack/web/kit"
+)
+
+func address(id uint64) string { return fmt.Sprintf("/customers/%d", id) }
+
+func apiList(c *kit.Call, page int) ([]customers.Row, bool, error) {
+	return customers.Find(c.Q(), c.Query("q"), page)
+}
+
+func apiMake(c *kit.Call, in shopcustomers.Input) (shopcustomers.Ref, error) {
+	return shopcustomers.Make(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
+func apiOne(c *kit.Call, id uint64) (shopcustomers.Record, error) {
+	record, _, err := shopcustomers.Read(c.Until, c.Shop, c.Who, id, c.PageNumber())
+	return record, err
+}
+
+func apiChange(c *kit.Call, id uint64, in shopcustomers.Input) (shopcustomers.Ref, error) {
+	return shopcustomers.Change(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiForget(c *kit.Call, id uint64) (shopcustomers.Ref, error) {
+	return shopcustomers.Forget(c.Until, c.Shop, c.Who, c.Key(), id)
+}
+
+func apiMerge(c *kit.Call, id uint64, in shopcustomers.MergeInput) (shopcustomers.Ref, error) {
+	return shopcustomers.Merge(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
