@@ -246,6 +246,22 @@ func tooMuch(t Tender, left decimal.Decimal, minor money.Minor) error {
 		"%s by %s is more than the %s that are left to pay.", minor.Text(t.Amount), t.Kind, minor.Text(left))
 }
 
+// PayOff is how a customer pays what is on account, by cash or card: never more than is owed.
+func PayOff(kind TenderKind, amount, owes decimal.Decimal, minor money.Minor) (Payment, error) {
+	if kind != Cash && kind != Card {
+		return nil, fault.Field("kind", kind, "cash or card", "What is on account is paid by cash or card, not by %q.", kind)
+	}
+	if !amount.IsPositive() || amount.GreaterThan(owes) {
+		return nil, fault.Field("amount", minor.Text(amount), "more than 0, up to "+minor.Text(decimal.Max(owes, decimal.Zero)),
+			"%s are owed; %s can't be paid off.", minor.Text(owes), minor.Text(amount))
+	}
+	paid := Tender{Kind: kind, Amount: amount}
+	if kind == Cash {
+		paid.Handed = amount
+	}
+	return Payment{paid, {Kind: OnAccount, Amount: amount.Neg()}}, nil
+}
+
 // RefundHow is how a refund goes back.
 type RefundHow string
 

@@ -79,7 +79,6 @@ const (
 	SupplierReturn  Kind = "Back to supplier"
 	Reversal        Kind = "Reversal"
 	CashMoved       Kind = "Drawer"
-	CreditGiven     Kind = "Store credit"
 	AccountPaid     Kind = "Account paid"
 	StockSet        Kind = "Stock set"
 	NumberGiven     Kind = "Number given"

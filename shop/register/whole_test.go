@@ -752,6 +752,30 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	assert.Equal(t, "0.00", record.Owes.StringFixed(2), "the return took it off the account")
 	assert.Len(t, record.Events, 2)
 
+	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &school.ID})
+	require.NoError(t, err)
+	s.Basket(t, 1, v)
+	_, err = s.Pay(t, 1, "k4", way(sale.OnAccount, "30.00"))
+	require.NoError(t, err)
+	pay := func(key string, kind sale.TenderKind, amount string) error {
+		_, err := register.PayAccount(ctx, s.Shop, s.Tobi, key, 1, register.AccountInput{Customer: school.ID, Kind: kind, Amount: amount})
+		return err
+	}
+	assert.Equal(t, "amount", fault.Of(pay("p1", sale.Cash, "30.01")).Field, "no more than is owed")
+	assert.Equal(t, "kind", fault.Of(pay("p2", sale.ByVoucher, "1")).Field)
+	require.NoError(t, pay("p3", sale.Card, "10.00"))
+	require.NoError(t, pay("p3", sale.Card, "10.00"), "the same request, once")
+	require.NoError(t, pay("p4", sale.Cash, "20.00"))
+	assert.Error(t, pay("p5", sale.Cash, "20.00"), "nothing is owed any more")
+	assert.Error(t, pay("p6", sale.Card, "20.00"))
+	cards, err := register.Loose(ctx, s.Shop.At(time.Now().Add(3*time.Minute)), s.Tobi)
+	require.NoError(t, err)
+	assert.Empty(t, cards, "the card that was refused has its money back")
+	owes, err := storecustomers.Owes(s.Store.Read(ctx), school.ID)
+	require.NoError(t, err)
+	assert.True(t, owes.IsZero(), owes)
+	s.InStep(t)
+
 	twin := make(customer.Facts{Name: "A. Penrose", Mail: "ada@example.com"})
 	_, err = customers.Merge(ctx, s.Shop, s.Tobi, "", ada.ID, customers.MergeInput{Other: twin.ID})
 	assert.True(t, fault.Is(err, fault.Forbidden))

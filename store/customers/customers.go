@@ -156,9 +156,11 @@ func Events(q db.Q, id uint64, page int) ([]Event, bool, error) {
 	err := db.SQL(q).Raw(`SELECT d.number, d.kind, d.happened_at, b.name AS branch, x.amount,
 		EXISTS (SELECT 1 FROM document v WHERE v.reverses_id = d.id) AS void FROM (
 			SELECT document_id, gross + vouchers AS amount FROM sale WHERE customer_id = ? UNION ALL
-			SELECT document_id, -amount FROM sale_return WHERE customer_id = ?) x
+			SELECT document_id, -amount FROM sale_return WHERE customer_id = ? UNION ALL
+			SELECT document_id, amount FROM tender WHERE customer_id = ? AND kind = 'on account' AND document_id IN
+				(SELECT id FROM document WHERE kind = 'Account paid')) x
 		JOIN document d ON d.id = x.document_id JOIN branch b ON b.id = d.branch_id
-		ORDER BY d.happened_at DESC, d.id DESC LIMIT ? OFFSET ?`, id, id, n+1, (page-1)*n).Scan(&rows).Error
+		ORDER BY d.happened_at DESC, d.id DESC LIMIT ? OFFSET ?`, id, id, id, n+1, (page-1)*n).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }
 

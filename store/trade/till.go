@@ -299,6 +299,11 @@ func tenders(b *db.Batch, drawer uint64, customer *uint64, paid sale.Payment) {
 	}
 }
 
+// WithPaid is how a document was paid that is neither a sale nor a return, written with it.
+func WithPaid(drawer, customer uint64, paid sale.Payment) book.With {
+	return func(b *db.Batch) { tenders(b, drawer, &customer, paid) }
+}
+
 // giveCredit writes a new voucher or store credit.
 func giveCredit(b *db.Batch, c sale.Credit, at time.Time) {
 	var who any

@@ -42,6 +42,21 @@ if (merge) onSubmit(merge, async () => {
   } catch (refusal) { showRefusal(box, refusal, merge); }
 });
 
+const off = document.getElementById("pay-off");
+if (off) {
+  let key = newKey();
+  onSubmit(off, async (event) => {
+    showRefusal(box, null, off);
+    try {
+      await ask("POST", `/api/v1/registers/${off.dataset.register}/account-payments`, { customer_id: Number(off.dataset.id), kind: event.submitter?.value || "cash", amount: off.elements.amount.value.trim() || off.dataset.owes }, key);
+      location.reload();
+    } catch (refusal) {
+      if (!refusal.lost && refusal.field !== "terminal") key = newKey();
+      showRefusal(box, refusal, off);
+    }
+  });
+}
+
 // Forgetting asks once more, in the button itself.
 const forget = document.getElementById("forget");
 forget?.addEventListener("click", guarded(async () => {

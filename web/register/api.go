@@ -37,6 +37,10 @@ func apiMoveCash(c *kit.Call, id uint64, in shopregister.MoveInput) (deed.Posted
 	return shopregister.MoveCash(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
+func apiPayAccount(c *kit.Call, id uint64, in shopregister.AccountInput) (deed.Posted, error) {
+	return shopregister.PayAccount(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
 func apiOpenBox(c *kit.Call, id uint64, in shopregister.OpenInput) (shopregister.DrawerRef, error) {
 	return shopregister.OpenBox(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }

@@ -246,6 +246,11 @@ func sale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	opened, err := trade.ReadDrawerRow(c.Q(), v.DrawerID)
+	if err != nil {
+		return err
+	}
+	back := slices.ContainsFunc(v.Lines, func(l trade.SaleLineView) bool { return l.Refunded.IsPositive() || l.Back.IsPositive() })
 	mail := ""
 	if v.CustomerID != nil {
 		who, err := customers.Read(c.Q(), *v.CustomerID)
@@ -263,6 +268,7 @@ func sale(c *kit.Call) error {
 			"Page":      page,
 			"Printer":   c.Query("printer"),
 			"Change":    v.Paid.Change(),
+			"Voids":     coresale.CheckVoid(v.Number, opened.ClosedAt != nil, back) == nil,
 			"Sells":     c.Who.Can(staff.DeedSell),
 			"Returns":   c.Who.Can(staff.DeedReturn),
 			"Approved":  approved,

@@ -11,6 +11,11 @@ export function panelsIn(root, closed) {
   const all = new Map([...root.querySelectorAll("[data-panel]")].map((p) => [p.dataset.panel, p]));
   const openers = new Map();
   let current = "";
+  // Enter keeps what is said, also where a reason was chosen last.
+  root.addEventListener("keydown", (event) => {
+    const form = event.key === "Enter" && event.target.matches("[data-panel] select") && event.target.form;
+    if (form) { event.preventDefault(); form.requestSubmit(); }
+  });
   return {
     form: (name) => all.get(name),
     open: () => current,
@@ -104,6 +109,7 @@ function customer(till, panels) {
   let asked = 0, timer = 0;
   panels.before("customer", () => {
     form.reset();
+    for (const field of ["name", "mail", "phone"]) form.elements[field].dataset.meant = "";
     found.replaceChildren();
     fresh.hidden = true;
   });
@@ -120,10 +126,11 @@ function customer(till, panels) {
       return make("li", {}, button);
     }));
     fresh.hidden = false;
-    if (items.length === 0 && !form.elements.name.value) {
-      if (words.includes("@")) form.elements.mail.value = words;
-      else if (/^[\d +()-]+$/.test(words)) form.elements.phone.value = words;
-      else form.elements.name.value = words;
+    // What was looked for begins a new customer, until somebody types there.
+    const into = words.includes("@") ? "mail" : /^[\d +()-]+$/.test(words) ? "phone" : "name";
+    for (const field of ["name", "mail", "phone"]) {
+      const input = form.elements[field];
+      if (input.value === (input.dataset.meant || "")) input.value = input.dataset.meant = field === into ? words : "";
     }
     return items;
   }

@@ -36,6 +36,8 @@ var api = []kit.Route{
 		apiCashUp),
 	kit.TakeOn("POST", "/registers/:id/cash", staff.DeedDrawer, "Put cash into the drawer, or take some out", apiMoveCash),
 	kit.TakeOn("POST", "/registers/:id/open-drawer", staff.DeedSell, "Open the drawer without a sale", apiOpenBox),
+	kit.TakeOn("POST", "/registers/:id/account-payments", staff.DeedSell, "Take what a customer pays of what is on account",
+		apiPayAccount),
 	kit.On("GET", "/registers/:id/basket", staff.DeedSell, "Read the basket that the register is at", apiBasket),
 	kit.TakeOn("POST", "/registers/:id/basket/left", staff.DeedSell, "Work out what is left to pay after ways to pay, "+
 		"which are only tried: one without an amount takes what is left", apiLeft),

@@ -1,0 +1,89 @@
+package register
+
+import (
+	"context"
+	"fmt"
+
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/core/staff"
+	"itemrack/core/stock"
+	"itemrack/device"
+	"itemrack/shop/deed"
+	"itemrack/store"
+	"itemrack/store/customers"
+	"itemrack/store/devices"
+	"itemrack/store/trade"
+)
+
+// AccountInput is what a customer pays of what is on account, by cash or card.
+type AccountInput struct {
+	Customer uint64          `json:"customer_id"`
+	Kind     sale.TenderKind `json:"kind"`
+	Amount   string          `json:"amount"`
+}
+
+// PayAccount takes what a customer pays of what is on account at a register, once; a card is charged
+// before and given its money back where that is refused.
+func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in AccountInput) (deed.Posted, error) {
+	if err := who.May(staff.DeedSell); err != nil {
+		return deed.Posted{}, err
+	}
+	set, err := s.Store.Read(ctx).Terms()
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	amount, err := set.Minor().Parse("amount", in.Amount)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	reference := ""
+	if in.Kind == sale.Card {
+		if key == "" {
+			return deed.Posted{}, fault.Field(deed.KeyField, "", "a key of its own for each payment",
+				"A card payment needs a request key, so that it is charged once.")
+		}
+		reference = fmt.Sprintf("account/%d/%s", who.ID, key)
+		if err := device.Charge(ctx, devices.Of(s.Store), reference, amount, s.Now()); err != nil {
+			return deed.Posted{}, err
+		}
+	}
+	done, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
+		till, err := openTill(tx, who, register, 0)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		if err := till.Sells(); err != nil {
+			return deed.Posted{}, err
+		}
+		c, err := customers.Lock(tx, in.Customer)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		owes, err := customers.Owes(tx.Q, c.ID)
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		given, err := sale.PayOff(in.Kind, amount, owes, set.Minor())
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		given[0].Reference = reference
+		name, err := deed.NextNumber(tx, "AC")
+		if err != nil {
+			return deed.Posted{}, err
+		}
+		now := s.Now()
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.AccountPaid, Number: name, Branch: till.Branch, By: who.ID,
+			HappenedAt: now, RecordedAt: now, Note: "by " + c.Code()})
+		given.Post(draft)
+		return deed.Post(tx, stock.Holding{}, draft, trade.WithPaid(till.Drawer, c.ID, given),
+			trade.Opens(register, who.ID, now, posted(given)))
+	})
+	if said := fault.Of(err); said != nil && said.Field != deed.KeyField && reference != "" {
+		if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), reference); back != nil {
+			return done, fmt.Errorf("%w; the card could not be given back: %w", err, back)
+		}
+	}
+	return done, err
+}
