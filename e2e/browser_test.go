@@ -58,21 +58,21 @@ func TestMain(m *testing.M) {
 }
 
 // serve serves a shop on a free port and returns its address.
-func serve(t *testing.T, s *testkit.Shop) string {
+func serve(t testing.TB, s *testkit.Shop) string {
 	t.Helper()
 	return cuttable(t, s).base()
 }
 
 // cutServer is a server that can be away for a while, and come back at the same address.
 type cutServer struct {
-	t    *testing.T
+	t    testing.TB
 	s    *testkit.Shop
 	at   string
 	stop func()
 }
 
 // cuttable serves a shop on a free port until the line is cut.
-func cuttable(t *testing.T, s *testkit.Shop) *cutServer {
+func cuttable(t testing.TB, s *testkit.Shop) *cutServer {
 	t.Helper()
 	c := &cutServer{t: t, s: s, at: "127.0.0.1:0", stop: func() {}}
 	c.up()
@@ -103,12 +103,20 @@ func (c *cutServer) up() {
 // person is somebody at a browser.
 type person struct {
 	*rod.Page
-	t    *testing.T
+	t    testing.TB
 	base string
 }
 
+// long is how long a test may take with a page; a benchmark takes its time.
+func long(t testing.TB) time.Duration {
+	if _, bench := t.(*testing.B); bench {
+		return time.Hour
+	}
+	return 180 * time.Second
+}
+
 // sit gives a person a browser window of a size, not signed in.
-func sit(t *testing.T, base string, width, height int) *person {
+func sit(t testing.TB, base string, width, height int) *person {
 	t.Helper()
 	private, err := browser.Incognito()
 	require.NoError(t, err)
@@ -116,7 +124,7 @@ func sit(t *testing.T, base string, width, height int) *person {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = private.Close() })
 	// what goes wrong in the browser fails this test alone, so that the browser is closed
-	page = page.Timeout(180 * time.Second).WithPanic(func(wrong any) { t.Fatalf("%v\n%s", wrong, debug.Stack()) })
+	page = page.Timeout(long(t)).WithPanic(func(wrong any) { t.Fatalf("%v\n%s", wrong, debug.Stack()) })
 	// a page with something typed asks before it is left: a test that leaves it means to
 	go page.EachEvent(func(e *proto.PageJavascriptDialogOpening) {
 		_ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(page)

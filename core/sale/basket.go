@@ -195,6 +195,22 @@ func (b Basket) Line(id uint64) (BasketLine, error) {
 // LongestNote is how many characters a note of a line or basket has.
 const LongestNote = 250
 
+// With is the basket with a line that was added or changed; one without a quantity is gone.
+func (b Basket) With(l BasketLine) Basket {
+	lines := slices.Clone(b.Lines)
+	at := slices.IndexFunc(lines, func(other BasketLine) bool { return other.ID == l.ID })
+	switch {
+	case at < 0:
+		lines = append(lines, l)
+	case l.Quantity.IsZero():
+		lines = slices.Delete(lines, at, at+1)
+	default:
+		lines[at] = l
+	}
+	b.Lines = lines
+	return b
+}
+
 // ReadNote tidies a note.
 func ReadNote(typed string) (string, error) {
 	note := text.Tidy(typed)

@@ -116,38 +116,36 @@ func Basket(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64)
 
 // viewBasket works out the basket that a register is at, as it is shown.
 func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
-	view := BasketView{Register: register, Lines: []BasketLineView{}, Notes: []decimal.Decimal{}, Totals: sale.Sum(nil),
-		Backs: []BackView{}, Vouchers: []decimal.Decimal{}, Held: []trade.Held{}}
 	set, err := q.Terms()
 	if err != nil {
-		return view, err
+		return BasketView{}, err
 	}
-	id, basket, backs, err := trade.Lines(q, register)
+	at, err := trade.ReadAt(q, register)
 	if err != nil {
-		return view, err
+		return BasketView{}, err
 	}
-	at, err := trade.ReadRegister(q, register)
-	if err != nil {
-		return view, err
-	}
-	if view.Held, err = trade.OnHold(q, at.BranchID); err != nil {
-		return view, err
-	}
-	view.ID, view.List, view.Note = id, basket.List, basket.Note
-	view.Off, view.OffFor = basket.Off.Says(set.Minor()), basket.Off.Reason
-	view.Vouchers = append(view.Vouchers, basket.Vouchers...)
+	return viewAt(s, q, set, register, at)
+}
+
+// viewAt works out a basket that was read, as it is shown.
+func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At) (BasketView, error) {
+	basket := at.Basket
+	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{}, Notes: []decimal.Decimal{},
+		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,
+		Note: basket.Note, Off: basket.Off.Says(set.Minor()), OffFor: basket.Off.Reason}
+	var err error
 	if basket.Customer != 0 {
 		if view.Customer, err = slipFor(q, basket.Customer); err != nil {
 			return view, err
 		}
 	}
 	if len(basket.Lines) > 0 {
-		if err := viewLines(s, q, &view, basket, at.BranchID); err != nil {
+		if err := viewLines(s, q, set, &view, basket, at.Around); err != nil {
 			return view, err
 		}
 	}
-	if len(backs) > 0 {
-		if err := viewBacks(s, q, &view, backs, at.BranchID); err != nil {
+	if len(at.Backs) > 0 {
+		if err := viewBacks(s, q, &view, at.Backs, at.Branch); err != nil {
 			return view, err
 		}
 	}
@@ -160,11 +158,7 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 }
 
 // viewLines works out the lines of a basket and what they come to.
-func viewLines(s *deed.Shop, q store.Q, view *BasketView, basket sale.Basket, branch uint64) error {
-	set, err := q.Terms()
-	if err != nil {
-		return err
-	}
+func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at trade.Around) error {
 	ids := make([]uint64, len(basket.Lines))
 	for i, l := range basket.Lines {
 		ids[i] = l.Variant
@@ -186,13 +180,9 @@ func viewLines(s *deed.Shop, q store.Q, view *BasketView, basket sale.Basket, br
 	if err != nil {
 		return err
 	}
-	places, err := branchesFrom(q, branch)
-	if err != nil {
-		return err
-	}
 	lines := sale.Priced(basket, found)
 	day := set.Day(s.Now())
-	needs := sale.NewNeeds(held, branch, day)
+	needs := sale.NewNeeds(held, at.Branch, day)
 	for i, l := range basket.Lines {
 		v := found[l.Variant]
 		units, pack, err := v.Units(l)
@@ -227,11 +217,11 @@ func viewLines(s *deed.Shop, q store.Q, view *BasketView, basket sale.Basket, br
 			LotID:     l.Lot,
 			Here:      there.Here,
 			Elsewhere: there.Elsewhere,
-			Places:    places.named(there.Places),
+			Places:    named(at, there.Places),
 			Short:     there.Short,
 		}
 		if v.Tracking == stock.ByLot {
-			row.LotList = sale.LotsAt(held, v.ID, branch, day)
+			row.LotList = sale.LotsAt(held, v.ID, at.Branch, day)
 		}
 		if there.Numbered {
 			row.Tracking = stock.BySerial // its number is chosen on the line
@@ -243,36 +233,11 @@ func viewLines(s *deed.Shop, q store.Q, view *BasketView, basket sale.Basket, br
 	return nil
 }
 
-// around is what the other branches are called, and how far they are from one.
-type around struct {
-	names   map[uint64]string
-	minutes map[uint64]int
-}
-
-// branchesFrom reads how far the other branches are from one.
-func branchesFrom(q store.Q, branch uint64) (around, error) {
-	a := around{map[uint64]string{}, map[uint64]int{}}
-	branches, err := office.Branches(q)
-	if err != nil {
-		return a, err
-	}
-	for _, b := range branches {
-		a.names[b.ID] = b.Name
-	}
-	ways, err := office.Ways(q)
-	for _, w := range ways {
-		if w.From == branch {
-			a.minutes[w.To] = w.Minutes
-		}
-	}
-	return a, err
-}
-
 // named says what places are called and how far they are, the nearest first.
-func (a around) named(list []sale.Place) []sale.Place {
+func named(a trade.Around, list []sale.Place) []sale.Place {
 	for i := range list {
-		list[i].Name = a.names[list[i].Branch]
-		if minutes, known := a.minutes[list[i].Branch]; known {
+		list[i].Name = a.Names[list[i].Branch]
+		if minutes, known := a.Minutes[list[i].Branch]; known {
 			list[i].Minutes = minutes
 		}
 	}
@@ -450,13 +415,23 @@ func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till
 	return till, who.At(till.Branch, till.At)
 }
 
-// keep writes what became of a line and shows the basket.
+// keep writes what became of a line and shows the basket, which is what the till knows with that line.
 func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (BasketView, error) {
 	line, err := trade.KeepLine(tx, till.BasketID, touched.Line)
 	if err != nil {
 		return BasketView{}, err
 	}
-	view, err := viewBasket(s, tx.Q, till.Register)
+	set, err := tx.Terms()
+	if err != nil {
+		return BasketView{}, err
+	}
+	around, err := trade.ReadAround(tx.Q, till.Register)
+	if err != nil {
+		return BasketView{}, err
+	}
+	touched.Line.ID = line
+	view, err := viewAt(s, tx.Q, set, till.Register, trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
+		Around: around})
 	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
 	return view, err
 }

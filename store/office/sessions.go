@@ -2,6 +2,8 @@ package office
 
 import (
 	"context"
+	"slices"
+	"sync"
 	"time"
 
 	"itemrack/store/internal/db"
@@ -9,16 +11,61 @@ import (
 
 // Sessions keeps web sessions in the database, under hashes of their ids; it is a storage
 // for Fiber's session middleware.
-type Sessions struct{ store *db.Store }
+type Sessions struct {
+	store *db.Store
+	last  *lastRead
+}
+
+// lastRead keeps what was read of each session for a moment, so that one request reads it once.
+type lastRead struct {
+	sync.Mutex
+	by map[string]read
+}
+
+type read struct {
+	data []byte
+	at   time.Time
+}
+
+// For how long what was read of a session holds, and of how many it is kept.
+const (
+	readHolds = 50 * time.Millisecond
+	mostKept  = 500
+)
 
 // WebSessions returns the storage of web sessions.
-func WebSessions(s *db.Store) Sessions { return Sessions{s} }
+func WebSessions(s *db.Store) Sessions { return Sessions{s, &lastRead{by: map[string]read{}}} }
+
+func (l *lastRead) get(key string) ([]byte, bool) {
+	l.Lock()
+	defer l.Unlock()
+	r, ok := l.by[key]
+	return r.data, ok && time.Since(r.at) < readHolds
+}
+
+func (l *lastRead) put(key string, data []byte) {
+	l.Lock()
+	defer l.Unlock()
+	if len(l.by) >= mostKept {
+		clear(l.by)
+	}
+	l.by[key] = read{slices.Clone(data), time.Now()}
+}
+
+func (l *lastRead) drop() {
+	l.Lock()
+	defer l.Unlock()
+	clear(l.by)
+}
 
 // GetWithContext returns the data of a key, nil when there is none.
 func (s Sessions) GetWithContext(_ context.Context, key string) ([]byte, error) { return s.Get(key) }
 
 // Get returns the data of a key, nil when there is none or it has expired.
 func (s Sessions) Get(key string) ([]byte, error) {
+	if data, ok := s.last.get(key); ok {
+		return slices.Clone(data), nil
+	}
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	var row struct {
@@ -30,6 +77,7 @@ func (s Sessions) Get(key string) ([]byte, error) {
 	if err != nil || (row.ExpiresAt != nil && row.ExpiresAt.Before(time.Now())) {
 		return nil, err
 	}
+	s.last.put(key, row.Data)
 	return row.Data, nil
 }
 
@@ -45,6 +93,8 @@ func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
 		t := time.Now().UTC().Add(keep)
 		until = &t
 	}
+	s.last.drop()
+	defer s.last.put(key, data)
 	return s.exec(
 		"INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = "+
 			"VALUES(data), expires_at = VALUES(expires_at)",
@@ -56,6 +106,7 @@ func (s Sessions) DeleteWithContext(_ context.Context, key string) error { retur
 
 // Delete forgets a key.
 func (s Sessions) Delete(key string) error {
+	s.last.drop()
 	return s.exec("DELETE FROM web_session WHERE k = ?", Hash(key))
 }
 
@@ -63,7 +114,10 @@ func (s Sessions) Delete(key string) error {
 func (s Sessions) ResetWithContext(context.Context) error { return s.Reset() }
 
 // Reset forgets every session.
-func (s Sessions) Reset() error { return s.exec("DELETE FROM web_session") }
+func (s Sessions) Reset() error {
+	s.last.drop()
+	return s.exec("DELETE FROM web_session")
+}
 
 // Sweep forgets the sessions that have expired.
 func (s Sessions) Sweep() error {

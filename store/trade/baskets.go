@@ -128,19 +128,75 @@ type Held struct {
 
 // OnHold lists the baskets on hold at a branch, the first put by first.
 func OnHold(q db.Q, branch uint64) ([]Held, error) {
-	return held(q, "b.branch_id = ?", branch)
+	rows := []Held{}
+	return rows, db.Read(q, heldPart(&rows, "b.branch_id = ?", branch))
 }
 
 // HeldOf lists the baskets on hold of a customer.
-func HeldOf(q db.Q, customer uint64) ([]Held, error) { return held(q, "b.customer_id = ?", customer) }
-
-func held(q db.Q, where string, args ...any) ([]Held, error) {
+func HeldOf(q db.Q, customer uint64) ([]Held, error) {
 	rows := []Held{}
-	return rows, db.SQL(q).Raw(`SELECT b.id, b.name, b.held_at, u.name AS `+"`by`"+`, r.name AS register, COALESCE(c.name, '') AS customer,
+	return rows, db.Read(q, heldPart(&rows, "b.customer_id = ?", customer))
+}
+
+func heldPart(rows *[]Held, where string, args ...any) db.Part {
+	return db.Part{SQL: `SELECT b.id, b.name, b.held_at, u.name, r.name, COALESCE(c.name, ''),
 		(SELECT COUNT(*) FROM basket_line l WHERE l.basket_id = b.id) + (SELECT COUNT(*) FROM basket_back l WHERE l.basket_id = b.id) +
-		(SELECT COUNT(*) FROM basket_voucher l WHERE l.basket_id = b.id) AS `+"`lines`"+` FROM basket b JOIN user u ON u.id = b.user_id
+		(SELECT COUNT(*) FROM basket_voucher l WHERE l.basket_id = b.id) FROM basket b JOIN user u ON u.id = b.user_id
 		JOIN register r ON r.id = b.register_id LEFT JOIN customer c ON c.id = b.customer_id
-		WHERE b.held_at IS NOT NULL AND `+where+` ORDER BY b.held_at, b.id LIMIT 50`, args...).Scan(&rows).Error
+		WHERE b.held_at IS NOT NULL AND ` + where + ` ORDER BY b.held_at, b.id LIMIT 50`, Args: args, Row: func(scan func(into ...any) error) error {
+		var h Held
+		err := scan(&h.ID, &h.Name, &h.HeldAt, &h.By, &h.Register, &h.Customer, &h.Lines)
+		*rows = append(*rows, h)
+		return err
+	}}
+}
+
+// Around is what is around a register: its branch, the baskets on hold there, what the branches are
+// called, and how many minutes the others are away.
+type Around struct {
+	Branch  uint64
+	Held    []Held
+	Names   map[uint64]string
+	Minutes map[uint64]int
+}
+
+// ReadAround reads what is around a register, in one go.
+func ReadAround(q db.Q, register uint64) (Around, error) {
+	a := Around{Held: []Held{}, Names: map[uint64]string{}, Minutes: map[uint64]int{}}
+	err := a.known(db.Read(q, a.parts(register)...), register)
+	return a, err
+}
+
+// known refuses a register that there is not.
+func (a *Around) known(err error, register uint64) error {
+	if err == nil && a.Branch == 0 {
+		err = fault.Missing("register", register, "There is no register %d.", register)
+	}
+	return err
+}
+
+func (a *Around) parts(register uint64) []db.Part {
+	const here = "(SELECT branch_id FROM register WHERE id = ?)"
+	return []db.Part{
+		{SQL: "SELECT branch_id FROM register WHERE id = ?", Args: []any{register},
+			Row: func(scan func(into ...any) error) error { return scan(&a.Branch) }},
+		heldPart(&a.Held, "b.branch_id = "+here, register),
+		{SQL: "SELECT id, name FROM branch", Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var name string
+			err := scan(&id, &name)
+			a.Names[id] = name
+			return err
+		}},
+		{SQL: "SELECT to_id, minutes FROM branch_way WHERE from_id = " + here, Args: []any{register},
+			Row: func(scan func(into ...any) error) error {
+				var to uint64
+				var minutes int
+				err := scan(&to, &minutes)
+				a.Minutes[to] = minutes
+				return err
+			}},
+	}
 }
 
 // AddVoucher puts a voucher on a basket that it is to give.

@@ -209,6 +209,26 @@ func backsPart(list *[]Back, which string, of uint64) db.Part {
 	}
 }
 
+// At is the basket that a register is at: its number (0 for none), what comes back on it, and what is
+// around the register.
+type At struct {
+	ID     uint64
+	Basket sale.Basket
+	Backs  []Back
+	Around
+}
+
+// ReadAt reads the basket that a register is at with what is around it, in one go.
+func ReadAt(q db.Q, register uint64) (At, error) {
+	at := At{Basket: sale.Basket{List: price.Regular},
+		Around: Around{Held: []Held{}, Names: map[uint64]string{}, Minutes: map[uint64]int{}}}
+	which := "open_register_id = ?"
+	parts := append([]db.Part{headPart(&at.ID, &at.Basket, which, register, ""), linesPart(&at.Basket, which, register),
+		vouchersPart(&at.Basket, which, register), backsPart(&at.Backs, which, register)}, at.parts(register)...)
+	err := at.known(db.Read(q, parts...), register)
+	return at, err
+}
+
 // Lines reads the basket that a register is at, its number (0 for none) and what comes back on it.
 func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, backs []Back, err error) {
 	b.List = price.Regular

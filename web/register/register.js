@@ -36,7 +36,7 @@ function start() {
   // --- drawing ------------------------------------------------------------
   function draw(next, touched) {
     till.basket = next;
-    list.replaceChildren(...next.lines.map(row), ...next.vouchers.map(voucher), ...next.backs.map(back));
+    list.replaceChildren(...next.lines.map(kept), ...next.vouchers.map(voucher), ...next.backs.map(back));
     const count = next.lines.length + next.vouchers.length + next.backs.length;
     document.getElementById("strip-empty").hidden = count > 0;
     const facts = [];
@@ -53,7 +53,7 @@ function start() {
     const line = list.querySelector(`[data-line="${touched || ""}"]`);
     if (line) {
       for (const other of list.children) other.classList.toggle("on", other === line);
-      line.scrollIntoView({ block: "nearest" });
+      requestAnimationFrame(() => line.scrollIntoView({ block: "nearest" }));
       showTag(Number(line.dataset.variant));
     }
   }
@@ -65,6 +65,17 @@ function start() {
     for (const p of places.slice(0, 2)) said.push(`${units(p.quantity)} ${p.name}${p.minutes > 0 ? `, ${p.minutes} min` : ""}`);
     if (places.length > 2) said.push(`${places.length - 2} more`);
     return said;
+  }
+
+  // A line that did not change keeps its row.
+  const rows = new Map();
+  function kept(l) {
+    const text = JSON.stringify(l);
+    const before = rows.get(l.id);
+    if (before?.text === text) { before.element.classList.remove("on"); return before.element; }
+    const element = row(l);
+    rows.set(l.id, { text, element });
+    return element;
   }
 
   function row(l) {
@@ -128,10 +139,14 @@ function start() {
       make("b", { className: "num", textContent: "−" + figure(b.amount) }), make("span", {}), off(`Take ${b.name} that comes back off`, () => change("DELETE", `${base}/backs/${b.id}`)));
   }
 
+  let hung = "";
   function hold(held) {
     const rail = document.getElementById("held");
-    rail.hidden = held.length === 0;
     const busy = till.basket.lines.length + till.basket.vouchers.length + till.basket.backs.length > 0;
+    const text = JSON.stringify([held, busy]);
+    if (text === hung) return;
+    hung = text;
+    rail.hidden = held.length === 0;
     rail.replaceChildren(...held.map((h) => {
       const up = make("button", { type: "button", className: "held-slip", title: `Put by at ${h.register} by ${h.by}` }, make("b", { textContent: h.name }), make("small", { textContent: `${h.lines} ${h.lines === 1 ? "line" : "lines"} · ${h.by}` }));
       up.addEventListener("click", () => change("POST", base + "/take-up", { basket_id: h.id, merge: false }));
@@ -176,6 +191,7 @@ function start() {
       draw(next, id);
       say(next.said);
     } catch (refusal) {
+      rows.delete(id); // what was chosen and refused is drawn anew with the next answer
       refused(refusal);
       if (input?.isConnected) { input.setAttribute("aria-invalid", "true"); input.focus(); input.select(); }
     }

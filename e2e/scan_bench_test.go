@@ -1,0 +1,80 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/demo"
+	"itemrack/shop/office"
+	"itemrack/shop/register"
+	"itemrack/shop/testkit"
+	"itemrack/store/goods"
+)
+
+// watch notes, in the page, how long it is from the Enter of a scan until its line is shown: in the
+// first frame after it was drawn.
+const watch = `() => {
+	window.took = [];
+	let began = 0;
+	document.addEventListener("keydown", (event) => { if (event.key === "Enter") began = performance.now(); }, true);
+	new MutationObserver(() => {
+		if (!began) return;
+		const from = began;
+		began = 0;
+		requestAnimationFrame(() => window.took.push(performance.now() - from));
+	}).observe(document.getElementById("basket"), { childList: true });
+}`
+
+// BenchmarkScanToLine scans with real key events into the basket of a shop of 100 000 variants and
+// reports how long it is until the line is shown, for half of the scans and for 99 of 100. A basket is
+// given up after ten lines.
+func BenchmarkScanToLine(b *testing.B) {
+	ctx := context.Background()
+	s := testkit.Bare(b)
+	_, err := demo.SetUp(ctx, s.Shop)
+	require.NoError(b, err)
+	who, err := office.PersonByLogin(ctx, s.Shop, "maren")
+	require.NoError(b, err)
+	require.NoError(b, demo.Seed(ctx, s.Shop, who, 100_000, 26, func(int) {}))
+	_, err = register.OpenDrawer(ctx, s.Shop, who, "", 1, "100")
+	require.NoError(b, err)
+	var codes []string
+	for page := 1; page <= 400; page += 8 {
+		rows, _, err := goods.Variants(s.Store.Read(ctx), goods.ListFilter{}, page)
+		require.NoError(b, err)
+		for _, v := range rows[:min(4, len(rows))] {
+			codes = append(codes, v.Barcode)
+		}
+	}
+	p := sit(b, serve(b, s), 1280, 800).as("maren")
+	p.open("/register/1")
+	p.MustEval(watch)
+	n := 0
+	for b.Loop() {
+		p.types(codes[n%len(codes)])
+		p.keys(input.Enter)
+		n++
+		p.MustWait(`n => window.took.length >= n`, n)
+		if n%10 == 0 {
+			b.StopTimer()
+			_, err := register.DropBasket(ctx, s.Shop, who, 1)
+			require.NoError(b, err)
+			b.StartTimer()
+		}
+	}
+	var took []float64
+	for _, v := range p.MustEval("() => window.took").Arr() {
+		took = append(took, v.Num())
+	}
+	took = took[min(5, len(took)-1):] // the first ones warm up what keeps statements and pages
+	slices.Sort(took)
+	b.ReportMetric(0, "ns/op")
+	for _, at := range []int{50, 95, 99} {
+		b.ReportMetric(took[min(len(took)*at/100, len(took)-1)], fmt.Sprintf("p%d-ms", at))
+	}
+}
