@@ -14,6 +14,7 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	shopregister "itemrack/shop/register"
+	"itemrack/store/goods"
 	storeoffice "itemrack/store/office"
 	"itemrack/store/trade"
 )
@@ -44,7 +45,25 @@ func (h *history) makeCustomers(at time.Time) error {
 			return err
 		}
 	}
-	return nil
+	return h.hangTiles(then)
+}
+
+// hangTiles makes a page of tiles for what sells every day.
+func (h *history) hangTiles(then *deed.Shop) error {
+	page := shopregister.TilePageInput{Name: "Every day"}
+	var variants []uint64
+	for _, sku := range []string{"lesson", "BAR", "SUN", "WAX", "BWB"} {
+		variants = append(variants, h.by[sku])
+	}
+	found, err := goods.Sellables(then.Store.Read(h.ctx), variants, then.Now())
+	if err != nil {
+		return err
+	}
+	for _, id := range variants {
+		page.Tiles = append(page.Tiles, trade.Tile{Product: found[id].ProductID})
+	}
+	_, err = shopregister.SaveTiles(h.ctx, then, h.people["maren"], "", 0, page)
+	return err
 }
 
 // till is a register of the history at a moment.

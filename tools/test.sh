@@ -14,7 +14,7 @@ else
 fi
 trap 'rm -rf "$folder"' EXIT
 if [ "${1:-}" = bench ]; then
-  tools/with-mariadb.sh "$folder" 0 go test -run "^$" -bench . -benchtime 3s -timeout 30m ./shop/register ./shop/lists ./web
+  tools/with-mariadb.sh "$folder" 0 go test -run "^$" -bench . -benchtime 3s -timeout 30m ./shop/register ./shop/lists ./web ./e2e
   exit
 fi
 unformatted=$(gofmt -l cmd core demo device e2e sheet shop store web)

@@ -270,7 +270,7 @@ func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal) e
 	if err := stock.CheckCondition(condition); err != nil {
 		return err
 	}
-	price := decimal.Zero
+	var price decimal.Decimal
 	switch {
 	case strings.TrimSpace(in.Price) != "":
 		if price, err = r.Minor.Parse("price", in.Price); err != nil {

@@ -8,7 +8,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/customer"
+	"itemrack/core/staff"
 	"itemrack/shop/buying"
+	"itemrack/shop/customers"
+	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
@@ -41,4 +45,32 @@ func TestFindGoesFromExactToWords(t *testing.T) {
 		assert.Equal(t, want, find(text), text)
 	}
 	assert.Empty(t, find(strings.Repeat("x", 500)))
+}
+
+// TestALookFindsCustomersAndVouchers for those who sell, beside goods.
+func TestALookFindsCustomersAndVouchers(t *testing.T) {
+	s := testkit.New(t)
+	s.Simple(t, "Ada's whistle", "counted", "4.00")
+	s.Open(t, 1)
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada Penrose 漢", Mail: "ada@example.com"}})
+	require.NoError(t, err)
+	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 1, register.VoucherInput{Amount: "25"})
+	require.NoError(t, err)
+	sold, err := s.Pay(t, 1, "k1")
+	require.NoError(t, err)
+	look := func(who staff.Actor, text string) string {
+		found, err := scan.Look(s.Store.Read(ctx), who, text, 9)
+		require.NoError(t, err)
+		said := ""
+		for _, f := range found {
+			said += f.Kind + " " + f.Name + "; "
+		}
+		return said
+	}
+	assert.Equal(t, "customer Ada Penrose 漢; ", look(s.Tobi, who.Code))
+	assert.Equal(t, "customer Ada Penrose 漢; ", look(s.Tobi, "ada@ex"))
+	assert.Contains(t, look(s.Tobi, "ada"), "customer Ada Penrose 漢")
+	assert.Contains(t, look(s.Tobi, "ada"), "Ada's whistle")
+	assert.Equal(t, "voucher voucher; ", look(s.Tobi, sold.Vouchers[0].Code))
+	assert.NotContains(t, look(s.Callum, "ada"), "Penrose", "not for those who do not sell")
 }

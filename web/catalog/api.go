@@ -4,11 +4,12 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/scan"
 	"itemrack/store/goods"
 	"itemrack/web/kit"
 )
 
-func apiFind(c *kit.Call) ([]goods.Found, error) { return goods.Find(c.Q(), c.Query("q"), 20) }
+func apiFind(c *kit.Call) ([]goods.Found, error) { return scan.Look(c.Q(), c.Who, c.Query("q"), 20) }
 
 func apiProduct(c *kit.Call, id uint64) (goods.ProductView, error) {
 	return goods.ReadProduct(c.Q(), id, c.Who.Branch, c.Shop.Now())

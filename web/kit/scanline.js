@@ -52,6 +52,8 @@ function hide() { if (list) list.hidden = true; }
 /** Opens what was found: the page of a variant, product or document. */
 export function open(found) {
   if (found.kind === "variant") location.href = `/catalog/${found.product_id}?variant=${found.id}`;
+  else if (found.kind === "customer") location.href = "/customers/" + found.id;
+  else if (found.kind === "voucher") location.href = "/vouchers/" + found.code;
   else if (found.kind === "order") location.href = "/buying/orders/" + found.id;
   else if (found.kind === "shelf") say(`${found.name}, ${found.detail}: a shelf. Scan it where goods come in.`);
   else if (found.kind === "document") location.href = `/documents/${encodeURIComponent(found.code)}`;
