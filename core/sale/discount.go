@@ -108,6 +108,20 @@ func (o Off) Beyond(limit, amount decimal.Decimal, minor money.Minor) bool {
 	return o.Kind != NoOff && share(o.Of(amount, minor), amount).GreaterThan(limit)
 }
 
+// GivenBeyond reports whether more was given off one of the lines than so many percent of what it
+// comes to, of itself and off the basket together, but for what rounding to the minor unit makes.
+func GivenBeyond(lines []Selling, limit decimal.Decimal) bool {
+	for _, l := range lines {
+		minor := l.Book.Minor
+		asked := l.Sum.asked()
+		most := minor.Round(asked.Mul(limit).Div(hundred)).Add(decimal.New(1, -minor.Places()))
+		if l.Sum.Off.GreaterThan(most) {
+			return true
+		}
+	}
+	return false
+}
+
 // Discounted puts discounts on lines: each line's own first, then the basket's, shared over what
 // the lines come to by value with largest remainders. Amounts are as prices are kept, with or
 // without tax. It returns what was given off each line, of itself and as its share.

@@ -143,6 +143,16 @@ func (a Actor) Can(deed Deed) bool {
 	return false
 }
 
+// WithPassword refuses to change how a person signs in to somebody who came with a PIN, or to a
+// register that waits for one.
+func (a Actor) WithPassword() error {
+	if !a.ByPIN && !a.Locked {
+		return nil
+	}
+	return &fault.Error{Kind: fault.Forbidden, Field: "password", Want: "to sign in with the password",
+		Detail: a.Name + " is here by PIN. To change how one signs in, sign in with the password."}
+}
+
 // does says in words what each deed does.
 var does = map[Deed]string{
 	DeedLook:     "look into the shop",

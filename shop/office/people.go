@@ -294,6 +294,9 @@ type PINChange struct {
 
 // ChangePIN sets one's own PIN for the register.
 func ChangePIN(ctx context.Context, s *deed.Shop, who staff.Actor, in PINChange) (staff.Actor, error) {
+	if err := who.WithPassword(); err != nil {
+		return who, err
+	}
 	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
 	if err != nil {
 		return who, err
@@ -349,6 +352,9 @@ type PasswordChange struct {
 // ChangePassword changes one's own password; all other sessions end. It returns who one is
 // from then on.
 func ChangePassword(ctx context.Context, s *deed.Shop, who staff.Actor, in PasswordChange) (staff.Actor, error) {
+	if err := who.WithPassword(); err != nil {
+		return who, err
+	}
 	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
 	if err != nil {
 		return who, err
@@ -522,6 +528,9 @@ type NewToken struct {
 
 // MakeToken makes an API token that acts for a person.
 func MakeToken(ctx context.Context, s *deed.Shop, who staff.Actor, in TokenInput) (NewToken, error) {
+	if err := who.WithPassword(); err != nil {
+		return NewToken{}, err
+	}
 	row := office.APIToken{UserID: who.ID, Name: text.Tidy(in.Name), CreatedAt: s.Now()}
 	switch {
 	case text.Len(row.Name) > 60:
@@ -559,6 +568,9 @@ func ownTokens(who staff.Actor) uint64 {
 
 // EndToken ends a token of one's own; a manager anybody's.
 func EndToken(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
+	if err := who.WithPassword(); err != nil {
+		return false, err
+	}
 	ended := false
 	err := s.Store.Do(ctx, func(tx store.Tx) error {
 		var err error

@@ -634,7 +634,9 @@ func readOff(set terms.Terms, ask *deed.Asking, reasons []reason.Reason, typed s
 		return off, err
 	}
 	if off.Beyond(set.Till.OffLimit, amount, set.Minor()) {
-		return off, ask.May(staff.DeedOffMore, off.Says(set.Minor())+" off "+what)
+		said := off.Says(set.Minor()) + " off " + what
+		ask.Note(staff.DeedOffMore, said)
+		return off, ask.May(staff.DeedOffMore, said)
 	}
 	return off, nil
 }

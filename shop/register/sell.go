@@ -384,6 +384,9 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 	if err != nil {
 		return err
 	}
+	if err := p.givenOff(tx, set, till, lines, ask); err != nil {
+		return err
+	}
 	if under := sale.UnderCost(lines, taken, set.Till.AskBelowCost); len(under) > 0 {
 		if err := ask.May(staff.DeedBelowCost, text.Listed(under)+" below cost"); err != nil {
 			return err
@@ -405,6 +408,19 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 	result.Total, result.Tax, result.Paid, result.Vouchers = sold, totals.Tax, paid, given
 	result.Handed, result.Card, result.Change = paid.Handed(), paid.Of(sale.Card), paid.Change()
 	return nil
+}
+
+// givenOff asks for a yes where, with all that became of the basket since, more is given off than
+// everybody may give, and nobody said yes to a discount on it.
+func (p *selling) givenOff(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, ask *deed.Asking) error {
+	if p.who.Can(staff.DeedOffMore) || !sale.GivenBeyond(lines, set.Till.OffLimit) {
+		return nil
+	}
+	n, err := office.ApprovedOn(tx.Q, till.BasketID, string(staff.DeedOffMore))
+	if err != nil || n > 0 {
+		return err
+	}
+	return ask.May(staff.DeedOffMore, "What is given off this basket")
 }
 
 // posted says why a drawer opens for a payment: because cash goes into it; empty where it stays shut.

@@ -3,6 +3,7 @@ package register_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -14,6 +15,7 @@ import (
 	"itemrack/core/customer"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/price"
 	"itemrack/core/reason"
 	"itemrack/core/sale"
 	"itemrack/core/staff"
@@ -24,6 +26,7 @@ import (
 	"itemrack/shop/customers"
 	"itemrack/shop/deed"
 	"itemrack/shop/office"
+	shopprices "itemrack/shop/prices"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
@@ -1017,4 +1020,139 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			assert.False(t, l.Refunded.GreaterThan(l.Paid), "%s line %d", number, l.Line)
 		}
 	}
+}
+
+// TestADiscountDoesNotGrowUnseen: an amount within the limit on ten is far beyond it on one, and two
+// small ones are a large one together; paying asks for the yes that was never said.
+func TestADiscountDoesNotGrowUnseen(t *testing.T) {
+	s := testkit.New(t)
+	v := goodsAt(t, s, "4.00")[0]
+	s.Open(t, 1)
+	why := s.Why(t, reason.GivenOff, "End of season")
+	off := "3.00"
+	change := func(who staff.Actor, line uint64, in register.BasketChange) error {
+		_, err := register.ChangeBasketLine(ctx, s.Shop, who, "", 1, line, in)
+		return err
+	}
+	line := s.Basket(t, 1, v).Line
+	require.NoError(t, change(s.Tobi, line, register.BasketChange{Quantity: "9"}))
+	require.NoError(t, change(s.Tobi, line, register.BasketChange{Off: &off, OffFor: why}), "3.00 of 36.00")
+	require.NoError(t, change(s.Tobi, line, register.BasketChange{Quantity: "1"}))
+	_, err := s.Pay(t, 1, "k1")
+	require.Error(t, err, "3.00 of 4.00")
+	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field)
+	view, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+	require.NoError(t, err)
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k2", register.SaleInput{Register: 1, Basket: view.ID, Cash: "1",
+		Approval: testkit.Yes(s.Maren)})
+	require.NoError(t, err)
+
+	ten := "10 %"
+	line = s.Basket(t, 1, v).Line
+	require.NoError(t, change(s.Tobi, line, register.BasketChange{Off: &ten, OffFor: why}))
+	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Off: &ten, OffFor: why})
+	require.NoError(t, err)
+	_, err = s.Pay(t, 1, "k3")
+	require.Error(t, err, "19 % together")
+	_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+	require.NoError(t, err)
+
+	// what a manager gave off, and left a clerk to finish, was said yes to
+	half := "50 %"
+	line = s.Basket(t, 1, v).Line
+	require.NoError(t, change(s.Maren, line, register.BasketChange{Off: &half, OffFor: why}))
+	_, err = s.Pay(t, 1, "k4")
+	require.NoError(t, err)
+	s.InStep(t)
+}
+
+// TestAPINIsNoPassword: who came with one changes nothing of how anybody signs in.
+func TestAPINIsNoPassword(t *testing.T) {
+	s := testkit.New(t)
+	who, err := deed.ByPIN(ctx, s.Shop, s.Maren.ID, testkit.PIN)
+	require.NoError(t, err)
+	_, err = office.MakeToken(ctx, s.Shop, who, office.TokenInput{})
+	assert.True(t, fault.Is(err, fault.Forbidden))
+	_, err = office.ChangePIN(ctx, s.Shop, who, office.PINChange{Password: testkit.Password, PIN: "8052"})
+	assert.True(t, fault.Is(err, fault.Forbidden))
+	_, err = office.ChangePassword(ctx, s.Shop, who, office.PasswordChange{Old: testkit.Password, New: "a long new one"})
+	assert.True(t, fault.Is(err, fault.Forbidden))
+	_, err = office.ChangePIN(ctx, s.Shop, s.Maren, office.PINChange{Password: "wrong", PIN: "8052"})
+	assert.Equal(t, "old_password", fault.Of(err).Field)
+	_, err = office.ChangePIN(ctx, s.Shop, s.Maren, office.PINChange{Password: testkit.Password, PIN: "8052"})
+	require.NoError(t, err)
+	_, err = deed.ByPIN(ctx, s.Shop, s.Maren.ID, "8052")
+	assert.NoError(t, err)
+}
+
+// TestTheLastTenOnSixteenRegisters: ten are sold, the others are told; and one request that comes two
+// hundred times is one sale.
+func TestTheLastTenOnSixteenRegisters(t *testing.T) {
+	plan := testkit.Plan
+	plan.Branches = slices.Clone(plan.Branches)
+	plan.Branches[0].Registers = nil
+	for n := range 16 {
+		plan.Branches[0].Registers = append(plan.Branches[0].Registers, office.RegisterPlan{Code: fmt.Sprintf("Q%02d", n+1),
+			Name: fmt.Sprint("Register ", n+1)})
+	}
+	s := testkit.Planned(t, plan)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "10", "1.50")
+	for n := range 16 {
+		s.Open(t, uint64(n+1))
+		s.Basket(t, uint64(n+1), v)
+	}
+	var all sync.WaitGroup
+	errs := make([]error, 16)
+	for n := range errs {
+		all.Go(func() { _, errs[n] = s.Pay(t, uint64(n+1), fmt.Sprint("last-", n)) })
+	}
+	all.Wait()
+	sold := 0
+	for _, err := range errs {
+		if err == nil {
+			sold++
+			continue
+		}
+		assert.True(t, fault.Is(err, fault.Refused), "%v", err)
+	}
+	assert.Equal(t, 10, sold)
+	assert.True(t, s.Held(t, v).ForSale()[v].IsZero())
+	s.Stock(t, v, "10", "1.50")
+	at := uint64(slices.IndexFunc(errs, func(err error) bool { return err != nil }) + 1)
+	view, err := register.Basket(ctx, s.Shop, s.Tobi, at)
+	require.NoError(t, err)
+	numbers := make([]string, 200)
+	for n := range numbers {
+		all.Go(func() {
+			done, err := register.Sell(ctx, s.Shop, s.Tobi, "same", register.SaleInput{Register: at, Basket: view.ID, Card: "4.00"})
+			if assert.NoError(t, err) {
+				numbers[n] = done.Number
+			}
+		})
+	}
+	all.Wait()
+	assert.Len(t, slices.Compact(slices.Sorted(slices.Values(numbers))), 1)
+	assert.Equal(t, "9", s.Held(t, v).ForSale()[v].String(), "one sale")
+	s.InStep(t)
+}
+
+// TestACustomersListIsAsked when the customer is put on the basket, and left when taken off.
+func TestACustomersListIsAsked(t *testing.T) {
+	s := testkit.New(t)
+	v := goodsAt(t, s, "30.00")[0]
+	s.Open(t, 1)
+	list, err := shopprices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "other list",
+		Base: price.Regular, Percent: "-10"})
+	require.NoError(t, err)
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
+	require.NoError(t, err)
+	s.Basket(t, 1, v)
+	view, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &who.ID})
+	require.NoError(t, err)
+	assert.Equal(t, "27.00", view.Due.StringFixed(2))
+	nobody := uint64(0)
+	view, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &nobody})
+	require.NoError(t, err)
+	assert.Equal(t, "30.00", view.Due.StringFixed(2))
 }
