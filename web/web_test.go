@@ -179,9 +179,18 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 			c.csrf = kept
 		}
 	}
+	c.csrf = ""
+	status, body := c.json("POST", "/api/v1/tile-pages", `{"name": "Every day"}`, "Sec-Fetch-Site", "same-origin")
+	assert.Equal(t, http.StatusOK, status, "the browser says that it came from our page: %s", body)
+	for _, site := range []string{"same-site", "cross-site"} {
+		status, _ = c.json("POST", "/api/v1/tile-pages", `{"name": "Every day"}`, "Sec-Fetch-Site", site)
+		assert.Equal(t, http.StatusForbidden, status, site)
+	}
+	status, _ = c.send("POST", "/logout", "application/x-www-form-urlencoded", "", "Sec-Fetch-Site", "same-origin")
+	assert.Equal(t, http.StatusForbidden, status, "a form brings its token")
 	fresh := newClient(t, s)
 	_, _ = fresh.get("/login")
-	status, _ := fresh.send("POST", "/login", "application/x-www-form-urlencoded",
+	status, _ = fresh.send("POST", "/login", "application/x-www-form-urlencoded",
 		url.Values{"login": {"maren"}, "password": {testkit.Password}}.Encode(), "Sec-Fetch-Site", "cross-site")
 	assert.Equal(t, http.StatusForbidden, status, "another site may not sign anybody in")
 	status, _ = fresh.send("POST", "/login", "application/x-www-form-urlencoded",

@@ -124,11 +124,13 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 	if err != nil {
 		return BasketView{}, err
 	}
-	return viewAt(s, q, set, register, at)
+	return viewAt(s, q, set, register, at, nil)
 }
 
-// viewAt works out a basket that was read, as it is shown.
-func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At) (BasketView, error) {
+// viewAt works out a basket that was read, as it is shown; found is what was read of its goods
+// already, nil where that was not.
+func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At,
+	found map[uint64]goods.Sellable) (BasketView, error) {
 	basket := at.Basket
 	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{}, Notes: []decimal.Decimal{},
 		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,
@@ -140,7 +142,7 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.
 		}
 	}
 	if len(basket.Lines) > 0 {
-		if err := viewLines(s, q, set, &view, basket, at.Around); err != nil {
+		if err := viewLines(s, q, set, &view, basket, at.Around, found); err != nil {
 			return view, err
 		}
 	}
@@ -158,14 +160,14 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.
 }
 
 // viewLines works out the lines of a basket and what they come to.
-func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at trade.Around) error {
-	ids := make([]uint64, len(basket.Lines))
-	for i, l := range basket.Lines {
-		ids[i] = l.Variant
-	}
-	found, err := goods.Sellables(q, ids, s.Now())
-	if err != nil {
-		return err
+func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at trade.Around,
+	found map[uint64]goods.Sellable) error {
+	ids := variantsOf(basket.Lines)
+	var err error
+	if found == nil {
+		if found, err = goods.Sellables(q, ids, s.Now()); err != nil {
+			return err
+		}
 	}
 	parts, err := goods.Bundled(q, found)
 	if err != nil {
@@ -313,7 +315,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			}
 			lot = lotSaid{meant.Found[0].Lot, meant.Found[0].Expiry}
 		}
-		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
+		found, err := goods.Sellables(tx.Q, append(variantsOf(till.Lines), variant), s.Now())
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -327,8 +329,17 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 			return BasketView{}, err
 		}
-		return addAll(s, tx, till, v, add)
+		return addAll(s, tx, till, v, add, found)
 	})
+}
+
+// variantsOf are the variants of lines.
+func variantsOf(lines []sale.BasketLine) []uint64 {
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.Variant
+	}
+	return ids
 }
 
 // forCredit shows the basket with the voucher or store credit whose code was scanned: it pays.
@@ -346,7 +357,9 @@ func forCredit(s *deed.Shop, tx store.Tx, register uint64, typed string) (Basket
 }
 
 // addAll puts something into a basket: one line, or as many as it takes.
-func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sale.Adding) (BasketView, error) {
+// Found is what was read of all of the basket's goods, nil where that was not.
+func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sale.Adding,
+	found map[uint64]goods.Sellable) (BasketView, error) {
 	all, err := v.OneByOne(add.Quantity, add.Serial)
 	if err != nil {
 		return BasketView{}, err
@@ -371,7 +384,7 @@ func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sa
 	if len(all) > 1 {
 		touched.Says = fmt.Sprintf("%s: %d added.", v.FullName(), len(all))
 	}
-	return keep(s, tx, till, touched)
+	return keep(s, tx, till, touched, found)
 }
 
 // lotSaid is a lot as a code, or a person, says it.
@@ -416,7 +429,8 @@ func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till
 }
 
 // keep writes what became of a line and shows the basket, which is what the till knows with that line.
-func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (BasketView, error) {
+func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched,
+	found map[uint64]goods.Sellable) (BasketView, error) {
 	line, err := trade.KeepLine(tx, till.BasketID, touched.Line)
 	if err != nil {
 		return BasketView{}, err
@@ -431,7 +445,7 @@ func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (Bas
 	}
 	touched.Line.ID = line
 	view, err := viewAt(s, tx.Q, set, till.Register, trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
-		Around: around})
+		Around: around}, found)
 	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
 	return view, err
 }
@@ -556,7 +570,7 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 		if err := ask.Keep(tx, till.Register, till.BasketID, 0); err != nil {
 			return BasketView{}, err
 		}
-		return keep(s, tx, till, touched)
+		return keep(s, tx, till, touched, nil)
 	})
 }
 

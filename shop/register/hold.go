@@ -280,11 +280,7 @@ func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till
 
 // tillGoods reads what is on a basket.
 func tillGoods(s *deed.Shop, tx store.Tx, till *trade.Till) (map[uint64]goods.Sellable, error) {
-	ids := make([]uint64, len(till.Lines))
-	for i, l := range till.Lines {
-		ids[i] = l.Variant
-	}
-	return goods.Sellables(tx.Q, ids, s.Now())
+	return goods.Sellables(tx.Q, variantsOf(till.Lines), s.Now())
 }
 
 // putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the

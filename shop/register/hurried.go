@@ -71,7 +71,7 @@ func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if err != nil {
 			return Hurried{}, err
 		}
-		view, err := addAll(s, tx, till, found[made.Variants[0].ID], sale.Adding{})
+		view, err := addAll(s, tx, till, found[made.Variants[0].ID], sale.Adding{}, nil)
 		return Hurried{made, view}, err
 	})
 }

@@ -66,23 +66,11 @@ func scales(q db.Q) (scan.Scales, error) {
 		return scan.Scales{}, err
 	}
 	s := scan.Scales{Minor: set.Minor()}
-	return s, db.Read(
-		q,
-		db.Part{
-			SQL:  "SELECT name, value FROM setting WHERE name IN (?, ?)",
-			Args: []any{ScalePrefix, ScalePricePrefix},
-			Row: func(scan func(into ...any) error) error {
-				var name, value string
-				err := scan(&name, &value)
-				if name == ScalePrefix {
-					s.Weight = value
-				} else {
-					s.Price = value
-				}
-				return err
-			},
-		},
-	)
+	if s.Weight, err = q.Setting(ScalePrefix); err != nil {
+		return s, err
+	}
+	s.Price, err = q.Setting(ScalePricePrefix)
+	return s, err
 }
 
 // lookUps are the queries of the ways to look a code up.
