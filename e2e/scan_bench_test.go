@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
@@ -56,6 +57,7 @@ func BenchmarkScanToLine(b *testing.B) {
 	p.MustEval(watch)
 	n := 0
 	for b.Loop() {
+		time.Sleep(120 * time.Millisecond) // a hand is no faster
 		p.types(codes[n%len(codes)])
 		p.keys(input.Enter)
 		n++

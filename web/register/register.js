@@ -53,8 +53,10 @@ function start() {
     const line = list.querySelector(`[data-line="${touched || ""}"]`);
     if (line) {
       for (const other of list.children) other.classList.toggle("on", other === line);
-      requestAnimationFrame(() => line.scrollIntoView({ block: "nearest" }));
-      showTag(Number(line.dataset.variant));
+      requestAnimationFrame(() => {
+        line.scrollIntoView({ block: "nearest" });
+        setTimeout(() => showTag(Number(line.dataset.variant))); // the line first
+      });
     }
   }
 
