@@ -105,6 +105,7 @@ func TestABusyQuarterOfAnHour(t *testing.T) {
 	p.keys(input.Tab, input.ArrowDown, input.Enter)
 	p.sees(".pin-dialog", "needs a yes")
 	p.sees(".pin-dialog select", itoa(s.Maren.ID))
+	p.accessible()
 	p.types("0000")
 	p.keys(input.Enter)
 	p.sees(".pin-dialog", "4 tries left")
@@ -292,4 +293,84 @@ func TestARegisterWaitsForAPIN(t *testing.T) {
 	p.sees("#person", "Tobi Ashdown")
 	assert.Less(t, time.Since(began), 3*time.Second)
 	p.sees("#total", "£34.95")
+}
+
+// TestARegisterLocksItself after a time without a touch; the clock of the page runs fast here.
+func TestARegisterLocksItself(t *testing.T) {
+	s := testkit.New(t)
+	s.Open(t, 1)
+	now, err := office.ReadSettings(context.Background(), s.Shop, s.Maren)
+	require.NoError(t, err)
+	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()}
+	in.LockAfter = "3"
+	_, err = office.SaveTill(context.Background(), s.Shop, s.Maren, "", in)
+	require.NoError(t, err)
+	p := sit(t, serve(t, s), 1280, 800).as("tobi")
+	p.MustEvalOnNewDocument(`const real = setTimeout; window.setTimeout = (work, after, ...rest) => real(work, after >= 60000 ? after / 600 : after, ...rest);`)
+	p.leave(func() { p.open("/register/1") })
+	p.sees("h1", "locked")
+	p.fill("#pin", testkit.PIN)
+	p.leave(func() { p.keys(input.Enter) })
+	p.sees("h1", "Register 1")
+}
+
+// TestStockIsPutRightWhereItIsSeen: on the stock card, by a clerk with a manager's yes, and on the swing tag.
+func TestStockIsPutRightWhereItIsSeen(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	v := made.Variants[0].ID
+	s.Stock(t, v, "9", "1.95")
+	p := sit(t, serve(t, s), 1280, 800).as("tobi")
+	p.open("/stock/" + itoa(v))
+	p.MustElement(".put-right-box summary").MustClick()
+	p.fill(".put-right [name=quantity]", "7")
+	p.press(".put-right button", "Put it right")
+	p.sees(".put-right [data-error]", "Say why")
+	p.choose(".put-right [name=reason_id]", "Lost")
+	p.accessible()
+	p.press(".put-right button", "Put it right")
+	p.sees(".pin-dialog", "needs a yes")
+	p.fill(".pin-dialog [name=pin]", testkit.PIN)
+	p.choose(".pin-dialog select", "Maren Holt")
+	p.press(".pin-dialog button", "Say yes")
+	p.sees("#said", "9 were expected, 7 are there now")
+	assert.Equal(t, "7", s.Held(t, v).ForSale()[v].String())
+	q := sit(t, p.base, 1280, 800).as("callum")
+	q.open("/catalog/" + itoa(made.ID) + "?variant=" + itoa(v))
+	q.MustElement("#swingtag .put-right-box summary").MustClick()
+	q.choose(".put-right [name=how]", "write on")
+	q.fill(".put-right [name=quantity]", "2")
+	q.choose(".put-right [name=reason_id]", "Found")
+	q.press(".put-right button", "Put it right")
+	q.sees("#said", "7 were expected, 9 are there now")
+	s.InStep(t)
+}
+
+// TestTilesAreArrangedByKeys and hang at the register.
+func TestTilesAreArrangedByKeys(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Stock(t, made.Variants[0].ID, "9", "1.95")
+	s.Simple(t, "Whistle", "counted", "4.00")
+	s.Open(t, 1)
+	p := sit(t, serve(t, s), 1280, 800).as("maren")
+	p.open("/register/tiles")
+	p.fill("#new-name", "Every day 漢")
+	p.pressed("#new-page button", "Make the page")
+	p.choose("[name=category]", "Rash vests")
+	p.sees(".arrange", "Rash vests")
+	p.fill(".tile-page [name=q]", "whistle")
+	p.press(".found-products button", "Whistle")
+	p.sees(".arrange .tile:last-child", "Whistle")
+	p.focus(".arrange .tile:last-child")
+	p.keys(input.ArrowLeft)
+	p.sees(".arrange .tile:first-child", "Whistle")
+	p.press("[data-save]", "Keep it so")
+	p.sees("#said", "is kept")
+	p.accessible()
+	p.open("/register/1")
+	p.press("[role=tab]", "Every day 漢")
+	p.sees("[data-tiles]:not([hidden]) .tile:first-child", "Whistle")
+	p.press("[data-tiles]:not([hidden]) .tile", "Whistle")
+	p.sees(".line", "Whistle")
 }

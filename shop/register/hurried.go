@@ -51,11 +51,9 @@ func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		}
 		product := catalog.NewProduct{Name: in.Name, Category: text.Or(text.Tidy(in.Category), unsorted), Price: in.Price,
 			Cost: in.Cost, Tracking: string(stock.Counted), Barcode: in.Code}
-		if text.Tidy(in.Stock) != "" {
-			product.OnHand = catalog.OnHand{Branch: till.Branch, Each: in.Stock}
-			if text.Tidy(in.Cost) == "" {
-				product.OnHand.Worth = "0"
-			}
+		product.OnHand = catalog.OnHand{Branch: till.Branch, Each: text.Or(text.Tidy(in.Stock), inHand)}
+		if text.Tidy(in.Cost) == "" {
+			product.OnHand.Worth = "0"
 		}
 		made, err := catalog.Make(s, tx, who, product)
 		if err != nil {
@@ -75,6 +73,9 @@ func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		return Hurried{made, view}, err
 	})
 }
+
+// inHand is how many there are of what nobody counted: the one that the customer holds.
+const inHand = "1"
 
 // unsorted is the category of what nobody put into one.
 const unsorted = "Not sorted yet"

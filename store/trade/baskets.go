@@ -12,7 +12,7 @@ import (
 // DropBasket ends a basket: it was paid, or given up.
 func DropBasket(tx db.Tx, id uint64) error {
 	b := new(db.Batch)
-	b.Add("DELETE FROM approval WHERE basket_id = ?", id)
+	b.Add("UPDATE approval SET basket_id = NULL WHERE basket_id = ?", id) // what was said yes to stays on the list
 	dropBasket(b, id)
 	return b.Run(tx)
 }

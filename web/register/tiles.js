@@ -55,7 +55,7 @@ for (const page of document.querySelectorAll(".tile-page")) {
     const list = (await ask("GET", "/api/v1/find?q=" + encodeURIComponent(words))).filter((f) => f.kind === "product" || f.kind === "variant");
     found.replaceChildren(...list.slice(0, 8).map((f) => {
       const button = make("button", { type: "button", className: "act" }, f.name, " ", make("small", { textContent: f.detail || "" }));
-      button.addEventListener("click", () => { page.add(f); of("q").value = ""; found.replaceChildren(); });
+      button.addEventListener("click", () => { page.add(f); of("q").value = ""; found.replaceChildren(); }, { once: true });
       return make("li", {}, button);
     }));
   }
