@@ -91,7 +91,9 @@ type selling struct {
 	shop    *deed.Shop
 	who, by staff.Actor
 	in      SaleInput
-	given   []sale.Tender // as they were asked for, the cards charged
+	key     string
+	given   []sale.Tender // as they were asked for
+	charged bool          // the cards among them
 	slip    *sale.Slip
 }
 
@@ -102,12 +104,9 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 	if err := who.May(staff.DeedSell); err != nil {
 		return SaleResult{}, err
 	}
-	p := &selling{shop: s, who: who, in: in}
+	p := &selling{shop: s, who: who, in: in, key: key}
 	var err error
 	if p.by, err = deed.Approver(ctx, s, in.Approval); err != nil {
-		return SaleResult{}, err
-	}
-	if err := p.tenders(ctx, key); err != nil {
 		return SaleResult{}, err
 	}
 	if err := p.charge(ctx); err != nil {
@@ -156,29 +155,47 @@ func (p *selling) print(ctx context.Context, result *SaleResult) error {
 	return nil
 }
 
-// tenders reads how it is paid; each card gets a reference of its own, so that it is charged once.
-func (p *selling) tenders(ctx context.Context, key string) error {
-	set, err := p.shop.Store.Read(ctx).Terms()
+// till reads the register with its basket, or without where the sale is of none: a basket that
+// somebody is at there is left alone.
+func (p *selling) till(tx store.Tx) (trade.Till, error) {
+	if p.in.Basket != 0 {
+		return openTill(tx, p.who, p.in.Register, p.in.Basket)
+	}
+	till, err := trade.OpenRegister(tx, p.in.Register)
 	if err != nil {
-		return err
+		return till, err
 	}
-	all := p.in.Tenders
-	if strings.TrimSpace(p.in.Card) != "" {
-		all = append(all, TenderInput{Kind: sale.Card, Amount: p.in.Card})
+	return till, p.who.At(till.Branch, till.At)
+}
+
+// ways are the ways to pay in their order, as they were asked for.
+func (in SaleInput) ways() []TenderInput {
+	all := slices.Clone(in.Tenders)
+	if strings.TrimSpace(in.Card) != "" {
+		all = append(all, TenderInput{Kind: sale.Card, Amount: in.Card})
 	}
-	if strings.TrimSpace(p.in.Cash) != "" {
-		all = append(all, TenderInput{Kind: sale.Cash, Amount: p.in.Cash})
+	if strings.TrimSpace(in.Cash) != "" {
+		all = append(all, TenderInput{Kind: sale.Cash, Amount: in.Cash})
 	}
+	return all
+}
+
+// tenders reads how it is paid; each card gets a reference of its own, so that it is charged once.
+func (p *selling) tenders(set terms.Terms, key string) ([]sale.Tender, error) {
+	var given []sale.Tender
 	cards := 0
-	for _, in := range all {
+	for _, in := range p.in.ways() {
 		way, err := in.read(set.Minor())
 		if err != nil {
-			return err
+			return nil, err
 		}
 		t := way.Tender
+		if way.All {
+			return nil, fault.Field(sale.TenderField(t.Kind), "", "an amount", "Say how much is paid by %s.", t.Kind)
+		}
 		if t.Kind == sale.Card && t.Amount.IsPositive() {
 			if key == "" {
-				return fault.Field("Idempotency-Key", "", "a key of its own for each payment",
+				return nil, fault.Field("Idempotency-Key", "", "a key of its own for each payment",
 					"A card payment needs a request key, so that it is charged once.")
 			}
 			t.Reference = fmt.Sprintf("sale/%d/%s", p.who.ID, key)
@@ -186,9 +203,9 @@ func (p *selling) tenders(ctx context.Context, key string) error {
 				t.Reference += fmt.Sprintf("/%d", cards)
 			}
 		}
-		p.given = append(p.given, t)
+		given = append(given, t)
 	}
-	return nil
+	return given, nil
 }
 
 // read reads a way to pay as it is typed; without an amount it takes what is left.
@@ -255,6 +272,17 @@ func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint
 // charge charges the cards. Where one is declined those before it are given back; where the
 // terminal gives no answer they stay charged until it is asked again under the same key.
 func (p *selling) charge(ctx context.Context) error {
+	if !slices.ContainsFunc(p.in.ways(), func(t TenderInput) bool { return t.Kind == sale.Card }) {
+		return nil // how else it is paid is read with the rest
+	}
+	set, err := p.shop.Store.Read(ctx).Terms()
+	if err != nil {
+		return err
+	}
+	if p.given, err = p.tenders(set, p.key); err != nil {
+		return err
+	}
+	p.charged = true
 	for i, t := range p.given {
 		if t.Reference == "" {
 			continue
@@ -291,7 +319,12 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 	if err != nil {
 		return SaleResult{}, err
 	}
-	till, err := openTill(tx, p.who, p.in.Register, p.in.Basket)
+	if !p.charged {
+		if p.given, err = p.tenders(set, p.key); err != nil {
+			return SaleResult{}, err
+		}
+	}
+	till, err := p.till(tx)
 	if err != nil {
 		return SaleResult{}, err
 	}
@@ -299,7 +332,7 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	if p.in.Basket == 0 {
-		till.Basket, till.Backs = sale.Basket{List: p.in.List}, nil
+		till.Basket.List = p.in.List
 	} else if till.BasketID == 0 {
 		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register",
 			"That basket has been paid or given up already.")

@@ -1164,3 +1164,16 @@ func TestACustomersListIsAsked(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", view.Due.StringFixed(2))
 }
+
+// TestASaleWithoutABasketLeavesTheBasketAlone that somebody is at, at the same register.
+func TestASaleWithoutABasketLeavesTheBasketAlone(t *testing.T) {
+	s := testkit.New(t)
+	list := goodsAt(t, s, "30.00", "20.00")
+	s.Open(t, 1)
+	view := s.Basket(t, 1, list[0])
+	s.Sold(t, list[1], "1")
+	after, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+	require.NoError(t, err)
+	assert.Equal(t, view.ID, after.ID)
+	assert.Len(t, after.Lines, 1)
+}

@@ -39,9 +39,22 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 	if basket != 0 {
 		which, id = "id = ? AND register_id = "+db.IDs([]uint64{register}), basket
 	}
-	err := db.Read(
-		tx.Q,
-		db.Part{
+	err := t.read(tx, register, headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
+		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id))
+	return t, err
+}
+
+// OpenRegister is OpenTill without a basket: the one that the register is at is left alone.
+func OpenRegister(tx db.Tx, register uint64) (Till, error) {
+	t := Till{Basket: sale.Basket{List: price.Regular}}
+	err := t.read(tx, register)
+	return t, err
+}
+
+// read reads a register, and what else is wanted of it, in one round trip.
+func (t *Till) read(tx db.Tx, register uint64, more ...db.Part) error {
+	parts := []db.Part{
+		{
 			SQL: "SELECT r.id, r.branch_id, r.code, r.name, b.name FROM register r JOIN branch b ON b.id = " +
 				"r.branch_id WHERE r.id = ?",
 			Args: []any{register},
@@ -50,22 +63,21 @@ func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 					&t.At)
 			},
 		},
-		db.Part{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{register},
+		{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{register},
 			Row: func(scan func(into ...any) error) error { return scan(&t.Drawer) }},
-		headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
-		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id),
-	)
-	if err != nil {
-		return t, err
+	}
+	if err := db.Read(tx.Q, append(parts, more...)...); err != nil {
+		return err
 	}
 	if t.Register == 0 {
-		return t, fault.Missing("register", register, "There is no register %d.", register)
+		return fault.Missing("register", register, "There is no register %d.", register)
 	}
+	var err error
 	if t.Practice, err = book.Practising(tx.Q); err != nil {
-		return t, err
+		return err
 	}
 	t.Shop, err = tx.Setting("shop_name")
-	return t, err
+	return err
 }
 
 // Sells refuses a sale while the drawer is not open.
