@@ -53,7 +53,7 @@ type Memory interface {
 	// returns what is kept.
 	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string,
 		at time.Time) (string, decimal.Decimal, error)
-	ChangeCharge(ctx context.Context, reference, state string) error
+	ChangeCharge(ctx context.Context, reference, from, to string) (state string, err error)
 	// Charged reports whether there is a charge under a reference.
 	Charged(ctx context.Context, reference string) (bool, error)
 }
@@ -77,6 +77,8 @@ const (
 	Approved = "approved"
 	Returned = "returned"
 	Refunded = "refunded"
+	// Otherwise is a charge, or a refund, whose money the customer got in another way.
+	Otherwise = "given otherwise"
 )
 
 // Charge asks the card terminal stand-in for an amount. The same reference is
@@ -128,14 +130,33 @@ func Return(ctx context.Context, memory Memory, reference string) error {
 	if err := answers(ctx, memory, ""); err != nil {
 		return err
 	}
-	return memory.ChangeCharge(ctx, reference, Returned)
+	kept, err := memory.ChangeCharge(ctx, reference, Approved, Returned)
+	if err == nil && kept == Otherwise {
+		err = settled(reference)
+	}
+	return err
 }
 
-// Refund puts an amount on a card. The same reference is refunded once.
+// settled refuses to give a card its money whose owner got it in another way.
+func settled(reference string) error {
+	return fault.Clash("reference", reference, "a card that is not settled yet",
+		"The customer got that money in another way already; nothing was given back twice.")
+}
+
+// Refund puts an amount on a card. The same reference is refunded once. A terminal that declines
+// refuses it: the customer is to get the money in another way.
 func Refund(ctx context.Context, memory Memory, reference string, amount decimal.Decimal, at time.Time) error {
 	if err := answers(ctx, memory, amount.StringFixed(2)); err != nil {
 		return err
 	}
-	_, _, err := memory.KeepCharge(ctx, reference, amount, Refunded, at)
+	if state, err := memory.DeviceState(ctx, CardTerminal); err != nil {
+		return err
+	} else if state == Declines {
+		return fault.Refuse("card", amount.StringFixed(2), "cash, or store credit", "The terminal puts nothing on that card.")
+	}
+	kept, _, err := memory.KeepCharge(ctx, reference, amount, Refunded, at)
+	if err == nil && kept == Otherwise {
+		err = settled(reference)
+	}
 	return err
 }

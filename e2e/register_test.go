@@ -13,6 +13,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/device"
 	"itemrack/shop/office"
+	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/trade"
@@ -373,4 +374,28 @@ func TestTilesAreArrangedByKeys(t *testing.T) {
 	p.sees("[data-tiles]:not([hidden]) .tile:first-child", "Whistle")
 	p.press("[data-tiles]:not([hidden]) .tile", "Whistle")
 	p.sees(".line", "Whistle")
+}
+
+// TestATerminalRefusesARefund: the customer who is still there gets cash by a manager's yes.
+func TestATerminalRefusesARefund(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	s.Stock(t, made.Variants[0].ID, "9", "1.95")
+	s.Open(t, 1)
+	s.Basket(t, 1, made.Variants[0].ID)
+	sold, err := s.Pay(t, 1, "k1", register.TenderInput{Kind: sale.Card, Amount: "34.95"})
+	require.NoError(t, err)
+	_, err = office.SetDevice(context.Background(), s.Shop, s.Maren, device.CardTerminal, device.Declines)
+	require.NoError(t, err)
+	p := sit(t, serve(t, s), 1280, 800).as("tobi")
+	p.open("/register/1/take-back?sale=" + sold.Number)
+	p.types("1")
+	p.ctrlEnter()
+	p.sees("[data-done]", "puts nothing on that card")
+	p.press("[data-done] button", "Give it in cash")
+	p.sees(".pin-dialog", "needs a yes")
+	p.fill(".pin-dialog [name=pin]", testkit.PIN)
+	p.press(".pin-dialog button", "Say yes")
+	p.sees("[data-done]", "Give £34.95 in cash")
+	s.InStep(t)
 }

@@ -262,6 +262,16 @@ func PayOff(kind TenderKind, amount, owes decimal.Decimal, minor money.Minor) (P
 	return Payment{paid, {Kind: OnAccount, Amount: amount.Neg()}}, nil
 }
 
+// Instead is how a customer gets in another way what a card can't be given: in cash, or as store credit,
+// which has no number yet. Reference is the card's.
+func Instead(how RefundHow, amount, step decimal.Decimal, reference string) (Payment, error) {
+	if how != InCash && how != ToCredit {
+		return nil, fault.Field("refund", how, "cash or store credit", "What a card can't be given goes back in cash or as store credit.")
+	}
+	back := RefundOf(amount, nil, how, step)
+	return append(Payment{{Kind: Card, Amount: amount, Reference: reference}}, back...), nil
+}
+
 // RefundHow is how a refund goes back.
 type RefundHow string
 

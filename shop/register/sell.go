@@ -122,7 +122,7 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 		return result, err
 	}
 	for i := range result.Returns {
-		result.Returns[i].Owed = refundCards(ctx, s, result.Returns[i])
+		result.Returns[i].Owed, result.Returns[i].OwedFor = refundCards(ctx, s, result.Returns[i])
 	}
 	return result, p.print(ctx, &result)
 }

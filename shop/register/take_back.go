@@ -66,9 +66,10 @@ type ReturnResult struct {
 	Amount   decimal.Decimal `json:"amount"`
 	Cash     decimal.Decimal `json:"cash"`
 	Card     decimal.Decimal `json:"card"`
-	Paid     sale.Payment    `json:"paid"`           // below zero for what goes back
-	Credit   *sale.Credit    `json:"credit"`         // new store credit
-	Owed     string          `json:"owed,omitempty"` // why the card was not given its money yet
+	Paid     sale.Payment    `json:"paid"`               // below zero for what goes back
+	Credit   *sale.Credit    `json:"credit"`             // new store credit
+	Owed     string          `json:"owed,omitempty"`     // why the card was not given its money yet
+	OwedFor  []string        `json:"owed_for,omitempty"` // the references of those refunds
 	Printer  string          `json:"printer,omitempty"`
 }
 
@@ -113,7 +114,7 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 	if err != nil {
 		return result, err
 	}
-	result.Owed = refundCards(ctx, s, result)
+	result.Owed, result.OwedFor = refundCards(ctx, s, result)
 	if err := printBack(ctx, s, result.Number, "Return "+result.Number); err != nil {
 		result.Printer = err.Error()
 	}
@@ -647,8 +648,8 @@ func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []trade.Back, br
 
 // refundCards has the terminal give the cards of a return their money. What it does not give
 // stands on Today until it does.
-func refundCards(ctx context.Context, s *deed.Shop, r ReturnResult) string {
-	said, n := "", 0
+func refundCards(ctx context.Context, s *deed.Shop, r ReturnResult) (said string, owed []string) {
+	n := 0
 	for _, t := range r.Paid {
 		if t.Kind != sale.Card {
 			continue
@@ -660,9 +661,10 @@ func refundCards(ctx context.Context, s *deed.Shop, r ReturnResult) string {
 		err := device.Refund(context.WithoutCancel(ctx), devices.Of(s.Store), reference, t.Amount.Neg(), s.Now())
 		if err != nil {
 			said = err.Error() + " The card is given its money from Today."
+			owed = append(owed, reference)
 		}
 	}
-	return said
+	return said, owed
 }
 
 // ReturnPaper draws the slip of a return.

@@ -33,6 +33,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	storecustomers "itemrack/store/customers"
+	"itemrack/store/devices"
 	"itemrack/store/goods"
 	storeoffice "itemrack/store/office"
 	"itemrack/store/trade"
@@ -1176,4 +1177,63 @@ func TestASaleWithoutABasketLeavesTheBasketAlone(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, view.ID, after.ID)
 	assert.Len(t, after.Lines, 1)
+}
+
+// TestWhatACardIsNotGivenGoesBackOtherwise: the terminal puts nothing on the card, so it is cash by a yes,
+// or store credit; once, and never to the card besides.
+func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
+	s := testkit.New(t)
+	v := goodsAt(t, s, "30.00")[0]
+	s.Open(t, 1)
+	terminal := func(state string) {
+		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
+		require.NoError(t, err)
+	}
+	back := func(key string) register.ReturnResult {
+		s.Basket(t, 1, v)
+		sold, err := s.Pay(t, 1, key, way(sale.Card, "30.00"))
+		require.NoError(t, err)
+		terminal(device.Declines)
+		r, err := s.TakeBack(1, sold.Number, 1, "1", "")
+		require.NoError(t, err)
+		assert.Contains(t, r.Owed, "puts nothing on that card")
+		terminal(device.Ready)
+		return r
+	}
+	first, second := back("k1"), back("k2")
+	assert.Equal(t, []string{"return/" + first.Number}, first.OwedFor)
+	instead := func(key string, r register.ReturnResult, how sale.RefundHow, yes *deed.Approval) (register.Given, error) {
+		return register.GiveInstead(ctx, s.Shop, s.Tobi, key, register.InsteadInput{Register: 1, Reference: "return/" + r.Number,
+			Refund: how, Approval: yes})
+	}
+	_, err := instead("i1", first, sale.InCash, nil)
+	require.Error(t, err)
+	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field)
+	_, err = instead("i2", first, sale.AsPaid, testkit.Yes(s.Maren))
+	assert.Equal(t, "refund", fault.Of(err).Field)
+	given, err := instead("i3", first, sale.InCash, testkit.Yes(s.Maren))
+	require.NoError(t, err)
+	assert.Equal(t, "30.00 -30.00", given.Cash.StringFixed(2)+" "+posted(t, s, given.Number)[ledger.Cash])
+	_, err = instead("i4", first, sale.InCash, testkit.Yes(s.Maren))
+	assert.True(t, fault.Is(err, fault.Conflict), "once")
+	_, err = register.GiveBack(ctx, s.At(time.Now().Add(2*time.Minute)), s.Tobi, "return/"+first.Number)
+	assert.True(t, fault.Is(err, fault.Conflict), "nor to the card")
+
+	// both ways at the same moment: one of them
+	var all sync.WaitGroup
+	errs := make([]error, 2)
+	all.Go(func() { _, errs[0] = instead("i5", second, sale.ToCredit, testkit.Yes(s.Maren)) })
+	later := s.At(time.Now().Add(2 * time.Minute))
+	all.Go(func() { _, errs[1] = register.GiveBack(ctx, later, s.Tobi, "return/"+second.Number) })
+	all.Wait()
+	assert.True(t, (errs[0] == nil) != (errs[1] == nil), "%v %v", errs[0], errs[1])
+	list, err := register.Loose(ctx, s.Shop, s.Tobi)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	s.InStep(t)
+
+	// a card that was charged this moment may yet be sold: nobody gives its money away meanwhile
+	require.NoError(t, device.Charge(ctx, devices.Of(s.Store), "sale/1/now", testkit.D("12"), s.Now()))
+	_, err = register.GiveInstead(ctx, s.Shop, s.Maren, "", register.InsteadInput{Register: 1, Reference: "sale/1/now", Refund: sale.InCash})
+	assert.True(t, fault.Is(err, fault.Conflict))
 }

@@ -69,11 +69,28 @@ func (m Memory) Charged(ctx context.Context, reference string) (bool, error) {
 	return n > 0, err
 }
 
-// ChangeCharge changes the state of a charge.
-func (m Memory) ChangeCharge(ctx context.Context, reference, state string) error {
-	return db.SQL(m.store.Read(ctx)).
-		Exec("UPDATE card_charge SET state = ? WHERE reference = ?", state, reference).
-		Error
+// ChangeCharge changes a charge from one state to another, and returns in which it is then; empty where
+// there is none.
+func (m Memory) ChangeCharge(ctx context.Context, reference, from, to string) (string, error) {
+	sql := db.SQL(m.store.Read(ctx))
+	if err := sql.Exec("UPDATE card_charge SET state = ? WHERE reference = ? AND state = ?", to, reference, from).Error; err != nil {
+		return "", err
+	}
+	var state string
+	return state, sql.Raw("SELECT state FROM card_charge WHERE reference = ?", reference).Scan(&state).Error
+}
+
+// Settle puts a charge that is in one state into another, or keeps a refund that the terminal never
+// gave in it, and reports whether it did.
+func Settle(tx db.Tx, reference, from, to string, amount decimal.Decimal, at time.Time) (bool, error) {
+	sql := db.SQL(tx.Q)
+	kept := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference, amount,
+		to, at)
+	if kept.Error != nil || kept.RowsAffected > 0 {
+		return true, kept.Error
+	}
+	changed := sql.Exec("UPDATE card_charge SET state = ? WHERE reference = ? AND state = ?", to, reference, from)
+	return changed.RowsAffected > 0, changed.Error
 }
 
 // KeepMail keeps a mail that was sent.

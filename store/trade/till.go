@@ -336,6 +336,15 @@ func WithPaid(drawer, customer uint64, paid sale.Payment) book.With {
 	return func(b *db.Batch) { tenders(b, drawer, &customer, paid) }
 }
 
+// WithInstead is how a customer got in another way what a card can't be given, with the store credit
+// that was given for it, if one was.
+func WithInstead(drawer uint64, paid sale.Payment, given *sale.Credit, at time.Time) book.With {
+	return func(b *db.Batch) {
+		tenders(b, drawer, nil, paid)
+		giveNew(b, given, at)
+	}
+}
+
 // giveCredit writes a new voucher or store credit.
 func giveCredit(b *db.Batch, c sale.Credit, at time.Time) {
 	var who any
@@ -364,12 +373,18 @@ func WithReturn(r SaleReturn, lines []sale.BackLine, back sale.Payment, given *s
 				of, l.Variant, serial.Keep(l.Serials), l.Condition, l.Quantity, l.Amount, l.Tax, l.Cost)
 		}
 		tenders(b, r.DrawerID, r.CustomerID, back)
-		if given != nil {
-			giveCredit(b, *given, at)
-			b.Add("UPDATE tender SET credit_id = (SELECT id FROM credit WHERE code = ?) WHERE document_id = @document AND "+
-				"kind = ? AND credit_id IS NULL", given.Code, sale.ByCredit)
-		}
+		giveNew(b, given, at)
 	}
+}
+
+// giveNew writes the new store credit that a document gives, if it gives one, and that its tender is it.
+func giveNew(b *db.Batch, given *sale.Credit, at time.Time) {
+	if given == nil {
+		return
+	}
+	giveCredit(b, *given, at)
+	b.Add("UPDATE tender SET credit_id = (SELECT id FROM credit WHERE code = ?) WHERE document_id = @document AND "+
+		"kind = ? AND credit_id IS NULL", given.Code, sale.ByCredit)
 }
 
 // WithVoid takes back, with the reversal of a sale, how it was paid: vouchers and store credit have

@@ -24,6 +24,25 @@ if (form) {
     });
   }
 
+  /** A button that gives the customer in another way what the card was not given. */
+  function instead(reference, how, line) {
+    let own = newKey();
+    const button = make("button", { type: "button", className: "act", textContent: how === "cash" ? "Give it in cash" : "Give it as store credit" });
+    button.addEventListener("click", guarded(async () => {
+      try {
+        const given = await approved((approval) => {
+          if (approval) own = newKey();
+          return ask("POST", "/api/v1/cards/give-instead", { register_id: register, reference, refund: how, ...(approval && { approval }) }, own);
+        });
+        line.replaceChildren(given.credit ? `✓ Given as store credit ${given.credit.code}. ` : `✓ Give ${money(given.cash)} in cash. `, make("a", { href: "/documents/" + given.number, textContent: given.number }));
+      } catch (refusal) {
+        if (!refusal.lost) own = newKey();
+        showRefusal(box, refusal, form);
+      }
+    }));
+    return button;
+  }
+
   const send = guarded(async () => {
     showRefusal(box, null, form);
     const refund = form.querySelector('[name="refund"]:checked').value;
@@ -34,10 +53,11 @@ if (form) {
         return ask("POST", "/api/v1/returns", { register_id: register, ...what, refund, ...(approval && { approval }) }, key);
       });
       const said = done.paid.filter((t) => t.kind !== "rounding").map((t) => `${money(String(t.amount).replace("-", ""))} ${{ cash: "in cash", card: "to the card" }[t.kind] || "as " + t.kind}${t.code ? ` ${t.code}` : ""}`);
+      for (const field of form.querySelectorAll("input, select, button")) field.disabled = true;
       const line = form.querySelector("[data-done]");
       line.hidden = false;
       line.replaceChildren(`✓ Give back ${said.join(" and ") || "nothing"}. Posted as `, make("a", { href: "/returns/" + done.number, textContent: done.number }), ". ", done.owed || "", done.printer || "");
-      for (const field of form.querySelectorAll("input, select, button")) field.disabled = true;
+      for (const reference of done.owed_for || []) line.append(" ", ...["cash", "store credit"].map((how) => instead(reference, how, line)));
     } catch (refusal) {
       if (!refusal.lost) key = newKey();
       showRefusal(box, refusal, form);

@@ -90,23 +90,30 @@ func today(c *kit.Call) error {
 	for i, r := range registers {
 		drawers[i] = drawerView{r, r.Drawer != 0 && sale.LeftOpen(*r.OpenedAt, began)}
 	}
+	openRegister := uint64(0)
+	for _, r := range registers {
+		if openRegister == 0 && r.Drawer != 0 && c.Who.At(r.BranchID, r.Branch) == nil {
+			openRegister = r.ID
+		}
+	}
 	return c.Page(
 		"today",
 		"Today",
 		"Today",
 		map[string]any{
-			"Lists":     lists,
-			"Low":       low,
-			"LowCount":  lowCount,
-			"Coming":    coming,
-			"Buying":    buys,
-			"Lots":      lots,
-			"Empty":     lowCount == 0 && empty,
-			"Off":       off,
-			"Registers": drawers,
-			"Owing":     owing,
-			"Hurried":   hurried,
-			"Counts":    open,
+			"Lists":        lists,
+			"Low":          low,
+			"LowCount":     lowCount,
+			"Coming":       coming,
+			"Buying":       buys,
+			"Lots":         lots,
+			"Empty":        lowCount == 0 && empty,
+			"Off":          off,
+			"Registers":    drawers,
+			"Owing":        owing,
+			"OpenRegister": openRegister,
+			"Hurried":      hurried,
+			"Counts":       open,
 			"Takings": sale.Takings{Sales: count, Gross: gross}.Says(sale.Takings{Sales: lastCount, Gross: lastGross},
 				began.In(c.Terms.Zone).Format("Monday"), c.Terms.Currency),
 			"Loose":   loose,

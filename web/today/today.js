@@ -1,5 +1,7 @@
 // Today: cards that are to be settled, numbers that are owed, products to be completed.
+import { approved } from "./approve.js";
 import { ask, guarded, newKey, onSubmit, showRefusal } from "./api.js";
+import { money } from "./money.js";
 import { say } from "./scanline.js";
 
 for (const button of document.querySelectorAll("[data-give-back]")) {
@@ -34,5 +36,22 @@ for (const button of document.querySelectorAll("[data-complete]")) {
       button.closest("tr").remove();
       say("✓ Complete.");
     } catch (refusal) { say(refusal.message, null, true); }
+  }));
+}
+for (const button of document.querySelectorAll("[data-instead]")) {
+  let key = newKey();
+  button.addEventListener("click", guarded(async () => {
+    const body = { register_id: Number(button.dataset.register), reference: button.dataset.reference, refund: button.dataset.instead };
+    try {
+      const done = await approved((approval) => {
+        if (approval) key = newKey();
+        return ask("POST", "/api/v1/cards/give-instead", approval ? { ...body, approval } : body, key);
+      });
+      button.closest("tr").remove();
+      say(done.credit ? `✓ Given as store credit ${done.credit.code}, posted as ${done.number}.` : `✓ Give ${money(done.cash)} in cash, posted as ${done.number}.`);
+    } catch (refusal) {
+      if (!refusal.lost) key = newKey();
+      say(refusal.message, null, true);
+    }
   }));
 }
