@@ -109,8 +109,17 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 	if p.by, err = deed.Approver(ctx, s, in.Approval); err != nil {
 		return SaleResult{}, err
 	}
-	if err := p.charge(ctx); err != nil {
-		return SaleResult{}, err
+	if p.byCard() {
+		done, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.try)
+		if err == nil { // it was posted before
+			return done, p.print(ctx, &done)
+		}
+		if !errors.Is(err, errTried) {
+			return SaleResult{}, p.refused(ctx, err)
+		}
+		if err := p.charge(ctx); err != nil {
+			return SaleResult{}, err
+		}
 	}
 	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.post)
 	if err != nil {
@@ -269,12 +278,45 @@ func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint
 	return sale.Try(view.Due, ways, set.Till.CashStep, set.Minor())
 }
 
+// errTried says that a sale could be posted.
+var errTried = errors.New("it can be sold")
+
+// byCard reports whether a card pays for some of it.
+func (p *selling) byCard() bool {
+	return slices.ContainsFunc(p.in.ways(), func(t TenderInput) bool { return t.Kind == sale.Card })
+}
+
+// try works the sale out and keeps nothing of it: a card is only charged for what can be sold.
+func (p *selling) try(tx store.Tx) (SaleResult, error) {
+	if _, err := p.post(tx); err != nil {
+		return SaleResult{}, err
+	}
+	return SaleResult{}, errTried
+}
+
+// refused gives back, where a sale is refused, what was charged for it when it was asked for before.
+func (p *selling) refused(ctx context.Context, err error) error {
+	said := fault.Of(err)
+	if said == nil || said.Field == deed.KeyField {
+		return err
+	}
+	for i := range p.given {
+		before, lost := devices.Of(p.shop.Store).Charged(ctx, p.given[i].Reference)
+		if lost != nil {
+			return fmt.Errorf("%w; whether a card was charged is not known: %w", err, lost)
+		}
+		if p.given[i].Reference != "" && before {
+			if back := device.Return(context.WithoutCancel(ctx), devices.Of(p.shop.Store), p.given[i].Reference); back != nil {
+				return fmt.Errorf("%w; the card could not be given back: %w", err, back)
+			}
+		}
+	}
+	return err
+}
+
 // charge charges the cards. Where one is declined those before it are given back; where the
 // terminal gives no answer they stay charged until it is asked again under the same key.
 func (p *selling) charge(ctx context.Context) error {
-	if !slices.ContainsFunc(p.in.ways(), func(t TenderInput) bool { return t.Kind == sale.Card }) {
-		return nil // how else it is paid is read with the rest
-	}
 	set, err := p.shop.Store.Read(ctx).Terms()
 	if err != nil {
 		return err

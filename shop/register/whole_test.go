@@ -1237,3 +1237,46 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	_, err = register.GiveInstead(ctx, s.Shop, s.Maren, "", register.InsteadInput{Register: 1, Reference: "sale/1/now", Refund: sale.InCash})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
+
+// TestACardIsOnlyChargedForWhatCanBeSold: a sale that needs a yes, or whose goods are gone, charges nothing;
+// one that was charged before its goods were gone gives the money back when it is asked again.
+func TestACardIsOnlyChargedForWhatCanBeSold(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Dear thing", "counted", "10.00")
+	s.Stock(t, v, "1", "12.00")
+	s.Open(t, 1)
+	set(t, s, func(in *office.TillSettings) { in.AskBelowCost = true })
+	charged := func(key string) bool {
+		there, err := devices.Of(s.Store).Charged(ctx, fmt.Sprintf("sale/%d/%s", s.Tobi.ID, key))
+		require.NoError(t, err)
+		return there
+	}
+	view := s.Basket(t, 1, v)
+	_, err := s.Pay(t, 1, "k1", way(sale.Card, "10.00"))
+	require.Error(t, err)
+	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field)
+	assert.False(t, charged("k1"))
+	_, err = s.Pay(t, 1, "k2", way(sale.Card, "10.01"))
+	require.Error(t, err)
+	assert.False(t, charged("k2"), "more than is due")
+
+	terminal := func(state string) {
+		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
+		require.NoError(t, err)
+	}
+	in := register.SaleInput{Register: 1, Basket: view.ID, Card: "10.00", Approval: testkit.Yes(s.Maren)}
+	terminal(device.AnswersLate)
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k3", in)
+	require.Error(t, err)
+	assert.True(t, charged("k3"), "its answer was lost")
+	terminal(device.Ready)
+	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "", stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "0",
+		Reason: s.Why(t, reason.Stock, "Lost")})
+	require.NoError(t, err)
+	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k3", in)
+	assert.True(t, fault.Is(err, fault.Refused), "%v", err)
+	loose, err := register.Loose(ctx, s.At(time.Now().Add(3*time.Minute)), s.Tobi)
+	require.NoError(t, err)
+	assert.Empty(t, loose, "the card has its money back")
+	s.InStep(t)
+}
