@@ -112,7 +112,7 @@ func long(t testing.TB) time.Duration {
 	if _, bench := t.(*testing.B); bench {
 		return time.Hour
 	}
-	return 180 * time.Second
+	return 400 * time.Second
 }
 
 // sit gives a person a browser window of a size, not signed in.
