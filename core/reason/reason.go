@@ -35,26 +35,6 @@ type Reason struct {
 	Closed  bool           `json:"closed"`
 }
 
-// First are the reasons that a shop begins with.
-var First = []Reason{
-	{Kind: GivenOff, Name: "End of season", Account: ledger.Income},
-	{Kind: GivenOff, Name: "Scratched or worn", Account: ledger.Income},
-	{Kind: GivenOff, Name: "Regular customer", Account: ledger.GivenOff},
-	{Kind: GivenOff, Name: "Staff", Account: ledger.GivenOff},
-	{Kind: Price, Name: "Label was wrong", Account: ledger.Income},
-	{Kind: Price, Name: "Price agreed", Account: ledger.Income},
-	{Kind: PutIn, Name: "Change from the bank", Account: ledger.Bank},
-	{Kind: PutIn, Name: "Owner's money", Account: ledger.Owner},
-	{Kind: TakenOut, Name: "To the bank", Account: ledger.Bank},
-	{Kind: TakenOut, Name: "Small expense", Account: ledger.Expenses},
-	{Kind: TakenOut, Name: "Owner's money", Account: ledger.Owner},
-	{Kind: Stock, Name: "Lost", Account: ledger.StockLoss},
-	{Kind: Stock, Name: "Broken", Account: ledger.StockLoss},
-	{Kind: Stock, Name: "Used in the shop", Account: ledger.Expenses},
-	{Kind: Stock, Name: "Found", Account: ledger.StockGain},
-	{Kind: Stock, Name: "Counted wrong", Account: ledger.StockLoss},
-}
-
 // own are the accounts of the books that a reason of each kind may not post to: they are
 // kept by documents of their own, and In step holds them against those.
 var own = []ledger.Account{ledger.Stock, ledger.Cash, ledger.Card, ledger.Payable, ledger.TaxIn, ledger.TaxOut,

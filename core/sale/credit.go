@@ -107,8 +107,15 @@ func (c Credit) Use(amount decimal.Decimal, minor money.Minor) error {
 // MostVoucher is the most that one voucher is given for, in units of the currency.
 var MostVoucher = decimal.New(10_000, 0)
 
-// CheckVoucher refuses a voucher of nothing, or of far too much.
-func CheckVoucher(amount decimal.Decimal) error {
+// mostVouchers is how many vouchers one basket gives.
+const mostVouchers = 20
+
+// CheckVoucher refuses a voucher of nothing, or of far too much, and one more than a basket gives that
+// has some already.
+func CheckVoucher(amount decimal.Decimal, already int) error {
+	if already >= mostVouchers {
+		return fault.Refuse("amount", amount, "20 vouchers or fewer", "A basket gives %d vouchers at most.", mostVouchers)
+	}
 	if !amount.IsPositive() || amount.GreaterThan(MostVoucher) {
 		return fault.Field("amount", amount, "more than 0, up to 10,000", "A voucher can't be of %s.", amount)
 	}

@@ -277,10 +277,9 @@ type RefundHow string
 
 // The ways of a refund: as it was paid, all to a new store credit, or all in cash.
 const (
-	AsPaid       RefundHow = ""
-	ToCredit     RefundHow = "store credit"
-	InCash       RefundHow = "cash"
-	neverOwnCash           = "The refund can go back as it was paid, to a store credit, or in cash."
+	AsPaid   RefundHow = ""
+	ToCredit RefundHow = "store credit"
+	InCash   RefundHow = "cash"
 )
 
 // CheckHow refuses a way of refund that there is not.
@@ -288,7 +287,8 @@ func CheckHow(how RefundHow) error {
 	if how == AsPaid || how == ToCredit || how == InCash {
 		return nil
 	}
-	return fault.Field("refund", how, "nothing, store credit or cash", neverOwnCash)
+	return fault.Field("refund", how, "nothing, store credit or cash",
+		"The refund can go back as it was paid, to a store credit, or in cash.")
 }
 
 // Refund works out how an amount goes back. As it was paid: to the cards first and never more

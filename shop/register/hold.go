@@ -361,11 +361,8 @@ func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err != nil {
 			return "", err
 		}
-		if err := sale.CheckVoucher(amount); err != nil {
+		if err := sale.CheckVoucher(amount, len(till.Vouchers)); err != nil {
 			return "", err
-		}
-		if len(till.Vouchers) >= 20 {
-			return "", fault.Refuse("amount", amount, "20 vouchers or fewer", "A basket gives 20 vouchers at most.")
 		}
 		return "A voucher of " + set.Currency.Format(amount) + ".", trade.AddVoucher(tx, till.BasketID, amount)
 	})

@@ -94,11 +94,14 @@ func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
 		until = &t
 	}
 	s.last.drop()
-	defer s.last.put(key, data)
-	return s.exec(
+	err := s.exec(
 		"INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = "+
 			"VALUES(data), expires_at = VALUES(expires_at)",
 		Hash(key), data, until)
+	if err == nil {
+		s.last.put(key, data)
+	}
+	return err
 }
 
 // DeleteWithContext is Delete.
