@@ -124,6 +124,9 @@ func (h *history) playDay(ago int) error {
 	if err := h.counts(ago, end); err != nil {
 		return err
 	}
+	if err := h.between(ago, end.Add(-40*time.Minute)); err != nil {
+		return err
+	}
 	if err := h.bills(ago, end.Add(-20*time.Minute)); err != nil {
 		return err
 	}

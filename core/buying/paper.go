@@ -2,12 +2,10 @@ package buying
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/barcode"
 	"itemrack/core/money"
 	"itemrack/core/paper"
 )
@@ -129,7 +127,7 @@ func (p Paper) head(measure paper.Measure) []paper.Shape {
 			shapes = append(shapes, say(sheetEdge, 56+5*float64(i), line, paper.Text, 3.6))
 		}
 	}
-	return append(shapes, symbol(p.Number, 128, 14, 67)...)
+	return append(shapes, paper.Coded(p.Number, 128, 14, 67)...)
 }
 
 // heads are the heads of the lines' columns.
@@ -149,7 +147,7 @@ func heads(y float64) []paper.Shape {
 
 // line draws one line with its barcode.
 func (p Paper) line(l PaperLine, y float64, measure paper.Measure) []paper.Shape {
-	shapes := symbol(l.Code, colCode, y, colName-colCode-6)
+	shapes := paper.Coded(l.Code, colCode, y, colName-colCode-6)
 	say := func(x, at float64, text string, face paper.Face, size float64, anchor paper.Anchor) {
 		if text != "" {
 			shapes = append(shapes, paper.Shape{X: x, Y: at, Text: text, Face: face, Size: size, Anchor: anchor})
@@ -196,18 +194,4 @@ func (p Paper) sums(y float64) []paper.Shape {
 				Anchor: paper.End})
 	}
 	return shapes
-}
-
-// symbol draws a code with its text underneath, no wider than so many mm; what no barcode can
-// hold stands as text only.
-func symbol(code string, x, y, width float64) []paper.Shape {
-	drawn, err := barcode.Encode(code)
-	if err != nil || !drawn.Linear() {
-		return []paper.Shape{{X: x, Y: y + 4, Text: code, Face: paper.Code, Size: 3, Anchor: paper.Start}}
-	}
-	module := min(0.375, width/float64(drawn.Width()))
-	at := x + float64(drawn.QuietLeft)*module
-	shapes := paper.Bars(drawn.Rows[0], at, y, module, 8)
-	return append(shapes, paper.Shape{X: at, Y: y + 11, Text: strings.TrimSpace(code), Face: paper.Code, Size: 2.6,
-		Anchor: paper.Start})
 }

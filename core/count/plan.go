@@ -24,7 +24,7 @@ func Plan(variants map[uint64]stock.Tracking, balances map[RowKey]decimal.Decima
 		}
 	}
 	for key, q := range balances {
-		if _, ok := variants[key.Variant]; ok && q.IsPositive() {
+		if _, ok := variants[key.Variant]; ok && q.IsPositive() && key.Condition != stock.OnTheWay {
 			rows[key] = true
 		}
 	}

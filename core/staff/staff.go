@@ -62,6 +62,11 @@ const (
 	DeedForget     Deed = "forget customers"
 	DeedMakeHere   Deed = "make a product at the register"
 	DeedAccount    Deed = "sell on account"
+	// Goods in their places.
+	DeedPlaces   Deed = "set up shelves"
+	DeedMove     Deed = "move goods"
+	DeedSend     Deed = "send goods to other branches"
+	DeedWriteOff Deed = "settle what is lost between branches"
 )
 
 // Permissions is who may do what.
@@ -103,6 +108,11 @@ var Permissions = map[Deed][]Role{
 	DeedForget:     {Manager},
 	DeedMakeHere:   {Manager, Clerk},
 	DeedAccount:    {Manager, Clerk},
+
+	DeedPlaces:   {Manager, Stock},
+	DeedMove:     {Manager, Clerk, Stock},
+	DeedSend:     {Manager, Clerk, Stock},
+	DeedWriteOff: {Manager, Stock},
 }
 
 // Actor is the person who does a deed.
@@ -192,6 +202,11 @@ var does = map[Deed]string{
 	DeedForget:     "merge and forget customers",
 	DeedMakeHere:   "make a product at the register",
 	DeedAccount:    "sell on account",
+
+	DeedPlaces:   "set up shelves",
+	DeedMove:     "move goods from shelf to shelf",
+	DeedSend:     "send goods from branch to branch",
+	DeedWriteOff: "settle what is lost or over between branches",
 }
 
 // is says in words who has each role.

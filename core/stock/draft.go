@@ -100,6 +100,7 @@ type Want struct {
 	Line      int
 	Variant   uint64
 	Branch    uint64
+	Shelf     uint64 // only from there; 0 for any
 	Condition Condition
 	Quantity  decimal.Decimal
 	Lot       uint64
@@ -129,7 +130,7 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 	var takes []Take
 	left, expired := w.Quantity, decimal.Zero
 	for _, key := range h.sources(w.Variant, w.Branch, w.Condition) {
-		if w.Lot != 0 && key.Lot != w.Lot {
+		if w.Lot != 0 && key.Lot != w.Lot || w.Shelf != 0 && key.Shelf != w.Shelf {
 			continue
 		}
 		if key.Lot != 0 && !w.Unsold && h.Lots[key.Lot].Expired(w.Day) {
@@ -169,7 +170,7 @@ func (h Holding) pickUnits(w Want) ([]Entry, error) {
 	for _, number := range w.Serials {
 		u, known := h.Units[UnitKey{w.Variant, number}]
 		if !known || u.State != serial.InStock || u.Key.Condition != w.Condition ||
-			h.Shelves[u.Key.Shelf].Branch != w.Branch {
+			h.Shelves[u.Key.Shelf].Branch != w.Branch || w.Shelf != 0 && u.Key.Shelf != w.Shelf {
 			return nil, fault.Refuse("serials", number, "a number that is "+string(w.Condition)+" here",
 				"%s No. %s is not %s here.", item.Name, number, w.Condition)
 		}

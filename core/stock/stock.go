@@ -36,6 +36,10 @@ const (
 	ForScrap   Condition = "For scrap"
 )
 
+// OnTheWay is the condition of goods between branches: at the branch that they go to, in value, and
+// available nowhere. Nobody puts goods into it but a sending.
+const OnTheWay Condition = "On the way"
+
 // Conditions lists the conditions in the order they are shown.
 var Conditions = []Condition{ForSale, Seconds, ToLookOver, Lent, InRepair, ForScrap}
 
@@ -82,11 +86,15 @@ const (
 	AccountPaid     Kind = "Account paid"
 	StockSet        Kind = "Stock set"
 	NumberGiven     Kind = "Number given"
+	Moving          Kind = "Move"
+	Sent            Kind = "Sending"
+	Arrived         Kind = "Arrival"
+	SentSettled     Kind = "Sending settled"
 )
 
 // reversible are the kinds of document that can be reversed whole.
 var reversible = []Kind{Delivery, Opening, ConditionChange, Count, Sale, KitMade, KitBroken, Bill, CreditNote, Payment,
-	SupplierReturn, StockSet}
+	SupplierReturn, StockSet, Moving}
 
 // Reversible reports whether documents of a kind can be reversed whole.
 func (k Kind) Reversible() bool { return slices.Contains(reversible, k) }
@@ -108,7 +116,7 @@ func (k Kind) CheckReversal(number, reversedBy string) error {
 // Movements lists the kinds of document that change stock, in the order in which
 // they are shown.
 var Movements = []Kind{Opening, Delivery, SupplierReturn, Sale, Return, ConditionChange, KitMade, KitBroken, Count,
-	StockSet, NumberGiven, Bill, Reversal}
+	StockSet, NumberGiven, Moving, Sent, Arrived, SentSettled, Bill, Reversal}
 
 // Key is where stock lies: which variant, on which shelf, of which lot (0 for
 // none), in which condition.
@@ -191,9 +199,11 @@ type Shelf struct {
 	Branch  uint64
 	Name    string
 	Default bool
+	Closed  bool
+	Order   int // among those of its branch
 }
 
-// SortShelves puts shelves in the order of their branches, the default one first.
+// SortShelves puts shelves in the order of their branches, the default one first, closed ones last.
 func SortShelves(list []Shelf) {
 	sort.Slice(list, func(a, b int) bool {
 		x, y := list[a], list[b]
@@ -202,6 +212,10 @@ func SortShelves(list []Shelf) {
 			return x.Branch < y.Branch
 		case x.Default != y.Default:
 			return x.Default
+		case x.Closed != y.Closed:
+			return y.Closed
+		case x.Order != y.Order:
+			return x.Order < y.Order
 		}
 		return x.ID < y.ID
 	})
@@ -237,7 +251,7 @@ type Unit struct {
 func (k Kind) Brings() bool { return k == Delivery || k == Opening }
 
 // Moves reports whether documents of a kind only change the place of goods.
-func (k Kind) Moves() bool { return k == ConditionChange }
+func (k Kind) Moves() bool { return k == ConditionChange || k == Moving }
 
 // Holding is what is on hand of some variants at one moment, with the tax classes that
 // their prices are taxed by. Undone is the
@@ -297,6 +311,20 @@ func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Dec
 	for key, q := range h.Balances {
 		if key.Variant == variant && key.Condition == condition &&
 			(branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
+			sum = sum.Add(q)
+		}
+	}
+	return sum
+}
+
+// OnShelf adds up a variant's balances on a shelf in a condition; shelf 0 is all of a branch.
+func (h Holding) OnShelf(variant, shelf, branch uint64, condition Condition) decimal.Decimal {
+	if shelf == 0 {
+		return h.OnHand(variant, branch, condition)
+	}
+	sum := decimal.Zero
+	for key, q := range h.Balances {
+		if key.Variant == variant && key.Condition == condition && key.Shelf == shelf {
 			sum = sum.Add(q)
 		}
 	}
@@ -423,8 +451,12 @@ func (h Holding) put(e *Entry) error {
 		return fault.Refuse("variant", item.Name, "a product with stock", "%s has no stock: it is a service.",
 			item.Name)
 	}
-	if _, ok := h.Shelves[e.Shelf]; !ok {
+	shelf, ok := h.Shelves[e.Shelf]
+	if !ok {
 		return fault.Missing("shelf", e.Shelf, "There is no shelf %d.", e.Shelf)
+	}
+	if shelf.Closed && e.Quantity.IsPositive() {
+		return fault.Refuse("shelf", shelf.Name, "an open shelf", "%s is closed; nothing can be put there.", shelf.Name)
 	}
 	if err := item.Unit.Check("quantity", e.Quantity.Abs()); err != nil {
 		return err
@@ -558,7 +590,7 @@ func (k Kind) Left() serial.State {
 // Where is the branch's shelf that goods go to unless another is named.
 func (h Holding) Where(branch uint64) (uint64, error) {
 	for id, s := range h.Shelves {
-		if s.Branch == branch && s.Default {
+		if s.Branch == branch && s.Default && !s.Closed {
 			return id, nil
 		}
 	}

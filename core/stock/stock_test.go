@@ -38,9 +38,9 @@ func empty() Holding {
 			cream: {Name: "cream", Tracking: ByLot, Unit: unit.Piece},
 		},
 		Shelves: map[uint64]Shelf{
-			floor: {floor, quay, "Floor", true},
-			wall:  {wall, quay, "Wall", false},
-			bench: {bench, boathouse, "Bench", true},
+			floor: {ID: floor, Branch: quay, Name: "Floor", Default: true},
+			wall:  {ID: wall, Branch: quay, Name: "Wall"},
+			bench: {ID: bench, Branch: boathouse, Name: "Bench", Default: true},
 		},
 		Pools:    map[uint64]cost.Pool{},
 		Balances: map[Key]decimal.Decimal{},

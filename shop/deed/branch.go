@@ -11,7 +11,7 @@ func At(q store.Q, who staff.Actor, branch uint64) error {
 	if who.At(branch, "") == nil {
 		return nil
 	}
-	branches, err := office.Branches(q)
+	branches, err := office.AllBranches(q)
 	if err != nil {
 		return err
 	}

@@ -461,7 +461,7 @@ func meantAt(s *deed.Shop, tx store.Tx, register uint64, meant scan.Scanned) (Ba
 		return view, fault.Missing("code", meant.Code, "Nothing here is called %s.", meant.Code)
 	case found[0].Kind == "document" && found[0].Name == string(stock.Sale):
 		view.Receipt = found[0].Code
-	case found[0].Kind == "document":
+	case found[0].Paper() && found[0].Kind != "order":
 		return view, fault.Refuse("code", meant.Code, "a product", "%s is a document, not a product.", meant.Code)
 	case found[0].Kind == "order" || found[0].Kind == "shelf":
 		_, err = meant.Meant()

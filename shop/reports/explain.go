@@ -3,6 +3,7 @@ package reports
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -199,7 +200,7 @@ func (e *Explanation) addKinds(q store.Q, variant uint64, condition stock.Condit
 func (e *Explanation) addConditions(held stock.Holding, variant uint64) {
 	u := held.Items[variant].Unit
 	e.Parts = append(e.Parts, ExplainPart{Label: "On hand", Amount: u.Format(held.Pools[variant].Quantity)})
-	for _, c := range stock.Conditions[1:] {
+	for _, c := range append(slices.Clone(stock.Conditions[1:]), stock.OnTheWay) {
 		if q := held.OnHand(variant, 0, c); !q.IsZero() {
 			e.Parts = append(e.Parts, ExplainPart{Label: string(c), Amount: u.Format(q.Neg())})
 		}

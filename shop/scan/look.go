@@ -29,7 +29,7 @@ func Look(q store.Q, who staff.Actor, typed string, most int) ([]goods.Found, er
 		return found, err
 	}
 	for _, f := range found { // a code, or words with a typing error, mean goods
-		if f.Kind == "document" || f.Serial != "" || f.Meant != "" {
+		if f.Paper() || f.Serial != "" || f.Meant != "" {
 			return found, nil
 		}
 	}

@@ -106,7 +106,7 @@ func (s Scanned) Meant() (DeliveryScanned, error) {
 	case s.Found[0].Kind == "shelf":
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a shelf, not a product.",
 			s.Found[0].Name)
-	case s.Found[0].Kind == "document" || s.Found[0].Kind == "order":
+	case s.Found[0].Paper():
 		return DeliveryScanned{}, fault.Refuse("code", s.Code, "a product", "%s is a document, not a product.", s.Code)
 	case len(s.Found) == 1:
 		return DeliveryScanned{Pick: &s.Found[0]}, nil

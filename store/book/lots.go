@@ -3,6 +3,7 @@ package book
 import (
 	"time"
 
+	"itemrack/core/fault"
 	"itemrack/core/serial"
 	"itemrack/store/internal/db"
 )
@@ -49,4 +50,21 @@ func (l lot) core() serial.Lot {
 		known.Expiry = l.Expiry
 	}
 	return known
+}
+
+// LotNamed finds a lot of a variant by its number, and by its expiry where that is said.
+func LotNamed(q db.Q, variant uint64, number string, expiry *time.Time) (uint64, error) {
+	var rows []lot
+	query := db.SQL(q).Table("lot").Where("variant_id = ? AND number = ?", variant, number)
+	if expiry != nil {
+		query = query.Where("expiry = ?", db.Day(*expiry))
+	}
+	if err := query.Order("expiry").Limit(2).Find(&rows).Error; err != nil {
+		return 0, err
+	}
+	if len(rows) != 1 {
+		return 0, fault.Refuse("code", number, "one lot that the book has", "The book has %d lots %s of it with that expiry.",
+			len(rows), number)
+	}
+	return rows[0].ID, nil
 }

@@ -1,11 +1,14 @@
 package book
 
 import (
+	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
+
+	"itemrack/core/fault"
+	"itemrack/core/scan"
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/store/internal/db"
-
-	"gorm.io/gorm"
 )
 
 // Shelves returns every shelf of the shop by its number.
@@ -18,12 +21,12 @@ func Shelves(q db.Q) (map[uint64]stock.Shelf, error) {
 	return shelves, db.Read(q, parts...)
 }
 
-// ShelvesOf returns the shelves of a branch, the default one first.
+// ShelvesOf returns the open shelves of a branch, the default one first.
 func ShelvesOf(q db.Q, branch uint64) ([]stock.Shelf, error) {
 	all, err := Shelves(q)
 	list := []stock.Shelf{}
 	for _, s := range all {
-		if s.Branch == branch {
+		if s.Branch == branch && !s.Closed {
 			list = append(list, s)
 		}
 	}
@@ -37,9 +40,9 @@ func shelvesParts(q db.Q, into *map[uint64]stock.Shelf) ([]db.Part, error) {
 		all := map[uint64]stock.Shelf{}
 		*into = all
 		return []db.Part{
-			{SQL: "SELECT id, branch_id, name, is_default FROM shelf", Row: func(scan func(into ...any) error) error {
+			{SQL: "SELECT id, branch_id, name, is_default, closed, position FROM shelf", Row: func(scan func(into ...any) error) error {
 				var s stock.Shelf
-				err := scan(&s.ID, &s.Branch, &s.Name, &s.Default)
+				err := scan(&s.ID, &s.Branch, &s.Name, &s.Default, &s.Closed, &s.Order)
 				all[s.ID] = s
 				return err
 			}},
@@ -54,6 +57,8 @@ type Shelf struct {
 	Name      string `json:"name"`
 	NameKey   string `json:"-"`
 	IsDefault bool   `json:"is_default"`
+	Position  int    `json:"position"`
+	Closed    bool   `json:"closed"`
 }
 
 // BeforeSave keeps the key with the name.
@@ -65,8 +70,53 @@ func (r *Shelf) BeforeSave(*gorm.DB) error {
 // AddShelf writes a shelf, and fills in the number.
 func AddShelf(tx db.Tx, row *Shelf) error { return db.Insert(tx, row) }
 
-// ShelfRows lists the shelves, each branch's default one first.
+// ShelfRows lists the shelves, each branch's default one first and closed ones last.
 func ShelfRows(q db.Q) ([]Shelf, error) {
 	var rows []Shelf
-	return rows, db.SQL(q).Raw("SELECT * FROM shelf ORDER BY branch_id, is_default DESC, id").Scan(&rows).Error
+	return rows, db.SQL(q).Raw("SELECT * FROM shelf ORDER BY branch_id, closed, is_default DESC, position, id").Scan(&rows).Error
+}
+
+// SaveShelf writes a shelf; a new one gets its number.
+func SaveShelf(tx db.Tx, row *Shelf) error {
+	err := db.SQL(tx.Q).Save(row).Error
+	if db.Duplicate(err) {
+		return fault.Clash("name", row.Name, "another name", "There is a shelf %s at this branch already.", row.Name)
+	}
+	return err
+}
+
+// LockShelves reads the shelves of a branch, closed ones too, locked until the transaction ends.
+func LockShelves(tx db.Tx, branch uint64) ([]Shelf, error) {
+	var rows []Shelf
+	return rows, db.SQL(tx.Q).Raw("SELECT * FROM shelf WHERE branch_id = ? ORDER BY id FOR UPDATE", branch).Scan(&rows).Error
+}
+
+// OnShelf is how much lies on a shelf.
+type OnShelf struct {
+	Units    decimal.Decimal
+	Variants int
+}
+
+// OnShelves reads how much lies on each shelf.
+func OnShelves(q db.Q) (map[uint64]OnShelf, error) {
+	on := map[uint64]OnShelf{}
+	return on, db.Read(q, db.Part{
+		SQL: "SELECT shelf_id, SUM(quantity), COUNT(DISTINCT variant_id) FROM balance WHERE quantity <> 0 GROUP BY shelf_id",
+		Row: func(scan func(into ...any) error) error {
+			var shelf uint64
+			var o OnShelf
+			err := scan(&shelf, &o.Units, &o.Variants)
+			on[shelf] = o
+			return err
+		},
+	})
+}
+
+// ShelfCode is the code on the label of a shelf.
+func ShelfCode(id uint64) string { return scan.ShelfCode(id) }
+
+// Lying is how many units lie on some shelves, with those on the way there.
+func Lying(q db.Q, shelves []uint64) (decimal.Decimal, error) {
+	var sum decimal.Decimal
+	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(quantity), 0) FROM balance WHERE shelf_id IN ?", shelves).Scan(&sum).Error
 }

@@ -217,7 +217,7 @@ func NotForSale(q db.Q, most int) ([]OffRow, error) {
 		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id =
 			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
-		WHERE b.condition <> 'For sale' AND b.quantity > 0
+		WHERE b.condition NOT IN ('For sale', 'On the way') AND b.quantity > 0
 		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).
 		Scan(&rows).
 		Error

@@ -10,8 +10,8 @@ import (
 	"itemrack/store/internal/db"
 )
 
-// Found is what a scan or a search came to. Kind is "variant", "document" or
-// "product". A scanned pack, lot, weight or price comes with it.
+// Found is what a scan or a search came to. Kind is "variant", "product", "shelf", "document",
+// "order", "sending" or "count". A scanned pack, lot, weight or price comes with it.
 type Found struct {
 	Kind     string           `json:"kind"`
 	ID       uint64           `json:"id"`
@@ -27,6 +27,11 @@ type Found struct {
 	Quantity *decimal.Decimal `json:"quantity,omitempty"` // the weight on a scale's label
 	Amount   *decimal.Decimal `json:"amount,omitempty"`   // the price on a scale's label
 	Meant    string           `json:"meant,omitempty"`    // the words that were searched for instead of those typed
+}
+
+// Paper reports whether it is a document, or what becomes one, rather than goods.
+func (f Found) Paper() bool {
+	return f.Kind == "document" || f.Kind == "order" || f.Kind == "sending" || f.Kind == "count"
 }
 
 // Find looks a text up as core/scan says; only what no way finds is words, with typing
@@ -82,7 +87,9 @@ var lookUps = map[scan.By]string{
 		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
 	scan.ByShelf: "SELECT 'shelf', s.id, 0, s.name, b.name, '', '', NULL, NULL FROM shelf s JOIN branch b ON b.id = s.branch_id " +
 		"WHERE s.id = ? LIMIT ?",
-	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? UNION ALL " +
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? AND kind <> 'Sending' UNION ALL " +
+		"SELECT 'sending', id, 0, 'Sending', state, number, '', NULL, NULL FROM sending WHERE number = ? UNION ALL " +
+		"SELECT 'count', id, 0, 'Shelf count', state, number, '', NULL, NULL FROM shelf_count WHERE number = ? AND state <> 'Closed' UNION ALL " +
 		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL FROM purchase_order WHERE number = ? LIMIT ?",
 }
 
@@ -93,7 +100,7 @@ func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
 	for i, t := range tries {
 		args := []any{t.Key, most}
 		if t.By == scan.ByDocument {
-			args = []any{t.Key, t.Key, most}
+			args = []any{t.Key, t.Key, t.Key, t.Key, most}
 		}
 		parts[i] = db.Part{SQL: lookUps[t.By], Args: args, Row: func(scan func(into ...any) error) error {
 			f := Found{Lot: t.Lot, Quantity: t.Weight, Amount: t.Amount}

@@ -15,9 +15,11 @@ import (
 
 // Branch is a shop or a store room.
 type Branch struct {
-	ID      uint64 `json:"id"`
-	Name    string `json:"name"`
-	NameKey string `json:"-"`
+	ID       uint64 `json:"id"`
+	Name     string `json:"name"`
+	NameKey  string `json:"-"`
+	Position int    `json:"position"`
+	Closed   bool   `json:"closed"`
 }
 
 // BeforeSave keeps the key with the name.

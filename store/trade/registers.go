@@ -320,4 +320,10 @@ type Drawer struct {
 }
 
 // AddRegister writes a register, and fills in the number.
-func AddRegister(tx db.Tx, row *Register) error { return db.Insert(tx, row) }
+func AddRegister(tx db.Tx, row *Register) error {
+	err := db.Insert(tx, row)
+	if db.Duplicate(err) {
+		return fault.Clash("code", row.Code, "a code of its own", "There is a register %s already.", row.Code)
+	}
+	return err
+}

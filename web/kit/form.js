@@ -1,5 +1,6 @@
 // Forms that speak to the API: a refusal goes to its field, and nothing typed is lost.
-import { ask, guarded, newKey, showRefusal } from "./api.js";
+import { ask, guarded, newKey, onSubmit, showRefusal } from "./api.js";
+import { say } from "./scanline.js";
 
 /** Reads a form's named fields as the API wants them. */
 export function values(form) {
@@ -74,4 +75,26 @@ for (const form of document.querySelectorAll("form[data-api]")) {
     }
   });
   form.addEventListener("submit", (event) => { event.preventDefault(); send(); });
+}
+
+/** Lets small forms of a page, one a thing, be saved each by itself: path and method say where to, more
+ * what goes with what stands in the form. */
+export function savedForms(selector, path, method, more = () => ({})) {
+  const box = document.getElementById("form-error");
+  for (const form of document.querySelectorAll(selector)) {
+    const watch = watched(form);
+    let key = newKey();
+    onSubmit(form, async () => {
+      showRefusal(box, null, form);
+      try {
+        await ask(method(form), path(form), { ...values(form), ...more(form) }, key);
+        watch.sent();
+        say("✓ Saved.");
+        location.reload();
+      } catch (refusal) {
+        if (!refusal.lost) key = newKey();
+        showRefusal(box, refusal, form);
+      }
+    });
+  }
 }

@@ -228,7 +228,7 @@ func (c *Call) Page(name, at, title string, data any) error {
 		}
 	}
 	if c.Who.ID != 0 {
-		branches, err := office.Branches(c.Q())
+		branches, err := office.AllBranches(c.Q())
 		if err != nil {
 			return err
 		}

@@ -55,7 +55,9 @@ export function open(found) {
   else if (found.kind === "customer") location.href = "/customers/" + found.id;
   else if (found.kind === "voucher") location.href = "/vouchers/" + found.code;
   else if (found.kind === "order") location.href = "/buying/orders/" + found.id;
-  else if (found.kind === "shelf") say(`${found.name}, ${found.detail}: a shelf. Scan it where goods come in.`);
+  else if (found.kind === "sending") location.href = "/stock/sendings/" + found.id;
+  else if (found.kind === "count") location.href = "/counts/" + found.id;
+  else if (found.kind === "shelf") location.href = "/stock/move?to=" + found.id;
   else if (found.kind === "document") location.href = `/documents/${encodeURIComponent(found.code)}`;
   else location.href = `/catalog/${found.id}`;
 }

@@ -6,6 +6,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	storeoffice "itemrack/store/office"
+	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -51,6 +52,26 @@ func apiMakeReason(c *kit.Call, in office.ReasonInput) (reason.Reason, error) {
 
 func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (reason.Reason, error) {
 	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiAddBranch(c *kit.Call, in office.BranchInput) (storeoffice.Branch, error) {
+	return office.SaveBranch(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+func apiChangeBranch(c *kit.Call, id uint64, in office.BranchInput) (storeoffice.Branch, error) {
+	return office.SaveBranch(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiAddShelf(c *kit.Call, in office.ShelfInput) (book.Shelf, error) {
+	return office.SaveShelf(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+func apiChangeShelf(c *kit.Call, id uint64, in office.ShelfInput) (book.Shelf, error) {
+	return office.SaveShelf(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiAddRegister(c *kit.Call, in office.RegisterInput) (trade.Register, error) {
+	return office.AddRegister(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
 func apiWays(c *kit.Call) ([]storeoffice.Way, error) { return storeoffice.Ways(c.Q()) }

@@ -140,6 +140,15 @@ func reasons(c *kit.Call) error {
 	return c.Page("reasons", "", "Reasons", map[string]any{"Kinds": reason.Kinds, "By": by, "Accounts": reason.Accounts()})
 }
 
+// branches is the page of where stock is.
+func branches(c *kit.Call) error {
+	list, err := office.Places(c.Q())
+	if err != nil {
+		return err
+	}
+	return c.Page("branches", "", "Branches and shelves", map[string]any{"Branches": list})
+}
+
 func settings(c *kit.Call) error {
 	s, err := office.ReadSettings(c.Until, c.Shop, c.Who)
 	if err != nil {

@@ -12,7 +12,8 @@ import (
 var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST", "/start", begin),
 	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings,
 		people),
-	kit.Page("GET", "/settings/reasons", staff.DeedSettings, reasons), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
+	kit.Page("GET", "/settings/reasons", staff.DeedSettings, reasons),
+	kit.Page("GET", "/settings/branches", staff.DeedPlaces, branches), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
 	kit.Page("GET", "/devices/mail/:id", staff.DeedCosts, mail)}
 
 // api are the addresses for programs and for the modules of the pages.
@@ -24,6 +25,11 @@ var api = []kit.Route{
 	kit.Take("PUT", "/settings/register", staff.DeedSettings, "Change what the registers do", apiSaveTill),
 	kit.Take("POST", "/reasons", staff.DeedSettings, "Make a reason why stock or money changes", apiMakeReason),
 	kit.TakeOn("PUT", "/reasons/:id", staff.DeedSettings, "Change a reason, or close it", apiChangeReason),
+	kit.Take("POST", "/branches", staff.DeedSettings, "Open another branch, with its first shelf", apiAddBranch),
+	kit.TakeOn("PUT", "/branches/:id", staff.DeedSettings, "Change a branch, or close it when it is empty", apiChangeBranch),
+	kit.Take("POST", "/shelves", staff.DeedPlaces, "Put up another shelf", apiAddShelf),
+	kit.TakeOn("PUT", "/shelves/:id", staff.DeedPlaces, "Change a shelf, or close it when it is empty", apiChangeShelf),
+	kit.Take("POST", "/registers", staff.DeedSettings, "Put up another register", apiAddRegister),
 	kit.All("/branch-ways", staff.DeedLook, "List how many minutes one is from branch to branch", apiWays),
 	kit.Take("PUT", "/branch-ways", staff.DeedSettings, "Say how many minutes one is from one branch to another and back",
 		apiSaveWay),

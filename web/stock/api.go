@@ -122,7 +122,7 @@ type branchAnswer struct {
 }
 
 func apiBranches(c *kit.Call) ([]branchAnswer, error) {
-	branches, err := office.Branches(c.Q())
+	branches, err := office.AllBranches(c.Q())
 	if err != nil {
 		return nil, err
 	}

@@ -2,6 +2,7 @@ package stock
 
 import (
 	"slices"
+	"strings"
 
 	"github.com/shopspring/decimal"
 
@@ -64,10 +65,30 @@ func document(c *kit.Call) error {
 		}
 		data["Delivery"] = delivery
 	}
+	if of := sendingOf(d); of != "" {
+		id, err := trade.SendingOf(c.Q(), of)
+		if err != nil {
+			return err
+		}
+		data["Sending"] = id
+	}
 	units, value := decimal.Zero, decimal.Zero
 	for _, e := range entries {
 		units, value = units.Add(e.Quantity), value.Add(e.Value)
 	}
 	data["Units"], data["Value"] = units, value
 	return c.Page("document", "Stock", d.Kind+" "+d.Number, data)
+}
+
+// sendingOf is the number of the sending that a document is of; empty for none. Arrivals and what settles
+// begin their note with it.
+func sendingOf(d book.DocumentView) string {
+	switch stock.Kind(d.Kind) {
+	case stock.Sent:
+		return d.Number
+	case stock.Arrived, stock.SentSettled:
+		number, _, _ := strings.Cut(d.Note, ",")
+		return number
+	}
+	return ""
 }

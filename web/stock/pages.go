@@ -198,7 +198,7 @@ func stockCard(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	branches, err := office.Branches(c.Q())
+	branches, err := office.AllBranches(c.Q())
 	if err != nil {
 		return err
 	}

@@ -16,6 +16,14 @@ var pages = []kit.Route{kit.Page("GET", "/stock", staff.DeedLook, stockList),
 	kit.Page("GET", "/stock/opening", staff.DeedCatalog, openStock),
 	kit.Page("POST", "/stock/opening/lines", staff.DeedCatalog, openingLines),
 	kit.Page("POST", "/stock/opening/rack/:id", staff.DeedCatalog, openingRack),
+	kit.Page("GET", "/stock/sendings", staff.DeedLook, sendings),
+	kit.Page("GET", "/stock/sendings/:id", staff.DeedLook, sendingPageOf),
+	kit.Page("GET", "/stock/sendings/:id/body", staff.DeedLook, sendingBody),
+	kit.Page("GET", "/stock/sendings/:id/tag/:line", staff.DeedLook, sendingTag),
+	kit.Page("GET", "/stock/sendings/:id/rack/:product", staff.DeedSend, sendingRack),
+	kit.Page("GET", "/stock/sendings/:id/slip", staff.DeedLook, sendingSlip),
+	kit.Page("GET", "/stock/move", staff.DeedMove, movePage),
+	kit.Page("GET", "/stock/move/rack/:id", staff.DeedMove, moveRack),
 	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard),
 	kit.Page("GET", "/stock/:id/put-right", staff.DeedLook, putRight), kit.Page("GET", "/documents", staff.DeedLook, documents),
 	kit.Page("GET", "/documents/:number", staff.DeedLook, document)}
@@ -41,6 +49,20 @@ var api = []kit.Route{
 	kit.Take("POST", "/stock/put-right", staff.DeedLook, "Set stock to what is there, write it off or on, with a reason",
 		apiPutRight),
 	kit.Take("POST", "/condition-changes", staff.DeedChange, "Put goods into another condition", apiChangeCondition),
+	kit.Take("POST", "/moves/scan", staff.DeedMove, "Add what was scanned to the lines of a move, and keep nothing", apiScanMove),
+	kit.Take("POST", "/moves", staff.DeedMove, "Move goods between shelves of a branch", apiMove),
+	kit.Lists("/sendings", staff.DeedLook, "List the sendings between branches, the open ones first", apiSendings).
+		Asks("state", "in this state only"),
+	kit.Take("POST", "/sendings", staff.DeedSend, "Begin a sending, or ask for one", apiBeginSending),
+	kit.On("GET", "/sendings/:id", staff.DeedLook, "Read a sending with its lines", apiSending),
+	kit.TakeOn("PUT", "/sendings/:id", staff.DeedSend, "Change the head of a sending that has not left", apiChangeSending),
+	kit.TakeOn("POST", "/sendings/:id/lines", staff.DeedSend, "Put goods into a sending that has not left", apiPutInSending),
+	kit.On("POST", "/sendings/:id/pack", staff.DeedSend, "Begin to pack what is wanted", apiPack),
+	kit.On("POST", "/sendings/:id/send", staff.DeedSend, "Let a sending leave", apiSendOff),
+	kit.TakeOn("POST", "/sendings/:id/here", staff.DeedSend, "Count what arrives of a sending", apiCountHere),
+	kit.TakeOn("POST", "/sendings/:id/arrive", staff.DeedSend, "Take in what is here of a sending", apiArrive),
+	kit.TakeOn("POST", "/sendings/:id/settle", staff.DeedWriteOff, "Settle what is short or over of a sending", apiSettleSending),
+	kit.On("POST", "/sendings/:id/drop", staff.DeedSend, "Give up a sending that has not left", apiDropSending),
 	kit.Take("POST", "/kits/make-up", staff.DeedKits, "Make kits of a bundle up into stock", apiMakeUp),
 	kit.Take("POST", "/kits/break-up", staff.DeedKits, "Break kits in stock up into their parts", apiBreakUp),
 	kit.Lists("/documents", staff.DeedLook, "List the documents, newest first", apiDocuments).
@@ -53,7 +75,7 @@ var api = []kit.Route{
 	kit.Ask("GET", "/verify", staff.DeedVerify, "Hold all records against each other", apiVerify),
 }
 
-//go:embed *.html *.js
+//go:embed *.html *.js *.css
 var files embed.FS
 
 // Place is what is on hand, where, worth what, and the documents that made it.
