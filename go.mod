@@ -23,6 +23,12 @@ require (
 require github.com/wneessen/go-mail v0.7.2
 
 require (
+	github.com/arran4/golang-ical v0.3.4 // indirect
+	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392 // indirect
+	github.com/teambition/rrule-go v1.8.2 // indirect
+)
+
+require (
 	filippo.io/edwards25519 v1.2.0 // indirect
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
 	github.com/andybalholm/brotli v1.2.6 // indirect

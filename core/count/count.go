@@ -4,6 +4,7 @@
 package count
 
 import (
+	"slices"
 	"sort"
 	"time"
 
@@ -33,14 +34,17 @@ type RowKey struct {
 }
 
 // Event is one thing a counter did: a scan (+1) or a typed quantity, which adds
-// too. OnHand is the book's figure for the row at that moment.
+// too. OnHand is the book's figure for the row at that moment; By who counted. Unexpected
+// is a serial number that the book does not have here: it is listed, and does not count.
 type Event struct {
-	Row      RowKey
-	Serial   string
-	Quantity decimal.Decimal
-	OnHand   decimal.Decimal
-	At       time.Time
-	Struck   bool
+	Row        RowKey
+	Serial     string
+	Quantity   decimal.Decimal
+	OnHand     decimal.Decimal
+	At         time.Time
+	By         uint64
+	Struck     bool
+	Unexpected bool
 }
 
 // Row is what a row came to. Without a counted event Counted is false: blank is
@@ -54,7 +58,23 @@ type Row struct {
 	Moved    bool            `json:"moved"`    // stock moved between the first and the last event
 	Serials  []string        `json:"serials"`  // found, for serial-numbered goods
 	Came     []string        `json:"-"`        // serial numbers that came in since the row was counted
+	At       time.Time       `json:"at"`       // when it was counted last
+	Columns  []Column        `json:"columns"`  // of a count with several counters: what each counted
+	Apart    bool            `json:"apart"`    // the counters differ, or one of them has not counted it
 }
+
+// Column is what one counter counted of a row, each at that person's own moment.
+type Column struct {
+	By       uint64          `json:"by"`
+	Counted  bool            `json:"counted"`
+	Quantity decimal.Decimal `json:"quantity"`
+	Expected decimal.Decimal `json:"expected"`
+	Serials  []string        `json:"serials"`
+	At       time.Time       `json:"at"`
+}
+
+// Variance is counted less expected at the counter's moment.
+func (c Column) Variance() decimal.Decimal { return c.Quantity.Sub(c.Expected) }
 
 // Variance is counted less expected; zero for a row that was not counted.
 func (r Row) Variance() decimal.Decimal {
@@ -122,10 +142,11 @@ func Rows(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal) []Row {
 		add(key)
 	}
 	for _, e := range events {
-		if e.Struck {
+		if e.Struck || e.Unexpected {
 			continue
 		}
 		row := &rows[add(e.Row)]
+		row.At = e.At
 		if !row.Counted {
 			row.First = e.OnHand
 		} else if !row.Expected.Equal(e.OnHand) && e.Serial == "" {
@@ -141,6 +162,67 @@ func Rows(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal) []Row {
 	return rows
 }
 
+// ByCounters is Rows of a count in which each counter has a column: a row holds where all of them came to
+// the same variance, each at the own moment, and to the same serial numbers; else it stands apart. Chosen
+// says, by row, whose column was chosen.
+func ByCounters(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal, counters []uint64,
+	chosen map[RowKey]uint64) []Row {
+	rows := Rows(plan, events, now)
+	columns := make([]map[RowKey]Row, len(counters))
+	for i, by := range counters {
+		var own []Event
+		for _, e := range events {
+			if e.By == by {
+				own = append(own, e)
+			}
+		}
+		columns[i] = map[RowKey]Row{}
+		for _, r := range Rows(nil, own, nil) {
+			columns[i][r.Key] = r
+		}
+	}
+	for i, r := range rows {
+		merged := Row{Key: r.Key, Expected: now[r.Key], Apart: false}
+		for c, by := range counters {
+			one, counted := columns[c][r.Key]
+			merged.Columns = append(merged.Columns, Column{By: by, Counted: counted, Quantity: one.Quantity, Expected: one.Expected,
+				Serials: one.Serials, At: one.At})
+		}
+		rows[i] = merged.agree(columns, chosen[r.Key])
+	}
+	return rows
+}
+
+// agree takes over what the columns agree on, or the chosen one.
+func (r Row) agree(columns []map[RowKey]Row, chosen uint64) Row {
+	var last Row
+	same, some := true, false
+	for i, c := range r.Columns {
+		if chosen != 0 && c.By == chosen && c.Counted {
+			taken := columns[i][r.Key]
+			taken.Columns = r.Columns
+			return taken
+		}
+		some = some || c.Counted
+		first := r.Columns[0]
+		same = same && c.Counted == first.Counted && c.Variance().Equal(first.Variance()) && sameNumbers(c.Serials, first.Serials)
+		if one := columns[i][r.Key]; c.Counted && !one.At.Before(last.At) {
+			last = one
+		}
+	}
+	if !some {
+		return r
+	}
+	last.Columns, last.Apart = r.Columns, !same
+	last.Key = r.Key
+	return last
+}
+
+func sameNumbers(a, b []string) bool {
+	x, y := slices.Sorted(slices.Values(a)), slices.Sorted(slices.Values(b))
+	return slices.Equal(x, y)
+}
+
 // Reason is why a count differs.
 type Reason string
 
@@ -151,6 +233,8 @@ const (
 	Waste  Reason = "waste"
 	Damage Reason = "damage"
 	Mix    Reason = "error"
+	// MixUp is that of two rows of one product that cancel: the one was counted, or sold, as the other.
+	MixUp Reason = "mix-up"
 )
 
 // Reasons lists the reasons in the order they are offered.
@@ -165,10 +249,8 @@ func CheckReason(reason Reason, variance decimal.Decimal) (Reason, error) {
 		}
 		return Loss, nil
 	}
-	for _, r := range Reasons {
-		if r == reason {
-			return r, nil
-		}
+	if reason == MixUp || slices.Contains(Reasons, reason) {
+		return reason, nil
 	}
 	return "", fault.Field("reason", reason, "loss, found, waste, damage or error", "There is no reason %q.", reason)
 }

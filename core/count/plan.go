@@ -76,10 +76,37 @@ type Noted struct {
 	Expiry    *time.Time
 }
 
-// Note works out which row an event is of, and what the book has there at that moment.
-func Note(held stock.Holding, branch uint64, in Noted) (Event, error) {
-	item := held.Items[in.Variant]
-	e := Event{
+// Place is where a count counts: at a branch, on some of its shelves, or on all where none is named.
+type Place struct {
+	Branch  uint64
+	Shelves []uint64
+}
+
+// has reports whether a shelf is counted.
+func (p Place) has(held stock.Holding, shelf uint64) bool {
+	return held.Shelves[shelf].Branch == p.Branch && (len(p.Shelves) == 0 || slices.Contains(p.Shelves, shelf))
+}
+
+// Lying is what the book has of a row at a place.
+func (p Place) Lying(held stock.Holding, row RowKey) decimal.Decimal {
+	sum := decimal.Zero
+	for key, q := range held.Balances {
+		if key.Variant == row.Variant && key.Lot == row.Lot && key.Condition == row.Condition && p.has(held, key.Shelf) {
+			sum = sum.Add(q)
+		}
+	}
+	return sum
+}
+
+// Note works out which row an event is of, and what the book had there at that moment; since are the
+// entries that the book took in after it, of an event that comes late. NewLot says that the book does
+// not know the lot of LotNumber yet.
+func Note(held stock.Holding, place Place, in Noted, since []stock.Entry) (e Event, newLot bool, err error) {
+	item, known := held.Items[in.Variant]
+	if !known {
+		return e, false, fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
+	}
+	e = Event{
 		Row:      RowKey{Variant: in.Variant, Lot: in.Lot, Condition: stock.Condition(in.Condition)},
 		Quantity: decimal.New(1, 0),
 	}
@@ -87,33 +114,33 @@ func Note(held stock.Holding, branch uint64, in Noted) (Event, error) {
 		e.Row.Condition = stock.ForSale
 	}
 	if err := stock.CheckCondition(e.Row.Condition); err != nil {
-		return e, err
+		return e, false, err
 	}
-	var err error
 	if strings.TrimSpace(in.Quantity) != "" {
 		if e.Quantity, err = item.Unit.Parse("quantity", in.Quantity); err != nil {
-			return e, err
+			return e, false, err
 		}
 	}
 	switch item.Tracking {
 	case stock.NotStocked:
-		return e, fault.Refuse("variant_id", item.Name, "a product with stock", "%s has no stock to count.", item.Name)
+		return e, false, fault.Refuse("variant_id", item.Name, "a product with stock", "%s has no stock to count.", item.Name)
 	case stock.BySerial:
-		err = e.number(held, branch, in.Serial)
+		err = e.number(held, place, in.Serial)
 	case stock.ByLot:
-		err = e.lot(held, branch, in)
+		newLot, err = e.lot(held, place, in)
 	}
-	for key, q := range held.Balances {
-		if key.Variant == in.Variant && key.Lot == e.Row.Lot && key.Condition == e.Row.Condition &&
-			held.Shelves[key.Shelf].Branch == branch {
-			e.OnHand = e.OnHand.Add(q)
+	e.OnHand = place.Lying(held, e.Row)
+	for _, s := range since {
+		if s.Variant == e.Row.Variant && s.Lot == e.Row.Lot && s.Condition == e.Row.Condition && place.has(held, s.Shelf) {
+			e.OnHand = e.OnHand.Sub(s.Quantity)
 		}
 	}
-	return e, err
+	return e, newLot, err
 }
 
-// number finds the unit that was counted by its serial number.
-func (e *Event) number(held stock.Holding, branch uint64, typed string) error {
+// number finds the unit that was counted by its serial number. One that the book does not have here is
+// noted as unexpected.
+func (e *Event) number(held stock.Holding, place Place, typed string) error {
 	item := held.Items[e.Row.Variant]
 	e.Serial = serial.Normal(typed)
 	u, known := held.Units[stock.UnitKey{Variant: e.Row.Variant, Serial: e.Serial}]
@@ -121,42 +148,56 @@ func (e *Event) number(held stock.Holding, branch uint64, typed string) error {
 		return fault.Field("serial", typed, "the number on the unit", "%s is counted by scanning its serial numbers.",
 			item.Name)
 	}
-	if !known || held.Shelves[u.Key.Shelf].Branch != branch {
-		return fault.Refuse("serial", e.Serial, "a number in stock here",
-			"The book does not have %s No. %s here. Set it apart and look it up.", item.Name, e.Serial)
+	if !known || u.State != serial.InStock || !place.has(held, u.Key.Shelf) || u.Key.Condition == stock.OnTheWay {
+		e.Unexpected = true
+		return nil
 	}
 	e.Row.Condition = u.Key.Condition
 	return nil
 }
 
+// Believed says where the book has a serial number that was not expected where it was counted.
+func Believed(held stock.Holding, branches map[uint64]string, variant uint64, number string) string {
+	u, known := held.Units[stock.UnitKey{Variant: variant, Serial: number}]
+	switch {
+	case !known:
+		return "not known"
+	case u.State != serial.InStock:
+		return string(u.State)
+	}
+	shelf := held.Shelves[u.Key.Shelf]
+	if u.Key.Condition == stock.OnTheWay {
+		return "on the way to " + branches[shelf.Branch]
+	}
+	return string(u.Key.Condition) + " at " + branches[shelf.Branch] + ", " + shelf.Name
+}
+
 // lot finds the lot that was counted: the one said, the one in the code, or the only one
-// that is here.
-func (e *Event) lot(held stock.Holding, branch uint64, in Noted) error {
+// that is here. It says whether the book does not know it yet.
+func (e *Event) lot(held stock.Holding, place Place, in Noted) (bool, error) {
 	item := held.Items[e.Row.Variant]
 	if e.Row.Lot != 0 {
-		return nil
+		return false, nil
 	}
 	if in.LotNumber != "" {
 		for id, lot := range held.Lots {
 			if lot.Number == in.LotNumber && (in.Expiry == nil || lot.Expiry.Equal(*in.Expiry)) {
 				e.Row.Lot = id
-				return nil
+				return false, nil
 			}
 		}
-		return fault.Refuse("code", in.LotNumber, "a lot that the book has",
-			"The book has no lot %s of %s with that expiry. Set it apart and look it up.", in.LotNumber, item.Name)
+		return true, nil
 	}
 	lots := map[uint64]bool{}
 	for key, q := range held.Balances {
 		if key.Variant == e.Row.Variant && key.Condition == e.Row.Condition &&
-			held.Shelves[key.Shelf].Branch == branch &&
-			q.IsPositive() {
+			place.has(held, key.Shelf) && q.IsPositive() {
 			lots[key.Lot] = true
 			e.Row.Lot = key.Lot
 		}
 	}
 	if len(lots) == 1 {
-		return nil
+		return false, nil
 	}
 	var names []string
 	for lot := range lots {
@@ -164,6 +205,40 @@ func (e *Event) lot(held stock.Holding, branch uint64, in Noted) error {
 	}
 	slices.Sort(names)
 	e.Row.Lot = 0
-	return fault.Field("lot_id", "", strings.Join(names, " or "),
+	return false, fault.Field("lot_id", "", strings.Join(names, " or "),
 		"%s lies here in %d lots. Type into the row of the right lot.", item.Name, len(lots))
+}
+
+// CheckCounter refuses to count to somebody who is none of the counters of a count; one without counters
+// is counted by whoever may.
+func CheckCounter(number string, who uint64, counters []uint64, names []string) error {
+	if len(counters) == 0 || slices.Contains(counters, who) {
+		return nil
+	}
+	return fault.Refuse("counter_ids", number, "one of its counters", "%s is counted by %s. Whoever else counts is added first.", number,
+		strings.Join(names, " and "))
+}
+
+// RowDeed is what can be done with a row of a count, but for counting it.
+type RowDeed string
+
+// What can be done with a row: keep or drop one that was not planned, count it again, choose the column of
+// a counter, let it move again.
+const (
+	RowKeep    RowDeed = "keep"
+	RowDrop    RowDeed = "drop"
+	RowRecount RowDeed = "recount"
+	RowChoose  RowDeed = "choose"
+	RowRelease RowDeed = "release"
+)
+
+// Check refuses what can't be done, or a counter that the count does not have.
+func (d RowDeed) Check(counters []uint64, counter uint64) error {
+	if !slices.Contains([]RowDeed{RowKeep, RowDrop, RowRecount, RowChoose, RowRelease}, d) {
+		return fault.Field("what", d, "keep, drop, recount, choose or release", "That can't be done with a row.")
+	}
+	if d == RowChoose && counter == 0 || counter != 0 && !slices.Contains(counters, counter) {
+		return fault.Field("counter_id", counter, "a counter of the count", "Say whose column holds.")
+	}
+	return nil
 }

@@ -1,6 +1,8 @@
 package count
 
 import (
+	"slices"
+
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -38,6 +40,7 @@ type Figure struct {
 // Hidden is a row as those see it who count without knowing what the book has: what was
 // counted, and nothing that tells what was expected.
 func (f Figure) Hidden() Figure {
+	f.Columns, f.Apart = nil, false
 	f.Expected, f.First, f.Moved, f.Missing = decimal.Zero, decimal.Zero, false, nil
 	f.Differs, f.Value = decimal.Zero, decimal.Zero
 	return f
@@ -48,8 +51,10 @@ func (f Figure) Hidden() Figure {
 type Settlement struct {
 	Draft     *stock.Draft
 	Branch    uint64
+	Shelves   []uint64 // that were counted; none for all of the branch
 	Uncounted Uncounted
 	Readings  map[RowKey]Reading
+	MixUps    map[RowKey]bool // rows that are one half of a mix-up
 	line      int
 }
 
@@ -59,6 +64,15 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 	f := Figure{Row: row}
 	held := s.Draft.Holding()
 	var err error
+	if row.Apart {
+		if s.Readings[row.Key] != NotYet {
+			return f, fault.Field("choices", held.Items[row.Key.Variant].Name, "a recount, a choice, or to leave it",
+				"%s: its counters differ. Count it again, choose one of them, or leave the row as it is.",
+				held.Items[row.Key.Variant].Name)
+		}
+		f.Counted = false
+		return f, nil
+	}
 	if f.Row, err = row.read(s.Readings[row.Key], held.Items[row.Key.Variant].Name); err != nil {
 		return f, err
 	}
@@ -70,24 +84,21 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 	}
 	f.Differs = f.Variance()
 	if held.Items[f.Key.Variant].Tracking == stock.BySerial {
-		f.Missing = Unscanned(held.NumbersAt(f.Key.Variant, s.Branch, f.Key.Condition), append(f.Came, f.Serials...))
+		f.Missing = Unscanned(held.NumbersOn(f.Key.Variant, s.Branch, s.Shelves, f.Key.Condition), append(f.Came, f.Serials...))
 		f.Differs = decimal.New(-int64(len(f.Missing)), 0)
 	}
 	if f.Differs.IsZero() {
 		return f, nil
 	}
 	if f.Differs.IsNegative() {
-		worth, err := s.Draft.Take(
-			stock.Want{Line: s.line, Variant: f.Key.Variant, Branch: s.Branch, Condition: f.Key.Condition,
-				Quantity: f.Differs.Abs(), Lot: f.Key.Lot, Serials: f.Missing, Unsold: true},
-		)
+		worth, err := s.takeOut(f)
 		if err != nil {
 			return f, err
 		}
 		f.Value = worth.Neg()
 		s.Draft.Post(ledger.StockLoss, worth)
 	} else {
-		shelf, err := held.Where(s.Branch)
+		shelf, err := s.shelf(held)
 		if err != nil {
 			return f, err
 		}
@@ -96,8 +107,59 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 		if err := s.Draft.Restore(s.line, key, f.Differs, f.Value, nil); err != nil {
 			return f, err
 		}
-		s.Draft.Post(ledger.StockGain, f.Value.Neg())
+		account := ledger.StockGain
+		if s.MixUps[f.Key] { // against what the other half lost
+			account = ledger.StockLoss
+		}
+		s.Draft.Post(account, f.Value.Neg())
 	}
 	s.Draft.Post(ledger.Stock, f.Value)
 	return f, nil
+}
+
+// takeOut takes what is missing out of the shelves that were counted, one after another, and says what it
+// was worth. What moved to another shelf of the branch since is taken there.
+func (s *Settlement) takeOut(f Figure) (decimal.Decimal, error) {
+	want := stock.Want{Line: s.line, Variant: f.Key.Variant, Branch: s.Branch, Condition: f.Key.Condition,
+		Quantity: f.Differs.Abs(), Lot: f.Key.Lot, Serials: f.Missing, Unsold: true}
+	if len(f.Missing) > 0 || len(s.Shelves) == 0 {
+		return s.Draft.Take(want)
+	}
+	worth := decimal.Zero
+	for _, shelf := range append(slices.Clone(s.Shelves), 0) {
+		part := want
+		part.Shelf = shelf
+		part.Quantity = decimal.Min(want.Quantity, s.Draft.Holding().OnShelfOf(f.Key.Variant, shelf, s.Branch, f.Key.Lot,
+			f.Key.Condition))
+		if shelf == 0 {
+			part.Quantity = want.Quantity
+		}
+		if !part.Quantity.IsPositive() {
+			continue
+		}
+		value, err := s.Draft.Take(part)
+		if err != nil {
+			return worth, err
+		}
+		worth, want.Quantity = worth.Add(value), want.Quantity.Sub(part.Quantity)
+	}
+	return worth, nil
+}
+
+// shelf is where what is found goes: the first one that was counted, else the default one.
+func (s *Settlement) shelf(held stock.Holding) (uint64, error) {
+	if len(s.Shelves) > 0 && !held.Shelves[s.Shelves[0]].Closed {
+		return s.Shelves[0], nil
+	}
+	return held.Where(s.Branch)
+}
+
+// Beyond reports whether what a count comes to, taken row by row, is more than the shop's tolerance lets
+// everybody settle who may settle; zero lets all.
+func Beyond(figures []Figure, tolerance decimal.Decimal) (decimal.Decimal, bool) {
+	sum := decimal.Zero
+	for _, f := range figures {
+		sum = sum.Add(f.Value.Abs())
+	}
+	return sum, tolerance.IsPositive() && sum.GreaterThan(tolerance)
 }

@@ -63,10 +63,12 @@ const (
 	DeedMakeHere   Deed = "make a product at the register"
 	DeedAccount    Deed = "sell on account"
 	// Goods in their places.
-	DeedPlaces   Deed = "set up shelves"
-	DeedMove     Deed = "move goods"
-	DeedSend     Deed = "send goods to other branches"
-	DeedWriteOff Deed = "settle what is lost between branches"
+	DeedPlaces     Deed = "set up shelves"
+	DeedMove       Deed = "move goods"
+	DeedSend       Deed = "send goods to other branches"
+	DeedWriteOff   Deed = "settle what is lost between branches"
+	DeedSchedule   Deed = "schedule counts"
+	DeedSettleMore Deed = "settle a count beyond the tolerance"
 )
 
 // Permissions is who may do what.
@@ -109,10 +111,12 @@ var Permissions = map[Deed][]Role{
 	DeedMakeHere:   {Manager, Clerk},
 	DeedAccount:    {Manager, Clerk},
 
-	DeedPlaces:   {Manager, Stock},
-	DeedMove:     {Manager, Clerk, Stock},
-	DeedSend:     {Manager, Clerk, Stock},
-	DeedWriteOff: {Manager, Stock},
+	DeedPlaces:     {Manager, Stock},
+	DeedMove:       {Manager, Clerk, Stock},
+	DeedSend:       {Manager, Clerk, Stock},
+	DeedWriteOff:   {Manager, Stock},
+	DeedSchedule:   {Manager, Stock},
+	DeedSettleMore: {Manager},
 }
 
 // Actor is the person who does a deed.
@@ -203,10 +207,12 @@ var does = map[Deed]string{
 	DeedMakeHere:   "make a product at the register",
 	DeedAccount:    "sell on account",
 
-	DeedPlaces:   "set up shelves",
-	DeedMove:     "move goods from shelf to shelf",
-	DeedSend:     "send goods from branch to branch",
-	DeedWriteOff: "settle what is lost or over between branches",
+	DeedPlaces:     "set up shelves",
+	DeedMove:       "move goods from shelf to shelf",
+	DeedSend:       "send goods from branch to branch",
+	DeedWriteOff:   "settle what is lost or over between branches",
+	DeedSchedule:   "set up counts that come round",
+	DeedSettleMore: "settle a count that comes to more than the shop tolerates",
 }
 
 // is says in words who has each role.

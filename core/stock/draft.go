@@ -29,6 +29,9 @@ func NewDraft(holding Holding, head Document) *Draft {
 	head.Entries, head.Postings = nil, nil
 	d := &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
 	d.holding.Undone = head.Reverses
+	if head.Kind == Count {
+		d.holding.Still = nil // what it held still it settles
+	}
 	return d
 }
 
@@ -130,6 +133,9 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 	var takes []Take
 	left, expired := w.Quantity, decimal.Zero
 	for _, key := range h.sources(w.Variant, w.Branch, w.Condition) {
+		if err := h.moving(key); err != nil {
+			return nil, err
+		}
 		if w.Lot != 0 && key.Lot != w.Lot || w.Shelf != 0 && key.Shelf != w.Shelf {
 			continue
 		}

@@ -269,6 +269,70 @@ type Holding struct {
 	Units    map[UnitKey]Unit
 	Numbers  map[NumberKey]NumberOwner
 	Stood    map[uint64]Stood // by variant
+	Still    map[StillKey]Still
+	index    *index
+}
+
+// index is where the stock and the units of each variant are, of a holding that is worked on.
+type index struct {
+	keys    map[uint64][]Key
+	numbers map[uint64][]string
+}
+
+// of lists where a variant lies.
+func (h Holding) of(variant uint64) []Key {
+	if h.index != nil {
+		return h.index.keys[variant]
+	}
+	var keys []Key
+	for key := range h.Balances {
+		if key.Variant == variant {
+			keys = append(keys, key)
+		}
+	}
+	return keys
+}
+
+// numbersOf lists the serial numbers of a variant's units.
+func (h Holding) numbersOf(variant uint64) []string {
+	if h.index != nil {
+		return h.index.numbers[variant]
+	}
+	var numbers []string
+	for name := range h.Units {
+		if name.Variant == variant {
+			numbers = append(numbers, name.Serial)
+		}
+	}
+	return numbers
+}
+
+// StillKey names goods that a count may hold still: over all shelves of a branch.
+type StillKey struct {
+	Variant   uint64
+	Branch    uint64
+	Lot       uint64
+	Condition Condition
+}
+
+// Still is a count that holds goods still, and until when it does so; zero until it is settled.
+type Still struct {
+	Count string
+	Until time.Time // in the shop's zone
+}
+
+// moving refuses to move goods that a count holds still.
+func (h Holding) moving(k Key) error {
+	s, held := h.Still[StillKey{k.Variant, h.Shelves[k.Shelf].Branch, k.Lot, k.Condition}]
+	if !held {
+		return nil
+	}
+	until := "until it is settled"
+	if !s.Until.IsZero() {
+		until = "until " + s.Until.Format("2 January, 15:04") + ", or until it is settled"
+	}
+	return fault.Refuse("variant", h.Items[k.Variant].Name, "to wait, or to release the row in "+s.Count,
+		"%s is being counted in %s, which holds it still %s.", h.Items[k.Variant].Name, s.Count, until)
 }
 
 // Since is what became of a variant since a document brought it in: how much went out and
@@ -302,16 +366,22 @@ func (h Holding) clone() Holding {
 	if h.Numbers = maps.Clone(h.Numbers); h.Numbers == nil {
 		h.Numbers = map[NumberKey]NumberOwner{}
 	}
+	h.index = &index{keys: make(map[uint64][]Key, len(h.Balances)), numbers: map[uint64][]string{}}
+	for key := range h.Balances {
+		h.index.keys[key.Variant] = append(h.index.keys[key.Variant], key)
+	}
+	for name := range h.Units {
+		h.index.numbers[name.Variant] = append(h.index.numbers[name.Variant], name.Serial)
+	}
 	return h
 }
 
 // OnHand adds up a variant's balances at a branch (0 for all) in a condition.
 func (h Holding) OnHand(variant, branch uint64, condition Condition) decimal.Decimal {
 	sum := decimal.Zero
-	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == condition &&
-			(branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
-			sum = sum.Add(q)
+	for _, key := range h.of(variant) {
+		if key.Condition == condition && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) {
+			sum = sum.Add(h.Balances[key])
 		}
 	}
 	return sum
@@ -323,22 +393,40 @@ func (h Holding) OnShelf(variant, shelf, branch uint64, condition Condition) dec
 		return h.OnHand(variant, branch, condition)
 	}
 	sum := decimal.Zero
-	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == condition && key.Shelf == shelf {
-			sum = sum.Add(q)
+	for _, key := range h.of(variant) {
+		if key.Condition == condition && key.Shelf == shelf {
+			sum = sum.Add(h.Balances[key])
 		}
 	}
 	return sum
+}
+
+// OnShelfOf is OnShelf of one lot.
+func (h Holding) OnShelfOf(variant, shelf, branch, lot uint64, condition Condition) decimal.Decimal {
+	sum := decimal.Zero
+	for _, key := range h.of(variant) {
+		if key.Condition == condition && key.Lot == lot && (key.Shelf == shelf || shelf == 0 && h.Shelves[key.Shelf].Branch == branch) {
+			sum = sum.Add(h.Balances[key])
+		}
+	}
+	return sum
+}
+
+// NumbersOn is NumbersAt on some shelves; none of them is all of the branch.
+func (h Holding) NumbersOn(variant, branch uint64, shelves []uint64, condition Condition) []string {
+	return slices.DeleteFunc(h.NumbersAt(variant, branch, condition), func(n string) bool {
+		return len(shelves) > 0 && !slices.Contains(shelves, h.Units[UnitKey{variant, n}].Key.Shelf)
+	})
 }
 
 // NumbersAt lists the serial numbers of a variant that are in stock at a branch in a
 // condition, in their order.
 func (h Holding) NumbersAt(variant, branch uint64, condition Condition) []string {
 	var list []string
-	for name, u := range h.Units {
-		if name.Variant == variant && u.State == serial.InStock && u.Key.Condition == condition &&
+	for _, n := range h.numbersOf(variant) {
+		if u := h.Units[UnitKey{variant, n}]; u.State == serial.InStock && u.Key.Condition == condition &&
 			h.Shelves[u.Key.Shelf].Branch == branch {
-			list = append(list, name.Serial)
+			list = append(list, n)
 		}
 	}
 	slices.Sort(list)
@@ -471,7 +559,16 @@ func (h Holding) put(e *Entry) error {
 	if err := h.putUnit(item, e); err != nil {
 		return err
 	}
-	after := h.Balances[e.Key].Add(e.Quantity)
+	if !e.Quantity.IsZero() {
+		if err := h.moving(e.Key); err != nil {
+			return err
+		}
+	}
+	was, known := h.Balances[e.Key]
+	if !known && h.index != nil {
+		h.index.keys[e.Variant] = append(h.index.keys[e.Variant], e.Key)
+	}
+	after := was.Add(e.Quantity)
 	if after.IsNegative() {
 		have := h.Balances[e.Key]
 		return fault.Refuse("quantity", e.Quantity.Abs(), "no more than "+item.Unit.Format(have),
@@ -541,6 +638,9 @@ func (h Holding) putUnit(item Item, e *Entry) error {
 				owner.Name)
 		}
 		h.Numbers[number] = NumberOwner{e.Variant, item.Name}
+		if !known && h.index != nil {
+			h.index.numbers[e.Variant] = append(h.index.numbers[e.Variant], e.Serial)
+		}
 		h.Units[name] = Unit{State: serial.InStock, Key: e.Key, Cost: e.Value}
 		return nil
 	}
@@ -602,9 +702,8 @@ func (h Holding) Where(branch uint64) (uint64, error) {
 // default shelf, then by key.
 func (h Holding) sources(variant, branch uint64, condition Condition) []Key {
 	var keys []Key
-	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == condition && h.Shelves[key.Shelf].Branch == branch &&
-			q.IsPositive() {
+	for _, key := range h.of(variant) {
+		if key.Condition == condition && h.Shelves[key.Shelf].Branch == branch && h.Balances[key].IsPositive() {
 			keys = append(keys, key)
 		}
 	}

@@ -24,6 +24,30 @@ type Terms struct {
 	Zone     *time.Location
 	Costing  cost.Method
 	Till     Till
+	// Tolerance is what the variances of a count may come to in value, taken row by row, before a manager
+	// confirms it; zero for any.
+	Tolerance decimal.Decimal
+}
+
+// Tolerated is the setting of the tolerance; UsualTolerance what it is unless the shop says otherwise.
+const (
+	Tolerated      = "count_tolerance"
+	UsualTolerance = "100"
+)
+
+// ReadTolerance checks a tolerance as it is typed; empty for none.
+func (t Terms) ReadTolerance(typed string) (string, error) {
+	if strings.TrimSpace(typed) == "" {
+		return "0", nil
+	}
+	amount, err := t.Minor().Parse(Tolerated, typed)
+	if err != nil {
+		return "", err
+	}
+	if amount.IsNegative() {
+		return "", fault.Field(Tolerated, typed, "0 or more", "A tolerance can't be below nothing.")
+	}
+	return amount.String(), nil
 }
 
 // usualZone is that of a shop that said none.
@@ -97,6 +121,13 @@ func Read(settings map[string]string) (Terms, error) {
 		Currency: money.CurrencyByCode(settings["currency"]),
 		Basis:    tax.Basis(settings["prices"] != tax.Without.String()),
 		Till:     readTill(settings),
+	}
+	tolerance := settings[Tolerated]
+	if tolerance == "" {
+		tolerance = UsualTolerance
+	}
+	if v, err := decimal.NewFromString(tolerance); err == nil {
+		t.Tolerance = v
 	}
 	zone := settings["zone"]
 	if zone == "" {

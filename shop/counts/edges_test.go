@@ -52,6 +52,10 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, got.Planned)
 	assert.Contains(t, got.Said, "not planned")
+	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	assert.Equal(t, "rows", fault.Of(err).Field, "what was not planned is kept or dropped")
+	_, err = counts.ChangeRow(ctx, s.Shop, s.Callum, "", plan.ID, got.Row, counts.RowInput{What: "keep"})
+	require.NoError(t, err)
 	for _, bad := range []counts.CountInput{{Code: "nonsense"}, {Variant: a.ID, Quantity: "-1"},
 		{Variant: a.ID, Quantity: "1.5"}, {Variant: a.ID, Condition: "Gone", Quantity: "1"},
 		{Variant: 999, Quantity: "1"}} {

@@ -40,7 +40,7 @@ func TestWhatComesAndGoesAfterItWasCounted(t *testing.T) {
 	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A4"}, figures.Rows[0].Missing)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "A2 and A5")
 	s.InStep(t)

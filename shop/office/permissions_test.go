@@ -16,11 +16,13 @@ func TestPermissions(t *testing.T) {
 			"kits count settle a count reverse verify devices see costs order suppliers enter bills pay send back new goods " +
 			"give off more set a price at the register sell below cost take back without a receipt refund in cash " +
 			"open the drawer void set stock look into a drawer customers forget customers make a product at the register " +
-			"sell on account",
+			"sell on account set up shelves move goods send goods to other branches settle what is lost between branches " +
+			"schedule counts settle a count beyond the tolerance",
 		staff.Clerk: "look labels receive drawer sell take back change condition count devices customers make a product at the " +
-			"register sell on account",
+			"register sell on account move goods send goods to other branches",
 		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices see costs order " +
-			"send back new goods set stock",
+			"send back new goods set stock set up shelves move goods send goods to other branches settle what is lost between " +
+			"branches schedule counts",
 	}
 	order := []staff.Deed{staff.DeedLook, staff.DeedCatalog, staff.DeedPrices, staff.DeedSettings, staff.DeedLabels,
 		staff.DeedReceive, staff.DeedDrawer, staff.DeedSell, staff.DeedReturn, staff.DeedChange, staff.DeedKits,
@@ -28,7 +30,8 @@ func TestPermissions(t *testing.T) {
 		staff.DeedOrder, staff.DeedSupplier, staff.DeedBill, staff.DeedPay, staff.DeedSendBack, staff.DeedNewGoods,
 		staff.DeedOffMore, staff.DeedPrice, staff.DeedBelowCost, staff.DeedNoReceipt, staff.DeedRefundCash, staff.DeedOpenBox,
 		staff.DeedVoid, staff.DeedStock, staff.DeedPeek, staff.DeedCustomer, staff.DeedForget, staff.DeedMakeHere,
-		staff.DeedAccount}
+		staff.DeedAccount, staff.DeedPlaces, staff.DeedMove, staff.DeedSend, staff.DeedWriteOff, staff.DeedSchedule,
+		staff.DeedSettleMore}
 	assert.Len(t, staff.Permissions, len(order))
 	for role, words := range want {
 		var can []string

@@ -41,13 +41,14 @@ type TillSettings struct {
 	LockAfter      string `json:"lock_after"`       // minutes; empty or 0 for never
 	AskBelowCost   bool   `json:"ask_below_cost"`   // for every line below cost, not only where something was given off
 	NameOnReceipts bool   `json:"name_on_receipts"` // the customer's
+	Tolerance      string `json:"count_tolerance"`  // what a count may come to before a manager confirms it; 0 for any
 }
 
 // tillOf is what the registers of the shop do, as it is typed.
 func tillOf(all map[string]string) TillSettings {
 	return TillSettings{CashStep: all[terms.CashStep], OffLimit: text.Or(all[terms.OffLimit], terms.UsualOff),
 		LockAfter: all[terms.LockAfter], AskBelowCost: all[terms.AskBelowCost] == "on",
-		NameOnReceipts: all[terms.NamedReceipt] == "on"}
+		NameOnReceipts: all[terms.NamedReceipt] == "on", Tolerance: text.Or(all[terms.Tolerated], terms.UsualTolerance)}
 }
 
 // SaveTill changes what the registers of the shop do.
@@ -66,6 +67,13 @@ func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		}
 		values, err := terms.TillValues(in.OffLimit, in.LockAfter, in.AskBelowCost, in.NameOnReceipts)
 		if err != nil {
+			return SavedSettings{}, err
+		}
+		set, err := tx.Terms()
+		if err != nil {
+			return SavedSettings{}, err
+		}
+		if values[terms.Tolerated], err = set.ReadTolerance(in.Tolerance); err != nil {
 			return SavedSettings{}, err
 		}
 		values[terms.CashStep] = ""

@@ -22,6 +22,9 @@ type With func(b *db.Batch)
 // it. It returns the document's number in the database.
 func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint64, error) {
 	held.Undone = doc.Reverses
+	if doc.Kind == stock.Count {
+		held.Still = nil
+	}
 	after, err := held.Apply(doc.Entries)
 	if err != nil {
 		return 0, err

@@ -2,6 +2,7 @@ package book
 
 import (
 	"slices"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -53,6 +54,7 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		Units:    map[stock.UnitKey]stock.Unit{},
 		Numbers:  map[stock.NumberKey]stock.NumberOwner{},
 		Stood:    map[uint64]stock.Stood{},
+		Still:    map[stock.StillKey]stock.Still{},
 	}
 	if len(ids) == 0 {
 		return h, nil
@@ -71,6 +73,7 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 	if set.Costing == cost.FIFO {
 		parts = append(parts, layersPart(layers, in, lock))
 	}
+	parts = append(parts, stillPart(h, in, set.Zone))
 	parts = append(parts, goodsParts(h, known, ids, serials)...)
 	if err := db.Read(q, parts...); err != nil {
 		return h, err
@@ -135,6 +138,27 @@ func balancesPart(h stock.Holding, variants, lock string) db.Part {
 			var q decimal.Decimal
 			err := scan(&k.Variant, &k.Shelf, &k.Lot, &k.Condition, &q)
 			h.Balances[k] = q
+			return err
+		},
+	}
+}
+
+// stillPart reads which of some variants counts hold still. Whoever holds them has their pools locked
+// first, as whoever moves them has.
+func stillPart(h stock.Holding, variants string, zone *time.Location) db.Part {
+	return db.Part{
+		SQL: "SELECT r.variant_id, c.branch_id, r.lot_id, r.`condition`, c.number, c.held_until FROM count_row r JOIN shelf_count c ON " +
+			"c.id = r.shelf_count_id WHERE r.held AND r.variant_id IN (" + variants + ") AND c.state <> 'Closed' AND " +
+			"(c.held_until IS NULL OR c.held_until > UTC_TIMESTAMP(6))",
+		Row: func(scan func(into ...any) error) error {
+			var k stock.StillKey
+			var s stock.Still
+			var until *time.Time
+			err := scan(&k.Variant, &k.Branch, &k.Lot, &k.Condition, &s.Count, &until)
+			if until != nil {
+				s.Until = until.In(zone)
+			}
+			h.Still[k] = s
 			return err
 		},
 	}
@@ -272,4 +296,17 @@ func texts(list []string) []any {
 		args[i] = s
 	}
 	return args
+}
+
+// EntriesSince lists what the book took in of a variant after a moment.
+func EntriesSince(q db.Q, variant uint64, since time.Time) ([]stock.Entry, error) {
+	var list []stock.Entry
+	return list, db.Read(q, db.Part{SQL: "SELECT e.variant_id, e.shelf_id, e.lot_id, e.condition, e.quantity FROM entry e JOIN document d ON " +
+		"d.id = e.document_id WHERE e.variant_id = ? AND d.recorded_at > ?", Args: []any{variant, since},
+		Row: func(scan func(into ...any) error) error {
+			var e stock.Entry
+			err := scan(&e.Variant, &e.Shelf, &e.Lot, &e.Condition, &e.Quantity)
+			list = append(list, e)
+			return err
+		}})
 }

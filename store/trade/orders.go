@@ -389,3 +389,25 @@ func AwaitedOf(q db.Q, supplier uint64, variants []uint64) ([]OrderLine, error) 
 	return orderLines(q, `WHERE outstanding > 0 AND variant_id IN ? AND order_id IN (SELECT id FROM purchase_order WHERE supplier_id = ?) ORDER BY id`,
 		append(slices.Clone(variants), 0), supplier)
 }
+
+// OrderedLine is what of a variant an open order has to come.
+type OrderedLine struct {
+	ID     uint64
+	Number string
+	Units  decimal.Decimal
+}
+
+// ToCome lists, by variant, the open orders of a branch that have some of it to come.
+func ToCome(q db.Q, branch uint64, variants []uint64) (map[uint64][]OrderedLine, error) {
+	found := map[uint64][]OrderedLine{}
+	return found, db.Read(q, db.Part{SQL: "SELECT l.variant_id, o.id, o.number, SUM(l.quantity - l.arrived - l.called_off) FROM purchase_order o JOIN " +
+		"purchase_order_line l ON l.order_id = o.id WHERE o.state IN ('Placed', 'Part in') AND o.branch_id = ? AND l.variant_id IN (" +
+		db.IDs(variants) + ") GROUP BY l.variant_id, o.id HAVING SUM(l.quantity - l.arrived - l.called_off) > 0 ORDER BY o.id", Args: []any{branch},
+		Row: func(scan func(into ...any) error) error {
+			var variant uint64
+			var o OrderedLine
+			err := scan(&variant, &o.ID, &o.Number, &o.Units)
+			found[variant] = append(found[variant], o)
+			return err
+		}})
+}

@@ -2,11 +2,10 @@
 // device and sent in order; what it comes to is the server's answer. Without a line the page goes on:
 // it shows what waits, and computes nothing itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
-import { hasCamera, openCamera } from "./camera.js";
+import { button, cameraOn, drawLine, keepPage, signal } from "./handheld.js";
 import { units } from "./money.js";
 import { offered } from "./offers.js";
 import { openQueue } from "./queue.js";
-import { play } from "./sound.js";
 
 const $ = (id) => document.getElementById(id);
 const root = $("hand");
@@ -21,21 +20,9 @@ let session = "";
 let posting = "";
 const off = new Set(); // of what has not come, what is called off
 
-// --- sound and touch: good, to be looked at, not known -------------------------------------------
-const kinds = { good: [[[0, 1320, 0.06]], [50]], look: [[[0, 660, 0.1], [0.16, 660, 0.1]], [60, 60, 60]], wrong: [[[0, 200, 0.35]], [260]] };
-function signal(kind) {
-  const [notes, touch] = kinds[kind];
-  navigator.vibrate?.(touch);
-  play(notes);
-}
 const say = (text) => { $("hand-said").textContent = text; };
 
 // --- what is shown -----------------------------------------------------------------------------
-const button = (text, click, properties = {}) => {
-  const b = make("button", { type: "button", className: "act", textContent: text, ...properties });
-  b.addEventListener("click", click);
-  return b;
-};
 const svg = (markup, className, viewBox) => {
   const holder = document.createElement("template");
   holder.innerHTML = `<svg class="${className}" viewBox="${viewBox}" aria-hidden="true">${markup}</svg>`;
@@ -134,13 +121,7 @@ function foot() {
 }
 
 function drawQueue() {
-  const wait = queue.waiting.length;
-  const show = queue.down || wait > 2 || queue.others > 0;
-  $("hand-line").hidden = !show;
-  $("hand-waiting").textContent = wait || "";
-  const sentAt = queue.last ? ` The last was sent at ${queue.last.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.` : "";
-  $("hand-line-said").replaceChildren(queue.down ? make("b", { textContent: wait ? "kept on this device: the line is down." : "The line is down." }) : wait ? make("b", { textContent: "being sent." }) : "",
-    queue.down ? `${sentAt} Go on; the rest follows by itself.` : "", queue.others ? ` ${queue.others} of somebody else wait here until they sign in.` : "");
+  drawLine(queue, $("hand-line"), $("hand-waiting"), $("hand-line-said"));
   const refused = $("hand-refused");
   refused.hidden = !queue.refused.length;
   refused.replaceChildren(...queue.refused.map((s) => make("div", { className: "hand-refusal" }, make("p", {}, make("b", { className: "mono", textContent: s.step.code || full(lines.get(s.step.variant_id) || { name: s.step.what }) }), " " + s.refusal.message),
@@ -258,33 +239,7 @@ document.addEventListener("keydown", (event) => {
   input.focus();
 });
 
-let camera = null;
-const seen = $("hand-camera");
-seen.addEventListener("click", guarded(async () => {
-  if (camera) { close(); return; }
-  if (!hasCamera()) { showRefusal(box, { message: "The camera can only be asked for over TLS, or on the machine itself. README says how." }); return; }
-  $("hand-view").hidden = false;
-  try {
-    camera = await openCamera($("hand-video"), (code) => add({ what: "scan", code }));
-  } catch (wrong) {
-    close();
-    showRefusal(box, { message: `The camera can't be used: ${wrong.message}` });
-    return;
-  }
-  seen.setAttribute("aria-pressed", "true");
-  $("hand-light").hidden = !camera.light;
-}));
-function close() {
-  camera?.stop();
-  camera = null;
-  $("hand-view").hidden = true;
-  seen.setAttribute("aria-pressed", "false");
-}
-$("hand-light").addEventListener("click", () => {
-  const on = $("hand-light").getAttribute("aria-pressed") !== "true";
-  camera.light(on);
-  $("hand-light").setAttribute("aria-pressed", String(on));
-});
+const close = cameraOn({ switcher: $("hand-camera"), view: $("hand-view"), video: $("hand-video"), light: $("hand-light"), box }, (code) => add({ what: "scan", code }));
 $("hand-shelf").addEventListener("change", (event) => add({ what: "shelf", shelf_id: Number(event.target.value) }));
 $("hand-all").addEventListener("click", () => add({ what: "all" }));
 
@@ -365,23 +320,7 @@ $("done-next").addEventListener("click", guarded(async () => {
   input.focus();
 }));
 
-// --- what was kept, and the page for when there is no server --------------------------------------
-async function keepPage() {
-  if (!("serviceWorker" in navigator)) return;
-  await navigator.serviceWorker.register("/buying/hand-worker.js", { scope: "/buying/hand" });
-  await navigator.serviceWorker.ready;
-  const store = await caches.open("itemrack-hand");
-  const parts = [...new Set([...performance.getEntriesByType("resource").map((e) => e.name), ...["js/camera.js", "third_party/zxing/reader/index.js", "third_party/zxing/share.js", "third_party/zxing/zxing_reader.wasm"].map((p) => new URL("../" + p, import.meta.url).href)])]
-    .filter((name) => new URL(name).pathname.startsWith("/static/"));
-  for (const kept of await store.keys()) if (new URL(kept.url).pathname.startsWith("/static/") && !parts.includes(kept.url)) await store.delete(kept);
-  const missing = [];
-  for (const name of parts) if (!(await store.match(name))) missing.push(name);
-  await store.addAll(missing);
-  const page = await fetch("/buying/hand", { headers: { Accept: "text/html" } });
-  if (page.ok && !page.redirected) await store.put("/buying/hand", page);
-  document.documentElement.dataset.kept = "yes";
-}
-
+// --- what was kept --------------------------------------------------------------------------------
 const kept = await queue.kept("hand");
 posting = (await queue.kept("posting")) || "";
 if (kept?.session) {
@@ -397,4 +336,4 @@ if (order) {
 await queue.run();
 await refresh().catch((refusal) => { queue.down = Boolean(refusal.lost); drawQueue(); draw(); });
 document.documentElement.dataset.hand = "ready";
-keepPage().catch(() => { /* without it the page needs a server to be opened */ });
+keepPage("/buying/hand").catch(() => { /* without it the page needs a server to be opened */ });

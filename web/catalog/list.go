@@ -95,6 +95,12 @@ func listOf(c *kit.Call) (listQuery, error) {
 	return l, goods.CheckSort(l.Filter.Sort)
 }
 
+// FilterOf is how an address filters the catalog, and that address' query.
+func FilterOf(c *kit.Call) (goods.ListFilter, string, error) {
+	l, err := listOf(c)
+	return l.Filter, l.query, err
+}
+
 // listRow is a row of the list as it is shown.
 type listRow struct {
 	ID, Variant  uint64

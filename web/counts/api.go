@@ -1,12 +1,17 @@
 package counts
 
 import (
+	"slices"
+	"time"
+
 	"github.com/gofiber/fiber/v3"
 
 	corecount "itemrack/core/count"
+	"itemrack/core/fault"
 	shopcounts "itemrack/shop/counts"
 	"itemrack/shop/deed"
 	storecounts "itemrack/store/counts"
+	"itemrack/store/goods"
 	"itemrack/web/kit"
 )
 
@@ -40,4 +45,103 @@ func apiSettle(c *kit.Call, id uint64, in shopcounts.SettleInput) (deed.Posted, 
 
 func apiCounts(c *kit.Call, page int) ([]storecounts.CountView, bool, error) {
 	return storecounts.Counts(c.Q(), page)
+}
+
+func apiRow(c *kit.Call, id uint64, in shopcounts.RowInput) (shopcounts.CountRef, error) {
+	return shopcounts.ChangeRow(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "row"), in)
+}
+
+func apiRelease(c *kit.Call, id uint64) (shopcounts.CountRef, error) {
+	return shopcounts.ReleaseCount(c.Until, c.Shop, c.Who, c.Key(), id)
+}
+
+func apiGiveUp(c *kit.Call, id uint64) (shopcounts.CountRef, error) {
+	return shopcounts.GiveUp(c.Until, c.Shop, c.Who, c.Key(), id)
+}
+
+func apiCounters(c *kit.Call, id uint64, in shopcounts.CountersInput) (shopcounts.CountRef, error) {
+	return shopcounts.ChangeCounters(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiNews(c *kit.Call, id uint64) (shopcounts.News, error) {
+	since := c.Shop.Now()
+	if typed := c.Query("since"); typed != "" {
+		at, err := time.Parse(time.RFC3339Nano, typed)
+		if err != nil {
+			return shopcounts.News{}, fault.Field("since", typed, "a moment as 2026-11-27T10:00:00Z", "%q is not a moment.", typed)
+		}
+		since = at
+	}
+	return shopcounts.ReadNews(c.Until, c.Shop, c.Who, id, fiber.Query[uint64](c.Ctx, "after"), since)
+}
+
+// known is goods of a count as a device keeps them, to tell them while it has no line.
+type known struct {
+	Variant  uint64   `json:"variant_id"`
+	Name     string   `json:"name"`
+	Label    string   `json:"label"`
+	SKU      string   `json:"sku"`
+	Tracking string   `json:"tracking"`
+	Swatch   string   `json:"swatch"`
+	Picture  uint64   `json:"picture_id"`
+	Codes    []string `json:"codes"`
+}
+
+// mostKnown is how many goods of a count a device keeps.
+const mostKnown = 3000
+
+func apiGoods(c *kit.Call, id uint64) ([]known, error) {
+	rows, _, err := storecounts.RowsPage(c.Q(), id, "", "", 1, mostKnown)
+	if err != nil {
+		return nil, err
+	}
+	var ids []uint64
+	for _, r := range rows {
+		if !slices.Contains(ids, r.VariantID) {
+			ids = append(ids, r.VariantID)
+		}
+	}
+	items, err := goods.Sellables(c.Q(), ids, c.Shop.Now())
+	if err != nil {
+		return nil, err
+	}
+	looks, err := goods.Looks(c.Q(), ids)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]known, len(ids))
+	for i, v := range ids {
+		item, look := items[v], looks[v]
+		list[i] = known{Variant: v, Name: item.Name, Label: item.Label, SKU: item.SKU, Tracking: string(item.Tracking), Swatch: look.Swatch,
+			Picture: look.PictureID, Codes: append([]string{}, look.Codes...)}
+	}
+	return list, nil
+}
+
+func apiSchedules(c *kit.Call) ([]storecounts.ScheduleView, error) {
+	return storecounts.Schedules(c.Q())
+}
+
+func apiDue(c *kit.Call) ([]shopcounts.Due, error) {
+	return shopcounts.DueOf(c.Until, c.Shop, c.Who.ID)
+}
+
+func apiMakeSchedule(c *kit.Call, in shopcounts.ScheduleInput) (storecounts.Schedule, error) {
+	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+func apiChangeSchedule(c *kit.Call, id uint64, in shopcounts.ScheduleInput) (storecounts.Schedule, error) {
+	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiPrepare(c *kit.Call, id uint64, in shopcounts.PrepareInput) (shopcounts.CountRef, error) {
+	return shopcounts.Prepare(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiCalendar(c *kit.Call) (shopcounts.CalendarKey, error) {
+	return shopcounts.NewCalendar(c.Until, c.Shop, c.Who, c.Key())
+}
+
+func apiHistory(c *kit.Call, page int) ([]storecounts.History, bool, error) {
+	return storecounts.Histories(c.Q(), page)
 }

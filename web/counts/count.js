@@ -1,97 +1,141 @@
 // Counting: every scan and typed quantity goes to the server at once, and stands
-// in the log.
+// in the log; what others count comes in by itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
-import { values } from "./form.js";
 import { addUp } from "./rack.js";
 import { missed, onScan, say } from "./scanline.js";
 
 const box = document.getElementById("form-error");
 const counting = document.getElementById("count");
-if (counting) {
-  const id = counting.dataset.count;
-  const base = `/api/v1/counts/${id}/events`;
-  const log = document.getElementById("log");
+const id = counting.dataset.count;
+const me = Number(counting.dataset.me);
+const base = `/api/v1/counts/${id}/events`;
+const log = document.getElementById("log");
+let last = Number(counting.dataset.last);
+let at = counting.dataset.at;
+let before = 0; // the goods that were scanned last
 
-  const strike = async (event) => {
-    await ask("POST", `${base}/${event}/strike`);
+const strike = async (event) => {
+  await ask("POST", `${base}/${event}/strike`);
+  location.reload();
+};
+/** Puts an entry into the log, unless it stands there. */
+function enter(event, what, who, quantity, unexpected) {
+  if (log.querySelector(`[data-event="${event}"]`)) return;
+  document.getElementById("log-empty")?.remove();
+  const button = make("button", { type: "button", className: "link", textContent: "strike" });
+  button.dataset.strike = event;
+  const row = make("tr", {}, make("td", { className: "small", textContent: "now" }), make("td", {}, what, unexpected ? make("small", { className: "low", textContent: " ▾ not expected" }) : ""),
+    make("td", { className: "small", textContent: who }), make("td", { className: "num", textContent: "+" + quantity }), make("td", {}, button));
+  row.dataset.event = event;
+  log.prepend(row);
+}
+function show(variant, row, counted) {
+  for (const cell of document.querySelectorAll(`.rack-cell[data-variant="${variant}"]`)) {
+    cell.placeholder = Number(counted);
+    addUp(cell.closest(".rack"));
+  }
+  const line = document.querySelector(`tr[data-row="${row}"] [data-row-counted]`);
+  if (line) line.textContent = Number(counted);
+}
+function note(done) {
+  before = done.variant_id;
+  enter(done.event_id, done.name + (done.serial ? " No. " + done.serial : "") + (done.planned ? "" : " (not planned)"), "", Number(done.added), done.unexpected);
+  if (!done.unexpected && done.condition === "For sale" && !done.lot) show(done.variant_id, done.row_id, done.counted);
+  else show(0, done.row_id, done.counted);
+  showRefusal(box, null);
+  say(done.said, () => strike(done.event_id));
+}
+// Each entry waits for the one before, so that none is lost and all are in order.
+let queue = Promise.resolve();
+const send = (body) => (queue = queue.then(async () => {
+  try {
+    const done = await ask("POST", base, body);
+    note(done);
+    return done;
+  } catch (refusal) {
+    showRefusal(box, refusal);
+    await missed(body.code || "", refusal);
+    return null;
+  }
+}));
+onScan((text) => send({ code: text, after_variant_id: before }), true);
+document.addEventListener("rack-set", async (event) => {
+  for (const c of event.detail.cells) {
+    if (c.value === "") continue;
+    const done = await send({ variant_id: c.variant, quantity: c.value });
+    if (done) { c.cell.value = ""; c.cell.dataset.was = ""; addUp(c.cell.closest(".rack")); }
+  }
+});
+const typed = [...document.querySelectorAll("[data-type-row]")];
+for (const [i, input] of typed.entries()) {
+  input.addEventListener("keydown", (event) => {
+    const step = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (!step) return;
+    event.preventDefault();
+    const next = typed[i + step];
+    if (next) { next.focus(); next.select(); } else input.blur();
+  });
+  input.addEventListener("change", async () => {
+    if (!input.value.trim()) return;
+    const done = await send({ variant_id: Number(input.dataset.variant), lot_id: Number(input.dataset.lot), condition: input.dataset.condition, quantity: input.value });
+    if (done) input.value = "";
+    else { input.setAttribute("aria-invalid", "true"); input.focus(); }
+  });
+  input.addEventListener("input", () => input.removeAttribute("aria-invalid"));
+}
+log.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-strike]");
+  if (button) strike(button.dataset.strike).catch((refusal) => showRefusal(box, refusal));
+});
+/** Does a deed on the count, then goes on. */
+const on = (name, work, then = () => location.reload()) => document.getElementById(name)?.addEventListener("click", guarded(async () => {
+  await queue;
+  try {
+    await work();
+    then();
+  } catch (refusal) { showRefusal(box, refusal); }
+}));
+on("settling", () => ask("POST", `/api/v1/counts/${id}/state`, { state: "Settling" }), () => { location.href = `/counts/${id}`; });
+on("release", () => ask("POST", `/api/v1/counts/${id}/release`));
+on("give-up", () => ask("POST", `/api/v1/counts/${id}/give-up`), () => { location.href = "/counts"; });
+document.getElementById("counters")?.addEventListener("submit", guarded(async (event) => {
+  event.preventDefault();
+  try {
+    await ask("PUT", `/api/v1/counts/${id}/counters`, { counter_ids: [...event.target.querySelectorAll("[data-counter]:checked")].map((b) => Number(b.dataset.counter)) });
     location.reload();
-  };
-  function note(done, quantity) {
-    document.getElementById("log-empty")?.remove();
-    const button = make("button", { type: "button", className: "link", textContent: "strike" });
-    button.dataset.strike = done.event_id;
-    const row = make("tr", {}, make("td", { className: "small", textContent: "now" }), make("td", { textContent: done.name + (done.planned ? "" : " (not planned)") }), make("td"), make("td", { className: "num", textContent: "+" + quantity }), make("td", {}, button));
-    log.prepend(row);
-    for (const cell of document.querySelectorAll(`.rack-cell[data-variant="${done.variant_id}"]`)) {
-      cell.placeholder = Number(done.counted);
-      addUp(cell.closest(".rack"));
-    }
-    showRefusal(box, null);
-    say(done.said, () => strike(done.event_id));
-  }
-  // Each entry waits for the one before, so that none is lost and all are in order.
-  let queue = Promise.resolve();
-  const send = (body, quantity) => (queue = queue.then(async () => {
-    try {
-      const done = await ask("POST", base, body);
-      note(done, quantity);
-      return done;
-    } catch (refusal) {
-      showRefusal(box, refusal);
-      await missed(body.code || "", refusal);
-      return null;
-    }
-  }));
-  onScan((text) => send({ code: text }, text.match(/^(\d+(?:\.\d+)?)\s*[x×*]/i)?.[1] || 1), true);
-  document.addEventListener("rack-set", async (event) => {
-    for (const c of event.detail.cells) {
-      if (c.value === "") continue;
-      const done = await send({ variant_id: c.variant, quantity: c.value }, c.value);
-      if (done) { c.cell.value = ""; c.cell.dataset.was = ""; addUp(c.cell.closest(".rack")); }
-    }
-  });
-  for (const input of document.querySelectorAll("[data-type-row]")) {
-    input.addEventListener("change", async () => {
-      if (!input.value.trim()) return;
-      const done = await send({ variant_id: Number(input.dataset.variant), lot_id: Number(input.dataset.lot), condition: input.dataset.condition, quantity: input.value }, input.value);
-      if (done) { input.value = ""; input.closest("tr").querySelector("[data-row-counted]").textContent = Number(done.counted); }
-    });
-  }
-  log.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-strike]");
-    if (button) strike(button.dataset.strike).catch((refusal) => showRefusal(box, refusal));
-  });
-  document.getElementById("settling").addEventListener("click", guarded(async () => {
-    await queue;
-    try {
-      await ask("POST", `/api/v1/counts/${id}/state`, { state: "Settling" });
-      location.href = `/counts/${id}`;
-    } catch (refusal) { showRefusal(box, refusal); }
-  }));
-}
+  } catch (refusal) { showRefusal(box, refusal); }
+}));
+counting.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-row-deed]");
+  if (!button) return;
+  try {
+    await ask("POST", `/api/v1/counts/${id}/rows/${button.dataset.of}`, { what: button.dataset.rowDeed, counter_id: 0 });
+    location.reload();
+  } catch (refusal) { showRefusal(box, refusal); }
+});
 
-const settling = document.getElementById("settle");
-if (settling) {
-  const id = settling.dataset.count;
-  const key = newKey();
-  const error = settling.querySelector("[data-error]");
-  const send = guarded(async () => {
-    const reasons = {};
-    for (const select of settling.querySelectorAll("[data-reason]")) reasons[select.dataset.reason] = select.value;
-    const readings = {};
-    for (const select of settling.querySelectorAll("[data-reading]")) readings[select.dataset.reading] = select.value;
+// What others count: asked for every few seconds while the page is seen.
+const pace = 3000;
+async function news() {
+  if (!document.hidden) {
     try {
-      await ask("POST", `/api/v1/counts/${id}/settle`, { uncounted: values(settling).uncounted || "", reasons, readings }, key);
-      location.reload();
-    } catch (refusal) { showRefusal(error, refusal, settling); }
-  });
-  settling.addEventListener("change", (event) => { // the button says what it will do
-    if (event.target.name !== "uncounted") return;
-    for (const sum of settling.querySelectorAll("[data-sum]")) sum.hidden = sum.dataset.sum !== event.target.value;
-  });
-  settling.addEventListener("submit", (event) => { event.preventDefault(); send(); });
-  document.getElementById("count-on")?.addEventListener("click", guarded(async () => {
-    await ask("POST", `/api/v1/counts/${id}/state`, { state: "Counting" });
-    location.href = `/counts/${id}`;
-  }));
+      const found = await ask("GET", `/api/v1/counts/${id}/news?after=${last}&since=${encodeURIComponent(at)}`);
+      document.getElementById("done-rows").textContent = found.done;
+      document.getElementById("all-rows").textContent = found.rows;
+      for (const e of found.events) {
+        if (e.struck_at) { log.querySelector(`[data-event="${e.id}"]`)?.classList.add("struck"); continue; }
+        if (e.user_id === me) continue;
+        enter(e.id, [e.name, e.label, e.serial].filter(Boolean).join(" · "), e.who, Number(e.quantity), e.unexpected);
+        if (!counting.dataset.columns && !e.unexpected) {
+          const cell = e.lot_id || e.condition !== "For sale" ? null : document.querySelector(`.rack-cell[data-variant="${e.variant_id}"]`);
+          if (cell) { cell.placeholder = Number(cell.placeholder.replace("–", "0")) + Number(e.quantity); addUp(cell.closest(".rack")); }
+        }
+      }
+      last = found.last_event_id;
+      at = found.at;
+      if (found.state === "Settling" || found.state === "Closed") say("This count is being settled.", null, true);
+    } catch { /* it is asked again */ }
+  }
+  setTimeout(news, pace);
 }
+setTimeout(news, pace);

@@ -93,6 +93,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
 		"sub":      func(a, b decimal.Decimal) decimal.Decimal { return a.Sub(b) },
 		"lower":    strings.ToLower,
+		"permille": func(n int) string { return decimal.New(int64(n), -1).StringFixed(1) },
 		"plural":   Plural,
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },

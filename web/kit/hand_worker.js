@@ -1,7 +1,8 @@
-// Lets the page for a delivery in the hand open without a server, and nothing else: what it is made of
+// Lets a page for the hand open without a server, and nothing else: what it is made of
 // is put into the store by the page itself, once it is whole. The server goes first for the page;
 // what has its version in its address, and pictures, come from the store.
-const store = "itemrack-hand";
+const path = new URL(self.registration.scope).pathname;
+const store = "itemrack" + path.replaceAll("/", "-");
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -11,7 +12,7 @@ async function page(request) {
     const answer = await fetch(request);
     if (answer.status < 500) return answer;
   } catch { /* there is no server */ }
-  return (await caches.match("/buying/hand", { cacheName: store })) || Response.error();
+  return (await caches.match(path, { cacheName: store })) || Response.error();
 }
 
 async function part(request) {
