@@ -447,8 +447,13 @@ func (h *history) counts(ago int, at time.Time) error {
 		_, err = counts.SettleCount(h.ctx, then, h.people["callum"], "", plan, counts.SettleInput{Uncounted: "leave"})
 		return err
 	case 0:
-		_, err := h.countSome(at.Add(-time.Minute), id["Shore > Bags"], 3)
-		return err
+		if _, err := h.countSome(at.Add(-time.Minute), id["Shore > Bags"], 3); err != nil {
+			return err
+		}
+		if err := h.schedules(at.Add(-2 * time.Minute)); err != nil {
+			return err
+		}
+		return h.byTwo(at.Add(-35 * time.Minute))
 	}
 	return nil
 }

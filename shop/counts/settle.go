@@ -276,16 +276,13 @@ type Coming struct {
 
 // Explains finds, for rows with a surplus, what was delivered perhaps and not entered.
 func Explains(q store.Q, figures CountFigures) (map[uint64][]Coming, error) {
-	var variants []uint64
+	variants := []uint64{0}
 	for _, f := range figures.Rows {
 		if f.Differs.IsPositive() {
 			variants = append(variants, f.Key.Variant)
 		}
 	}
 	found := map[uint64][]Coming{}
-	if len(variants) == 0 {
-		return found, nil
-	}
 	orders, err := trade.ToCome(q, figures.Count.BranchID, variants)
 	if err != nil {
 		return nil, err

@@ -101,7 +101,7 @@ func CountStands(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) 
 
 func (f *CountFigures) hide() {
 	for i := range f.Rows {
-		f.Rows[i].Figure, f.Rows[i].Unexpected = f.Rows[i].Hidden(), nil
+		f.Rows[i].Figure, f.Rows[i].Unexpected = f.Rows[i].Hidden(), map[string]string{}
 	}
 	for i := range f.Events {
 		f.Events[i] = f.Events[i].Hidden()
@@ -226,6 +226,9 @@ func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole
 			continue
 		}
 		r.Came = came[r.Key]
+		if strange[r.Key] == nil {
+			strange[r.Key] = map[string]string{}
+		}
 		f := CountFigure{Figure: count.Figure{Row: r}, RowID: row.ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot],
 			Planned: row.Planned, Held: row.Held, Reason: row.Reason, ChosenBy: deed.Deref(row.ChosenBy), Unexpected: strange[r.Key]}
 		if c.State == string(count.Closed) {

@@ -208,9 +208,6 @@ func SendingOf(q db.Q, number string) (uint64, error) {
 // OnTheWayTo lists, by variant, the open sendings to a branch that have some of it on the way.
 func OnTheWayTo(q db.Q, branch uint64, variants []uint64) (map[uint64][]SendingRow, error) {
 	found := map[uint64][]SendingRow{}
-	if len(variants) == 0 {
-		return found, nil
-	}
 	return found, db.Read(q, db.Part{SQL: `SELECT l.variant_id, s.id, s.number, SUM(l.sent - l.arrived - l.back - l.lost) FROM sending s
 		JOIN sending_line l ON l.sending_id = s.id WHERE s.state = 'On the way' AND s.to_id = ? AND l.variant_id IN (` +
 		db.IDs(variants) + `) GROUP BY l.variant_id, s.id HAVING SUM(l.sent - l.arrived - l.back - l.lost) > 0 ORDER BY s.id`,

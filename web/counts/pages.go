@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -106,7 +107,12 @@ func count(c *kit.Call) error {
 		return err
 	}
 	mine := c.Who.ID
-	racks, others, err := countRacks(c, figures, mine)
+	counts := corecount.CheckCounter(figures.Count.Number, mine, figures.Count.CounterIDs(), nil) == nil
+	hang := countCell(figures.Count, mine)
+	if !counts && c.Who.Can(staff.DeedSettle) { // looks on, and sees what all of them counted
+		hang = bothCell(figures.Count)
+	}
+	racks, others, err := countRacks(c, figures, hang, counts)
 	if err != nil {
 		return err
 	}
@@ -118,7 +124,6 @@ func count(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	counts := corecount.CheckCounter(figures.Count.Number, mine, figures.Count.CounterIDs(), nil) == nil
 	return c.Page("count", "Counts", "Count "+figures.Count.Number, map[string]any{"C": figures.Count, "Racks": racks, "Others": others,
 		"Rows": figures.Rows, "List": c.Query("by") == "list", "Show": show, "Words": c.Query("q"), "Mine": mine, "Counts": counts,
 		"Log": figures.Events, "Last": last, "At": c.Shop.Now().Format(time.RFC3339Nano), "Settles": c.Who.Can(staff.DeedSettle),
@@ -132,9 +137,12 @@ type countRack struct {
 	Rack kit.RackView
 }
 
-// countRacks hangs what is for sale on racks, and lists the rows of lots and of
-// other conditions.
-func countRacks(c *kit.Call, figures shopcounts.CountFigures, mine uint64) ([]countRack, []shopcounts.CountFigure, error) {
+// hanging draws the hanger of a row of a product.
+type hanging func(p goods.ProductView, f shopcounts.CountFigure) (kit.CellView, decimal.Decimal)
+
+// countRacks hangs what is for sale on racks, to be typed into or to be looked at, and lists the rows of lots
+// and of other conditions.
+func countRacks(c *kit.Call, figures shopcounts.CountFigures, hang hanging, typed bool) ([]countRack, []shopcounts.CountFigure, error) {
 	var order []uint64
 	rows := map[uint64]shopcounts.CountFigure{}
 	inCount := map[uint64]bool{}
@@ -155,39 +163,81 @@ func countRacks(c *kit.Call, figures shopcounts.CountFigures, mine uint64) ([]co
 	if err != nil {
 		return nil, nil, err
 	}
-	hidden := figures.Count.Blind && !c.Who.Can(staff.DeedSettle)
+	mode := kit.RackNumber
+	if !typed {
+		mode = kit.RackLook
+	}
 	for _, found := range products {
 		p := *found
-		rack := kit.Hang(p, kit.RackNumber, "counted", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
-			return countCell(p, rows[v.ID], hidden, mine)
-		})
-		rack.Add = true
+		rack := kit.Hang(p, mode, "counted", func(v goods.VariantView) (kit.CellView, decimal.Decimal) { return hang(p, rows[v.ID]) })
+		rack.Add = typed
 		racks = append(racks, countRack{p, rack})
 	}
 	return racks, others, nil
 }
 
-func countCell(p goods.ProductView, f shopcounts.CountFigure, hidden bool, mine uint64) (kit.CellView, decimal.Decimal) {
-	cell := kit.CellView{Off: f.RowID == 0 || p.Tracking == string(stock.BySerial), Hint: "–"}
-	if f.RowID == 0 {
-		return cell, decimal.Zero
-	}
-	own := f.Column(mine)
-	if !hidden {
-		expected := f.Expected
-		if own.Counted {
-			expected = own.Expected
+// countCell hangs what a person counted in the own column; in a blind count nobody who counts is told what
+// is expected.
+func countCell(count storecounts.CountView, mine uint64) hanging {
+	return func(p goods.ProductView, f shopcounts.CountFigure) (kit.CellView, decimal.Decimal) {
+		cell := kit.CellView{Off: f.RowID == 0 || p.Tracking == string(stock.BySerial), Hint: "–"}
+		if f.RowID == 0 {
+			return cell, decimal.Zero
 		}
-		cell.Note = "of " + p.UnitOf.Format(expected)
+		own := f.Column(mine)
+		if !count.Blind {
+			expected := f.Expected
+			if own.Counted {
+				expected = own.Expected
+			}
+			cell.Note = "of " + p.UnitOf.Format(expected)
+		}
+		if f.Held {
+			cell.Under = "held still"
+		}
+		if !own.Counted {
+			return cell, decimal.Zero
+		}
+		cell.Hint = p.UnitOf.Format(own.Quantity)
+		return cell, own.Quantity
 	}
-	if f.Held {
-		cell.Under = "held still"
-	}
-	if !own.Counted {
+}
+
+// bothCell hangs what all counters counted: one figure where they agree, a half for each where they stand
+// apart.
+func bothCell(count storecounts.CountView) hanging {
+	return func(p goods.ProductView, f shopcounts.CountFigure) (kit.CellView, decimal.Decimal) {
+		cell := kit.CellView{Figure: "–"}
+		if f.RowID == 0 {
+			return cell, decimal.Zero
+		}
+		cell.Note = "of " + p.UnitOf.Format(f.Expected)
+		if !f.Apart {
+			if f.Counted {
+				cell.Figure = p.UnitOf.Format(f.Quantity)
+				if differs := f.Variance(); !differs.IsZero() {
+					cell.Under = kit.Signed(p.UnitOf.Code, differs)
+				}
+			}
+			return cell, f.Quantity
+		}
+		cell.Note, cell.Under = "", "recount"
+		for _, column := range f.Columns {
+			half := kit.HalfView{Figure: "–", Open: !column.Counted}
+			for _, k := range count.Counters {
+				if k.ID == column.By {
+					half.Name, _, _ = strings.Cut(k.Name, " ")
+				}
+			}
+			if column.Counted {
+				half.Figure = p.UnitOf.Format(column.Quantity)
+			} else {
+				cell.Under = "not yet by both"
+			}
+			cell.Halves = append(cell.Halves, half)
+		}
 		return cell, decimal.Zero
 	}
-	cell.Hint = p.UnitOf.Format(own.Quantity)
-	return cell, own.Quantity
 }
 
 // settleRow is a row as the page of settling shows it.

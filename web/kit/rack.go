@@ -59,6 +59,13 @@ type CellView struct {
 	Outline  bool // ordered: drawn in outline, and Filled percent of it with ink
 	Filled   int
 	Under    string // said below it: "1 over"
+	Halves   []HalfView
+}
+
+// HalfView is what one of two people says of a cell, where they differ; an Open one has not said it.
+type HalfView struct {
+	Figure, Name string
+	Open         bool
 }
 
 // Ink is how far down the ink of a hanger begins, in percent.

@@ -86,6 +86,14 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	due, err := dueCounts(c)
+	if err != nil {
+		return err
+	}
+	sendings, err := trade.OpenSendings(c.Q(), c.Who.Branch)
+	if err != nil {
+		return err
+	}
 	drawers := make([]drawerView, len(registers))
 	for i, r := range registers {
 		drawers[i] = drawerView{r, r.Drawer != 0 && sale.LeftOpen(*r.OpenedAt, began)}
@@ -114,6 +122,8 @@ func today(c *kit.Call) error {
 			"OpenRegister": openRegister,
 			"Hurried":      hurried,
 			"Counts":       open,
+			"Due":          due,
+			"Sendings":     sendings,
 			"Takings": sale.Takings{Sales: count, Gross: gross}.Says(sale.Takings{Sales: lastCount, Gross: lastGross},
 				began.In(c.Terms.Zone).Format("Monday"), c.Terms.Currency),
 			"Loose":   loose,
@@ -121,6 +131,26 @@ func today(c *kit.Call) error {
 			"Sells":   c.Who.Can(staff.DeedSell),
 		},
 	)
+}
+
+// dueView is a count that is due; Late is for how many days.
+type dueView struct {
+	counts.ScheduleView
+	Says string
+	Late int
+}
+
+// dueCounts are the counts that the person has to do today, or has missed.
+func dueCounts(c *kit.Call) ([]dueView, error) {
+	list, err := counts.SchedulesOf(c.Q(), c.Who.ID)
+	today := c.Terms.Day(c.Shop.Now())
+	var due []dueView
+	for _, v := range list {
+		if !v.NextOn.After(today) {
+			due = append(due, dueView{v, v.Core().Says(), int(today.Sub(v.NextOn).Hours() / 24)})
+		}
+	}
+	return due, err
 }
 
 // drawerView is a register with its drawer; Left says that it was left open overnight.

@@ -55,3 +55,16 @@ for (const button of document.querySelectorAll("[data-instead]")) {
     }
   }));
 }
+
+for (const button of document.querySelectorAll("[data-prepare]")) {
+  let key = newKey();
+  button.addEventListener("click", guarded(async () => {
+    try {
+      const made = await ask("POST", `/api/v1/count-schedules/${button.dataset.prepare}/prepare`, { most: 0, counter_ids: [], blind: false }, key);
+      location.href = "/counts/" + made.id;
+    } catch (refusal) {
+      if (!refusal.lost) key = newKey();
+      showRefusal(document.getElementById("due-error"), refusal);
+    }
+  }));
+}
