@@ -20,6 +20,7 @@ import (
 	"itemrack/shop/customers"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/goods"
@@ -361,6 +362,10 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
+	sending, err := stockroom.BeginSending(context.Background(), s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: 2})
+	require.NoError(t, err)
+	_, err = stockroom.PutInSending(context.Background(), s.Shop, s.Maren, "", sending.ID, stockroom.SendingPut{Variant: m, Quantity: "1"})
+	require.NoError(t, err)
 	returned, voucher := registerPages(t, s, m, sold.Number)
 	pages := append([]string{"/", "/locked", "/register/approvals", "/register/tiles", "/vouchers", "/vouchers/" + voucher, "/customers",
 		"/customers/new", "/customers/1", "/customers?q=nobody", "/returns/" + returned, "/settings/reasons", "/me",
@@ -371,7 +376,8 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1",
 		"/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7",
 		"/stock/8",
-		"/stock/not-for-sale", "/stock/in-step", "/counts", "/counts/new", "/counts/1", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
+		"/stock/not-for-sale", "/stock/in-step", "/stock/sendings", "/stock/sendings/1", "/stock/move", "/settings/branches", "/counts", "/counts/new",
+		"/counts/schedules", "/counts/history", "/counts/hand", "/counts/1", "/counts/1?by=list", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
 }
 

@@ -220,6 +220,10 @@ func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole
 		rows = count.ByCounters(plan, events, now, c.CounterIDs(), chosen)
 	}
 	strange := strangers(events, held, branches)
+	gone, err := missingIn(q, c)
+	if err != nil {
+		return figures, held, err
+	}
 	for _, r := range rows {
 		row, ours := at[r.Key]
 		if !ours || !r.Stands(row.Planned) && len(strange[r.Key]) == 0 {
@@ -235,10 +239,26 @@ func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole
 			f.Apart, f.Moved = false, false
 			f.Counted, f.Quantity, f.Expected = row.Counted != nil, number.OrZero(row.Counted), number.OrZero(row.Expected)
 			f.Differs, f.Value = number.OrZero(row.Variance), number.OrZero(row.Value)
+			f.Missing = gone[r.Key]
 		}
 		figures.Rows = append(figures.Rows, f)
 	}
 	return figures, held, nil
+}
+
+// missingIn are the serial numbers that a settled count took out as missing, by row.
+func missingIn(q store.Q, c counts.CountView) (map[count.RowKey][]string, error) {
+	gone := map[count.RowKey][]string{}
+	if c.DocumentID == nil {
+		return gone, nil
+	}
+	entries, err := book.Entries(q, *c.DocumentID)
+	for _, e := range entries {
+		if key := (count.RowKey{Variant: e.Variant, Lot: e.Lot, Condition: e.Condition}); e.Serial != "" && e.Quantity.IsNegative() {
+			gone[key] = append(gone[key], e.Serial)
+		}
+	}
+	return gone, err
 }
 
 func unexpectedOf(events []count.Event) []string {

@@ -88,3 +88,10 @@ func (s *Shop) Beside(t testing.TB) *deed.Shop {
 	})
 	return other
 }
+
+// Sellables reads what a basket knows of some variants.
+func (s *Shop) Sellables(t testing.TB, variants ...uint64) map[uint64]goods.Sellable {
+	found, err := goods.Sellables(s.Store.Read(context.Background()), variants, s.Now())
+	require.NoError(t, err)
+	return found
+}
