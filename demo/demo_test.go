@@ -127,7 +127,7 @@ func TestSeed(t *testing.T) {
 	told := 0
 	require.NoError(t, demo.Seed(ctx, s.Shop, who, 450, 1, func(done int) { told = done }))
 	assert.Equal(t, 450, told)
-	rows, more, err := book.StockList(s.Store.Read(ctx), "", 9)
+	rows, more, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 9)
 	require.NoError(t, err)
 	assert.Len(t, rows, 50)
 	assert.False(t, more)

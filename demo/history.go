@@ -63,7 +63,7 @@ func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*hist
 	}
 	for page, more := 1, true; more; page++ {
 		var rows []book.StockRow
-		if rows, more, err = book.StockList(s.Store.Read(ctx), "", page); err != nil {
+		if rows, more, err = book.StockList(s.Store.Read(ctx), book.StockQuery{}, page); err != nil {
 			return nil, err
 		}
 		h.goods = append(h.goods, rows...)

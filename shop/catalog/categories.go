@@ -12,6 +12,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/revision"
 	"itemrack/core/staff"
+	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
@@ -30,7 +31,8 @@ type CategoryInput struct {
 	Markup   string `json:"markup"`
 	Ending   string `json:"ending"`
 	Restock  string `json:"restock_level"`
-	Revision string `json:"revision"` // as it was shown; another one is refused
+	Expiry   string `json:"expiry_days"` // before its expiry from when a lot is told
+	Revision string `json:"revision"`    // as it was shown; another one is refused
 }
 
 // CategoryView is a category with what holds in it and where that comes from.
@@ -162,7 +164,12 @@ func (in CategoryInput) columns(tx store.Tx) (map[string]any, error) {
 			return nil, err
 		}
 	}
+	days, err := catalog.ParseExpiryDays(in.Expiry, stock.ByLot)
+	if err != nil {
+		return nil, err
+	}
 	return map[string]any{
+		"expiry_days":   days,
 		"name":          name,
 		"colour":        swatch.First,
 		"tax_class_id":  deed.Reference(in.TaxClass),

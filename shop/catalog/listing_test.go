@@ -142,7 +142,7 @@ func TestEachRowIsOnOnePage(t *testing.T) {
 		goods.ListFilter{},
 		s,
 		func(q store.Q, _ goods.ListFilter, page int) ([]book.StockRow, bool, error) {
-			return book.StockList(q, "", page)
+			return book.StockList(q, book.StockQuery{}, page)
 		},
 	)
 	ids := map[uint64]bool{}

@@ -274,7 +274,7 @@ func TestChosenInEveryWay(t *testing.T) {
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v[1], "2")
-	rows, _, err := book.StockList(s.Store.Read(ctx), "", 1)
+	rows, _, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 1)
 	require.NoError(t, err)
 	sku := map[uint64]string{}
 	for _, r := range rows {

@@ -30,14 +30,14 @@ func TestImport(t *testing.T) {
 	}
 	dry := load(stockList, true)
 	assert.Equal(t, 4, dry.Made)
-	rows, _, err := book.StockList(s.Store.Read(ctx), "", 1)
+	rows, _, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 1)
 	require.NoError(t, err)
 	assert.Empty(t, rows, "a dry run keeps nothing")
 
 	report := load(stockList, false)
 	assert.Equal(t, []int{4, 0, 0, 0}, []int{report.Made, report.Changed, report.Same, report.Refused})
 	assert.Equal(t, "OS-0001", report.Opening)
-	rows, _, err = book.StockList(s.Store.Read(ctx), "tidewater", 1)
+	rows, _, err = book.StockList(s.Store.Read(ctx), book.StockQuery{ListFilter: goods.ListFilter{Words: "tidewater"}}, 1)
 	require.NoError(t, err)
 	require.Len(t, rows, 3)
 	assert.Equal(t, "83.70", rows[0].Value.StringFixed(2))

@@ -133,7 +133,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"AB3"}, figures.Rows[0].Missing)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	s.InStep(t)
 }

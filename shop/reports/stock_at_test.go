@@ -17,6 +17,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/goods"
 )
 
 // TestStockAsAt has three moments: after the first delivery, after a change of
@@ -58,7 +59,7 @@ func TestStockAsAt(t *testing.T) {
 		{monday.Add(-time.Hour), "0 0 0.00 0.00"}, {monday, "10 10 200.00 200.00"}, {monday.Add(23 * time.Hour),
 			"10 10 200.00 200.00"},
 		{monday.Add(25 * time.Hour), "15 12 335.00 335.00"}, {s.Now(), "11 8 245.67 245.67"}} {
-		rows, more, err := book.StockAt(q, "tidewater", 1, c.at)
+		rows, more, err := book.StockList(q, then(c.at), 1)
 		require.NoError(t, err)
 		require.Len(t, rows, 6, "what had no stock then is there, too")
 		assert.False(t, more)
@@ -74,13 +75,13 @@ func TestStockAsAt(t *testing.T) {
 			c.at.String(),
 		)
 	}
-	now, _, err := book.StockList(q, "tidewater", 1)
+	now, _, err := book.StockList(q, book.StockQuery{ListFilter: goods.ListFilter{Words: "tidewater"}}, 1)
 	require.NoError(t, err)
-	then, _, err := book.StockAt(q, "tidewater", 1, s.Now())
+	past, _, err := book.StockList(q, then(s.Now()), 1)
 	require.NoError(t, err)
 	for i := range now {
 		assert.Equal(t, now[i].Quantity.String()+now[i].Value.String(),
-			then[i].Quantity.String()+then[i].Value.String())
+			past[i].Quantity.String()+past[i].Value.String())
 	}
 	places, err := book.PlacesAt(q, v, monday.Add(25*time.Hour))
 	require.NoError(t, err)
@@ -122,8 +123,13 @@ func TestStockAsAt(t *testing.T) {
 		_, err = book.Post(tx, held, doc)
 		return err
 	}))
-	rows, _, err := book.StockAt(q, "tidewater", 1, monday.Add(23*time.Hour))
+	rows, _, err := book.StockList(q, then(monday.Add(23*time.Hour)), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "10", rows[0].Quantity.String())
 	s.InStep(t)
+}
+
+// then asks for the vests as the book stood at a moment.
+func then(at time.Time) book.StockQuery {
+	return book.StockQuery{ListFilter: goods.ListFilter{Words: "tidewater"}, At: at, Past: true}
 }

@@ -198,7 +198,7 @@ func TestMovingGoods(t *testing.T) {
 	scanned, err := stockroom.ScanMove(ctx, s.Shop, s.Tobi, stockroom.MoveScan{Code: book.ShelfCode(shelf.ID)})
 	require.NoError(t, err)
 	assert.Equal(t, shelf.ID, scanned.Shelf)
-	rows, _, err := book.StockList(s.Store.Read(ctx), "", 1)
+	rows, _, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 1)
 	require.NoError(t, err)
 	scanned, err = stockroom.ScanMove(ctx, s.Shop, s.Tobi, stockroom.MoveScan{Code: "3 x " + rows[0].SKU})
 	require.NoError(t, err)

@@ -1,13 +1,13 @@
 package book
 
 import (
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/cost"
 	"itemrack/core/money"
+	"itemrack/core/stock"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
 )
@@ -107,51 +107,136 @@ func UnitRows(q db.Q, variant uint64, state string, page int) ([]UnitRow, bool, 
 
 // StockRow is a variant in the list of stock.
 type StockRow struct {
-	ID           uint64           `json:"id"`
-	ProductID    uint64           `json:"product_id"`
-	Name         string           `json:"name"`
-	Label        string           `json:"label"`
-	SKU          string           `gorm:"column:sku" json:"sku"`
-	Unit         string           `json:"unit"`
-	Quantity     decimal.Decimal  `json:"quantity"`
-	ForSale      decimal.Decimal  `json:"for_sale"`
-	Value        decimal.Decimal  `json:"value" see:"costs"`
-	LastCost     decimal.Decimal  `json:"last_cost" see:"costs"`
-	RestockLevel *decimal.Decimal `json:"restock_level"`
-	Low          bool             `json:"low"`
+	ID           uint64                     `json:"id"`
+	ProductID    uint64                     `json:"product_id"`
+	Name         string                     `json:"name"`
+	Label        string                     `json:"label"`
+	SKU          string                     `gorm:"column:sku" json:"sku"`
+	Unit         string                     `json:"unit"`
+	Quantity     decimal.Decimal            `json:"quantity"`
+	ForSale      decimal.Decimal            `json:"for_sale"`
+	Value        decimal.Decimal            `json:"value" see:"costs"`
+	LastCost     decimal.Decimal            `json:"last_cost" see:"costs"`
+	RestockLevel *decimal.Decimal           `json:"restock_level"`
+	Low          bool                       `json:"low"`
+	By           map[string]decimal.Decimal `gorm:"-" json:"by_condition"`
+	pool         cost.Pool                  // of the variant, at all branches
 }
 
 // Average is the variant's moving average.
-func (r StockRow) Average() decimal.Decimal {
-	return cost.Of(r.Quantity, r.Value, r.LastCost).Average()
+func (r StockRow) Average() decimal.Decimal { return r.pool.Average() }
+
+// Seconds is how many are seconds of what lies there.
+func (r StockRow) Seconds() decimal.Decimal { return r.By[string(stock.Seconds)] }
+
+// OnWay is how many are on the way there.
+func (r StockRow) OnWay() decimal.Decimal { return r.By[string(stock.OnTheWay)] }
+
+// Other is how many are in a condition that is not sold.
+func (r StockRow) Other() decimal.Decimal {
+	sum := decimal.Zero
+	for condition, q := range r.By {
+		if condition != string(stock.ForSale) && condition != string(stock.Seconds) && condition != string(stock.OnTheWay) {
+			sum = sum.Add(q)
+		}
+	}
+	return sum
 }
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, " +
 	"c.last_cost, v.restock_level, c.low"
 
-// StockList lists a page of variants by product name. Those before the page are passed
-// over in the indexes: only the rows of the page are looked up.
-func StockList(q db.Q, text string, page int) ([]StockRow, bool, error) {
-	from := "product p STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id"
-	if strings.TrimSpace(text) == "" {
-		from = "product p FORCE INDEX (name) STRAIGHT_JOIN variant v FORCE INDEX (in_order) ON v.product_id = p.id"
-	}
-	var ids []uint64
-	err := goods.Words(db.SQL(q).Table(from).Select("v.id"), text).
-		Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool c ON " +
-			"c.variant_id = x.id WHERE x.product_id = p.id AND c.quantity > 0))").
-		Order("p.name").Limit(q.PageRows() + 1).Offset((page - 1) * q.PageRows()).Scan(&ids).Error
+// StockQuery says which stock is listed: of the goods that a filter finds, at a branch or at all, in a
+// condition or in any, now or as the book stood at a moment.
+type StockQuery struct {
+	goods.ListFilter
+	At   time.Time
+	Past bool
+}
+
+// StockList lists a page of variants as the filter sorts them, with what lies of them where the query says.
+// Those before the page are passed over in the indexes: only the rows of the page are looked up.
+func StockList(q db.Q, f StockQuery, page int) ([]StockRow, bool, error) {
+	f.Stocked = true
+	n := q.PageRows()
+	ids, err := goods.VariantIDs(q, f.ListFilter, (page-1)*n, n+1)
 	if err != nil || len(ids) == 0 {
 		return nil, false, err
 	}
-	var rows []StockRow
-	err = db.SQL(q).
+	more := len(ids) > n
+	ids = ids[:min(len(ids), n)]
+	var found []StockRow
+	if err := db.SQL(q).
 		Raw("SELECT "+stockColumns+" FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON "+
-			"c.variant_id = v.id WHERE v.id IN ? ORDER BY p.name, v.id",
-			ids[:min(len(ids), q.PageRows())]).
-		Scan(&rows).
-		Error
-	return rows, len(ids) > q.PageRows(), err
+			"c.variant_id = v.id WHERE v.id IN ?", ids).Scan(&found).Error; err != nil {
+		return nil, false, err
+	}
+	by := map[uint64]StockRow{}
+	for _, r := range found {
+		by[r.ID] = r
+	}
+	rows := make([]StockRow, 0, len(ids))
+	for _, id := range ids {
+		rows = append(rows, by[id])
+	}
+	return rows, more, lying(q, f, ids, rows)
+}
+
+// lying fills in what of a page of variants lies where a query says, by condition.
+func lying(q db.Q, f StockQuery, ids []uint64, rows []StockRow) error {
+	from := "balance e JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN ?"
+	value, args := "0", []any{ids}
+	if f.Past {
+		from, value = "entry e JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN ? AND d.recorded_at <= ?", "SUM(e.value)"
+		args = append(args, f.At)
+	}
+	if f.Branch != 0 {
+		from, args = from+" AND s.branch_id = ?", append(args, f.Branch)
+	}
+	var sums []struct {
+		VariantID       uint64
+		Condition       string
+		Quantity, Value decimal.Decimal
+	}
+	if err := db.SQL(q).Raw("SELECT e.variant_id, e.condition, SUM(e.quantity) AS quantity, "+value+" AS value FROM "+from+
+		" GROUP BY e.variant_id, e.condition", args...).Scan(&sums).Error; err != nil {
+		return err
+	}
+	at := map[uint64]*StockRow{}
+	for i := range rows {
+		rows[i].By = map[string]decimal.Decimal{}
+		rows[i].pool = cost.Pool{Quantity: rows[i].Quantity, Value: rows[i].Value, Last: rows[i].LastCost}
+		if f.Past {
+			rows[i].pool, rows[i].Low, rows[i].LastCost = cost.Pool{}, false, decimal.Zero
+		}
+		rows[i].Quantity, rows[i].ForSale = decimal.Zero, decimal.Zero
+		at[rows[i].ID] = &rows[i]
+	}
+	set, err := q.Terms()
+	if err != nil {
+		return err
+	}
+	for _, s := range sums {
+		r := at[s.VariantID]
+		if f.Past {
+			r.pool.Quantity, r.pool.Value = r.pool.Quantity.Add(s.Quantity), r.pool.Value.Add(s.Value)
+		}
+		r.By[s.Condition] = s.Quantity
+		if f.Condition == "" || f.Condition == s.Condition {
+			r.Quantity = r.Quantity.Add(s.Quantity)
+		}
+		if s.Condition == string(stock.ForSale) {
+			r.ForSale = s.Quantity
+		}
+	}
+	for i := range rows {
+		r := &rows[i]
+		r.pool.Minor = set.Minor()
+		if r.Value = r.pool.Worth(r.Quantity); f.Past && f.Branch == 0 && f.Condition == "" {
+			r.Value = r.pool.Value
+		}
+	}
+	return nil
 }
 
 // Low lists variants below their restock level, and how many there are.

@@ -228,7 +228,7 @@ func counts(t *testing.T, s *testkit.Shop) string {
 	t.Helper()
 	documents, _, err := book.Documents(s.Store.Read(ctx), "", 1)
 	require.NoError(t, err)
-	rows, _, err := book.StockList(s.Store.Read(ctx), "", 1)
+	rows, _, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 1)
 	require.NoError(t, err)
 	return decimal.New(int64(len(documents)), 0).
 		String() +

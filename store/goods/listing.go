@@ -38,8 +38,11 @@ type ListFilter struct {
 	NoPrice      bool             `json:"no_price"`
 	UnderCost    bool             `json:"under_cost"`
 	Low          bool             `json:"low"`
-	IDs          []uint64         `json:"ids"`  // only these products
-	Sort         string           `json:"sort"` // a column's name, with - in front for falling
+	Branch       uint64           `json:"branch"`    // of which something lies, or lay, there
+	Condition    string           `json:"condition"` // of which something is, or was, in it
+	Stocked      bool             `json:"-"`         // of goods that have stock; a bundle while some are made up
+	IDs          []uint64         `json:"ids"`       // only these products
+	Sort         string           `json:"sort"`      // a column's name, with - in front for falling
 }
 
 // sorts are the orders a list can have, each for products and for variants. The door
@@ -129,6 +132,10 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 	case "no":
 		list = list.Where("NOT p.discontinued")
 	}
+	if f.Stocked {
+		list = list.Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool y ON " +
+			"y.variant_id = x.id WHERE x.product_id = p.id AND y.quantity > 0))")
+	}
 	if f.NoPicture {
 		list = list.Where("p.picture_id IS NULL")
 	}
@@ -159,6 +166,16 @@ func variantsWhere(f ListFilter) (string, []any) {
 			"EXISTS (SELECT 1 FROM axis_value y JOIN set_value w ON w.id = y.value_id WHERE y.id IN (v.value1_id, "+
 				"v.value2_id, v.value3_id) AND w.name_key = ?)",
 			text.Key(f.Value))
+	}
+	if f.Branch != 0 || f.Condition != "" {
+		clause, of := "EXISTS (SELECT 1 FROM balance x JOIN shelf y ON y.id = x.shelf_id WHERE x.variant_id = v.id", []any{}
+		if f.Branch != 0 {
+			clause, of = clause+" AND y.branch_id = ?", append(of, f.Branch)
+		}
+		if f.Condition != "" {
+			clause, of = clause+" AND x.condition = ?", append(of, f.Condition)
+		}
+		add(clause+")", of...)
 	}
 	if f.NoBarcode {
 		add("NOT EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id)")

@@ -25,6 +25,7 @@ type Category struct {
 	Markup       *decimal.Decimal `json:"markup" see:"costs"`
 	Ending       *string          `json:"ending"`
 	RestockLevel *decimal.Decimal `json:"restock_level"`
+	ExpiryDays   *int             `json:"expiry_days"` // before its expiry from when a lot is told
 	PictureID    *uint64          `json:"picture_id"`
 }
 

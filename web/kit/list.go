@@ -150,6 +150,9 @@ func Fixed(d decimal.Decimal, places int32) decimal.Decimal {
 // PageNumber is the page of a list that is asked for, from 1.
 func (c *Call) PageNumber() int { return max(1, min(fiber.Query(c.Ctx, "page", 1), 100_000)) }
 
+// Escaped is a text as it stands in a query.
+func Escaped(text string) string { return template.URLQueryEscaper(text) }
+
 // pager is the links to the pages before and after.
 type pager struct{ Before, After string }
 
@@ -159,7 +162,7 @@ func (c *Call) Pager(more bool) pager { return c.PagerAt(c.PageNumber(), more) }
 func (c *Call) PagerAt(at int, more bool) pager {
 	link := func(n int) string {
 		q := []string{fmt.Sprint("page=", n)}
-		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns", "change"}, FilterNames...) {
+		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns", "change", "branch", "condition"}, FilterNames...) {
 			if value := c.Query(name); value != "" {
 				q = append(q, name+"="+template.URLQueryEscaper(value))
 			}

@@ -99,11 +99,11 @@ func apiScanOpening(c *kit.Call, in lists.OpeningScan) (lists.OpeningScanned, er
 }
 
 func apiStock(c *kit.Call) (kit.List[book.StockRow], error) {
-	at, past, err := asAt(c)
+	asked, err := stockAsked(c)
 	if err != nil {
 		return kit.List[book.StockRow]{}, err
 	}
-	rows, more, err := stockRows(c.Q(), c.Query("q"), c.PageNumber(), at, past)
+	rows, more, err := book.StockList(c.Q(), asked, c.PageNumber())
 	return kit.ListOf(rows, more), err
 }
 

@@ -16,6 +16,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/trade"
 	"itemrack/web/catalog"
@@ -27,38 +28,89 @@ func stockList(c *kit.Call) error {
 		kit.Col("variant", func(r book.StockRow) any { return r.Label }),
 		kit.Col("sku", func(r book.StockRow) any { return r.SKU }),
 		kit.Col("on hand", func(r book.StockRow) any { return r.Quantity }),
-		kit.Col("available", func(r book.StockRow) any { return r.ForSale }),
+		kit.Col("for sale", func(r book.StockRow) any { return r.ForSale }),
+		kit.Col("seconds", func(r book.StockRow) any { return r.Seconds() }),
+		kit.Col("not for sale", func(r book.StockRow) any { return r.Other() }),
+		kit.Col("on the way", func(r book.StockRow) any { return r.OnWay() }),
 		kit.Col("unit", func(r book.StockRow) any { return r.Unit }),
 		kit.CostCol("average cost", func(r book.StockRow) any { return kit.Fixed(r.Average(), 4) }),
 		kit.CostCol("value", func(r book.StockRow) any { return c.Amount(r.Value) }),
 		kit.Col("running low", func(r book.StockRow) any { return r.Low })}
-	at, past, err := asAt(c)
+	asked, err := stockAsked(c)
 	if err != nil {
 		return err
 	}
-	worth, err := book.StockWorth(c.Q(), at)
+	worth, err := book.StockWorth(c.Q(), asked.At)
 	if err != nil {
 		return err
 	}
-	return kit.Listed(
-		c,
-		"stock",
-		"Stock",
-		"Stock",
-		columns,
-		func(q store.Q, page int) ([]book.StockRow, bool, error) {
-			return stockRows(q, c.Query("q"), page, at, past)
-		},
-		map[string]any{
-			"Words":    c.Query("q"),
-			"Verifies": c.Who.Can(staff.DeedVerify),
-			"At":       c.Query("at"),
-			"Past":     past,
-			"Moment":   at,
-			"Worth":    worth,
-			"Opens":    c.Who.Can(staff.DeedCatalog),
-		},
-	)
+	data := map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"), "Past": asked.Past, "Moment": asked.At,
+		"Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog), "F": asked, "Conditions": append(slices.Clone(stock.Conditions), stock.OnTheWay),
+		"OnRacks": c.Query("by") == "rack", "Filtered": asked.Branch != 0 || asked.Condition != "" || c.Query("q") != "" || asked.Category != 0}
+	for name, read := range map[string]func() (any, error){
+		"Branches":   func() (any, error) { return office.Branches(c.Q()) },
+		"Categories": func() (any, error) { return goods.Categories(c.Q()) },
+		"Suppliers":  func() (any, error) { return goods.Suppliers(c.Q()) },
+		"Brands":     func() (any, error) { return goods.Brands(c.Q()) },
+	} {
+		if data[name], err = read(); err != nil {
+			return err
+		}
+	}
+	return kit.Listed(c, "stock", "Stock", "Stock", columns, func(q store.Q, page int) ([]book.StockRow, bool, error) {
+		rows, more, err := book.StockList(q, asked, page)
+		if err == nil && c.Query("by") == "rack" && c.Query("format") == "" {
+			data["Racks"], err = stockRacks(c, rows)
+		}
+		return rows, more, err
+	}, data)
+}
+
+// stockAsked is which stock an address asks for.
+func stockAsked(c *kit.Call) (book.StockQuery, error) {
+	var asked book.StockQuery
+	var err error
+	if asked.ListFilter, _, err = catalog.FilterOf(c); err != nil {
+		return asked, err
+	}
+	asked.Branch, asked.Condition = fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition")
+	asked.At, asked.Past, err = asAt(c)
+	return asked, err
+}
+
+// stockRack is a product of the list with its rack.
+type stockRack struct {
+	P    goods.ProductView
+	Rack kit.RackView
+}
+
+// stockRacks hangs what lies of the rows of a page on the racks of their products.
+func stockRacks(c *kit.Call, rows []book.StockRow) ([]stockRack, error) {
+	var order []uint64
+	by := map[uint64]book.StockRow{}
+	for _, r := range rows {
+		by[r.ID] = r
+		if !slices.Contains(order, r.ProductID) {
+			order = append(order, r.ProductID)
+		}
+	}
+	products, err := goods.ProductViews(c.Q(), order, c.Who.Branch, c.Shop.Now())
+	var racks []stockRack
+	for _, p := range products {
+		rack := kit.Hang(*p, kit.RackLook, "on hand", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
+			r, here := by[v.ID]
+			if !here {
+				return kit.CellView{Figure: "–", Note: "elsewhere in the list"}, decimal.Zero
+			}
+			cell := kit.CellView{Figure: p.UnitOf.Format(r.Quantity), Low: r.Low}
+			if r.Low {
+				cell.Note = "low"
+			}
+			return cell, r.Quantity
+		})
+		racks = append(racks, stockRack{*p, rack})
+	}
+	return racks, err
 }
 
 // asAt is the moment that the address asks figures for, and whether it is past.
@@ -69,13 +121,6 @@ func asAt(c *kit.Call) (time.Time, bool, error) {
 		err = fault.Field("at", c.Query("at"), "now or earlier", "What stock there will be is not known.")
 	}
 	return at, strings.TrimSpace(c.Query("at")) != "", err
-}
-
-func stockRows(q store.Q, text string, page int, at time.Time, past bool) ([]book.StockRow, bool, error) {
-	if past {
-		return book.StockAt(q, text, page, at)
-	}
-	return book.StockList(q, text, page)
 }
 
 func notForSale(c *kit.Call) error {

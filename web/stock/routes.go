@@ -24,6 +24,9 @@ var pages = []kit.Route{kit.Page("GET", "/stock", staff.DeedLook, stockList),
 	kit.Page("GET", "/stock/sendings/:id/slip", staff.DeedLook, sendingSlip),
 	kit.Page("GET", "/stock/move", staff.DeedMove, movePage),
 	kit.Page("GET", "/stock/move/rack/:id", staff.DeedMove, moveRack),
+	kit.Page("GET", "/stock/movements", staff.DeedLook, moves),
+	kit.Page("GET", "/stock/lots", staff.DeedLook, lots),
+	kit.Page("GET", "/stock/lots/:id", staff.DeedLook, lot),
 	kit.Page("GET", "/stock/:id", staff.DeedLook, stockCard),
 	kit.Page("GET", "/stock/:id/put-right", staff.DeedLook, putRight), kit.Page("GET", "/documents", staff.DeedLook, documents),
 	kit.Page("GET", "/documents/:number", staff.DeedLook, document)}
@@ -40,7 +43,14 @@ var api = []kit.Route{
 	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), "+
 		"a page at a time", apiStock).
 		Asks("q", "words of a name", "page", "the number of the page, from 1", "at", "as it stood at this moment, "+
-			"as 2026-11-26T14:30"),
+			"as 2026-11-26T14:30", "branch", "at this branch only", "condition", "of what is, or was, in this condition",
+			"category", "of this category and those below it", "supplier", "of this supplier", "brand", "of this brand", "is", "low: running low only"),
+	kit.Ask("GET", "/movements", staff.DeedLook, "List everything that moved, the latest first, a page at a time", apiMoves).
+		Asks("branch", "at this branch only", "person", "by this person only", "kind", "by documents of this kind", "condition", "of this condition",
+			"reason", "for this reason", "from", "from this day on", "to", "up to this day", "before", "older than this entry"),
+	kit.Lists("/lots", staff.DeedLook, "List the lots in stock, the nearest expiry first", apiLots).Asks("show", "near or expired"),
+	kit.On("GET", "/lots/:id", staff.DeedLook, "Read the life of a lot", apiLot),
+	kit.TakeOn("POST", "/lots/:id/recall", staff.DeedChange, "Take all of a lot out of sale, at all branches", apiRecall),
 	kit.On("GET", "/variants/:id/places", staff.DeedLook, "List where a variant lies, or lay at a past moment "+
 		"(at=2026-11-01 18:00)", apiPlaces).
 		Asks("at", "as it stood at this moment, as 2026-11-26T14:30"),
