@@ -113,7 +113,7 @@ func Note(held stock.Holding, place Place, in Noted, since []stock.Entry) (e Eve
 	if e.Row.Condition == "" {
 		e.Row.Condition = stock.ForSale
 	}
-	if err := stock.CheckCondition(e.Row.Condition); err != nil {
+	if err := held.CheckCondition(e.Row.Condition); err != nil {
 		return e, false, err
 	}
 	if strings.TrimSpace(in.Quantity) != "" {

@@ -100,7 +100,7 @@ func (r *Returning) Take(in Back) error {
 	if condition == "" {
 		condition = stock.ToLookOver
 	}
-	if err := stock.CheckCondition(condition); err != nil {
+	if err := r.Draft.Holding().Into(condition); err != nil {
 		return err
 	}
 	numbers, err := line.numbers(in.Serials, q)
@@ -267,7 +267,7 @@ func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal) e
 	if condition == "" {
 		condition = stock.ToLookOver
 	}
-	if err := stock.CheckCondition(condition); err != nil {
+	if err := r.Draft.Holding().Into(condition); err != nil {
 		return err
 	}
 	var price decimal.Decimal

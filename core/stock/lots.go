@@ -32,7 +32,7 @@ func (d *Draft) TakeLotOut(line int, variant, lot, branch uint64, to Condition, 
 	if to == ForSale || to == Seconds {
 		return decimal.Zero, fault.Field("to", to, "a condition that is not sold", "What is %s would still be sold.", to)
 	}
-	if err := CheckCondition(to); err != nil {
+	if err := d.holding.Into(to); err != nil {
 		return decimal.Zero, err
 	}
 	sum := decimal.Zero

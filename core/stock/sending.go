@@ -117,7 +117,7 @@ func (h Holding) PutInSending(lines []SendingLine, p SendingPut) (SendingLine, s
 			}
 		}
 	}
-	if err := CheckCondition(p.Line.Condition); err != nil {
+	if err := h.CheckCondition(p.Line.Condition); err != nil {
 		return p.Line, "", err
 	}
 	q, err := p.quantity(item)

@@ -44,7 +44,7 @@ func (d *Draft) Put(p Putting) (expected, change decimal.Decimal, err error) {
 	if item.Tracking == NotStocked {
 		return expected, change, fault.Refuse("variant_id", item.Name, "goods with stock", "%s is not stocked.", item.Name)
 	}
-	if err := CheckCondition(p.Condition); err != nil {
+	if err := held.CheckCondition(p.Condition); err != nil {
 		return expected, change, err
 	}
 	expected = held.lying(p)
@@ -114,6 +114,12 @@ func (p Putting) change(item Item, expected decimal.Decimal) (decimal.Decimal, e
 func (d *Draft) putOff(p Putting, q decimal.Decimal) error {
 	want := Want{Line: 1, Variant: p.Variant, Branch: p.Branch, Condition: p.Condition, Quantity: q, Lot: p.Lot,
 		Serials: p.Serials, Unsold: true, Day: p.Day}
+	return d.WriteOff(want, p.Account)
+}
+
+// WriteOff takes goods out and posts what they were worth to the account of the reason. Goods of lots say
+// which.
+func (d *Draft) WriteOff(want Want, account ledger.Account) error {
 	if err := d.holding.lotNamed(want); err != nil {
 		return err
 	}
@@ -121,7 +127,7 @@ func (d *Draft) putOff(p Putting, q decimal.Decimal) error {
 	if err != nil {
 		return err
 	}
-	d.Post(p.Account, worth)
+	d.Post(account, worth)
 	d.Post(ledger.Stock, worth.Neg())
 	return nil
 }

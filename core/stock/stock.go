@@ -26,7 +26,7 @@ import (
 // Condition is the state that goods are in.
 type Condition string
 
-// The conditions of the shop. Only ForSale is available.
+// The conditions that a shop begins with. Only ForSale is available.
 const (
 	ForSale    Condition = "For sale"
 	Seconds    Condition = "Seconds" // shown, scratched, mended
@@ -270,7 +270,9 @@ type Holding struct {
 	Numbers  map[NumberKey]NumberOwner
 	Stood    map[uint64]Stood // by variant
 	Still    map[StillKey]Still
-	index    *index
+	// Conditions is the shop's list; nil takes those that a shop begins with.
+	Conditions []ConditionFacts
+	index      *index
 }
 
 // index is where the stock and the units of each variant are, of a holding that is worked on.

@@ -3,7 +3,6 @@ package reports
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -200,7 +199,13 @@ func (e *Explanation) addKinds(q store.Q, variant uint64, condition stock.Condit
 func (e *Explanation) addConditions(held stock.Holding, variant uint64) {
 	u := held.Items[variant].Unit
 	e.Parts = append(e.Parts, ExplainPart{Label: "On hand", Amount: u.Format(held.Pools[variant].Quantity)})
-	for _, c := range append(slices.Clone(stock.Conditions[1:]), stock.OnTheWay) {
+	var conditions []stock.Condition
+	for _, f := range held.Conditions {
+		if f.Name != stock.ForSale {
+			conditions = append(conditions, f.Name)
+		}
+	}
+	for _, c := range append(conditions, stock.OnTheWay) {
 		if q := held.OnHand(variant, 0, c); !q.IsZero() {
 			e.Parts = append(e.Parts, ExplainPart{Label: string(c), Amount: u.Format(q.Neg())})
 		}

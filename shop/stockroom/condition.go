@@ -2,17 +2,27 @@ package stockroom
 
 import (
 	"context"
+	"slices"
+	"time"
+
+	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/ledger"
+	"itemrack/core/number"
+	"itemrack/core/reason"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/office"
 )
 
-// ChangeInput puts goods of a branch from one condition into another.
+// ChangeInput puts goods of a branch from one condition into another. Where somebody holds what is in it,
+// WithWhom says who, and BackBy until which day, empty for none.
 type ChangeInput struct {
 	Variant  uint64 `json:"variant_id"`
 	Branch   uint64 `json:"branch_id"`
@@ -22,74 +32,180 @@ type ChangeInput struct {
 	Quantity string `json:"quantity"`
 	Serials  string `json:"serials"`
 	Note     string `json:"note"`
+	WithWhom string `json:"with_whom"`
+	BackBy   string `json:"back_by"`
 }
 
 // ChangeCondition puts goods into another condition; their value does not change.
 func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in ChangeInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedChange, key, func(tx store.Tx) (deed.Posted, error) {
-		from, to := stock.Condition(in.From), stock.Condition(in.To)
-		for _, c := range []stock.Condition{from, to} {
-			if err := stock.CheckCondition(c); err != nil {
-				return deed.Posted{}, err
+		if err := noteFits(in.Note); err != nil {
+			return deed.Posted{}, err
+		}
+		all := ChangesInput{To: in.To, Note: in.Note, WithWhom: in.WithWhom, BackBy: in.BackBy}
+		return change(s, tx, who, all, []ChangeInput{in}, func(_ int, err error) error { return err })
+	})
+}
+
+// ChangesInput puts many goods into one condition, or writes them off for a reason.
+type ChangesInput struct {
+	Lines    []ChangeInput `json:"lines"`
+	To       string        `json:"to"`
+	WriteOff bool          `json:"write_off"`
+	Reason   uint64        `json:"reason_id"`
+	Note     string        `json:"note"`
+	WithWhom string        `json:"with_whom"`
+	BackBy   string        `json:"back_by"`
+}
+
+// Changed says by which documents goods were changed, one for each branch.
+type Changed struct {
+	Documents []string `json:"documents"`
+}
+
+// ChangeConditions puts many goods into one condition in one deed, or writes them off: with a document for
+// each branch. A refusal names its line.
+func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ChangesInput) (Changed, error) {
+	what := staff.DeedChange
+	if in.WriteOff {
+		what = staff.DeedStock
+	}
+	return deed.Once(ctx, s, who, what, key, func(tx store.Tx) (Changed, error) {
+		out := Changed{Documents: []string{}}
+		if err := noteFits(in.Note); err != nil {
+			return out, err
+		}
+		if len(in.Lines) == 0 || len(in.Lines) > 500 {
+			return out, fault.Field("lines", len(in.Lines), "1 to 500 lines", "Choose what is to be changed.")
+		}
+		var branches []uint64
+		for _, l := range in.Lines {
+			if !slices.Contains(branches, l.Branch) {
+				branches = append(branches, l.Branch)
 			}
 		}
-		if err := deed.At(tx.Q, who, in.Branch); err != nil {
-			return deed.Posted{}, err
+		for _, branch := range branches {
+			var lines []ChangeInput
+			var at []int
+			for i, l := range in.Lines {
+				if l.Branch == branch {
+					lines, at = append(lines, l), append(at, i)
+				}
+			}
+			done, err := change(s, tx, who, in, lines, func(i int, err error) error { return inLine(at[i], err) })
+			if err != nil {
+				return out, err
+			}
+			out.Documents = append(out.Documents, done.Number)
 		}
-		numbers, err := serial.ReadList(in.Serials)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		held, err := book.Hold(tx, []uint64{in.Variant}, numbers)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		q, err := held.Items[in.Variant].Unit.Parse("quantity", in.Quantity)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if !q.IsPositive() {
-			return deed.Posted{}, fault.Field("quantity", in.Quantity, "more than 0", "Say how many to change.")
-		}
-		name, err := deed.NextNumber(tx, "CC")
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		set, err := tx.Terms()
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		now := s.Now()
-		draft := stock.NewDraft(
-			held,
-			stock.Document{
-				Kind:       stock.ConditionChange,
-				Number:     name,
-				Branch:     in.Branch,
-				By:         who.ID,
-				HappenedAt: now,
-				RecordedAt: now,
-				Note:       in.Note,
-			},
-		)
-		err = draft.Change(
-			stock.Want{
-				Line:      1,
-				Variant:   in.Variant,
-				Branch:    in.Branch,
-				Condition: from,
-				Quantity:  q,
-				Lot:       in.Lot,
-				Serials:   numbers,
-				Day:       set.Day(now),
-				Unsold:    true,
-			},
-			to,
-		)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		return deed.Post(tx, held, draft)
+		return out, nil
 	})
+}
+
+// change changes goods of one branch, as one document.
+func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines []ChangeInput,
+	of func(i int, err error) error) (deed.Posted, error) {
+	branch := lines[0].Branch
+	if err := deed.At(tx.Q, who, branch); err != nil {
+		return deed.Posted{}, err
+	}
+	var variants []uint64
+	var numbers []string
+	serials := make([][]string, len(lines))
+	for i, l := range lines {
+		var err error
+		if serials[i], err = serial.ReadList(l.Serials); err != nil {
+			return deed.Posted{}, of(i, err)
+		}
+		variants, numbers = append(variants, l.Variant), append(numbers, serials[i]...)
+	}
+	held, err := book.Hold(tx, variants, numbers)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	by, account, why, err := in.terms(tx, held)
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	set, err := tx.Terms()
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	prefix, kind := "CC", stock.ConditionChange
+	if in.WriteOff {
+		prefix, kind = "ST", stock.StockSet
+	}
+	draft, err := newDraft(s, tx, who, held, prefix, kind, branch, text.Cut(text.Joined(why, text.Tidy(in.Note)), 250))
+	if err != nil {
+		return deed.Posted{}, err
+	}
+	notes := make([]book.HeldBy, 0, len(lines))
+	for i, l := range lines {
+		q, err := l.change(draft, held, in, serials[i], account, set.Day(s.Now()), i+1)
+		if err != nil {
+			return deed.Posted{}, of(i, err)
+		}
+		notes = append(notes, book.HeldBy{VariantID: l.Variant, BranchID: branch, LotID: l.Lot, Condition: in.To, Serials: serial.Keep(serials[i]),
+			Quantity: q, WithWhom: by.WithWhom})
+	}
+	done, err := deed.Post(tx, held, draft)
+	if err != nil || by.WithWhom == "" {
+		return done, err
+	}
+	for i := range notes {
+		if notes[i].DocumentID = done.Document; !by.BackBy.IsZero() {
+			notes[i].BackBy = &by.BackBy
+		}
+		if err := book.NoteHolder(tx, &notes[i]); err != nil {
+			return done, err
+		}
+	}
+	return done, nil
+}
+
+// terms reads with whom goods will be, or for which reason they are written off.
+func (in ChangesInput) terms(tx store.Tx, held stock.Holding) (by stock.HeldBy, account ledger.Account, why string, err error) {
+	if in.WriteOff {
+		reasons, err := office.Reasons(tx.Q)
+		if err != nil {
+			return by, "", "", err
+		}
+		r, err := reason.Find(reasons, reason.Stock, in.Reason)
+		return by, r.Account, r.Name, err
+	}
+	if err := held.Into(stock.Condition(in.To)); err != nil {
+		return by, "", "", err
+	}
+	by = stock.HeldBy{WithWhom: in.WithWhom}
+	if text.Tidy(in.BackBy) != "" {
+		if by.BackBy, err = number.Day("back_by", in.BackBy); err != nil {
+			return by, "", "", err
+		}
+	}
+	by, err = held.HeldIn(stock.Condition(in.To), by)
+	return by, "", "", err
+}
+
+// change adds a line to the draft, and says how many it is of.
+func (l ChangeInput) change(draft *stock.Draft, held stock.Holding, in ChangesInput, numbers []string, account ledger.Account, day time.Time,
+	line int) (decimal.Decimal, error) {
+	from := stock.Condition(l.From)
+	if err := held.CheckCondition(from); err != nil {
+		return decimal.Zero, err
+	}
+	item := held.Items[l.Variant]
+	q, err := item.Unit.Parse("quantity", l.Quantity)
+	if err != nil {
+		return q, err
+	}
+	if !q.IsPositive() {
+		return q, fault.Field("quantity", l.Quantity, "more than 0", "Say how many to change.")
+	}
+	want := stock.Want{Line: line, Variant: l.Variant, Branch: l.Branch, Condition: from, Quantity: q, Lot: l.Lot, Serials: numbers, Day: day,
+		Unsold: true}
+	if in.WriteOff {
+		return q, draft.WriteOff(want, account)
+	}
+	return q, draft.Change(want, stock.Condition(in.To))
 }

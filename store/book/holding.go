@@ -108,7 +108,11 @@ func aroundParts(q db.Q, h *stock.Holding, lock string) ([]db.Part, error) {
 		return nil, err
 	}
 	shelves, err := shelvesParts(q, &h.Shelves)
-	return slices.Concat(parts, classes, shelves), err
+	if err != nil {
+		return nil, err
+	}
+	conditions, err := conditionsParts(q, &h.Conditions)
+	return slices.Concat(parts, classes, shelves, conditions), err
 }
 
 // poolsPart reads the pools of some variants, and how they stand. Whoever has them

@@ -1,6 +1,7 @@
 package book
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -256,7 +257,8 @@ func Low(q db.Q, most int) ([]StockRow, int, error) {
 	return rows, n, db.SQL(q).Raw("SELECT COUNT(*) FROM cost_pool WHERE low = 1").Scan(&n).Error
 }
 
-// OffRow is goods that are not for sale.
+// OffRow is goods that are not for sale: since when the oldest of them are in that condition, and with whom
+// they are, where somebody holds them.
 type OffRow struct {
 	VariantID    uint64           `json:"variant_id"`
 	Name         string           `json:"name"`
@@ -274,6 +276,7 @@ type OffRow struct {
 	Own          *decimal.Decimal `json:"own_cost" see:"costs"` // of units with numbers: what they cost
 	Serials      string           `json:"serials"`
 	Since        *time.Time       `json:"since"`
+	Holders      []HeldBy         `gorm:"-" json:"holders"`
 }
 
 // Worth is what the goods are worth: units with numbers what they cost themselves.
@@ -284,16 +287,21 @@ func (r OffRow) Worth(minor money.Minor) decimal.Decimal {
 	return cost.Pool{Quantity: r.PoolQuantity, Value: r.PoolValue, Minor: minor}.Worth(r.Quantity)
 }
 
-// NotForSale lists what lies in another condition than for sale, and since when
-// at the earliest of its last time at zero.
-func NotForSale(q db.Q, most int) ([]OffRow, error) {
+// NotForSale lists what lies in another condition than for sale, that which is so for longest first: at a
+// branch, in a condition, or all.
+func NotForSale(q db.Q, branch uint64, condition string, most int) ([]OffRow, error) {
+	where, args := "", []any{}
+	if branch != 0 {
+		where, args = where+" AND s.branch_id = ?", append(args, branch)
+	}
+	if condition != "" {
+		where, args = where+" AND b.condition = ?", append(args, condition)
+	}
 	var rows []OffRow
-	return rows, db.SQL(q).
+	err := db.SQL(q).
 		Raw(`SELECT b.variant_id, p.name, v.label, v.sku, p.unit, s.branch_id, x.name AS branch, b.lot_id,
 			COALESCE(l.number, '') AS lot, b.condition, SUM(b.quantity) AS quantity,
 		c.quantity AS pool_quantity, c.value AS pool_value,
-		(SELECT MAX(d.happened_at) FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id =
-		b.variant_id AND e.condition = b.condition AND e.quantity > 0) AS since,
 		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id
 		WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id =
 		s.branch_id), '') AS serials,
@@ -302,8 +310,62 @@ func NotForSale(q db.Q, most int) ([]OffRow, error) {
 		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id =
 			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
-		WHERE b.condition NOT IN ('For sale', 'On the way') AND b.quantity > 0
-		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, most).
+		WHERE b.condition NOT IN ('For sale', 'On the way') AND b.quantity > 0`+where+`
+		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, append(args, most)...).
 		Scan(&rows).
 		Error
+	if err != nil || len(rows) == 0 {
+		return rows, err
+	}
+	if err := sinceAndWith(q, rows); err != nil {
+		return rows, err
+	}
+	slices.SortStableFunc(rows, func(a, b OffRow) int {
+		if a.Since == nil || b.Since == nil {
+			return 0
+		}
+		return a.Since.Compare(*b.Since)
+	})
+	return rows, nil
+}
+
+// offKey names goods that are not for sale.
+type offKey struct {
+	variant, branch, lot uint64
+	condition            string
+}
+
+// sinceAndWith fills in since when the oldest of what is there is in its condition, what came first having
+// left first, and with whom it is.
+func sinceAndWith(q db.Q, rows []OffRow) error {
+	ids := make([]uint64, len(rows))
+	at, left, with := map[offKey]*OffRow{}, map[offKey]decimal.Decimal{}, map[offKey]decimal.Decimal{}
+	for i := range rows {
+		r := &rows[i]
+		r.Holders = []HeldBy{}
+		key := offKey{r.VariantID, r.BranchID, r.LotID, r.Condition}
+		ids[i], at[key], left[key], with[key] = r.VariantID, r, r.Quantity, r.Quantity
+	}
+	in := db.IDs(ids)
+	return db.Read(q, db.Part{SQL: "SELECT e.variant_id, s.branch_id, e.lot_id, e.condition, e.quantity, d.happened_at FROM entry e JOIN document d ON " +
+		"d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN (" + in + ") AND e.condition NOT IN ('For sale', 'On the way') AND " +
+		"e.quantity > 0 ORDER BY e.id DESC", Row: func(scan func(into ...any) error) error {
+		var key offKey
+		var quantity decimal.Decimal
+		var happened time.Time
+		err := scan(&key.variant, &key.branch, &key.lot, &key.condition, &quantity, &happened)
+		if r := at[key]; r != nil && left[key].IsPositive() {
+			r.Since, left[key] = &happened, left[key].Sub(quantity)
+		}
+		return err
+	}}, db.Part{SQL: "SELECT variant_id, branch_id, lot_id, `condition`, serials, quantity, with_whom, back_by FROM held_by WHERE variant_id IN (" + in +
+		") ORDER BY id DESC", Row: func(scan func(into ...any) error) error {
+		var key offKey
+		var h HeldBy
+		err := scan(&key.variant, &key.branch, &key.lot, &key.condition, &h.Serials, &h.Quantity, &h.WithWhom, &h.BackBy)
+		if r := at[key]; r != nil && with[key].IsPositive() {
+			r.Holders, with[key] = append(r.Holders, h), with[key].Sub(h.Quantity)
+		}
+		return err
+	}})
 }

@@ -363,8 +363,12 @@ func sendBackPage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
 	data := map[string]any{"Suppliers": suppliers, "Supplier": fiber.Query[uint64](c.Ctx, "supplier"),
-		"Conditions": stock.Conditions,
+		"Conditions": conditions,
 		"Branch":     fiber.Query(c.Ctx, "branch", c.Who.Branch), "First": nil}
 	if id := fiber.Query[uint64](c.Ctx, "variant"); id != 0 {
 		found, err := goods.Sellables(c.Q(), []uint64{id}, c.Shop.Now())

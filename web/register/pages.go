@@ -14,6 +14,7 @@ import (
 	"itemrack/device"
 	shopoffice "itemrack/shop/office"
 	shopregister "itemrack/shop/register"
+	"itemrack/store/book"
 	"itemrack/store/customers"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -120,7 +121,11 @@ func takeBack(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"At": at, "Conditions": stock.Conditions, "Asked": c.Query("sale"),
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
+	data := map[string]any{"At": at, "Conditions": conditions, "Asked": c.Query("sale"),
 		"LockAfter": c.Terms.Till.LockAfter, "Serial": ""}
 	if err := found(c, data); err != nil {
 		said := fault.Of(err)

@@ -2,6 +2,7 @@ package settings
 
 import (
 	"itemrack/core/reason"
+	"itemrack/core/stock"
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	"itemrack/store/goods"
@@ -52,6 +53,16 @@ func apiMakeReason(c *kit.Call, in office.ReasonInput) (reason.Reason, error) {
 
 func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (reason.Reason, error) {
 	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiConditions(c *kit.Call) ([]stock.ConditionFacts, error) { return book.Conditions(c.Q()) }
+
+func apiMakeCondition(c *kit.Call, in office.ConditionInput) (stock.ConditionFacts, error) {
+	return office.SaveCondition(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+}
+
+func apiChangeCondition(c *kit.Call, id uint64, in office.ConditionInput) (stock.ConditionFacts, error) {
+	return office.SaveCondition(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
 func apiAddBranch(c *kit.Call, in office.BranchInput) (storeoffice.Branch, error) {

@@ -10,6 +10,7 @@ import (
 	"itemrack/core/reason"
 	"itemrack/core/revision"
 	"itemrack/core/sale"
+	"itemrack/core/stock"
 	"itemrack/device"
 	"itemrack/shop/office"
 	"itemrack/store/book"
@@ -147,6 +148,24 @@ func branches(c *kit.Call) error {
 		return err
 	}
 	return c.Page("branches", "", "Branches and shelves", map[string]any{"Branches": list})
+}
+
+// conditions is the page of the conditions that goods can be in.
+func conditions(c *kit.Call) error {
+	list, err := book.Conditions(c.Q())
+	if err != nil {
+		return err
+	}
+	type one struct {
+		stock.ConditionFacts
+		Revision string
+		BuiltIn  bool
+	}
+	rows := make([]one, len(list))
+	for i, f := range list {
+		rows[i] = one{f, revision.Of(f), stock.BuiltIn(f.Name)}
+	}
+	return c.Page("conditions", "", "Conditions", map[string]any{"Rows": rows})
 }
 
 func settings(c *kit.Call) error {

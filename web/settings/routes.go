@@ -13,7 +13,8 @@ var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST
 	kit.Page("GET", "/settings", staff.DeedLook, settings), kit.Page("GET", "/settings/people", staff.DeedSettings,
 		people),
 	kit.Page("GET", "/settings/reasons", staff.DeedSettings, reasons),
-	kit.Page("GET", "/settings/branches", staff.DeedPlaces, branches), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
+	kit.Page("GET", "/settings/branches", staff.DeedPlaces, branches),
+	kit.Page("GET", "/settings/conditions", staff.DeedSettings, conditions), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
 	kit.Page("GET", "/devices/mail/:id", staff.DeedCosts, mail)}
 
 // api are the addresses for programs and for the modules of the pages.
@@ -30,6 +31,9 @@ var api = []kit.Route{
 	kit.Take("POST", "/shelves", staff.DeedPlaces, "Put up another shelf", apiAddShelf),
 	kit.TakeOn("PUT", "/shelves/:id", staff.DeedPlaces, "Change a shelf, or close it when it is empty", apiChangeShelf),
 	kit.Take("POST", "/registers", staff.DeedSettings, "Put up another register", apiAddRegister),
+	kit.All("/conditions", staff.DeedLook, "List the conditions that goods can be in", apiConditions),
+	kit.Take("POST", "/conditions", staff.DeedSettings, "Make another condition", apiMakeCondition),
+	kit.TakeOn("PUT", "/conditions/:id", staff.DeedSettings, "Change a condition, or close it", apiChangeCondition),
 	kit.All("/branch-ways", staff.DeedLook, "List how many minutes one is from branch to branch", apiWays),
 	kit.Take("PUT", "/branch-ways", staff.DeedSettings, "Say how many minutes one is from one branch to another and back",
 		apiSaveWay),

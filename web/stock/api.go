@@ -53,6 +53,10 @@ func apiPutRight(c *kit.Call, in stockroom.PutInput) (stockroom.PutResult, error
 	return stockroom.PutRight(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
+func apiChangeMany(c *kit.Call, in stockroom.ChangesInput) (stockroom.Changed, error) {
+	return stockroom.ChangeConditions(c.Until, c.Shop, c.Who, c.Key(), in)
+}
+
 func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, error) {
 	return stockroom.ChangeCondition(c.Until, c.Shop, c.Who, c.Key(), in)
 }

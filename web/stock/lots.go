@@ -125,8 +125,12 @@ func moves(c *kit.Call) error {
 		kit.Col("lot", func(r book.MoveRow) any { return r.Lot }), kit.Col("serial number", func(r book.MoveRow) any { return r.Serial }),
 		kit.Col("who", func(r book.MoveRow) any { return r.Who }), kit.Col("units", func(r book.MoveRow) any { return r.Quantity }),
 		kit.CostCol("value", func(r book.MoveRow) any { return c.Amount(r.Value) }), kit.Col("note", func(r book.MoveRow) any { return r.Note })}
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
 	data := map[string]any{"F": asked, "From": c.Query("from"), "To": c.Query("to"), "Kinds": stock.Movements,
-		"Conditions": append(append([]stock.Condition{}, stock.Conditions...), stock.OnTheWay)}
+		"Conditions": append(conditions, stock.OnTheWay)}
 	for name, read := range map[string]func() (any, error){
 		"Branches": func() (any, error) { return office.AllBranches(c.Q()) },
 		"People":   func() (any, error) { return office.Users(c.Q()) },

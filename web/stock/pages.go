@@ -44,8 +44,12 @@ func stockList(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
 	data := map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"), "Past": asked.Past, "Moment": asked.At,
-		"Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog), "F": asked, "Conditions": append(slices.Clone(stock.Conditions), stock.OnTheWay),
+		"Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog), "F": asked, "Conditions": append(conditions, stock.OnTheWay),
 		"OnRacks": c.Query("by") == "rack", "Filtered": asked.Branch != 0 || asked.Condition != "" || c.Query("q") != "" || asked.Category != 0}
 	for name, read := range map[string]func() (any, error){
 		"Branches":   func() (any, error) { return office.Branches(c.Q()) },
@@ -123,29 +127,106 @@ func asAt(c *kit.Call) (time.Time, bool, error) {
 	return at, strings.TrimSpace(c.Query("at")) != "", err
 }
 
+// offView is goods that are not for sale; Late says that they want attention.
+type offView struct {
+	book.OffRow
+	Late bool
+}
+
+// offSum is what is in a condition: of how many goods, how many units, worth what, since when at the longest.
+type offSum struct {
+	Name        stock.Condition
+	Rows, Late  int
+	Units       decimal.Decimal
+	Worth       decimal.Decimal
+	Since       *time.Time
+	Holder      bool
+	WantsInDays *int
+}
+
+// mostOff is how many rows of what is not for sale are shown.
+const mostOff = 500
+
 func notForSale(c *kit.Call) error {
-	columns := []kit.Column[book.OffRow]{kit.Col("product", func(r book.OffRow) any { return r.Name }),
-		kit.Col("variant", func(r book.OffRow) any { return r.Label }),
-		kit.Col("sku", func(r book.OffRow) any { return r.SKU }),
-		kit.Col("condition", func(r book.OffRow) any { return r.Condition }),
-		kit.Col("branch", func(r book.OffRow) any { return r.Branch }),
-		kit.Col("lot", func(r book.OffRow) any { return r.Lot }),
-		kit.Col("serial numbers", func(r book.OffRow) any { return r.Serials }),
-		kit.Col("units", func(r book.OffRow) any { return r.Quantity }),
-		kit.CostCol("worth", func(r book.OffRow) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
-		kit.Col("since", func(r book.OffRow) any { return c.InZone(r.Since) })}
-	return kit.Listed(
-		c,
-		"not_for_sale",
-		"Stock",
-		"Not for sale",
-		columns,
-		func(q store.Q, _ int) ([]book.OffRow, bool, error) {
-			rows, err := book.NotForSale(q, 500)
-			return rows, false, err
-		},
-		map[string]any{"Conditions": stock.Conditions},
-	)
+	columns := []kit.Column[offView]{kit.Col("product", func(r offView) any { return r.Name }),
+		kit.Col("variant", func(r offView) any { return r.Label }),
+		kit.Col("sku", func(r offView) any { return r.SKU }),
+		kit.Col("condition", func(r offView) any { return r.Condition }),
+		kit.Col("branch", func(r offView) any { return r.Branch }),
+		kit.Col("lot", func(r offView) any { return r.Lot }),
+		kit.Col("serial numbers", func(r offView) any { return r.Serials }),
+		kit.Col("units", func(r offView) any { return r.Quantity }),
+		kit.CostCol("worth", func(r offView) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
+		kit.Col("since", func(r offView) any { return c.InZone(r.Since) }),
+		kit.Col("with", func(r offView) any {
+			if len(r.Holders) == 0 {
+				return nil
+			}
+			return r.Holders[0].WithWhom
+		})}
+	asked := book.StockQuery{}
+	asked.Branch, asked.Condition = fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition")
+	facts, err := book.Conditions(c.Q())
+	if err != nil {
+		return err
+	}
+	branches, err := office.AllBranches(c.Q())
+	if err != nil {
+		return err
+	}
+	reasons, err := office.Reasons(c.Q())
+	if err != nil {
+		return err
+	}
+	rows, err := book.NotForSale(c.Q(), asked.Branch, "", mostOff)
+	if err != nil {
+		return err
+	}
+	views, sums := offViews(c, rows, facts, asked.Condition)
+	if done, err := kit.AsFile(c, "not for sale", columns, views); done {
+		return err
+	}
+	return c.Page("not_for_sale", "Stock", "Not for sale", map[string]any{"Rows": views, "Sums": sums, "Facts": facts, "F": asked, "Branches": branches,
+		"Reasons": reasons, "Full": len(rows) == mostOff, "WritesOff": c.Who.Can(staff.DeedStock)})
+}
+
+// offViews says which rows want attention, adds them up by condition, and keeps those of one where it is asked
+// for.
+func offViews(c *kit.Call, rows []book.OffRow, facts []stock.ConditionFacts, only string) ([]offView, []offSum) {
+	by := map[string]*offSum{}
+	var sums []offSum
+	for _, f := range facts {
+		if f.Name != stock.ForSale {
+			sums = append(sums, offSum{Name: f.Name, Holder: f.Holder, WantsInDays: f.Days})
+		}
+	}
+	for i := range sums {
+		by[string(sums[i].Name)] = &sums[i]
+	}
+	var views []offView
+	for _, r := range rows {
+		v := offView{OffRow: r}
+		for _, f := range facts {
+			v.Late = v.Late || string(f.Name) == r.Condition && r.Since != nil && f.Overdue(*r.Since, c.Shop.Now())
+		}
+		for _, h := range r.Holders {
+			v.Late = v.Late || h.BackBy != nil && h.BackBy.Before(c.Terms.Day(c.Shop.Now()))
+		}
+		if sum := by[r.Condition]; sum != nil {
+			sum.Rows++
+			sum.Units, sum.Worth = sum.Units.Add(r.Quantity), sum.Worth.Add(r.Worth(c.Terms.Minor()))
+			if v.Late {
+				sum.Late++
+			}
+			if sum.Since == nil {
+				sum.Since = r.Since // the longest first
+			}
+		}
+		if only == "" || only == r.Condition {
+			views = append(views, v)
+		}
+	}
+	return views, slices.DeleteFunc(sums, func(s offSum) bool { return s.Rows == 0 })
 }
 
 // branchValue is what a branch has of a variant, and its share of the value.
@@ -213,8 +294,12 @@ func putRight(c *kit.Call) error {
 			lots = append(lots, p)
 		}
 	}
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
 	return c.Fragment("put_right", map[string]any{"V": tag.V, "P": tag.P, "Branches": branches, "At": at,
-		"Conditions": stock.Conditions, "Lots": lots, "Reasons": reasons})
+		"Conditions": conditions, "Lots": lots, "Reasons": reasons})
 }
 
 func stockCard(c *kit.Call) error {
@@ -261,18 +346,17 @@ func stockCard(c *kit.Call) error {
 		"Stock",
 		tag.P.Name+" "+tag.V.Label,
 		map[string]any{
-			"Tag":        tag,
-			"Figures":    catalog.CardStrip(c, tag),
-			"Moves":      moves,
-			"Older":      older,
-			"Filter":     filter,
-			"Branches":   branches,
-			"ByBranch":   byBranch(tag.Places, tag.V.Value, c.Terms.Minor()),
-			"Path":       path,
-			"Notch":      notch,
-			"Days":       cardDays,
-			"Conditions": stock.Conditions,
-			"Kinds":      stock.Movements,
+			"Tag":      tag,
+			"Figures":  catalog.CardStrip(c, tag),
+			"Moves":    moves,
+			"Older":    older,
+			"Filter":   filter,
+			"Branches": branches,
+			"ByBranch": byBranch(tag.Places, tag.V.Value, c.Terms.Minor()),
+			"Path":     path,
+			"Notch":    notch,
+			"Days":     cardDays,
+			"Kinds":    stock.Movements,
 		},
 	)
 }

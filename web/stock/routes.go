@@ -59,6 +59,7 @@ var api = []kit.Route{
 	kit.Take("POST", "/stock/put-right", staff.DeedLook, "Set stock to what is there, write it off or on, with a reason",
 		apiPutRight),
 	kit.Take("POST", "/condition-changes", staff.DeedChange, "Put goods into another condition", apiChangeCondition),
+	kit.Take("POST", "/condition-changes/many", staff.DeedChange, "Put many goods into one condition, or write them off", apiChangeMany),
 	kit.Take("POST", "/moves/scan", staff.DeedMove, "Add what was scanned to the lines of a move, and keep nothing", apiScanMove),
 	kit.Take("POST", "/moves", staff.DeedMove, "Move goods between shelves of a branch", apiMove),
 	kit.Lists("/sendings", staff.DeedLook, "List the sendings between branches, the open ones first", apiSendings).

@@ -270,8 +270,12 @@ func movePage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	conditions, err := book.OpenConditions(c.Q())
+	if err != nil {
+		return err
+	}
 	return c.Page("move", "Stock", "Move goods", map[string]any{"Shelves": shelves, "To": fiber.Query[uint64](c.Ctx, "to"),
-		"Conditions": stock.Conditions})
+		"Conditions": conditions})
 }
 
 // moveRack is the rack on which what is moved of a product is typed: what lies on the shelf that it

@@ -27,7 +27,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	off, err := book.NotForSale(c.Q(), 4)
+	off, err := book.NotForSale(c.Q(), 0, "", 4)
 	if err != nil {
 		return err
 	}

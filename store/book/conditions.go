@@ -1,0 +1,94 @@
+package book
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/core/fault"
+	"itemrack/core/stock"
+	"itemrack/core/text"
+	"itemrack/store/internal/db"
+)
+
+// Conditions lists the conditions of the shop in their order, closed ones last.
+func Conditions(q db.Q) ([]stock.ConditionFacts, error) {
+	var list []stock.ConditionFacts
+	parts, err := conditionsParts(q, &list)
+	if err != nil {
+		return nil, err
+	}
+	return list, db.Read(q, parts...)
+}
+
+// OpenConditions are the names of the conditions that goods can be put into.
+func OpenConditions(q db.Q) ([]stock.Condition, error) {
+	list, err := Conditions(q)
+	var names []stock.Condition
+	for _, f := range list {
+		if !f.Closed {
+			names = append(names, f.Name)
+		}
+	}
+	return names, err
+}
+
+// conditionsParts is the query for the conditions, or none where a copy is kept.
+func conditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
+	return db.Copied(q, "conditions", into, func(into *[]stock.ConditionFacts) []db.Part {
+		*into = []stock.ConditionFacts{}
+		return []db.Part{{SQL: "SELECT id, name, position, holder, days, closed FROM stock_condition ORDER BY closed, position, id",
+			Row: func(scan func(into ...any) error) error {
+				var f stock.ConditionFacts
+				err := scan(&f.ID, &f.Name, &f.Position, &f.Holder, &f.Days, &f.Closed)
+				*into = append(*into, f)
+				return err
+			}}}
+	})
+}
+
+// LockCondition reads a condition, locked until the transaction ends.
+func LockCondition(tx db.Tx, id uint64) (stock.ConditionFacts, error) {
+	var f stock.ConditionFacts
+	err := db.SQL(tx.Q).Raw("SELECT id, name, position, holder, days, closed FROM stock_condition WHERE id = ? FOR UPDATE", id).Scan(&f).Error
+	if err == nil && f.ID == 0 {
+		err = fault.Missing("condition_id", id, "There is no condition %d.", id)
+	}
+	return f, err
+}
+
+// SaveCondition writes a condition; a new one gets its number.
+func SaveCondition(tx db.Tx, f *stock.ConditionFacts) error {
+	row := struct {
+		ID             uint64
+		Name, NameKey  string
+		Position       int
+		Holder, Closed bool
+		Days           *int
+	}{f.ID, string(f.Name), text.Key(string(f.Name)), f.Position, f.Holder, f.Closed, f.Days}
+	err := db.SQL(tx.Q).Table("stock_condition").Save(&row).Error
+	if db.Duplicate(err) {
+		return fault.Clash("name", string(f.Name), "another name", "There is a condition %s already.", f.Name)
+	}
+	f.ID = row.ID
+	return err
+}
+
+// HeldBy is a note with whom goods are that a document put into a condition.
+type HeldBy struct {
+	DocumentID uint64          `json:"-"`
+	VariantID  uint64          `json:"-"`
+	BranchID   uint64          `json:"-"`
+	LotID      uint64          `json:"-"`
+	Condition  string          `json:"-"`
+	Serials    string          `json:"serials"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	WithWhom   string          `json:"with_whom"`
+	BackBy     *time.Time      `json:"back_by"`
+}
+
+// TableName is the table of the notes.
+func (HeldBy) TableName() string { return "held_by" }
+
+// NoteHolder writes with whom goods are.
+func NoteHolder(tx db.Tx, h *HeldBy) error { return db.Insert(tx, h) }
