@@ -198,7 +198,7 @@ func TestListsAsFiles(t *testing.T) {
 	}
 	stock := rows("/stock?format=csv")
 	assert.Len(t, stock, 1+7)
-	assert.Equal(t, []string{"'=Whistle", "", "WHI", "1140", "1140", "pc", "1", "1140", "no"}, stock[1],
+	assert.Equal(t, []string{"'=Whistle", "", "WHI", "1140", "1140", "0", "0", "0", "pc", "1", "1140", "no"}, stock[1],
 		"a name is no formula")
 	assert.Len(t, rows("/stock?q=tidewater&format=csv"), 1+6)
 	sales := rows("/documents?kind=Sale&format=csv")

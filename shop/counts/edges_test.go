@@ -30,7 +30,8 @@ func TestCountEdges(t *testing.T) {
 	s.Stock(t, b.ID, "6", "10")
 	s.Stock(t, whistle, "2", "1")
 	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
-		stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1"})
+		stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1",
+			WithWhom: "Ada of the swim club"})
 	require.NoError(t, err)
 	categories, err := goods.Categories(s.Store.Read(ctx))
 	require.NoError(t, err)

@@ -8,7 +8,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
-	"itemrack/core/ledger"
 	"itemrack/core/number"
 	"itemrack/core/reason"
 	"itemrack/core/serial"
@@ -124,7 +123,7 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	by, account, why, err := in.terms(tx, held)
+	by, why, err := in.terms(tx, held)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -136,18 +135,19 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 	if in.WriteOff {
 		prefix, kind = "ST", stock.StockSet
 	}
-	draft, err := newDraft(s, tx, who, held, prefix, kind, branch, text.Cut(text.Joined(why, text.Tidy(in.Note)), 250))
+	note := text.Cut(text.Joined(why.Name, text.Tidy(in.Note)), 250)
+	draft, err := newDraft(s, tx, who, held, prefix, kind, branch, note)
 	if err != nil {
 		return deed.Posted{}, err
 	}
 	notes := make([]book.HeldBy, 0, len(lines))
 	for i, l := range lines {
-		q, err := l.change(draft, held, in, serials[i], account, set.Day(s.Now()), i+1)
+		q, err := l.change(draft, held, in, serials[i], why, set.Day(s.Now()), i+1)
 		if err != nil {
 			return deed.Posted{}, of(i, err)
 		}
-		notes = append(notes, book.HeldBy{VariantID: l.Variant, BranchID: branch, LotID: l.Lot, Condition: in.To, Serials: serial.Keep(serials[i]),
-			Quantity: q, WithWhom: by.WithWhom})
+		notes = append(notes, book.HeldBy{VariantID: l.Variant, BranchID: branch, LotID: l.Lot, Condition: in.To,
+			Serials: serial.Keep(serials[i]), Quantity: q, WithWhom: by.WithWhom})
 	}
 	done, err := deed.Post(tx, held, draft)
 	if err != nil || by.WithWhom == "" {
@@ -165,31 +165,31 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 }
 
 // terms reads with whom goods will be, or for which reason they are written off.
-func (in ChangesInput) terms(tx store.Tx, held stock.Holding) (by stock.HeldBy, account ledger.Account, why string, err error) {
+func (in ChangesInput) terms(tx store.Tx, held stock.Holding) (by stock.HeldBy, why reason.Reason, err error) {
 	if in.WriteOff {
 		reasons, err := office.Reasons(tx.Q)
 		if err != nil {
-			return by, "", "", err
+			return by, why, err
 		}
-		r, err := reason.Find(reasons, reason.Stock, in.Reason)
-		return by, r.Account, r.Name, err
+		why, err = reason.Find(reasons, reason.Stock, in.Reason)
+		return by, why, err
 	}
 	if err := held.Into(stock.Condition(in.To)); err != nil {
-		return by, "", "", err
+		return by, why, err
 	}
 	by = stock.HeldBy{WithWhom: in.WithWhom}
 	if text.Tidy(in.BackBy) != "" {
 		if by.BackBy, err = number.Day("back_by", in.BackBy); err != nil {
-			return by, "", "", err
+			return by, why, err
 		}
 	}
 	by, err = held.HeldIn(stock.Condition(in.To), by)
-	return by, "", "", err
+	return by, why, err
 }
 
 // change adds a line to the draft, and says how many it is of.
-func (l ChangeInput) change(draft *stock.Draft, held stock.Holding, in ChangesInput, numbers []string, account ledger.Account, day time.Time,
-	line int) (decimal.Decimal, error) {
+func (l ChangeInput) change(draft *stock.Draft, held stock.Holding, in ChangesInput, numbers []string,
+	why reason.Reason, day time.Time, line int) (decimal.Decimal, error) {
 	from := stock.Condition(l.From)
 	if err := held.CheckCondition(from); err != nil {
 		return decimal.Zero, err
@@ -202,10 +202,10 @@ func (l ChangeInput) change(draft *stock.Draft, held stock.Holding, in ChangesIn
 	if !q.IsPositive() {
 		return q, fault.Field("quantity", l.Quantity, "more than 0", "Say how many to change.")
 	}
-	want := stock.Want{Line: line, Variant: l.Variant, Branch: l.Branch, Condition: from, Quantity: q, Lot: l.Lot, Serials: numbers, Day: day,
-		Unsold: true}
+	want := stock.Want{Line: line, Variant: l.Variant, Branch: l.Branch, Condition: from, Quantity: q, Lot: l.Lot,
+		Serials: numbers, Day: day, Unsold: true}
 	if in.WriteOff {
-		return q, draft.WriteOff(want, account)
+		return q, draft.WriteOff(want, why.Account)
 	}
 	return q, draft.Change(want, stock.Condition(in.To))
 }
