@@ -44,6 +44,15 @@ func TestMovementsPageByPage(t *testing.T) {
 	assert.Len(t, levels, 9)
 	assert.True(t, levels[0].Quantity.IsZero())
 	assert.Equal(t, "93", levels[8].Quantity.String())
+	by, err := book.LevelsByBranch(q, v, s.Now().AddDate(0, 0, -1))
+	require.NoError(t, err)
+	require.Len(t, by, 1, "the other branch never had any")
+	assert.Equal(t, "93", by[0].Levels[len(by[0].Levels)-1].Quantity.String())
+	by, err = book.LevelsByBranch(q, v, s.Now().AddDate(0, 0, 1))
+	require.NoError(t, err)
+	require.Len(t, by, 1)
+	require.Len(t, by[0].Levels, 1, "what was before stands as one level")
+	assert.Equal(t, "93", by[0].Levels[0].Quantity.String())
 }
 
 // TestRestockLevel: at the level it is not low, below it is.

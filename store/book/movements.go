@@ -56,6 +56,8 @@ type MovementFilter struct {
 	Kind   string `json:"kind"`
 	Before uint64 `json:"before"`
 	Limit  int    `json:"limit"`
+	// At is the moment up to which entries had been recorded; zero for now.
+	At time.Time `json:"at"`
 }
 
 // Movements lists the entries of a variant, newest first, and whether there are
@@ -80,6 +82,9 @@ func Movements(q db.Q, variant uint64, f MovementFilter) ([]Movement, bool, erro
 	}
 	if f.Before != 0 {
 		db = db.Where("e.id < ?", f.Before)
+	}
+	if !f.At.IsZero() {
+		db = db.Where("d.recorded_at <= ?", f.At)
 	}
 	var rows []Movement
 	err := db.Order("e.id DESC").Limit(f.Limit + 1).Scan(&rows).Error
@@ -115,14 +120,16 @@ type Level struct {
 	Quantity decimal.Decimal `json:"quantity"`
 }
 
-// Levels returns the level of a variant after each of its last entries since a
+// Levels returns the level of a variant after each document of its last entries since a
 // moment, oldest first, 500 at most, beginning with the level before them.
 func Levels(q db.Q, variant uint64, since time.Time) ([]Level, error) {
 	var rows []Level
 	err := db.SQL(q).
-		Raw(`SELECT * FROM (SELECT e.id, d.happened_at AS at, e.quantity_after AS quantity FROM entry e JOIN
-			document d ON d.id = e.document_id
-		WHERE e.variant_id = ? AND d.happened_at >= ? ORDER BY e.id DESC LIMIT 500) x ORDER BY id`, variant, since).
+		Raw(`SELECT at, quantity FROM (SELECT e.id, d.happened_at AS at, e.quantity_after AS quantity,
+			ROW_NUMBER() OVER (PARTITION BY d.id ORDER BY e.id DESC) AS nth
+		FROM entry e JOIN document d ON d.id = e.document_id
+		WHERE e.variant_id = ? AND d.happened_at >= ? ORDER BY e.id DESC LIMIT 500) x WHERE nth = 1 ORDER BY id`,
+			variant, since).
 		Scan(&rows).
 		Error
 	if err != nil {
@@ -140,4 +147,43 @@ func Levels(q db.Q, variant uint64, since time.Time) ([]Level, error) {
 		start.Quantity = *first.Quantity
 	}
 	return append([]Level{start}, rows...), err
+}
+
+// BranchLevels is the level of a variant at a branch over time, oldest first, beginning with the level before.
+type BranchLevels struct {
+	BranchID uint64  `json:"branch_id"`
+	Branch   string  `json:"branch"`
+	Levels   []Level `json:"levels"`
+}
+
+// LevelsByBranch returns the level of a variant at the end of each day since a moment, at each branch that has
+// ever had any.
+func LevelsByBranch(q db.Q, variant uint64, since time.Time) ([]BranchLevels, error) {
+	var rows []struct {
+		BranchID uint64
+		Branch   string
+		At       time.Time
+		Quantity decimal.Decimal
+	}
+	err := db.SQL(q).
+		Raw(`SELECT s.branch_id, b.name AS branch, MAX(d.happened_at) AS at, SUM(e.quantity) AS quantity
+		FROM entry e JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id
+			JOIN branch b ON b.id = s.branch_id
+		WHERE e.variant_id = ? GROUP BY s.branch_id, IF(d.happened_at < ?, NULL, DATE(d.happened_at))
+		ORDER BY b.position, s.branch_id, at`, variant, since).
+		Scan(&rows).Error
+	var all []BranchLevels
+	for _, r := range rows {
+		if n := len(all); n == 0 || all[n-1].BranchID != r.BranchID {
+			all = append(all, BranchLevels{BranchID: r.BranchID, Branch: r.Branch, Levels: []Level{{At: since}}})
+		}
+		levels := &all[len(all)-1].Levels
+		level := Level{At: r.At, Quantity: (*levels)[len(*levels)-1].Quantity.Add(r.Quantity)}
+		if r.At.Before(since) {
+			(*levels)[0].Quantity = level.Quantity
+			continue
+		}
+		*levels = append(*levels, level)
+	}
+	return all, err
 }

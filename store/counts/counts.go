@@ -222,6 +222,29 @@ func LastCounted(q db.Q, branch uint64) (map[uint64]time.Time, error) {
 		}})
 }
 
+// LastRow is what the last settled count at a branch found of a variant, all its conditions and lots together.
+type LastRow struct {
+	Branch   string           `json:"branch"`
+	CountID  uint64           `json:"count_id"`
+	Number   string           `json:"number"`
+	At       time.Time        `json:"at"`
+	Counted  decimal.Decimal  `json:"counted"`
+	Variance *decimal.Decimal `json:"variance"`
+}
+
+// LastOf lists the last count of a variant at each branch that has counted it.
+func LastOf(q db.Q, variant uint64) ([]LastRow, error) {
+	rows := []LastRow{}
+	return rows, db.SQL(q).Raw(`SELECT b.name AS branch, c.id AS count_id, c.number, c.closed_at AS at,
+			SUM(r.counted) AS counted, SUM(r.variance) AS variance
+		FROM count_row r JOIN shelf_count c ON c.id = r.shelf_count_id JOIN branch b ON b.id = c.branch_id
+		WHERE r.variant_id = ? AND r.counted IS NOT NULL AND c.state = 'Closed' AND NOT c.given_up
+			AND NOT EXISTS (SELECT 1 FROM count_row n JOIN shelf_count l ON l.id = n.shelf_count_id
+				WHERE n.variant_id = r.variant_id AND n.counted IS NOT NULL AND l.branch_id = c.branch_id
+					AND l.state = 'Closed' AND NOT l.given_up AND l.closed_at > c.closed_at)
+		GROUP BY c.id ORDER BY b.position, b.id`, variant).Scan(&rows).Error
+}
+
 // MovedSince are the variants of which something moved at a branch since a moment.
 func MovedSince(q db.Q, branch uint64, since time.Time) (map[uint64]bool, error) {
 	moved := map[uint64]bool{}

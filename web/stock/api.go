@@ -11,22 +11,25 @@ import (
 	"itemrack/shop/reports"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
+	"itemrack/store/counts"
 	"itemrack/store/office"
 	"itemrack/web/kit"
 )
 
 func apiMovements(c *kit.Call, id uint64) (kit.List[book.Movement], error) {
-	rows, more, err := book.Movements(
-		c.Q(),
-		id,
-		book.MovementFilter{
-			Branch: fiber.Query[uint64](c.Ctx, "branch"),
-			Kind:   c.Query("kind"),
-			Before: fiber.Query[uint64](c.Ctx, "before"),
-		},
-	)
+	filter, _, err := movementFilter(c)
+	if err != nil {
+		return kit.List[book.Movement]{}, err
+	}
+	rows, more, err := book.Movements(c.Q(), id, filter)
 	return kit.ListOf(rows, more), err
 }
+
+func apiLevels(c *kit.Call, id uint64) ([]book.BranchLevels, error) {
+	return book.LevelsByBranch(c.Q(), id, c.Shop.Now().AddDate(0, 0, -cardDays))
+}
+
+func apiLastCounts(c *kit.Call, id uint64) ([]counts.LastRow, error) { return counts.LastOf(c.Q(), id) }
 
 func apiPlaces(c *kit.Call, id uint64) ([]book.Place, error) {
 	at, past, err := asAt(c)

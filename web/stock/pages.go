@@ -2,6 +2,7 @@ package stock
 
 import (
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/paper"
@@ -16,6 +18,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/counts"
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/trade"
@@ -311,13 +314,21 @@ func stockCard(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	filter := book.MovementFilter{
-		Branch: fiber.Query[uint64](c.Ctx, "branch"),
-		Kind:   c.Query("kind"),
-		Before: fiber.Query[uint64](c.Ctx, "before"),
+	filter, past, err := movementFilter(c)
+	if err != nil {
+		return err
 	}
 	if c.Query("format") != "" {
 		return movementsFile(c, id, filter)
+	}
+	figures, worth := catalog.CardStrip(c, tag), tag.V.Value
+	if past {
+		if tag.Places, err = book.PlacesAt(c.Q(), id, filter.At); err != nil {
+			return err
+		}
+		if figures, worth, err = pastStrip(c, tag.P.Unit, id, filter.At); err != nil {
+			return err
+		}
 	}
 	moves, more, err := book.Movements(c.Q(), id, filter)
 	if err != nil {
@@ -337,9 +348,18 @@ func stockCard(c *kit.Call) error {
 		points[i] = paper.Point{At: l.At, Level: l.Quantity}
 	}
 	path, notch := paper.Steps(points, now, tag.V.RestockLevel, 304, 60)
+	curves, err := branchCurves(c, id, now)
+	if err != nil {
+		return err
+	}
+	last, err := counts.LastOf(c.Q(), id)
+	if err != nil {
+		return err
+	}
 	older := ""
 	if more && len(moves) > 0 {
-		older = fmt.Sprintf("?branch=%d&kind=%s&before=%d", filter.Branch, filter.Kind, moves[len(moves)-1].ID)
+		older = fmt.Sprintf("?branch=%d&kind=%s&at=%s&before=%d", filter.Branch, url.QueryEscape(filter.Kind),
+			url.QueryEscape(c.Query("at")), moves[len(moves)-1].ID)
 	}
 	return c.Page(
 		"stock_card",
@@ -347,18 +367,74 @@ func stockCard(c *kit.Call) error {
 		tag.P.Name+" "+tag.V.Label,
 		map[string]any{
 			"Tag":      tag,
-			"Figures":  catalog.CardStrip(c, tag),
+			"Figures":  figures,
+			"Past":     past,
+			"At":       c.Query("at"),
+			"Curves":   curves,
+			"Last":     last,
 			"Moves":    moves,
 			"Older":    older,
 			"Filter":   filter,
 			"Branches": branches,
-			"ByBranch": byBranch(tag.Places, tag.V.Value, c.Terms.Minor()),
+			"ByBranch": byBranch(tag.Places, worth, c.Terms.Minor()),
 			"Path":     path,
 			"Notch":    notch,
 			"Days":     cardDays,
 			"Kinds":    stock.Movements,
 		},
 	)
+}
+
+// movementFilter is what the address asks of the movements of a variant, and whether it asks for a past moment.
+func movementFilter(c *kit.Call) (book.MovementFilter, bool, error) {
+	f := book.MovementFilter{
+		Branch: fiber.Query[uint64](c.Ctx, "branch"),
+		Kind:   c.Query("kind"),
+		Before: fiber.Query[uint64](c.Ctx, "before"),
+	}
+	at, past, err := asAt(c)
+	if past {
+		f.At = at
+	}
+	return f, past, err
+}
+
+// pastStrip is the figures of a stock card at a past moment, and what all of it was worth.
+func pastStrip(c *kit.Call, unit string, variant uint64, at time.Time) ([]kit.Figure, decimal.Decimal, error) {
+	last, _, err := book.Movements(c.Q(), variant, book.MovementFilter{At: at, Limit: 1})
+	var pool cost.Pool
+	if len(last) > 0 {
+		pool = cost.Pool{Quantity: last[0].QuantityAfter, Value: last[0].ValueAfter}
+	}
+	figures := []kit.Figure{{Amount: kit.Quantity(unit, pool.Quantity), Name: "on hand then"}}
+	if c.Who.Can(staff.DeedCosts) {
+		figures = append(figures, c.Cost(pool.Average(), "average cost then"), c.Money(pool.Value, "value then"))
+	}
+	return figures, pool.Value, err
+}
+
+// branchCurve is the level of a variant at one branch, drawn.
+type branchCurve struct {
+	Branch, Path string
+	Now          decimal.Decimal
+}
+
+// branchCurves draws the level of a variant at each branch, where there are two or more.
+func branchCurves(c *kit.Call, variant uint64, now time.Time) ([]branchCurve, error) {
+	all, err := book.LevelsByBranch(c.Q(), variant, now.AddDate(0, 0, -cardDays))
+	if len(all) < 2 {
+		return nil, err
+	}
+	curves := make([]branchCurve, len(all))
+	for i, b := range all {
+		points := make([]paper.Point, len(b.Levels))
+		for j, l := range b.Levels {
+			points[j] = paper.Point{At: l.At, Level: l.Quantity}
+		}
+		path, _ := paper.Steps(points, now, nil, 304, 36)
+		curves[i] = branchCurve{Branch: b.Branch, Path: path, Now: points[len(points)-1].Level}
+	}
+	return curves, err
 }
 
 // movementsFile sends the movements of a stock card, those that the filter shows.

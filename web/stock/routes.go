@@ -39,7 +39,10 @@ var api = []kit.Route{
 	kit.On("GET", "/variants/:id/movements", staff.DeedLook, "List the movements of a variant, newest first",
 		apiMovements).
 		Asks("branch", "at this branch only", "kind", "of this kind of document only", "before", "older than this "+
-			"entry"),
+			"entry", "at", "recorded by this moment, as 2026-11-26T14:30"),
+	kit.On("GET", "/variants/:id/levels", staff.DeedLook, "List the level of a variant over time, at each branch", apiLevels),
+	kit.On("GET", "/variants/:id/last-counts", staff.DeedLook, "Read what the last count at each branch found of a variant",
+		apiLastCounts),
 	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), "+
 		"a page at a time", apiStock).
 		Asks("q", "words of a name", "page", "the number of the page, from 1", "at", "as it stood at this moment, "+
