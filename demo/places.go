@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"itemrack/shop/deed"
+	"itemrack/shop/prices"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
 )
@@ -12,7 +13,7 @@ import (
 // between plays the sendings between the branches: one that is settled, one that is on the way in part,
 // and one that the Boathouse wants.
 func (h *history) between(ago int, at time.Time) error {
-	const settled, onWay, wanted = 12, 1, 0
+	const settled, shown, onWay, wanted = 12, 4, 1, 0
 	ines := h.people["ines"]
 	switch ago {
 	case min(settled, h.days):
@@ -22,6 +23,8 @@ func (h *history) between(ago int, at time.Time) error {
 		}
 		_, err = stockroom.ArriveSending(h.ctx, h.shop.At(at.Add(20*time.Hour)), ines, "", id, stockroom.ArriveInput{All: true})
 		return err
+	case min(shown, h.days):
+		return h.shownInTheWindow(at)
 	case min(onWay, h.days):
 		variants := h.styled("SRV", 5)
 		id, err := h.sendOff(at, 1, 2, "for Saturday", variants, "3")
@@ -90,5 +93,23 @@ func (h *history) toTheWall(then *deed.Shop) error {
 		move.Lines = append(move.Lines, stockroom.MoveLine{Variant: v, Quantity: "1"})
 	}
 	_, err = stockroom.MoveGoods(h.ctx, then, h.people["callum"], "", move)
+	return err
+}
+
+// shownInTheWindow makes Seconds of what hung in the window, one of them at a price of its own, and lends two.
+func (h *history) shownInTheWindow(at time.Time) error {
+	then, ines := h.shop.At(at), h.people["ines"]
+	vests := h.styled("SRV", 3)
+	for _, v := range vests {
+		if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
+			To: "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
+			return err
+		}
+	}
+	if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "", stockroom.ChangeInput{Variant: vests[0], Branch: 1, From: "For sale",
+		To: "Lent", Quantity: "1", WithWhom: "the sailing club", BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
+		return err
+	}
+	_, err := prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0], prices.InConditionInput{Condition: "Seconds", Price: "25"})
 	return err
 }

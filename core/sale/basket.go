@@ -25,8 +25,9 @@ type BasketLine struct {
 	Quantity  decimal.Decimal
 	Price     decimal.Decimal
 	Labelled  bool
-	Serial    string // in normal form, with commas where a bundle has several
-	Lot       uint64 // that was scanned or chosen; 0 lets the rule choose
+	Serial    string          // in normal form, with commas where a bundle has several
+	Lot       uint64          // that was scanned or chosen; 0 lets the rule choose
+	Condition stock.Condition // it is sold from; empty is for sale
 	PricedAt  time.Time
 	Note      string
 	Off       Off              // given off this line
@@ -60,7 +61,9 @@ type Adding struct {
 	Quantity string
 	Serial   string // in normal form
 	Lot      uint64
-	Amount   *decimal.Decimal
+	// Condition is what it is sold from; empty is for sale.
+	Condition stock.Condition
+	Amount    *decimal.Decimal
 }
 
 // Touched is what became of a line: as it is now, a new one having no number yet; how
@@ -75,7 +78,7 @@ type Touched struct {
 // else on a new one. Each numbered thing, each bundle and each label of a scale has a
 // line to itself.
 func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
-	add := BasketLine{Variant: v.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, PricedAt: now}
+	add := BasketLine{Variant: v.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, Condition: in.Condition, PricedAt: now}
 	var err error
 	if add.Quantity, err = v.Quantity(in.Pack, text.Or(in.Quantity, "1")); err != nil {
 		return Touched{}, err
@@ -104,18 +107,18 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 		if l, err = v.priced(l, b.List, nil); err != nil {
 			return Touched{}, err
 		}
-		return Touched{l, before, v.FullName() + ": now " + v.Counted(l) + "."}, nil
+		return Touched{l, before, v.Named(l) + ": now " + v.Counted(l) + "."}, nil
 	}
 	if add.Pack != 0 {
-		return Touched{add, decimal.Zero, v.FullName() + ": " + v.Counted(add) + " added."}, nil
+		return Touched{add, decimal.Zero, v.Named(add) + ": " + v.Counted(add) + " added."}, nil
 	}
-	return Touched{add, decimal.Zero, v.FullName() + " added."}, nil
+	return Touched{add, decimal.Zero, v.Named(add) + " added."}, nil
 }
 
 // joins reports whether what is added goes onto a line. A dated price that began since
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
-	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || s.Tracking == stock.BySerial || s.Bundle ||
+	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || l.From() != add.From() || s.Tracking == stock.BySerial || s.Bundle ||
 		!l.Plain() || add.Labelled {
 		return false
 	}
@@ -181,6 +184,8 @@ type Change struct {
 	Price    *decimal.Decimal // another price than the list's; below zero is none
 	Why      uint64           // the reason for another price
 	Owed     *bool
+	// Condition is what the line is sold from instead.
+	Condition *stock.Condition
 }
 
 // Line finds a line of the basket.
@@ -241,6 +246,12 @@ func (b Basket) Change(v Sellable, line uint64, in Change) (Touched, error) {
 			return Touched{}, err
 		}
 	}
+	if in.Condition != nil && *in.Condition != l.From() {
+		l.Condition, l.Lot, l.Serial, l.ListPrice, l.Why, l.Labelled = *in.Condition, 0, "", nil, 0, false
+		if l, err = v.priced(l, b.List, nil); err != nil {
+			return Touched{}, err
+		}
+	}
 	if in.Serial != nil {
 		l.Serial = *in.Serial
 		if l.Serial != "" {
@@ -274,9 +285,9 @@ func (b Basket) Change(v Sellable, line uint64, in Change) (Touched, error) {
 		return Touched{}, err
 	}
 	if l.Quantity.IsZero() {
-		return Touched{l, before, v.FullName() + " taken off."}, nil
+		return Touched{l, before, v.Named(l) + " taken off."}, nil
 	}
-	return Touched{l, before, v.FullName() + ": " + v.Says(l) + "."}, nil
+	return Touched{l, before, v.Named(l) + ": " + v.Says(l) + "."}, nil
 }
 
 // Says writes how many a line has and what was agreed on it: "3, 10 % off".
@@ -352,11 +363,15 @@ func (s Sellable) priced(l BasketLine, list uint64, amount *decimal.Decimal) (Ba
 	if l.ListPrice != nil && amount == nil {
 		return l, nil
 	}
-	a := s.PriceOf(max(list, price.Regular), l.Pack, l.Quantity, l.PricedAt)
-	if a.Source == price.NoPrice && amount == nil {
-		return l, fault.Refuse("variant_id", s.SKU, "a price", "%s has no price yet.", s.FullName())
+	if err := s.SoldIn(l.From(), l.Pack); err != nil {
+		return l, err
 	}
-	l.Price = a.Amount
+	a := s.PriceOf(max(list, price.Regular), l.Pack, l.Quantity, l.PricedAt)
+	asked, has := s.PriceIn(l.From(), a)
+	if !has && amount == nil {
+		return l, fault.Refuse("variant_id", s.SKU, "a price", "%s has no price yet.", s.Named(l))
+	}
+	l.Price = asked
 	if amount == nil {
 		return l, nil
 	}
@@ -368,7 +383,7 @@ func (s Sellable) priced(l BasketLine, list uint64, amount *decimal.Decimal) (Ba
 
 // Typed is a line that is sold without a basket, at the prices of a list at a moment.
 func (s Sellable) Typed(in Adding, list uint64, now time.Time) (BasketLine, error) {
-	l := BasketLine{Variant: s.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, PricedAt: now}
+	l := BasketLine{Variant: s.ID, Pack: in.Pack, Serial: in.Serial, Lot: in.Lot, Condition: in.Condition, PricedAt: now}
 	var err error
 	if l.Quantity, err = s.Quantity(in.Pack, in.Quantity); err != nil {
 		return l, err

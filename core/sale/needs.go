@@ -17,8 +17,11 @@ type Needs struct {
 	asked  map[need]decimal.Decimal
 }
 
-// need is a variant, and its lot where a line is of one.
-type need struct{ variant, lot uint64 }
+// need is a variant in a condition, and its lot where a line is of one.
+type need struct {
+	variant, lot uint64
+	condition    stock.Condition
+}
 
 // NewNeeds begins to add up.
 func NewNeeds(held stock.Holding, branch uint64, day time.Time) *Needs {
@@ -27,14 +30,14 @@ func NewNeeds(held stock.Holding, branch uint64, day time.Time) *Needs {
 
 // Line adds a line, and returns where what it takes itself is taken from. Its error says
 // what is short. Goods with serial numbers are not added up: each is chosen by its number.
-func (n *Needs) Line(v Sellable, lot uint64, units decimal.Decimal, parts []Part) ([]stock.Take, error) {
+func (n *Needs) Line(v Sellable, l BasketLine, units decimal.Decimal, parts []Part) ([]stock.Take, error) {
 	if !v.Bundle {
 		if v.Tracking == stock.NotStocked || v.Tracking == stock.BySerial {
 			return nil, nil
 		}
-		return n.take(v.ID, lot, units)
+		return n.take(v.ID, l.Lot, l.From(), units)
 	}
-	made := need{variant: v.ID}
+	made := need{variant: v.ID, condition: stock.ForSale}
 	if all := n.asked[made].Add(units); all.LessThanOrEqual(n.held.OnHand(v.ID, n.branch, stock.ForSale)) {
 		n.asked[made] = all // kits that are made up
 		return nil, nil
@@ -44,19 +47,19 @@ func (n *Needs) Line(v Sellable, lot uint64, units decimal.Decimal, parts []Part
 		if p.Tracking == stock.NotStocked || p.Tracking == stock.BySerial {
 			continue
 		}
-		if _, err := n.take(p.Variant, 0, units.Mul(p.Quantity)); err != nil && short == nil {
+		if _, err := n.take(p.Variant, 0, stock.ForSale, units.Mul(p.Quantity)); err != nil && short == nil {
 			short = err
 		}
 	}
 	return nil, short
 }
 
-func (n *Needs) take(variant, lot uint64, units decimal.Decimal) ([]stock.Take, error) {
-	any, of := need{variant: variant}, need{variant, lot}
+func (n *Needs) take(variant, lot uint64, from stock.Condition, units decimal.Decimal) ([]stock.Take, error) {
+	any, of := need{variant: variant, condition: from}, need{variant, lot, from}
 	n.asked[any] = n.asked[any].Add(units)
 	if lot != 0 {
 		n.asked[of] = n.asked[of].Add(units)
 	}
-	return n.held.Pick(stock.Want{Variant: variant, Branch: n.branch, Condition: stock.ForSale, Quantity: n.asked[of],
+	return n.held.Pick(stock.Want{Variant: variant, Branch: n.branch, Condition: from, Quantity: n.asked[of],
 		Lot: lot, Day: n.day})
 }

@@ -2,6 +2,7 @@ package sale
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"itemrack/core/fault"
@@ -13,7 +14,7 @@ import (
 // that one that is sold. One that is not known, not here or past its expiry is refused. It
 // is 0 for goods that are not kept by lot; what a code says that they expired is held
 // against them all the same.
-func ScannedLot(held stock.Holding, v Sellable, number string, expiry time.Time, branch uint64,
+func ScannedLot(held stock.Holding, v Sellable, from stock.Condition, number string, expiry time.Time, branch uint64,
 	day time.Time) (uint64, error) {
 	said := serial.Lot{Number: serial.Normal(number), Expiry: expiry}
 	if number == "" && expiry.IsZero() {
@@ -32,7 +33,7 @@ func ScannedLot(held stock.Holding, v Sellable, number string, expiry time.Time,
 		}
 		known = append(known, lot)
 		for key, q := range held.Balances {
-			if key.Variant == v.ID && key.Lot == id && key.Condition == stock.ForSale && q.IsPositive() &&
+			if key.Variant == v.ID && key.Lot == id && key.Condition == from && q.IsPositive() &&
 				held.Shelves[key.Shelf].Branch == branch {
 				here = append(here, lot)
 				break
@@ -76,12 +77,27 @@ func lotName(l serial.Lot) string {
 	return l.Number
 }
 
-// ScannedUnit refuses a serial number that is not for sale at a branch; goods without
-// numbers take none.
-func ScannedUnit(held stock.Holding, v Sellable, number string, branch uint64) error {
-	if number == "" || v.Tracking != stock.BySerial {
-		return nil
+// ScannedUnits finds the condition that serial numbers are sold from: the one that was said, else that of the
+// first of them. A number that is not sold from it at a branch is refused; goods without numbers take none.
+func ScannedUnits(held stock.Holding, v Sellable, said stock.Condition, numbers []string, branch uint64) (stock.Condition, error) {
+	if v.Tracking != stock.BySerial {
+		return said, nil
 	}
+	for i, n := range numbers {
+		if i == 0 && said == "" {
+			said = stock.ForSale
+			if c := held.Units[stock.UnitKey{Variant: v.ID, Serial: n}].Key.Condition; v.SoldIn(c, 0) == nil {
+				said = c
+			}
+		}
+		if err := scannedUnit(held, v, said, n, branch); err != nil {
+			return said, err
+		}
+	}
+	return said, nil
+}
+
+func scannedUnit(held stock.Holding, v Sellable, from stock.Condition, number string, branch uint64) error {
 	u, known := held.Units[stock.UnitKey{Variant: v.ID, Serial: number}]
 	switch {
 	case !known:
@@ -96,9 +112,9 @@ func ScannedUnit(held stock.Holding, v Sellable, number string, branch uint64) e
 	case held.Shelves[u.Key.Shelf].Branch != branch:
 		return fault.Refuse("serial", number, "a number that is here", "%s No. %s is at another branch.", v.FullName(),
 			number)
-	case u.Key.Condition != stock.ForSale:
-		return fault.Refuse("serial", number, "a number that is for sale", "%s No. %s is %s, not for sale.",
-			v.FullName(), number, u.Key.Condition)
+	case u.Key.Condition != from:
+		return fault.Refuse("serial", number, "a number that is "+strings.ToLower(string(from)), "%s No. %s is %s, not %s.",
+			v.FullName(), number, u.Key.Condition, strings.ToLower(string(from)))
 	}
 	return nil
 }

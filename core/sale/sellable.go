@@ -56,6 +56,8 @@ type Sellable struct {
 	Expected   [2]*decimal.Decimal    `json:"-"` // what the variant, and its product, is expected to cost
 	TaxClass   uint64                 `json:"-"`
 	Bundled    bool                   `json:"-"` // a bundle holds it
+
+	In map[stock.Condition]OwnPrice `json:"-"` // the conditions that it is sold in apart from new
 }
 
 // Item is what the book knows of it.

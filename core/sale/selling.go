@@ -98,6 +98,8 @@ func Moved(lines []Selling) (variants []uint64, serials []string) {
 type Taken struct {
 	Cost  decimal.Decimal
 	Parts []TakenPart
+	// PassedOver are the lots that would have been taken before the one that was chosen, in words.
+	PassedOver string
 }
 
 // TakenPart is a part of a bundle that was sold.
@@ -117,12 +119,13 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, b Basket, lines []Se
 	cost := decimal.Zero
 	needs := NewNeeds(draft.Holding(), branch, day)
 	for _, l := range lines { // what all of them need is said before any is taken
-		if _, err := needs.Line(l.Sellable, l.Lot, l.Units, l.Parts); err != nil {
+		if _, err := needs.Line(l.Sellable, l.BasketLine, l.Units, l.Parts); err != nil {
 			return nil, err
 		}
 	}
 	for i, l := range lines {
-		want := stock.Want{Line: i + 1, Branch: branch, Condition: stock.ForSale, Day: day, Owed: l.Owed}
+		want := stock.Want{Line: i + 1, Branch: branch, Condition: l.From(), Day: day, Owed: l.Owed}
+		passed := PassedOver(draft.Holding(), l.BasketLine, branch, day)
 		var err error
 		if l.Owed {
 			if lines[i].Serial, err = standIn(draft.Holding(), l, branch); err != nil {
@@ -141,6 +144,7 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, b Basket, lines []Se
 		if err != nil {
 			return nil, err
 		}
+		taken[i].PassedOver = passed
 		cost = cost.Add(taken[i].Cost)
 	}
 	paid.Post(draft)
@@ -158,9 +162,9 @@ func Sell(draft *stock.Draft, branch uint64, day time.Time, b Basket, lines []Se
 
 // standIn is the number that stands in for one that is owed: the first that is for sale there.
 func standIn(held stock.Holding, l Selling, branch uint64) (string, error) {
-	numbers := held.NumbersAt(l.Sellable.ID, branch, stock.ForSale)
+	numbers := held.NumbersAt(l.Sellable.ID, branch, l.From())
 	if len(numbers) == 0 {
-		return "", fault.Refuse("quantity", l.Units, "0", "%s: none is For sale here.", l.FullName())
+		return "", fault.Refuse("quantity", l.Units, "0", "%s: none is %s here.", l.FullName(), l.From())
 	}
 	return numbers[0], nil
 }
@@ -223,7 +227,7 @@ func takeParts(draft *stock.Draft, want stock.Want, l Selling) (Taken, error) {
 	if l.Units.LessThanOrEqual(draft.Holding().OnHand(l.Sellable.ID, want.Branch, stock.ForSale)) {
 		want.Variant, want.Quantity = l.Sellable.ID, l.Units
 		worth, err := draft.Take(want)
-		return Taken{worth, []TakenPart{{Variant: want.Variant, Quantity: l.Units, Cost: worth}}}, err
+		return Taken{Cost: worth, Parts: []TakenPart{{Variant: want.Variant, Quantity: l.Units, Cost: worth}}}, err
 	}
 	numbers := serial.Kept(l.Serial)
 	var taken Taken

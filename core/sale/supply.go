@@ -50,14 +50,14 @@ type LotChoice struct {
 	Here  decimal.Decimal `json:"here"`
 }
 
-// LotsAt lists the lots of a variant that are for sale at a branch and not past their expiry on a
+// LotsAt lists the lots of a variant that are sold from a condition at a branch and not past their expiry on a
 // day, in the order in which they are proposed.
-func LotsAt(held stock.Holding, variant, branch uint64, day time.Time) []LotChoice {
+func LotsAt(held stock.Holding, variant, branch uint64, from stock.Condition, day time.Time) []LotChoice {
 	var list []LotChoice
 	for id, lot := range held.Lots {
 		here := decimal.Zero
 		for key, q := range held.Balances {
-			if key.Variant == variant && key.Lot == id && key.Condition == stock.ForSale &&
+			if key.Variant == variant && key.Lot == id && key.Condition == from &&
 				held.Shelves[key.Shelf].Branch == branch {
 				here = here.Add(q)
 			}
@@ -120,20 +120,20 @@ func elsewhere(held stock.Holding, variant, branch uint64, day time.Time) []Plac
 // needs has the lines before it. Parts is what one of a bundle holds.
 func Supplied(v Sellable, l BasketLine, units decimal.Decimal, parts []Part, needs *Needs) Supply {
 	held, branch, day := needs.held, needs.branch, needs.day
-	takes, err := needs.Line(v, l.Lot, units, parts)
+	takes, err := needs.Line(v, l, units, parts)
 	switch {
 	case v.Bundle:
 		return bundleSupply(l, parts, needs, v, err)
 	case v.Tracking == stock.NotStocked:
 		return Supply{}
 	}
-	s := Supply{Here: held.Available(v.ID, branch, day), Numbered: v.Tracking == stock.BySerial}
-	s.Elsewhere = held.Available(v.ID, 0, day).Sub(s.Here)
-	if s.Elsewhere.IsPositive() {
+	s := Supply{Here: held.AvailableIn(v.ID, branch, l.From(), day), Numbered: v.Tracking == stock.BySerial}
+	s.Elsewhere = held.AvailableIn(v.ID, 0, l.From(), day).Sub(s.Here)
+	if s.Elsewhere.IsPositive() && l.Apart() == "" {
 		s.Places = elsewhere(held, v.ID, branch, day)
 	}
 	if s.Numbered {
-		s.Choices = held.NumbersAt(v.ID, branch, stock.ForSale)
+		s.Choices = held.NumbersAt(v.ID, branch, l.From())
 		if l.Serial == "" && !l.Owed {
 			s.Short = "Choose its serial number, or owe it."
 		}

@@ -56,6 +56,7 @@ const (
 	BySerial   By = "serial number"
 	ByShelf    By = "shelf"
 	ByDocument By = "document"
+	ByLabel    By = "label" // of a variant in a condition
 )
 
 // Try is one way to look a code up, and what the code says besides: lot, expiry and
@@ -68,6 +69,8 @@ type Try struct {
 	Serial string
 	Weight *decimal.Decimal
 	Amount *decimal.Decimal
+	// Condition is the number in the database of the condition that a label says.
+	Condition uint64
 }
 
 // Scales are the prefixes of the numbers that the shop's scales print, with a weight
@@ -112,7 +115,29 @@ func Tries(code string, scales Scales) []Try {
 	if id, ok := Shelf(code); ok {
 		tries = append(tries, Try{By: ByShelf, Key: strconv.FormatUint(id, 10)})
 	}
+	if variant, condition, ok := Condition(code); ok {
+		tries = append(tries, Try{By: ByLabel, Key: strconv.FormatUint(variant, 10), Condition: condition})
+	}
 	return append(tries, Try{By: ByDocument, Key: Document(code)})
+}
+
+// ConditionCode is the code on a label of a variant in a condition, both by their numbers in the database:
+// VC-0017-2.
+func ConditionCode(variant, condition uint64) string {
+	return fmt.Sprintf("VC-%04d-%d", variant, condition)
+}
+
+var inCondition = regexp.MustCompile(`^(?i)VC-(\d{1,18})-(\d{1,18})$`)
+
+// Condition reads the code on a label of a variant in a condition.
+func Condition(code string) (variant, condition uint64, ok bool) {
+	m := inCondition.FindStringSubmatch(strings.TrimSpace(code))
+	if m == nil {
+		return 0, 0, false
+	}
+	variant, wrong := strconv.ParseUint(m[1], 10, 64)
+	condition, err := strconv.ParseUint(m[2], 10, 64)
+	return variant, condition, wrong == nil && err == nil && variant > 0 && condition > 0
 }
 
 // ShelfCode is the code on the label of a shelf, by its number in the database: SH-0007.

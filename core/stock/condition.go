@@ -5,13 +5,16 @@ import (
 	"strings"
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"itemrack/core/fault"
 	"itemrack/core/text"
 )
 
 // ConditionFacts is a condition of the shop's list. Holder says that somebody has goods that are in it: with
 // whom, back by when. Days is after how many days one wants attention, nil for never. One that is closed is
-// no longer offered; goods can leave it.
+// no longer offered; goods can leave it. Sold says that goods in it are sold, apart from those For sale: at
+// Percent less than new ones cost, unless a variant has a price of its own; nil for none.
 type ConditionFacts struct {
 	ID       uint64    `json:"id"`
 	Name     Condition `json:"name"`
@@ -19,6 +22,9 @@ type ConditionFacts struct {
 	Holder   bool      `json:"holder"`
 	Days     *int      `json:"days"`
 	Closed   bool      `json:"closed"`
+	Sold     bool      `json:"sold"`
+
+	Percent *decimal.Decimal `json:"percent"`
 }
 
 // BuiltIn reports whether the program itself puts goods into a condition or sells from it, so that it stays
@@ -43,6 +49,15 @@ func (f ConditionFacts) Check(was Condition) (ConditionFacts, error) {
 	case f.Days != nil && (*f.Days < 0 || *f.Days > 3660):
 		return f, fault.Field("days", *f.Days, "0 to 3,660", "Goods want attention after 0 to 3,660 days.")
 	}
+	if f.Name == ForSale {
+		f.Sold, f.Percent = true, nil
+	}
+	if !f.Sold {
+		f.Percent = nil
+	}
+	if f.Percent != nil && (f.Percent.IsNegative() || f.Percent.GreaterThan(decimal.New(100, 0)) || f.Percent.Exponent() < -4) {
+		return f, fault.Field("percent", f.Percent.String(), "0 to 100", "Goods cost 0 to 100 %% less than new ones.")
+	}
 	return f, CheckPosition(f.Position)
 }
 
@@ -61,6 +76,23 @@ func (h Holding) CheckCondition(c Condition) error {
 		}
 	}
 	return fault.Field("condition", c, strings.Join(names, ", "), "There is no condition %q.", c)
+}
+
+// Apart reports whether goods in it are sold, apart from new ones.
+func (f ConditionFacts) Apart() bool { return f.Sold && f.Name != ForSale }
+
+// SoldFrom lists the conditions that the shop sells from, for sale first.
+func (h Holding) SoldFrom() []Condition {
+	if h.Conditions == nil {
+		return []Condition{ForSale, Seconds}
+	}
+	list := []Condition{ForSale}
+	for _, f := range h.Conditions {
+		if f.Apart() {
+			list = append(list, f.Name)
+		}
+	}
+	return list
 }
 
 // Into refuses to put goods into a condition that the shop does not have, or has closed.

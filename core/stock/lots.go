@@ -1,6 +1,7 @@
 package stock
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -29,14 +30,14 @@ func DaysLeft(lot serial.Lot, day time.Time) int { return int(lot.Expiry.Sub(day
 
 // TakeLotOut puts all that is for sale of a lot at a branch into another condition, and says how many that was.
 func (d *Draft) TakeLotOut(line int, variant, lot, branch uint64, to Condition, day time.Time) (decimal.Decimal, error) {
-	if to == ForSale || to == Seconds {
+	if slices.Contains(d.holding.SoldFrom(), to) {
 		return decimal.Zero, fault.Field("to", to, "a condition that is not sold", "What is %s would still be sold.", to)
 	}
 	if err := d.holding.Into(to); err != nil {
 		return decimal.Zero, err
 	}
 	sum := decimal.Zero
-	for _, from := range []Condition{ForSale, Seconds} {
+	for _, from := range d.holding.SoldFrom() {
 		q := decimal.Zero
 		for _, key := range d.holding.of(variant) {
 			if key.Lot == lot && key.Condition == from && d.holding.Shelves[key.Shelf].Branch == branch {

@@ -466,9 +466,15 @@ func Sellable(lot serial.Lot, condition Condition, day time.Time) error {
 // Available is what can be sold of a variant on a day, at a branch (0 for all): what is
 // for sale and not past its expiry.
 func (h Holding) Available(variant, branch uint64, day time.Time) decimal.Decimal {
+	return h.AvailableIn(variant, branch, ForSale, day)
+}
+
+// AvailableIn is Available of what is in a condition that is sold from.
+func (h Holding) AvailableIn(variant, branch uint64, from Condition, day time.Time) decimal.Decimal {
 	sum := decimal.Zero
 	for key, q := range h.Balances {
-		if key.Variant == variant && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) && h.sellable(key, day) {
+		if key.Variant == variant && key.Condition == from && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) &&
+			!h.Lots[key.Lot].Expired(day) {
 			sum = sum.Add(q)
 		}
 	}

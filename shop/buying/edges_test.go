@@ -64,7 +64,7 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 	require.ErrorContains(t, err, "No. A2 is in stock already, at Floor")
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
 	s.Open(t, 1)
-	for serial, says := range map[string]string{"A9": "not For sale here", "": "choose a serial number"} {
+	for serial, says := range map[string]string{"A9": "has no Board No. A9", "": "choose a serial number"} {
 		_, err := shopregister.Sell(
 			ctx,
 			s.Shop,

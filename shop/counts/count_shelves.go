@@ -163,6 +163,9 @@ func findCounted(s *deed.Shop, tx store.Tx, in CountInput, noted *count.Noted) e
 		return fault.Missing("code", meant.Code, "Nothing that can be counted is called %s.", meant.Code)
 	}
 	found := meant.Found[0]
+	if found.Condition != "" {
+		noted.Condition = found.Condition
+	}
 	noted.Variant, noted.Serial, noted.LotNumber, noted.Expiry = found.ID, found.Serial, found.Lot, found.Expiry
 	if noted.Quantity == "" || meant.Times != "" {
 		noted.Quantity = meant.Units.String()

@@ -16,7 +16,9 @@ import (
 	"itemrack/core/number"
 	"itemrack/core/paper"
 	"itemrack/core/price"
+	"itemrack/core/scan"
 	"itemrack/core/staff"
+	"itemrack/core/stock"
 	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/device"
@@ -27,6 +29,7 @@ import (
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/labels"
+	"itemrack/store/office"
 )
 
 // LabelWish is how many labels of a variant are wanted, of a lot or for single
@@ -43,10 +46,12 @@ type LabelWish struct {
 // LabelRequest asks for labels on a template, at the prices of a list. Skip is
 // how many labels of the first sheet are used already.
 type LabelRequest struct {
-	Template string      `json:"template"`
-	List     uint64      `json:"price_list_id"`
-	Skip     int         `json:"skip"`
-	Labels   []LabelWish `json:"labels"`
+	Template string `json:"template"`
+	List     uint64 `json:"price_list_id"`
+	Skip     int    `json:"skip"`
+	// Condition is the one that the goods are sold in apart from new; empty for new ones.
+	Condition string      `json:"condition"`
+	Labels    []LabelWish `json:"labels"`
 }
 
 // LabelSheet is the labels as they will print.
@@ -160,7 +165,7 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 	if len(in.Labels) > label.MaxLabels {
 		return sheet, fault.Field("labels", len(in.Labels), "10,000 or fewer", "One print takes 10,000 labels at most.")
 	}
-	items, err := labelItems(ctx, s, ids, max(in.List, price.Regular))
+	items, err := labelItems(ctx, s, ids, max(in.List, price.Regular), in.Condition)
 	if err != nil {
 		return sheet, err
 	}
@@ -196,7 +201,7 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 }
 
 // labelItems reads what labels say of some variants.
-func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (map[uint64]label.Item, error) {
+func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64, apart string) (map[uint64]label.Item, error) {
 	q := s.Store.Read(ctx)
 	now := s.Now()
 	set, err := q.Terms()
@@ -219,6 +224,10 @@ func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (m
 	if err != nil {
 		return nil, err
 	}
+	condition, err := conditionOf(q, apart)
+	if err != nil {
+		return nil, err
+	}
 	items := map[uint64]label.Item{}
 	one := decimal.New(1, 0)
 	for id, v := range found {
@@ -228,6 +237,13 @@ func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (m
 			item.Values = append(item.Values, label.AxisValue{Axis: f.Axes[i], Value: value})
 		}
 		answer := v.PriceOf(list, 0, one, now)
+		if condition != 0 {
+			if err := labelApart(&item, v, stock.Condition(apart), condition, answer, set); err != nil {
+				return nil, err
+			}
+			items[id] = item
+			continue
+		}
 		if answer.Source != price.NoPrice {
 			amount := v.Book.Gross(answer.Amount, v.Percent)
 			item.Price = set.Currency.Format(amount)
@@ -242,6 +258,36 @@ func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64) (m
 		items[id] = item
 	}
 	return items, nil
+}
+
+// conditionOf is the number of a condition that goods are sold in apart from new; 0 for new ones.
+func conditionOf(q store.Q, name string) (uint64, error) {
+	if name == "" || name == string(stock.ForSale) {
+		return 0, nil
+	}
+	list, err := office.Conditions(q)
+	for _, f := range list {
+		if string(f.Name) == name && f.Sold {
+			return f.ID, err
+		}
+	}
+	if err == nil {
+		err = fault.Field("condition", name, "a condition that is sold", "Nothing is sold as %s.", name)
+	}
+	return 0, err
+}
+
+// labelApart makes a label that of a variant in a condition: with its price there, and a code that means both.
+func labelApart(item *label.Item, v goods.Sellable, c stock.Condition, condition uint64, asked price.Answer, set terms.Terms) error {
+	if err := v.SoldIn(c, 0); err != nil {
+		return err
+	}
+	item.Values = append(item.Values, label.AxisValue{Axis: "condition", Value: string(c)})
+	item.Barcode = scan.ConditionCode(v.ID, condition)
+	if p, has := v.PriceIn(c, asked); has {
+		item.Price = set.Currency.Format(v.Book.Gross(p, v.Percent))
+	}
+	return nil
 }
 
 // perUnit is the price of a base amount of what the thing holds.
@@ -303,7 +349,7 @@ func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template
 	}
 	item := Sample(set.Currency)
 	if variant != 0 {
-		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular)
+		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular, "")
 		if err != nil {
 			return paper.Page{}, nil, err
 		}

@@ -59,10 +59,13 @@ type BasketLineView struct {
 	Lots      []string         `json:"lots,omitempty"`    // proposed, in words
 	LotID     uint64           `json:"lot_id,omitempty"`  // chosen, or scanned
 	LotList   []sale.LotChoice `json:"lot_choices,omitempty"`
-	Here      decimal.Decimal  `json:"here"`
-	Elsewhere decimal.Decimal  `json:"elsewhere"`
-	Places    []sale.Place     `json:"places,omitempty"`
-	Short     string           `json:"short,omitempty"` // why it can't be sold as it stands
+	Condition stock.Condition  `json:"condition"` // it is sold from
+	// Conditions are those that it can be sold from here, where there are several.
+	Conditions []stock.Condition `json:"conditions,omitempty"`
+	Here       decimal.Decimal   `json:"here"`
+	Elsewhere  decimal.Decimal   `json:"elsewhere"`
+	Places     []sale.Place      `json:"places,omitempty"`
+	Short      string            `json:"short,omitempty"` // why it can't be sold as it stands
 }
 
 // BasketView is a basket as it is shown: lines and totals are computed by the same
@@ -193,37 +196,39 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 			there.Short = err.Error()
 		}
 		row := BasketLineView{
-			ID:        l.ID,
-			Variant:   v.ID,
-			Product:   v.ProductID,
-			Name:      v.Name,
-			Detail:    v.Label,
-			SKU:       v.SKU,
-			Unit:      v.Unit.Code,
-			Decimals:  v.Unit.Decimals,
-			Tracking:  v.Tracking,
-			Pack:      pack.Name,
-			Quantity:  l.Quantity,
-			Price:     l.Price,
-			ListPrice: l.ListPrice,
-			Why:       l.Why,
-			Off:       l.Off.Says(set.Minor()),
-			OffFor:    l.Off.Reason,
-			OffAmount: lines[i].Off,
-			Note:      l.Note,
-			Owed:      l.Owed,
-			Total:     lines[i].Total(),
-			Serials:   serial.Kept(l.Serial),
-			Choices:   there.Choices,
-			Lots:      there.Lots,
-			LotID:     l.Lot,
-			Here:      there.Here,
-			Elsewhere: there.Elsewhere,
-			Places:    named(at, there.Places),
-			Short:     there.Short,
+			ID:         l.ID,
+			Variant:    v.ID,
+			Product:    v.ProductID,
+			Name:       v.Name,
+			Detail:     v.Detail(l),
+			Condition:  l.From(),
+			Conditions: v.SoldHere(held, l, at.Branch),
+			SKU:        v.SKU,
+			Unit:       v.Unit.Code,
+			Decimals:   v.Unit.Decimals,
+			Tracking:   v.Tracking,
+			Pack:       pack.Name,
+			Quantity:   l.Quantity,
+			Price:      l.Price,
+			ListPrice:  l.ListPrice,
+			Why:        l.Why,
+			Off:        l.Off.Says(set.Minor()),
+			OffFor:     l.Off.Reason,
+			OffAmount:  lines[i].Off,
+			Note:       l.Note,
+			Owed:       l.Owed,
+			Total:      lines[i].Total(),
+			Serials:    serial.Kept(l.Serial),
+			Choices:    there.Choices,
+			Lots:       there.Lots,
+			LotID:      l.Lot,
+			Here:       there.Here,
+			Elsewhere:  there.Elsewhere,
+			Places:     named(at, there.Places),
+			Short:      there.Short,
 		}
 		if v.Tracking == stock.ByLot {
-			row.LotList = sale.LotsAt(held, v.ID, at.Branch, day)
+			row.LotList = sale.LotsAt(held, v.ID, at.Branch, l.From(), day)
 		}
 		if there.Numbered {
 			row.Tracking = stock.BySerial // its number is chosen on the line
@@ -276,6 +281,8 @@ type BasketAdd struct {
 	Quantity string `json:"quantity"`
 	Serial   string `json:"serial"` // or several, with commas between them
 	Lot      string `json:"lot"`    // the lot that is meant, by its number
+
+	Condition string `json:"condition"` // it is sold from; empty is for sale
 }
 
 // AddToBasket scans or picks something onto the basket of a register. Words
@@ -291,7 +298,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := till.Sells(); err != nil {
 			return BasketView{}, err
 		}
-		add := sale.Adding{Pack: in.Pack, Quantity: in.Quantity}
+		add := sale.Adding{Pack: in.Pack, Quantity: in.Quantity, Condition: stock.Condition(in.Condition)}
 		if add.Serial, err = serial.Typed(in.Serial); err != nil {
 			return BasketView{}, err
 		}
@@ -323,7 +330,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if !ok {
 			return BasketView{}, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
 		}
-		if add.Lot, err = scanned(s, tx, v, lot, add.Serial, till.Branch); err != nil {
+		if add, err = scanned(s, tx, v, lot, add, till.Branch); err != nil {
 			return BasketView{}, err
 		}
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
@@ -365,7 +372,7 @@ func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sa
 		return BasketView{}, err
 	}
 	for _, one := range all[:len(all)-1] {
-		one.Pack, one.Lot, one.Amount = add.Pack, add.Lot, add.Amount
+		one.Pack, one.Lot, one.Amount, one.Condition = add.Pack, add.Lot, add.Amount, add.Condition
 		touched, err := till.Add(v, one, s.Now())
 		if err != nil {
 			return BasketView{}, err
@@ -376,7 +383,7 @@ func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sa
 		till.Lines = append(till.Lines, touched.Line)
 	}
 	last := all[len(all)-1]
-	last.Pack, last.Lot, last.Amount = add.Pack, add.Lot, add.Amount
+	last.Pack, last.Lot, last.Amount, last.Condition = add.Pack, add.Lot, add.Amount, add.Condition
 	touched, err := till.Add(v, last, s.Now())
 	if err != nil {
 		return BasketView{}, err
@@ -393,30 +400,31 @@ type lotSaid struct {
 	expiry *time.Time
 }
 
-// scanned finds the lot that was said, and refuses one, or serial numbers, that can't be
-// sold here.
-func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, numbers string, branch uint64) (uint64, error) {
+// scanned finds the lot that was said and the condition of serial numbers, and refuses one, or numbers, that
+// can't be sold here.
+func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.Adding, branch uint64) (sale.Adding, error) {
 	var expiry time.Time
 	if lot.expiry != nil {
 		expiry = *lot.expiry
 	}
-	if lot.number == "" && expiry.IsZero() && (numbers == "" || v.Tracking != stock.BySerial) {
-		return 0, nil
+	if lot.number == "" && expiry.IsZero() && (add.Serial == "" || v.Tracking != stock.BySerial) {
+		return add, nil
 	}
 	set, err := tx.Terms()
 	if err != nil {
-		return 0, err
+		return add, err
 	}
-	held, err := book.Known(tx.Q, []uint64{v.ID}, serial.Kept(numbers))
+	numbers := serial.Kept(add.Serial)
+	held, err := book.Known(tx.Q, []uint64{v.ID}, numbers)
 	if err != nil {
-		return 0, err
+		return add, err
 	}
-	for _, n := range serial.Kept(numbers) {
-		if err := sale.ScannedUnit(held, v, n, branch); err != nil {
-			return 0, err
-		}
+	if add.Condition, err = sale.ScannedUnits(held, v, add.Condition, numbers, branch); err != nil {
+		return add, err
 	}
-	return sale.ScannedLot(held, v, lot.number, expiry, branch, set.Day(s.Now()))
+	from := sale.BasketLine{Condition: add.Condition}.From()
+	add.Lot, err = sale.ScannedLot(held, v, from, lot.number, expiry, branch, set.Day(s.Now()))
+	return add, err
 }
 
 // openTill reads a register for a deed of somebody who works there.
@@ -519,16 +527,17 @@ func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 // BasketChange changes a line: a quantity of 0 removes it, what is left out stays. Off is typed as
 // "10 %" or "4.00", empty for none; Price is another price than the list's, empty for the list's.
 type BasketChange struct {
-	Quantity string         `json:"quantity"`
-	Serial   *string        `json:"serial"`
-	Lot      *uint64        `json:"lot_id"`
-	Note     *string        `json:"note"`
-	Off      *string        `json:"off"`
-	OffFor   uint64         `json:"off_reason_id"`
-	Price    *string        `json:"price"`
-	Why      uint64         `json:"price_reason_id"`
-	Owed     *bool          `json:"owed"`
-	Approval *deed.Approval `json:"approval"` // of somebody who may, where the person may not
+	Quantity  string         `json:"quantity"`
+	Serial    *string        `json:"serial"`
+	Lot       *uint64        `json:"lot_id"`
+	Note      *string        `json:"note"`
+	Off       *string        `json:"off"`
+	OffFor    uint64         `json:"off_reason_id"`
+	Price     *string        `json:"price"`
+	Why       uint64         `json:"price_reason_id"`
+	Owed      *bool          `json:"owed"`
+	Condition *string        `json:"condition"`
+	Approval  *deed.Approval `json:"approval"` // of somebody who may, where the person may not
 }
 
 // ChangeBasketLine changes a line of the basket that a register is at.
@@ -563,7 +572,7 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 			return BasketView{}, err
 		}
 		if in.Lot != nil && *in.Lot != 0 {
-			if err := lotHere(s, tx, v, *in.Lot, till.Branch); err != nil {
+			if err := lotHere(s, tx, v, touched.Line, till.Branch); err != nil {
 				return BasketView{}, err
 			}
 		}
@@ -581,6 +590,10 @@ func (in BasketChange) read(tx store.Tx, ask *deed.Asking, v goods.Sellable, l s
 		return sale.Change{}, err
 	}
 	out := sale.Change{Quantity: text.Or(in.Quantity, ""), Lot: in.Lot, Note: in.Note, Owed: in.Owed}
+	if in.Condition != nil {
+		from := stock.Condition(*in.Condition)
+		out.Condition = &from
+	}
 	if in.Serial != nil {
 		kept, err := serial.Typed(*in.Serial)
 		if err != nil {
@@ -656,7 +669,7 @@ func readOff(set terms.Terms, ask *deed.Asking, reasons []reason.Reason, typed s
 }
 
 // lotHere refuses a lot that can't be sold at a branch.
-func lotHere(s *deed.Shop, tx store.Tx, v goods.Sellable, lot, branch uint64) error {
+func lotHere(s *deed.Shop, tx store.Tx, v goods.Sellable, l sale.BasketLine, branch uint64) error {
 	set, err := tx.Terms()
 	if err != nil {
 		return err
@@ -665,12 +678,12 @@ func lotHere(s *deed.Shop, tx store.Tx, v goods.Sellable, lot, branch uint64) er
 	if err != nil {
 		return err
 	}
-	for _, choice := range sale.LotsAt(held, v.ID, branch, set.Day(s.Now())) {
-		if choice.ID == lot {
+	for _, choice := range sale.LotsAt(held, v.ID, branch, l.From(), set.Day(s.Now())) {
+		if choice.ID == l.Lot {
 			return nil
 		}
 	}
-	return fault.Refuse("lot_id", lot, "a lot that is for sale here", "That lot of %s is not for sale here.", v.FullName())
+	return fault.Refuse("lot_id", l.Lot, "a lot that is for sale here", "That lot of %s is not for sale here.", v.FullName())
 }
 
 // DropBasket gives up the basket of a register.

@@ -43,6 +43,8 @@ type SaleLineInput struct {
 	Quantity string `json:"quantity"`
 	Serial   string `json:"serial"` // or several, with commas between them
 	Lot      string `json:"lot"`    // the lot that is meant, by its number
+
+	Condition string `json:"condition"` // it is sold from; empty is for sale
 }
 
 // TenderInput is one way to pay: Code is that of a voucher or store credit.
@@ -643,7 +645,7 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 	if err != nil {
 		return nil, err
 	}
-	lot, err := scanned(p.shop, tx, v, lotSaid{number: l.Lot}, "", till.Branch)
+	said, err := scanned(p.shop, tx, v, lotSaid{number: l.Lot}, sale.Adding{Serial: numbers, Condition: stock.Condition(l.Condition)}, till.Branch)
 	if err != nil {
 		return nil, err
 	}
@@ -653,7 +655,7 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 	}
 	rows := make([]sale.BasketLine, len(all))
 	for i, one := range all {
-		one.Pack, one.Lot = l.Pack, lot
+		one.Pack, one.Lot, one.Condition = l.Pack, said.Lot, said.Condition
 		if rows[i], err = v.Typed(one, p.in.List, now); err != nil {
 			return nil, err
 		}
@@ -693,7 +695,7 @@ func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk string, posted 
 			sale.SlipLine{
 				Line:    l.Sum,
 				Name:    l.Name,
-				Detail:  l.Label,
+				Detail:  l.Detail(l.BasketLine),
 				Serials: l.Serial,
 				Pack:    l.Pack.Name,
 				Unit:    l.Unit,

@@ -81,6 +81,9 @@ func Read(q store.Q, typed string, most int) (Scanned, error) {
 func (s Scanned) Adding(in sale.Adding) (uint64, sale.Adding, error) {
 	found := s.Found[0]
 	in.Serial, in.Amount = found.Serial, found.Amount
+	if found.Condition != "" {
+		in.Condition = stock.Condition(found.Condition)
+	}
 	if s.Times != "" {
 		in.Quantity = s.Times
 	}
@@ -119,6 +122,9 @@ func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string, shel
 	if item.Tracking == stock.NotStocked {
 		return "", fault.Refuse("code", s.Code, "a product with stock",
 			"%s is a service or a bundle; it has no stock of its own.", item.FullName())
+	}
+	if c := s.Found[0].Condition; c != "" {
+		return "", fault.Refuse("code", s.Code, "the label of new goods", "That is the label of %s as %s.", item.FullName(), c)
 	}
 	at, err := s.into(lines, item, shelf)
 	if err != nil {

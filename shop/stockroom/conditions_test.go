@@ -20,6 +20,7 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	storeoffice "itemrack/store/office"
 )
 
 // TestAConditionOfTheShopsOwn is made, used, held by somebody, and closed.
@@ -46,7 +47,7 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	require.Len(t, rows, 1)
 	require.Len(t, rows[0].Holders, 1)
 	assert.Equal(t, "Ada, 漢 2026-12-01", rows[0].Holders[0].WithWhom+" "+rows[0].Holders[0].BackBy.Format(time.DateOnly))
-	facts, err := book.Conditions(s.Store.Read(ctx))
+	facts, err := storeoffice.Conditions(s.Store.Read(ctx))
 	require.NoError(t, err)
 	var own stock.ConditionFacts
 	for _, f := range facts {

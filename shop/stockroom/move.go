@@ -75,7 +75,12 @@ func ScanMove(ctx context.Context, s *deed.Shop, who staff.Actor, in MoveScan) (
 	}
 	item := items[found.ID]
 	plain := make([]scan.GoodsLine, len(in.Lines))
+	from := text.Or(found.Condition, string(stock.ForSale))
+	meant.Found[0].Condition = ""
 	for i, l := range in.Lines {
+		if text.Or(l.Condition, string(stock.ForSale)) != from {
+			continue
+		}
 		plain[i] = scan.GoodsLine{Variant: l.Variant, Quantity: l.Quantity, Serials: l.Serials, Lot: l.Lot, Expiry: l.Expiry}
 	}
 	if out.Said, err = meant.Put(&plain, item, "to move", 0); err != nil {
@@ -85,7 +90,10 @@ func ScanMove(ctx context.Context, s *deed.Shop, who staff.Actor, in MoveScan) (
 	copy(out.Lines, in.Lines)
 	for i, l := range plain {
 		line := &out.Lines[i]
-		line.Variant, line.Quantity, line.Serials, line.Lot, line.Expiry = l.Variant, l.Quantity, l.Serials, l.Lot, l.Expiry
+		if l.Variant == 0 {
+			continue // it is of another condition
+		}
+		line.Condition, line.Variant, line.Quantity, line.Serials, line.Lot, line.Expiry = from, l.Variant, l.Quantity, l.Serials, l.Lot, l.Expiry
 		if line.Name == "" {
 			line.Name = item.FullName()
 		}

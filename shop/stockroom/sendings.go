@@ -218,6 +218,9 @@ func readPut(tx store.Tx, in *SendingPut) (stock.SendingLine, SendingPutResult, 
 	}
 	found := meant.Found[0]
 	line.Variant, in.Quantity = found.ID, meant.Units.String()
+	if found.Condition != "" {
+		line.Condition = stock.Condition(found.Condition)
+	}
 	if found.Serial != "" {
 		line.Numbers = []string{found.Serial}
 	}

@@ -14,6 +14,7 @@ import (
 	"itemrack/core/unit"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 )
 
@@ -111,7 +112,7 @@ func aroundParts(q db.Q, h *stock.Holding, lock string) ([]db.Part, error) {
 	if err != nil {
 		return nil, err
 	}
-	conditions, err := conditionsParts(q, &h.Conditions)
+	conditions, err := office.ConditionsParts(q, &h.Conditions)
 	return slices.Concat(parts, classes, shelves, conditions), err
 }
 

@@ -13,20 +13,21 @@ import (
 // Found is what a scan or a search came to. Kind is "variant", "product", "shelf", "document",
 // "order", "sending" or "count". A scanned pack, lot, weight or price comes with it.
 type Found struct {
-	Kind     string           `json:"kind"`
-	ID       uint64           `json:"id"`
-	Product  uint64           `json:"product_id,omitempty"`
-	Name     string           `json:"name"`
-	Detail   string           `json:"detail,omitempty"`
-	Code     string           `json:"code,omitempty"`
-	Serial   string           `json:"serial,omitempty"`
-	Lot      string           `json:"lot,omitempty"`
-	Expiry   *time.Time       `json:"expiry,omitempty"`
-	Pack     *uint64          `json:"pack_id,omitempty"`
-	Factor   *decimal.Decimal `json:"factor,omitempty"`   // how many units the pack holds
-	Quantity *decimal.Decimal `json:"quantity,omitempty"` // the weight on a scale's label
-	Amount   *decimal.Decimal `json:"amount,omitempty"`   // the price on a scale's label
-	Meant    string           `json:"meant,omitempty"`    // the words that were searched for instead of those typed
+	Kind      string           `json:"kind"`
+	ID        uint64           `json:"id"`
+	Product   uint64           `json:"product_id,omitempty"`
+	Name      string           `json:"name"`
+	Detail    string           `json:"detail,omitempty"`
+	Code      string           `json:"code,omitempty"`
+	Serial    string           `json:"serial,omitempty"`
+	Lot       string           `json:"lot,omitempty"`
+	Expiry    *time.Time       `json:"expiry,omitempty"`
+	Pack      *uint64          `json:"pack_id,omitempty"`
+	Factor    *decimal.Decimal `json:"factor,omitempty"`    // how many units the pack holds
+	Quantity  *decimal.Decimal `json:"quantity,omitempty"`  // the weight on a scale's label
+	Amount    *decimal.Decimal `json:"amount,omitempty"`    // the price on a scale's label
+	Condition string           `json:"condition,omitempty"` // that the label says, other than for sale
+	Meant     string           `json:"meant,omitempty"`     // the words that were searched for instead of those typed
 }
 
 // Paper reports whether it is a document, or what becomes one, rather than goods.
@@ -80,17 +81,19 @@ func scales(q db.Q) (scan.Scales, error) {
 
 // lookUps are the queries of the ways to look a code up.
 var lookUps = map[scan.By]string{
-	scan.ByCode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor FROM
+	scan.ByCode: `SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', b.pack_id, k.factor, '' FROM
 		scan_key s JOIN variant v ON v.id = s.variant_id JOIN product p ON p.id = v.product_id
 		LEFT JOIN barcode b ON b.id = s.barcode_id LEFT JOIN pack k ON k.id = b.pack_id WHERE s.k = ? LIMIT ?`,
-	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL FROM unit " +
+	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL, '' FROM unit " +
 		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
-	scan.ByShelf: "SELECT 'shelf', s.id, 0, s.name, b.name, '', '', NULL, NULL FROM shelf s JOIN branch b ON b.id = s.branch_id " +
+	scan.ByLabel: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL, c.name FROM variant v JOIN product p ON " +
+		"p.id = v.product_id JOIN stock_condition c ON c.id = ? WHERE v.id = ? LIMIT ?",
+	scan.ByShelf: "SELECT 'shelf', s.id, 0, s.name, b.name, '', '', NULL, NULL, '' FROM shelf s JOIN branch b ON b.id = s.branch_id " +
 		"WHERE s.id = ? LIMIT ?",
-	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL FROM document WHERE number = ? AND kind <> 'Sending' UNION ALL " +
-		"SELECT 'sending', id, 0, 'Sending', state, number, '', NULL, NULL FROM sending WHERE number = ? UNION ALL " +
-		"SELECT 'count', id, 0, 'Shelf count', state, number, '', NULL, NULL FROM shelf_count WHERE number = ? AND state <> 'Closed' UNION ALL " +
-		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL FROM purchase_order WHERE number = ? LIMIT ?",
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL, '' FROM document WHERE number = ? AND kind <> 'Sending' UNION ALL " +
+		"SELECT 'sending', id, 0, 'Sending', state, number, '', NULL, NULL, '' FROM sending WHERE number = ? UNION ALL " +
+		"SELECT 'count', id, 0, 'Shelf count', state, number, '', NULL, NULL, '' FROM shelf_count WHERE number = ? AND state <> 'Closed' UNION ALL " +
+		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL, '' FROM purchase_order WHERE number = ? LIMIT ?",
 }
 
 // try looks a code up in every way, in one round trip, and returns what the first found.
@@ -102,9 +105,12 @@ func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
 		if t.By == scan.ByDocument {
 			args = []any{t.Key, t.Key, t.Key, t.Key, most}
 		}
+		if t.By == scan.ByLabel {
+			args = []any{t.Condition, t.Key, most}
+		}
 		parts[i] = db.Part{SQL: lookUps[t.By], Args: args, Row: func(scan func(into ...any) error) error {
 			f := Found{Lot: t.Lot, Quantity: t.Weight, Amount: t.Amount}
-			err := scan(&f.Kind, &f.ID, &f.Product, &f.Name, &f.Detail, &f.Code, &f.Serial, &f.Pack, &f.Factor)
+			err := scan(&f.Kind, &f.ID, &f.Product, &f.Name, &f.Detail, &f.Code, &f.Serial, &f.Pack, &f.Factor, &f.Condition)
 			if t.Serial != "" {
 				f.Serial = t.Serial
 			}

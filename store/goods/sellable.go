@@ -9,8 +9,10 @@ import (
 	"itemrack/core/cost"
 	"itemrack/core/price"
 	"itemrack/core/sale"
+	"itemrack/core/stock"
 	"itemrack/core/unit"
 	"itemrack/store/internal/db"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 )
 
@@ -41,6 +43,7 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	}
 	var rows []sellableRow
 	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
+	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
 	var inherited Inheritance
 	above, err := inheritanceParts(q, &inherited)
 	if err != nil {
@@ -70,12 +73,20 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 		},
 		bundledPart(ids, bundled),
 		barcodesPart(ids, barcodes),
+		prices.InConditionsPart(ids, own),
 	)
+	var conditions []stock.ConditionFacts
+	facts, err := office.ConditionsParts(q, &conditions)
+	if err != nil {
+		return nil, err
+	}
+	parts = append(parts, facts...)
 	if err := db.Read(q, append(parts, above...)...); err != nil {
 		return nil, err
 	}
 	for _, r := range rows {
 		r.Bundled, r.Barcode = bundled[r.ID], barcodes[r.ID]
+		r.In = sale.SoldApart(conditions, own[r.ID])
 		if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
 			return nil, err
 		}

@@ -65,6 +65,7 @@ type BasketLine struct {
 	Labelled      bool             `json:"labelled"` // the price is that of a label of the shop's scale
 	Serials       string           `json:"serials"`
 	LotID         uint64           `json:"lot_id"`
+	Condition     string           `json:"condition"`
 	Note          string           `json:"note"`
 	OffKind       string           `json:"off_kind"`
 	OffValue      decimal.Decimal  `json:"off_value"`

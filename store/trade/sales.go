@@ -177,6 +177,8 @@ type SaleLine struct {
 	OffWhy     string           `json:"off_why"`
 	Note       string           `json:"note"`
 	Owed       bool             `json:"owed"` // its number is given later
+	Condition  string           `json:"condition"`
+	PassedOver string           `json:"passed_over"` // lots that would have been taken before the one that was chosen
 }
 
 // SalePart is what a bundle on a line of a sale took from stock of one component.

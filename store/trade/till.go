@@ -1,6 +1,7 @@
 package trade
 
 import (
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -117,6 +118,7 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 		Labelled:      l.Labelled,
 		Serials:       l.Serial,
 		LotID:         l.Lot,
+		Condition:     string(l.From()),
 		Note:          l.Note,
 		OffKind:       string(l.Off.Kind),
 		OffValue:      l.Off.Value,
@@ -162,13 +164,13 @@ func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) 
 func linesPart(b *sale.Basket, which string, of uint64) db.Part {
 	return db.Part{
 		SQL: `SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at, note,
-			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed FROM basket_line WHERE
+			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed, ` + "`condition`" + ` FROM basket_line WHERE
 			basket_id = (SELECT id FROM basket WHERE ` + which + `) ORDER BY id`,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
 			var l sale.BasketLine
 			err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt,
-				&l.Note, &l.Off.Kind, &l.Off.Value, &l.Off.Reason, &l.ListPrice, &l.Why, &l.Owed)
+				&l.Note, &l.Off.Kind, &l.Off.Value, &l.Off.Reason, &l.ListPrice, &l.Why, &l.Owed, &l.Condition)
 			b.Lines = append(b.Lines, l)
 			return err
 		},
@@ -271,17 +273,17 @@ func WithSale(s Sold) book.With {
 			"(@document, ?, ?, ?, ?, ?, ?, ?, ?)",
 			s.RegisterID, s.DrawerID, s.Gross, s.Tax, s.CustomerID, s.OffWhy, s.Sale.Vouchers, s.Note)
 		if len(s.Lines) > 0 {
-			args := make([]any, 0, 21*len(s.Lines))
+			args := make([]any, 0, 23*len(s.Lines))
 			for i, l := range s.Lines {
-				args = append(args, i+1, l.Sellable.ID, l.Name, l.Label, l.SKU, l.Serial, l.Units, l.Sum.Price,
+				args = append(args, i+1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Serial, l.Units, l.Sum.Price,
 					l.Sum.Percent, l.Sum.Total(), l.Sum.Tax(), s.Taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
-					l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed)
+					l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver)
 			}
 			b.Add(
 				db.Values(
 					"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, serials, quantity, price, "+
-						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, note, owed) VALUES ",
-					len(s.Lines), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
+						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, note, owed, `condition`, passed_over) VALUES ",
+					len(s.Lines), "(@document"+strings.Repeat(", ?", 23)+")"),
 				args...)
 		}
 		for i, t := range s.Taken {

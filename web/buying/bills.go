@@ -18,6 +18,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
@@ -363,7 +364,7 @@ func sendBackPage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}

@@ -70,6 +70,7 @@ func CardStrip(c *kit.Call, t tagView) []kit.Figure {
 	if t.V.Low {
 		available.Low = "below " + kit.Quantity(unit, *t.V.RestockLevel)
 	}
+	available.Name += t.soldApart()
 	var coming kit.Figure
 	if t.OnOrder.IsPositive() {
 		coming = kit.Figure{Amount: kit.Quantity(unit, t.OnOrder), Name: "on order"}

@@ -9,26 +9,27 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store/book"
 	"itemrack/store/goods"
+	"itemrack/store/office"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
 // tagView is what a swing tag says of a variant.
 type tagView struct {
-	P          goods.ProductView
-	V          goods.VariantView
-	Margin     string
-	Swatch     string
-	Places     []book.Place
-	Moves      []book.Movement
-	Units      []book.UnitView
-	Conditions []stock.Condition
-	Picture    uint64
-	Cost       decimal.Decimal
-	Parts      []goods.PartView
-	Kit        bool // it can be made up into stock
-	Costs      bool // they may be seen
-	OnOrder    decimal.Decimal
+	P       goods.ProductView
+	V       goods.VariantView
+	Margin  string
+	Swatch  string
+	Places  []book.Place
+	Moves   []book.Movement
+	Units   []book.UnitView
+	Picture uint64
+	Cost    decimal.Decimal
+	Parts   []goods.PartView
+	Kit     bool // it can be made up into stock
+	Costs   bool // they may be seen
+	OnOrder decimal.Decimal
+	facts   []stock.ConditionFacts
 }
 
 func swingTag(c *kit.Call) error {
@@ -95,6 +96,9 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 	if tag.Places, err = book.Places(c.Q(), variant); err != nil {
 		return tag, err
 	}
+	if tag.facts, err = office.Conditions(c.Q()); err != nil {
+		return tag, err
+	}
 	if tag.Moves, _, err = book.Movements(c.Q(), variant, book.MovementFilter{Limit: 5}); err != nil {
 		return tag, err
 	}
@@ -102,4 +106,21 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 		tag.Units, err = book.Units(c.Q(), variant, 8)
 	}
 	return tag, err
+}
+
+// soldApart tells beside what is available how many are sold apart from new: " + 2 Seconds".
+func (t tagView) soldApart() string {
+	said := ""
+	for _, f := range t.facts {
+		sum := decimal.Zero
+		for _, p := range t.Places {
+			if f.Apart() && p.Condition == string(f.Name) {
+				sum = sum.Add(p.Quantity)
+			}
+		}
+		if sum.IsPositive() {
+			said += " + " + kit.Quantity(t.P.Unit, sum) + " " + string(f.Name)
+		}
+	}
+	return said
 }

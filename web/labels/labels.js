@@ -9,10 +9,11 @@ const box = document.getElementById("form-error");
 const pdf = document.getElementById("pdf");
 const skip = document.getElementById("skip");
 const list = document.getElementById("list");
+const condition = document.getElementById("condition");
 const here = JSON.parse(document.getElementById("here").textContent);
 const cells = () => [...document.querySelectorAll("input.rack-cell, input.wish")];
 const wishes = () => cells().filter((c) => Number(c.value) > 0).map((c) => ({ variant_id: Number(c.dataset.variant), copies: Number(c.value) }));
-const request = () => ({ template: template.value, price_list_id: list ? Number(list.value) : 0, skip: Number(skip.value) || 0, labels: wishes() });
+const request = () => ({ template: template.value, price_list_id: list ? Number(list.value) : 0, skip: Number(skip.value) || 0, condition: condition?.value ?? "", labels: wishes() });
 
 if (localStorage.getItem("label-template") && !new URLSearchParams(location.search).get("template")) {
   template.value = localStorage.getItem("label-template");
@@ -23,7 +24,7 @@ async function draw() {
   const mine = ++turn;
   const r = request();
   document.getElementById("skip-label").hidden = Number(template.selectedOptions[0].dataset.per) < 2;
-  pdf.href = `/labels/pdf?template=${encodeURIComponent(r.template)}&skip=${r.skip}&list=${r.price_list_id}` + r.labels.map((w) => `&n=${w.variant_id}:${w.copies}`).join("");
+  pdf.href = `/labels/pdf?template=${encodeURIComponent(r.template)}&skip=${r.skip}&list=${r.price_list_id}&condition=${encodeURIComponent(r.condition)}` + r.labels.map((w) => `&n=${w.variant_id}:${w.copies}`).join("");
   if (r.labels.length === 0) return;
   try {
     const html = await part("/labels/preview", r);
@@ -42,7 +43,7 @@ document.addEventListener("rack-set", (event) => {
 });
 document.getElementById("wanted").addEventListener("change", (event) => { if (event.target.matches(".wish")) draw(); });
 template.addEventListener("change", () => { localStorage.setItem("label-template", template.value); draw(); });
-for (const field of [skip, list]) field?.addEventListener("change", draw);
+for (const field of [skip, list, condition]) field?.addEventListener("change", draw);
 document.getElementById("as-here").addEventListener("click", () => {
   for (const c of cells()) c.value = here[c.dataset.variant] > 0 ? here[c.dataset.variant] : "";
   for (const rack of document.querySelectorAll(".rack")) addUp(rack);

@@ -11,10 +11,12 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/label"
 	"itemrack/core/staff"
+	"itemrack/core/stock"
 	"itemrack/device"
 	shoplabels "itemrack/shop/labels"
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
+	"itemrack/store/office"
 	"itemrack/store/prices"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
@@ -121,6 +123,18 @@ func labelPage(c *kit.Call, of string, data map[string]any) error {
 	if err != nil {
 		return err
 	}
+	conditions, err := office.Conditions(c.Q())
+	if err != nil {
+		return err
+	}
+	var sold []stock.Condition
+	for _, f := range conditions {
+		if f.Sold && !f.Closed {
+			sold = append(sold, f.Name)
+		}
+	}
+	data["Conditions"] = sold
+	data["Condition"] = c.Query("condition")
 	data["Templates"], data["Lists"], data["Chosen"] = templates, lists, c.Query("template")
 	title := "Labels"
 	if of != "" {
@@ -136,6 +150,8 @@ func labelRequest(c *kit.Call) (shoplabels.LabelRequest, error) {
 		Template: c.Query("template"),
 		Skip:     fiber.Query[int](c.Ctx, "skip"),
 		List:     fiber.Query[uint64](c.Ctx, "list"),
+
+		Condition: c.Query("condition"),
 	}
 	var err error
 	for name, value := range c.RequestCtx().QueryArgs().All() {

@@ -14,7 +14,6 @@ import (
 	"itemrack/device"
 	shopoffice "itemrack/shop/office"
 	shopregister "itemrack/shop/register"
-	"itemrack/store/book"
 	"itemrack/store/customers"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -121,7 +120,7 @@ func takeBack(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}

@@ -95,6 +95,7 @@ function start() {
     const name = make("div", {}, l.name, facts);
     if (l.tracking === "serial") facts.append(" ", serials(l));
     if (choosing) facts.append(" ", lots(l));
+    if (l.conditions) facts.append(" ", conditions(l));
     if (Number(l.off_amount) > 0 && l.off) name.append(make("small", { className: "cut", textContent: `−${figure(l.off_amount)}: ${[l.off, reasons.get(l.off_reason_id)].filter(Boolean).join(", ")}` }));
     if (l.list_price) name.append(make("small", { className: "cut", textContent: `instead of ${figure(l.list_price)}: ${reasons.get(l.price_reason_id) || ""}` }));
     if (l.note) name.append(make("small", { className: "noted", textContent: `“${l.note}”` }));
@@ -119,6 +120,12 @@ function start() {
       ...[...new Set([...(l.choices || []), ...(l.serials || [])])].map((n) => make("option", { value: n, textContent: n, selected: (l.serials || []).includes(n) })),
       make("option", { value: "owe", textContent: "owe the number: give it later", selected: Boolean(l.owed) }));
     select.addEventListener("change", () => changeLine(l.id, select.value === "owe" ? { owed: true } : { serial: select.value, owed: false }));
+    return select;
+  }
+
+  function conditions(l) {
+    const select = make("select", { "aria-label": `Condition of ${l.name}` }, ...l.conditions.map((c) => make("option", { value: c, textContent: c === "For sale" ? "as new" : "as " + c, selected: c === l.condition })));
+    select.addEventListener("change", () => changeLine(l.id, { condition: select.value }));
     return select;
   }
 

@@ -55,7 +55,7 @@ func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (reason.Reas
 	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiConditions(c *kit.Call) ([]stock.ConditionFacts, error) { return book.Conditions(c.Q()) }
+func apiConditions(c *kit.Call) ([]stock.ConditionFacts, error) { return storeoffice.Conditions(c.Q()) }
 
 func apiMakeCondition(c *kit.Call, in office.ConditionInput) (stock.ConditionFacts, error) {
 	return office.SaveCondition(c.Until, c.Shop, c.Who, c.Key(), 0, in)

@@ -152,7 +152,7 @@ func branches(c *kit.Call) error {
 
 // conditions is the page of the conditions that goods can be in.
 func conditions(c *kit.Call) error {
-	list, err := book.Conditions(c.Q())
+	list, err := storeoffice.Conditions(c.Q())
 	if err != nil {
 		return err
 	}

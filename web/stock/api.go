@@ -8,6 +8,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/shop/lists"
+	"itemrack/shop/prices"
 	"itemrack/shop/reports"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
@@ -23,6 +24,14 @@ func apiMovements(c *kit.Call, id uint64) (kit.List[book.Movement], error) {
 	}
 	rows, more, err := book.Movements(c.Q(), id, filter)
 	return kit.ListOf(rows, more), err
+}
+
+func apiInConditions(c *kit.Call, id uint64) ([]prices.InCondition, error) {
+	return prices.InConditions(c.Shop, c.Q(), id)
+}
+
+func apiSetInCondition(c *kit.Call, id uint64, in prices.InConditionInput) ([]prices.InCondition, error) {
+	return prices.SetInCondition(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
 func apiLevels(c *kit.Call, id uint64) ([]book.BranchLevels, error) {

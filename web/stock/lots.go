@@ -125,7 +125,7 @@ func moves(c *kit.Call) error {
 		kit.Col("lot", func(r book.MoveRow) any { return r.Lot }), kit.Col("serial number", func(r book.MoveRow) any { return r.Serial }),
 		kit.Col("who", func(r book.MoveRow) any { return r.Who }), kit.Col("units", func(r book.MoveRow) any { return r.Quantity }),
 		kit.CostCol("value", func(r book.MoveRow) any { return c.Amount(r.Value) }), kit.Col("note", func(r book.MoveRow) any { return r.Note })}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}

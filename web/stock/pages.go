@@ -16,6 +16,7 @@ import (
 	"itemrack/core/paper"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
+	"itemrack/shop/prices"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/counts"
@@ -47,7 +48,7 @@ func stockList(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}
@@ -169,7 +170,7 @@ func notForSale(c *kit.Call) error {
 		})}
 	asked := book.StockQuery{}
 	asked.Branch, asked.Condition = fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition")
-	facts, err := book.Conditions(c.Q())
+	facts, err := office.Conditions(c.Q())
 	if err != nil {
 		return err
 	}
@@ -297,7 +298,7 @@ func putRight(c *kit.Call) error {
 			lots = append(lots, p)
 		}
 	}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}
@@ -352,6 +353,10 @@ func stockCard(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
+	apart, err := prices.InConditions(c.Shop, c.Q(), id)
+	if err != nil {
+		return err
+	}
 	last, err := counts.LastOf(c.Q(), id)
 	if err != nil {
 		return err
@@ -372,6 +377,7 @@ func stockCard(c *kit.Call) error {
 			"At":       c.Query("at"),
 			"Curves":   curves,
 			"Last":     last,
+			"In":       apart,
 			"Moves":    moves,
 			"Older":    older,
 			"Filter":   filter,

@@ -40,6 +40,10 @@ var api = []kit.Route{
 		apiMovements).
 		Asks("branch", "at this branch only", "kind", "of this kind of document only", "before", "older than this "+
 			"entry", "at", "recorded by this moment, as 2026-11-26T14:30"),
+	kit.On("GET", "/variants/:id/condition-prices", staff.DeedLook, "Read what a variant costs in the conditions that it is sold in "+
+		"apart from new", apiInConditions),
+	kit.TakeOn("PUT", "/variants/:id/condition-prices", staff.DeedPrices, "Set the price of its own of a variant in a condition",
+		apiSetInCondition),
 	kit.On("GET", "/variants/:id/levels", staff.DeedLook, "List the level of a variant over time, at each branch", apiLevels),
 	kit.On("GET", "/variants/:id/last-counts", staff.DeedLook, "Read what the last count at each branch found of a variant",
 		apiLastCounts),

@@ -270,7 +270,7 @@ func movePage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	conditions, err := book.OpenConditions(c.Q())
+	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
 	}

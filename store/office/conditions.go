@@ -1,8 +1,6 @@
-package book
+package office
 
 import (
-	"time"
-
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -14,7 +12,7 @@ import (
 // Conditions lists the conditions of the shop in their order, closed ones last.
 func Conditions(q db.Q) ([]stock.ConditionFacts, error) {
 	var list []stock.ConditionFacts
-	parts, err := conditionsParts(q, &list)
+	parts, err := ConditionsParts(q, &list)
 	if err != nil {
 		return nil, err
 	}
@@ -33,14 +31,14 @@ func OpenConditions(q db.Q) ([]stock.Condition, error) {
 	return names, err
 }
 
-// conditionsParts is the query for the conditions, or none where a copy is kept.
-func conditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
+// ConditionsParts is the query for the conditions, or none where a copy is kept.
+func ConditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
 	return db.Copied(q, "conditions", into, func(into *[]stock.ConditionFacts) []db.Part {
 		*into = []stock.ConditionFacts{}
-		return []db.Part{{SQL: "SELECT id, name, position, holder, days, closed FROM stock_condition ORDER BY closed, position, id",
+		return []db.Part{{SQL: "SELECT id, name, position, holder, days, closed, sold, percent FROM stock_condition ORDER BY closed, position, id",
 			Row: func(scan func(into ...any) error) error {
 				var f stock.ConditionFacts
-				err := scan(&f.ID, &f.Name, &f.Position, &f.Holder, &f.Days, &f.Closed)
+				err := scan(&f.ID, &f.Name, &f.Position, &f.Holder, &f.Days, &f.Closed, &f.Sold, &f.Percent)
 				*into = append(*into, f)
 				return err
 			}}}
@@ -50,7 +48,7 @@ func conditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
 // LockCondition reads a condition, locked until the transaction ends.
 func LockCondition(tx db.Tx, id uint64) (stock.ConditionFacts, error) {
 	var f stock.ConditionFacts
-	err := db.SQL(tx.Q).Raw("SELECT id, name, position, holder, days, closed FROM stock_condition WHERE id = ? FOR UPDATE", id).Scan(&f).Error
+	err := db.SQL(tx.Q).Raw("SELECT id, name, position, holder, days, closed, sold, percent FROM stock_condition WHERE id = ? FOR UPDATE", id).Scan(&f).Error
 	if err == nil && f.ID == 0 {
 		err = fault.Missing("condition_id", id, "There is no condition %d.", id)
 	}
@@ -60,12 +58,13 @@ func LockCondition(tx db.Tx, id uint64) (stock.ConditionFacts, error) {
 // SaveCondition writes a condition; a new one gets its number.
 func SaveCondition(tx db.Tx, f *stock.ConditionFacts) error {
 	row := struct {
-		ID             uint64
-		Name, NameKey  string
-		Position       int
-		Holder, Closed bool
-		Days           *int
-	}{f.ID, string(f.Name), text.Key(string(f.Name)), f.Position, f.Holder, f.Closed, f.Days}
+		ID                   uint64
+		Name, NameKey        string
+		Position             int
+		Holder, Closed, Sold bool
+		Days                 *int
+		Percent              *decimal.Decimal
+	}{f.ID, string(f.Name), text.Key(string(f.Name)), f.Position, f.Holder, f.Closed, f.Sold, f.Days, f.Percent}
 	err := db.SQL(tx.Q).Table("stock_condition").Save(&row).Error
 	if db.Duplicate(err) {
 		return fault.Clash("name", string(f.Name), "another name", "There is a condition %s already.", f.Name)
@@ -73,22 +72,3 @@ func SaveCondition(tx db.Tx, f *stock.ConditionFacts) error {
 	f.ID = row.ID
 	return err
 }
-
-// HeldBy is a note with whom goods are that a document put into a condition.
-type HeldBy struct {
-	DocumentID uint64          `json:"-"`
-	VariantID  uint64          `json:"-"`
-	BranchID   uint64          `json:"-"`
-	LotID      uint64          `json:"-"`
-	Condition  string          `json:"-"`
-	Serials    string          `json:"serials"`
-	Quantity   decimal.Decimal `json:"quantity"`
-	WithWhom   string          `json:"with_whom"`
-	BackBy     *time.Time      `json:"back_by"`
-}
-
-// TableName is the table of the notes.
-func (HeldBy) TableName() string { return "held_by" }
-
-// NoteHolder writes with whom goods are.
-func NoteHolder(tx db.Tx, h *HeldBy) error { return db.Insert(tx, h) }
