@@ -20,6 +20,7 @@ import (
 	"itemrack/shop/counts"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 )
 
@@ -319,4 +320,39 @@ func TestACountWhileRegistersSell(t *testing.T) {
 	assert.Contains(t, text, "Towel")
 	assert.Contains(t, strings.Fields(codes), still.Number)
 	s.InStep(t)
+}
+
+// TestSecondsAtTheRegister: the label of a vest that is Seconds, at its price, beside a new one; the line says
+// which, and can be put right; the receipt's page tells them apart.
+func TestSecondsAtTheRegister(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t).Variants[0]
+	s.Stock(t, vest.ID, "4", "10")
+	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
+		stockroom.ChangeInput{Variant: vest.ID, Branch: 1, From: "For sale", To: "Seconds", Quantity: "2"})
+	require.NoError(t, err)
+	base := serve(t, s)
+	s.Open(t, 1)
+	boss := sit(t, base, 1280, 800).as("maren")
+	boss.open("/stock/" + itoa(vest.ID))
+	boss.sees("main", "+ 2 Seconds")
+	boss.MustElement("form.apart [name=price]").MustInput("30 %")
+	boss.leave(func() { boss.press("form.apart button", "Save") })
+	boss.sees("form.apart", "24.47")
+	boss.accessible()
+	_, codes := boss.printed("/labels/pdf?condition=Seconds&template=a4-40x25&n=" + itoa(vest.ID) + ":1")
+	p := sit(t, base, 1280, 800).as("tobi")
+	p.open("/register/1")
+	require.NotEmpty(t, strings.Fields(codes))
+	p.scan(strings.Fields(codes)[0])
+	p.sees("#basket", "Seconds")
+	p.sees("#basket", "24.47")
+	p.scan(vest.Barcode)
+	p.sees("#basket", "34.95")
+	p.choose("#basket li:nth-child(2) select", "as Seconds")
+	p.misses("#basket", "34.95")
+	p.choose("#basket li:nth-child(2) select", "as new")
+	p.sees("#basket", "34.95")
+	p.accessible()
 }

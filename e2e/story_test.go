@@ -376,7 +376,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1",
 		"/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7",
 		"/stock/8",
-		"/stock/not-for-sale", "/stock/in-step", "/stock/sendings", "/stock/sendings/1", "/stock/move", "/settings/branches", "/counts", "/counts/new",
+		"/stock/not-for-sale", "/stock/lots", "/stock/movements", "/stock?by=rack", "/settings/conditions", "/stock/2?at=2026-11-01T10:00", "/labels?variants=2&condition=Seconds", "/stock/in-step", "/stock/sendings", "/stock/sendings/1", "/stock/move", "/settings/branches", "/counts", "/counts/new",
 		"/counts/schedules", "/counts/history", "/counts/hand", "/counts/1", "/counts/1?by=list", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
 }
