@@ -376,7 +376,7 @@ func (h *history) oneLine() (shopregister.SaleLineInput, error) {
 	return line, nil
 }
 
-// oneReturn takes one thing of a recent sale back; half of them go for sale
+// oneReturn takes one thing of a recent sale back; most of them go for sale
 // again after a look.
 func (h *history) oneReturn(at time.Time, clerk staff.Actor) error {
 	number := h.sales[len(h.sales)-1-h.rand.IntN(6)]
@@ -400,7 +400,7 @@ func (h *history) oneReturn(at time.Time, clerk staff.Actor) error {
 			Lines:    []shopregister.ReturnLineInput{{Line: line.Line, Quantity: "1"}},
 		},
 	)
-	if err != nil || h.rand.IntN(2) == 0 || line.Serials != "" {
+	if err != nil || h.rand.IntN(10) == 0 || line.Serials != "" {
 		return err
 	}
 	_, err = stockroom.ChangeCondition(

@@ -81,6 +81,22 @@ func (h Holding) CheckCondition(c Condition) error {
 // Apart reports whether goods in it are sold, apart from new ones.
 func (f ConditionFacts) Apart() bool { return f.Sold && f.Name != ForSale }
 
+// Sides adds up quantities by condition: those that are sold apart from new ones, and those that are not sold.
+// What is on the way is on neither side.
+func Sides(by map[string]decimal.Decimal, conditions []ConditionFacts) (apart, other decimal.Decimal) {
+	for condition, q := range by {
+		at := slices.IndexFunc(conditions, func(f ConditionFacts) bool { return string(f.Name) == condition })
+		switch {
+		case condition == string(ForSale) || condition == string(OnTheWay):
+		case at >= 0 && conditions[at].Apart():
+			apart = apart.Add(q)
+		default:
+			other = other.Add(q)
+		}
+	}
+	return apart, other
+}
+
 // SoldFrom lists the conditions that the shop sells from, for sale first.
 func (h Holding) SoldFrom() []Condition {
 	if h.Conditions == nil {

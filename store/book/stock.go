@@ -11,6 +11,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
+	"itemrack/store/office"
 )
 
 // Place is how much of a variant lies where.
@@ -121,28 +122,16 @@ type StockRow struct {
 	RestockLevel *decimal.Decimal           `json:"restock_level"`
 	Low          bool                       `json:"low"`
 	By           map[string]decimal.Decimal `gorm:"-" json:"by_condition"`
+	Apart        decimal.Decimal            `gorm:"-" json:"sold_apart"` // from new ones
+	Other        decimal.Decimal            `gorm:"-" json:"not_for_sale"`
 	pool         cost.Pool                  // of the variant, at all branches
 }
 
 // Average is the variant's moving average.
 func (r StockRow) Average() decimal.Decimal { return r.pool.Average() }
 
-// Seconds is how many are seconds of what lies there.
-func (r StockRow) Seconds() decimal.Decimal { return r.By[string(stock.Seconds)] }
-
 // OnWay is how many are on the way there.
 func (r StockRow) OnWay() decimal.Decimal { return r.By[string(stock.OnTheWay)] }
-
-// Other is how many are in a condition that is not sold.
-func (r StockRow) Other() decimal.Decimal {
-	sum := decimal.Zero
-	for condition, q := range r.By {
-		if condition != string(stock.ForSale) && condition != string(stock.Seconds) && condition != string(stock.OnTheWay) {
-			sum = sum.Add(q)
-		}
-	}
-	return sum
-}
 
 const stockColumns = "v.id, v.product_id, p.name, v.label, v.sku, p.unit, c.quantity, c.for_sale, c.value, " +
 	"c.last_cost, v.restock_level, c.low"
@@ -217,6 +206,10 @@ func lying(q db.Q, f StockQuery, ids []uint64, rows []StockRow) error {
 	if err != nil {
 		return err
 	}
+	conditions, err := office.Conditions(q)
+	if err != nil {
+		return err
+	}
 	for _, s := range sums {
 		r := at[s.VariantID]
 		if f.Past {
@@ -233,6 +226,7 @@ func lying(q db.Q, f StockQuery, ids []uint64, rows []StockRow) error {
 	for i := range rows {
 		r := &rows[i]
 		r.pool.Minor = set.Minor()
+		r.Apart, r.Other = stock.Sides(r.By, conditions)
 		if r.Value = r.pool.Worth(r.Quantity); f.Past && f.Branch == 0 && f.Condition == "" {
 			r.Value = r.pool.Value
 		}

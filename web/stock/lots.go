@@ -2,6 +2,7 @@ package stock
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -102,8 +103,13 @@ func lot(c *kit.Call) error {
 		return err
 	}
 	forSale := decimal.Zero
+	conditions, err := office.Conditions(c.Q())
+	if err != nil {
+		return err
+	}
+	sells := stock.Holding{Conditions: conditions}.SoldFrom()
 	for _, p := range life.Places {
-		if p.Condition == string(stock.ForSale) || p.Condition == string(stock.Seconds) {
+		if slices.Contains(sells, stock.Condition(p.Condition)) {
 			forSale = forSale.Add(p.Quantity)
 		}
 	}
