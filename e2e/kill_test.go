@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	shopbuying "itemrack/shop/buying"
+	"itemrack/shop/counts"
 	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
@@ -308,5 +309,47 @@ func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
 	assert.Equal(t, "Pia", who.Name)
 	out, err = command(bin, s.DSN, "migrate").CombinedOutput()
 	require.NoError(t, err, string(out))
+	s.InStep(t)
+}
+
+// TestKilledWhileCounting: every scan of a count is there once, the server having died in the middle; and so are
+// those of eight who then scan at two servers at once, of one row all of them.
+func TestKilledWhileCounting(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "40", "1.37")
+	code := s.Sellables(t, v)[v].Barcode
+	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Whole: true})
+	require.NoError(t, err)
+	scan := func(c client, key string) string {
+		var got counts.Counted
+		if !c.ask(key, "/counts/"+itoa(plan.ID)+"/events", counts.CountInput{Code: code}, &got) {
+			return ""
+		}
+		return itoa(got.Event)
+	}
+	bin := build(t)
+	acknowledged, server := killed(t, s, bin, scan)
+	made, err := office.MakeToken(ctx, s.Shop, s.Callum, office.TokenInput{})
+	require.NoError(t, err)
+	other := run(t, bin, s.DSN, strconv.Itoa(50001+os.Getpid()%9000))
+	var wait sync.WaitGroup
+	for one := range 8 {
+		wait.Go(func() {
+			at := client{[]string{server.address, other.address}[one%2], made.Token}
+			for n := range 10 {
+				key := fmt.Sprintf("both-%d-%d", one, n)
+				assert.NotEmpty(t, scan(at, key))
+				if n == 0 { // the answer was lost: asked for again, of the other server
+					assert.NotEmpty(t, scan(client{[]string{other.address, server.address}[one%2], made.Token}, key))
+				}
+			}
+		})
+	}
+	wait.Wait()
+	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	require.NoError(t, err)
+	assert.Equal(t, strconv.Itoa(len(acknowledged)+80), s.Held(t, v).Pools[v].Quantity.String(), "each scan once")
 	s.InStep(t)
 }
