@@ -112,6 +112,24 @@ func sending(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock
 	return r, lines, err
 }
 
+// unsent is sending, of one that has not left.
+func unsent(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.SendingLine, error) {
+	r, lines, err := sending(tx, who, id)
+	if err == nil {
+		err = stock.SendingState(r.State).Edits(r.Number)
+	}
+	return r, lines, err
+}
+
+// coming is sending, of one that has left and is not settled.
+func coming(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.SendingLine, error) {
+	r, lines, err := sending(tx, who, id)
+	if err == nil {
+		err = stock.SendingState(r.State).Arrives(r.Number)
+	}
+	return r, lines, err
+}
+
 // SendingChange changes the head of a sending that has not left.
 type SendingChange struct {
 	WantedOn string `json:"wanted_on"`
@@ -121,12 +139,8 @@ type SendingChange struct {
 // ChangeSending changes the head of a sending that has not left.
 func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SendingChange) (SendingRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingRef, error) {
-		r, _, err := sending(tx, who, id)
+		r, _, err := unsent(tx, who, id)
 		if err != nil {
-			return SendingRef{}, err
-		}
-		state := stock.SendingState(r.State)
-		if err := state.Edits(r.Number); err != nil {
 			return SendingRef{}, err
 		}
 		day, err := sendingDay(in.WantedOn)
@@ -141,7 +155,7 @@ func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			t := day.Format(time.DateOnly)
 			on = &t
 		}
-		return SendingRef{ID: id, Number: r.Number}, trade.SetSending(tx, id, state, on, text.Tidy(in.Note))
+		return SendingRef{ID: id, Number: r.Number}, trade.SetSending(tx, id, stock.SendingState(r.State), on, text.Tidy(in.Note))
 	})
 }
 
@@ -171,11 +185,8 @@ type SendingPutResult struct {
 func PutInSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in SendingPut) (SendingPutResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingPutResult, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := unsent(tx, who, id)
 		if err != nil {
-			return SendingPutResult{}, err
-		}
-		if err := stock.SendingState(r.State).Edits(r.Number); err != nil {
 			return SendingPutResult{}, err
 		}
 		put, out, err := readPut(tx, &in)
@@ -233,11 +244,8 @@ func readPut(tx store.Tx, in *SendingPut) (stock.SendingLine, SendingPutResult, 
 // PackSending begins to pack what is wanted: no more than is available at the sender's.
 func PackSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (SendingRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingRef, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := unsent(tx, who, id)
 		if err != nil {
-			return SendingRef{}, err
-		}
-		if err := stock.SendingState(r.State).Edits(r.Number); err != nil {
 			return SendingRef{}, err
 		}
 		if err := deed.At(tx.Q, who, r.FromID); err != nil {
@@ -282,11 +290,8 @@ func numbersIn(lines []stock.SendingLine) []string {
 // SendOff lets a sending leave: what is packed goes out of the sender's stock and is on the way.
 func SendOff(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (deed.Posted, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := unsent(tx, who, id)
 		if err != nil {
-			return deed.Posted{}, err
-		}
-		if err := stock.SendingState(r.State).Edits(r.Number); err != nil {
 			return deed.Posted{}, err
 		}
 		if err := deed.At(tx.Q, who, r.FromID); err != nil {
@@ -334,11 +339,8 @@ type HereInput struct {
 // CountHere counts what arrives of a sending; ArriveSending takes it in.
 func CountHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in HereInput) (SendingPutResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingPutResult, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := coming(tx, who, id)
 		if err != nil {
-			return SendingPutResult{}, err
-		}
-		if err := stock.SendingState(r.State).Arrives(r.Number); err != nil {
 			return SendingPutResult{}, err
 		}
 		if err := deed.At(tx.Q, who, r.ToID); err != nil {
@@ -377,11 +379,8 @@ type ArriveInput struct {
 // ArriveSending takes in what is here of a sending.
 func ArriveSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ArriveInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (deed.Posted, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := coming(tx, who, id)
 		if err != nil {
-			return deed.Posted{}, err
-		}
-		if err := stock.SendingState(r.State).Arrives(r.Number); err != nil {
 			return deed.Posted{}, err
 		}
 		if err := deed.At(tx.Q, who, r.ToID); err != nil {
@@ -463,11 +462,8 @@ type SettleInput struct {
 // SettleSending settles what is short or over of a sending.
 func SettleSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SettleInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedWriteOff, key, func(tx store.Tx) (deed.Posted, error) {
-		r, lines, err := sending(tx, who, id)
+		r, lines, err := coming(tx, who, id)
 		if err != nil {
-			return deed.Posted{}, err
-		}
-		if err := stock.SendingState(r.State).Arrives(r.Number); err != nil {
 			return deed.Posted{}, err
 		}
 		at := slices.IndexFunc(lines, func(l stock.SendingLine) bool { return l.ID == in.Line })
@@ -541,11 +537,8 @@ func settlePlan(s *deed.Shop, tx store.Tx, held stock.Holding, r trade.SendingRo
 // DropSending gives a sending up that has not left.
 func DropSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (SendingRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingRef, error) {
-		r, _, err := sending(tx, who, id)
+		r, _, err := unsent(tx, who, id)
 		if err != nil {
-			return SendingRef{}, err
-		}
-		if err := stock.SendingState(r.State).Edits(r.Number); err != nil {
 			return SendingRef{}, err
 		}
 		if err := trade.SetSendingState(tx, id, stock.SendingDropped); err != nil {
