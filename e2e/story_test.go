@@ -143,7 +143,7 @@ func TestTheShopsCycle(t *testing.T) {
 	p.figures(coralM.ID, "12", "11", "£22.3333")
 	p.open("/stock/not-for-sale")
 	p.accessible()
-	p.leave(func() { p.MustElement("[data-to]").MustClick() })
+	p.leave(func() { p.MustElement("[data-next]").MustClick() })
 	p.sees(".empty", "Everything on hand is for sale")
 	p.figures(coralM.ID, "12", "12", "£22.3333")
 

@@ -43,6 +43,13 @@ if (many) {
     if (event.target.id === "every") for (const row of rows) row.querySelector("[data-choose]").checked = event.target.checked;
     if (event.target.id === "every" || event.target.matches("[data-choose], [data-f]")) tell();
   });
+  for (const row of rows) {
+    row.querySelector("[data-next]").addEventListener("click", () => {
+      for (const other of rows) other.querySelector("[data-choose]").checked = other === row;
+      tell();
+      change({ to: "For sale" });
+    });
+  }
   for (const button of many.querySelectorAll("[data-into]")) button.addEventListener("click", () => change({ to: button.dataset.into }));
   const other = many.querySelector("[data-other]");
   const holder = document.getElementById("holder");
@@ -56,7 +63,7 @@ if (many) {
   many.addEventListener("submit", (event) => event.preventDefault());
   onScan(async (text) => {
     const found = await ask("GET", "/api/v1/find?q=" + encodeURIComponent(text));
-    const hit = rows.filter((row) => found.some((f) => f.kind === "variant" && String(f.id) === row.dataset.variant && (!f.serial || row.dataset.serials.split(",").includes(f.serial))));
+    const hit = rows.filter((row) => found.some((f) => f.kind === "variant" && String(f.id) === row.dataset.variant && (!f.condition || f.condition === row.dataset.from) && (!f.serial || row.dataset.serials.split(",").includes(f.serial))));
     if (!hit.length) { say(`Nothing of ${text} stands here.`, null, true); return; }
     for (const row of hit) row.querySelector("[data-choose]").checked = true;
     hit[0].scrollIntoView({ block: "center" });
