@@ -136,6 +136,7 @@ func TestABlindCountHidesWhatIsExpected(t *testing.T) {
 // TestTooManyTries slows down somebody who guesses passwords.
 func TestTooManyTries(t *testing.T) {
 	s := testkit.New(t)
+	s.Shop = s.Shop.At(s.Now()) // all of it within one minute
 	c := newClient(t, s)
 	_, _ = c.get("/login")
 	last := 0
