@@ -82,6 +82,23 @@ func (h *history) sendOff(at time.Time, from, to uint64, note string, variants [
 	return ref.ID, err
 }
 
+// hanging are variants of a style of which so many or more are for sale on the floor of the first branch.
+func (h *history) hanging(style string, most, atLeast int) ([]uint64, error) {
+	var list []uint64
+	for _, v := range h.styled(style, len(h.goods)) {
+		places, err := book.Places(h.shop.Store.Read(h.ctx), v)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range places {
+			if p.BranchID == 1 && p.Shelf == "Floor" && p.Condition == "For sale" && p.Quantity.IntPart() >= int64(atLeast) && len(list) < most {
+				list = append(list, v)
+			}
+		}
+	}
+	return list, nil
+}
+
 // toTheWall moves a few goods from the floor to another shelf of the shop.
 func (h *history) toTheWall(then *deed.Shop) error {
 	shelves, err := book.ShelvesOf(h.shop.Store.Read(h.ctx), 1)
@@ -89,7 +106,11 @@ func (h *history) toTheWall(then *deed.Shop) error {
 		return err
 	}
 	move := stockroom.MoveInput{From: shelves[0].ID, To: shelves[1].ID, Note: "from the floor"}
-	for _, v := range h.styled("SRV", 4) {
+	vests, err := h.hanging("SRV", 4, 1)
+	if err != nil || len(vests) == 0 {
+		return err
+	}
+	for _, v := range vests {
 		move.Lines = append(move.Lines, stockroom.MoveLine{Variant: v, Quantity: "1"})
 	}
 	_, err = stockroom.MoveGoods(h.ctx, then, h.people["callum"], "", move)
@@ -99,7 +120,10 @@ func (h *history) toTheWall(then *deed.Shop) error {
 // shownInTheWindow makes Seconds of what hung in the window, one of them at a price of its own, and lends two.
 func (h *history) shownInTheWindow(at time.Time) error {
 	then, ines := h.shop.At(at), h.people["ines"]
-	vests := h.styled("SRV", 3)
+	vests, err := h.hanging("SRV", 3, 2)
+	if err != nil || len(vests) == 0 {
+		return err
+	}
 	for _, v := range vests {
 		if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
 			To: "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
@@ -110,6 +134,6 @@ func (h *history) shownInTheWindow(at time.Time) error {
 		To: "Lent", Quantity: "1", WithWhom: "the sailing club", BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
 		return err
 	}
-	_, err := prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0], prices.InConditionInput{Condition: "Seconds", Price: "25"})
+	_, err = prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0], prices.InConditionInput{Condition: "Seconds", Price: "25"})
 	return err
 }
