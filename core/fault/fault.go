@@ -106,19 +106,16 @@ func Is(err error, kind Kind) bool {
 	return e != nil && e.Kind == kind
 }
 
-// Advice is the sentence that says what would be right, for those who can do something about a
+// Advice is the sentence that says what would be right instead, for those who can do something about a
 // refusal; empty where the sentence to show has said it all.
-func (e Error) Advice() string { return Advice(e.Kind, e.Want) }
-
-// Advice is the sentence that says what would be right instead of what was refused.
-func Advice(kind Kind, want string) string {
+func (e Error) Advice() string {
 	switch {
-	case want == "" || kind == Conflict || kind == Forbidden:
+	case e.Want == "" || e.Kind == Conflict || e.Kind == Forbidden || strings.Contains(e.Detail, e.Want):
 		return ""
-	case kind == Refused && helps.MatchString(want):
-		return "What helps is " + want + "."
+	case e.Kind == Refused && helps.MatchString(e.Want):
+		return "What helps is " + e.Want + "."
 	}
-	return "Right would be: " + want + "."
+	return "Right would be: " + e.Want + "."
 }
 
 var helps = regexp.MustCompile(`^(to|an?|another|one|numbers) `)

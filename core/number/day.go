@@ -18,3 +18,12 @@ func Day(field, text string) (time.Time, error) {
 	}
 	return time.Time{}, fault.Field(field, text, "a date such as 2026-12-31 or 31/12/2026", "%q is not a date.", text)
 }
+
+// DayToCome reads a date that is today or later.
+func DayToCome(field, text string, today time.Time) (time.Time, error) {
+	day, err := Day(field, text)
+	if err == nil && day.Before(today) {
+		err = fault.Field(field, text, "today or a later day", "%s is over.", day.Format("2 January 2006"))
+	}
+	return day, err
+}

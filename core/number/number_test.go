@@ -2,6 +2,7 @@ package number
 
 import (
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 )
@@ -40,4 +41,14 @@ func FuzzParse(f *testing.F) {
 		again, ok := Parse(d.String())
 		assert.True(t, ok && again.Equal(d), "%q is %s", text, d)
 	})
+}
+
+func TestDayToCome(t *testing.T) {
+	today := time.Date(2026, 11, 27, 0, 0, 0, 0, time.UTC)
+	for typed, right := range map[string]bool{"27/11/2026": true, "2026-11-28": true, "26.11.2026": false, "2020-02-29": false, "soon": false} {
+		_, err := DayToCome("back_by", typed, today)
+		assert.Equal(t, right, err == nil, typed)
+	}
+	_, err := DayToCome("back_by", "26.11.2026", today)
+	assert.EqualError(t, err, "26 November 2026 is over.")
 }

@@ -123,11 +123,12 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	by, why, err := in.terms(tx, held)
+	set, err := tx.Terms()
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	set, err := tx.Terms()
+	today := set.Day(s.Now())
+	by, why, err := in.terms(tx, held, today)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -142,7 +143,7 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 	}
 	notes := make([]book.HeldBy, 0, len(lines))
 	for i, l := range lines {
-		q, err := l.change(draft, held, in, serials[i], why, set.Day(s.Now()), i+1)
+		q, err := l.change(draft, held, in, serials[i], why, today, i+1)
 		if err != nil {
 			return deed.Posted{}, of(i, err)
 		}
@@ -165,7 +166,8 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 }
 
 // terms reads with whom goods will be, or for which reason they are written off.
-func (in ChangesInput) terms(tx store.Tx, held stock.Holding) (by stock.HeldBy, why reason.Reason, err error) {
+func (in ChangesInput) terms(tx store.Tx, held stock.Holding, today time.Time) (by stock.HeldBy, why reason.Reason,
+	err error) {
 	if in.WriteOff {
 		reasons, err := office.Reasons(tx.Q)
 		if err != nil {
@@ -179,7 +181,7 @@ func (in ChangesInput) terms(tx store.Tx, held stock.Holding) (by stock.HeldBy, 
 	}
 	by = stock.HeldBy{WithWhom: in.WithWhom}
 	if text.Tidy(in.BackBy) != "" {
-		if by.BackBy, err = number.Day("back_by", in.BackBy); err != nil {
+		if by.BackBy, err = number.DayToCome("back_by", in.BackBy, today); err != nil {
 			return by, why, err
 		}
 	}

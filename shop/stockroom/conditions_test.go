@@ -35,10 +35,14 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Conflict))
 	_, err = office.SaveCondition(ctx, s.Shop, s.Tobi, "", 0, office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Mine"}})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	in := stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: string(made.Name), Quantity: "3", BackBy: "2026-12-01"}
+	due := s.Now().AddDate(0, 0, 4).Format(time.DateOnly)
+	in := stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: string(made.Name), Quantity: "3", BackBy: due}
 	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
 	assert.Equal(t, "with_whom", fault.Of(err).Field, "somebody has it: who?")
-	in.WithWhom = "Ada, 漢"
+	in.WithWhom, in.BackBy = "Ada, 漢", s.Now().AddDate(0, 0, -2).Format(time.DateOnly)
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
+	assert.Equal(t, "back_by", fault.Of(err).Field, "a day that is over")
+	in.BackBy = due
 	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
 	require.NoError(t, err)
 	assert.Equal(t, "7 3", fmt.Sprint(s.Held(t, v).ForSale()[v], " ", s.Held(t, v).OnHand(v, 1, made.Name)))
@@ -46,7 +50,7 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
 	require.Len(t, rows[0].Holders, 1)
-	assert.Equal(t, "Ada, 漢 2026-12-01", rows[0].Holders[0].WithWhom+" "+rows[0].Holders[0].BackBy.Format(time.DateOnly))
+	assert.Equal(t, "Ada, 漢 "+due, rows[0].Holders[0].WithWhom+" "+rows[0].Holders[0].BackBy.Format(time.DateOnly))
 	facts, err := storeoffice.Conditions(s.Store.Read(ctx))
 	require.NoError(t, err)
 	var own stock.ConditionFacts

@@ -59,7 +59,7 @@ func BeginSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := atEither(tx.Q, who, in.From, in.To); err != nil {
 			return SendingRef{}, err
 		}
-		day, err := sendingDay(in.WantedOn)
+		day, err := wantedOn(s, tx, in.WantedOn, nil)
 		if err != nil {
 			return SendingRef{}, err
 		}
@@ -82,11 +82,20 @@ func BeginSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 	})
 }
 
-func sendingDay(typed string) (*time.Time, error) {
+// wantedOn reads the day on which a sending is wanted: one to come, or the one it was.
+func wantedOn(s *deed.Shop, tx store.Tx, typed string, was *time.Time) (*time.Time, error) {
 	if text.Tidy(typed) == "" {
 		return nil, nil
 	}
-	day, err := number.Day("wanted_on", typed)
+	set, err := tx.Terms()
+	if err != nil {
+		return nil, err
+	}
+	first := set.Day(s.Now())
+	if was != nil && was.Before(first) {
+		first = *was
+	}
+	day, err := number.DayToCome("wanted_on", typed, first)
 	return &day, err
 }
 
@@ -143,7 +152,7 @@ func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err != nil {
 			return SendingRef{}, err
 		}
-		day, err := sendingDay(in.WantedOn)
+		day, err := wantedOn(s, tx, in.WantedOn, r.WantedOn)
 		if err != nil {
 			return SendingRef{}, err
 		}

@@ -108,6 +108,13 @@ export function showRefusal(box, refusal, form) {
       shown.focus();
     }
   }
+  if (refusal) inSight(box);
+}
+
+/** Brings a refusal into sight that stands where the page is scrolled away from. */
+function inSight(box) {
+  const { top, bottom } = box.getBoundingClientRect();
+  if (top < 0 || bottom > innerHeight) box.scrollIntoView({ block: "center" });
 }
 
 /** Keeps a deed from being started twice while it runs. */

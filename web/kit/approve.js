@@ -11,7 +11,7 @@ export async function withPIN(title, text, button, done, may) {
     const who = make("select", { name: "person_id", className: "form-select" }, ...people.map((p) => make("option", { value: p.id, textContent: `${p.name} · ${p.role}` })));
     const last = sessionStorage.getItem("pin-person");
     if (people.some((p) => String(p.id) === last)) who.value = last;
-    const pin = make("input", { name: "pin", type: "password", inputMode: "numeric", autocomplete: "off", maxLength: 8, className: "form-control mono", required: true });
+    const pin = make("input", { name: "pin", type: "password", inputMode: "numeric", autocomplete: "off", className: "form-control mono", required: true });
     const box = make("p", { className: "field-error", role: "alert", hidden: true });
     const back = make("button", { type: "button", className: "act", textContent: "Back" });
     const form = make("form", { method: "dialog", className: "again" }, make("h2", { id: "pin-title", textContent: title }), make("p", { textContent: text }), box);

@@ -7,6 +7,8 @@ import (
 	"errors"
 	"io"
 	"net/url"
+	"reflect"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/shopspring/decimal"
@@ -77,10 +79,33 @@ func (c *Call) Read(into any) error {
 	if err == nil && decoder.More() {
 		err = errors.New("there is more behind it")
 	}
+	var other *json.UnmarshalTypeError
+	if errors.As(err, &other) && other.Field != "" {
+		return otherKind(other, c.Body())
+	}
 	if err != nil {
 		return fault.Field("body", "", "JSON as in /api/v1/openapi.json", "The request can't be read: %v.", err)
 	}
 	return nil
+}
+
+// kindNames say what a field takes, for a person.
+var kindNames = map[reflect.Kind]string{reflect.Bool: "true or false", reflect.String: "a text", reflect.Slice: "a list",
+	reflect.Struct: "an object", reflect.Map: "an object", reflect.Float64: "a number"}
+
+// otherKind names the field that holds something of another kind than it takes, and what it holds.
+func otherKind(err *json.UnmarshalTypeError, body []byte) error {
+	want := kindNames[err.Type.Kind()]
+	if want == "" {
+		want = "a whole number"
+	}
+	var fields map[string]json.RawMessage
+	_ = json.Unmarshal(body, &fields) // a field of a line is named, and not shown
+	held := strings.Trim(string(fields[err.Field]), `"`)
+	if held == "" || len(held) > 60 {
+		return fault.Field(err.Field, held, want, "%s takes %s.", err.Field, want)
+	}
+	return fault.Field(err.Field, held, want, "“%s” is not %s.", held, want)
 }
 
 // Upload is the body of a request as it came, and the name it was given.

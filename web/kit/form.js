@@ -2,13 +2,17 @@
 import { ask, guarded, newKey, onSubmit, showRefusal } from "./api.js";
 import { say } from "./scanline.js";
 
+/** A whole number as it is; anything else that is typed as it was typed, so that it is refused and
+ * not quietly taken as none. */
+const whole = (text) => (/^\s*[+-]?\d*\s*$/.test(text) ? Number(text) : text);
+
 /** Reads a form's named fields as the API wants them. */
 export function values(form) {
   const body = {};
   for (const field of form.elements) {
     if (!field.name || field.disabled) continue;
     if (field.type === "checkbox") body[field.name] = field.checked;
-    else if (field.type !== "radio" || field.checked) body[field.name] = "number" in field.dataset ? Number(field.value) : field.value;
+    else if (field.type !== "radio" || field.checked) body[field.name] = "number" in field.dataset ? whole(field.value) : field.value;
   }
   return body;
 }
@@ -93,6 +97,7 @@ export function savedForms(selector, path, method, more = () => ({})) {
         location.reload();
       } catch (refusal) {
         if (!refusal.lost) key = newKey();
+        form.before(box);
         showRefusal(box, refusal, form);
       }
     });

@@ -88,6 +88,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"units":    func(d decimal.Decimal) string { return FigureText(&d) },
 		"clock":    func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
 		"day":      func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
+		"onDay":    func(day time.Time) string { return onDay(day, s.Shop.Now(), set) },
 		"json":     toJSON,
 		"add":      func(a, b int) int { return a + b },
 		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
@@ -185,6 +186,14 @@ func when(t, at time.Time, set terms.Terms) string {
 		return local.Format("2 Jan 15:04")
 	}
 	return local.Format("2 Jan 2006")
+}
+
+// onDay writes a day without an hour; one of another year with its year.
+func onDay(day, now time.Time, set terms.Terms) string {
+	if day.Year() == now.In(set.Zone).Year() {
+		return day.Format("Mon 2 Jan")
+	}
+	return day.Format("2 Jan 2006")
 }
 
 func toJSON(v any) (template.JS, error) {
