@@ -171,7 +171,7 @@ func TestLotsAndNumbersInADelivery(t *testing.T) {
 	p.fill("#lines textarea", "A1")
 	p.sees("#saved", "draft, kept")
 	p.MustElement("#post").MustClick()
-	p.sees("#form-error", "2 units need 2 serial numbers, 1 are given")
+	p.sees("#form-error", "2 units, and 1 serial number")
 	p.fill("#lines textarea", "A1, A2")
 	p.sees("#saved", "draft, kept")
 	p.focus("#scan")

@@ -14,6 +14,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/tax"
+	"itemrack/core/text"
 )
 
 // Line is one line of a basket. Price is of one of what Quantity counts, with tax
@@ -196,7 +197,7 @@ func CheckCashUp(register string, lines int) error {
 		return nil
 	}
 	return fault.Refuse("basket", lines, "to sell it, or give it up, first",
-		"A basket is open at %s, with %d lines. Sell it or give it up first.", register, lines)
+		"A basket is open at %s, with %s. Sell it or give it up first.", register, text.Plural(lines, "line", "lines"))
 }
 
 // LeftOpen reports whether a drawer that was opened then was left open overnight.

@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/money"
+	"itemrack/core/text"
 )
 
 // Takings are what the sales of a day came to up to a moment: how many, and what was paid.
@@ -25,18 +26,11 @@ func (t Takings) Says(before Takings, day string, c money.Currency) string {
 			return fmt.Sprintf("Nothing sold yet today; last %s it was %s by now.", day, c.Format(before.Gross))
 		}
 	}
-	said := fmt.Sprintf("%s taken from %d %s", c.Format(t.Gross), t.Sales, plural(t.Sales, "sale", "sales"))
+	said := fmt.Sprintf("%s taken from %s", c.Format(t.Gross), text.Plural(t.Sales, "sale", "sales"))
 	if !before.Gross.IsPositive() {
 		return fmt.Sprintf("%s; last %s there was nothing by now.", said, day)
 	}
 	return fmt.Sprintf("%s, %s last %s's by now.", said, beside(t.Gross, before.Gross), day)
-}
-
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return one
-	}
-	return many
 }
 
 // beside says how an amount stands to another: as much as, so many percent more or less than,

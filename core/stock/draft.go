@@ -13,6 +13,7 @@ import (
 	"itemrack/core/ledger"
 	"itemrack/core/money"
 	"itemrack/core/serial"
+	"itemrack/core/text"
 )
 
 // Draft makes the entries of one document, each on top of the one before. It
@@ -74,7 +75,8 @@ func (d *Draft) in(line int, key Key, q, value decimal.Decimal, serials []string
 	}
 	if !q.Equal(decimal.New(int64(len(serials)), 0)) {
 		return fault.Field("serials", len(serials), q.String()+" numbers",
-			"%s: %s units need %s serial numbers, %d are given.", item.Name, q, q, len(serials))
+			"%s: %s, and %s.", item.Name, text.Plural(q, "unit", "units"),
+			text.Plural(len(serials), "serial number", "serial numbers"))
 	}
 	for i, part := range evenly(value, len(serials), d.holding.Minor) {
 		if err := d.add(Entry{Line: line, Key: key, Serial: serials[i], Quantity: decimal.New(1, 0), Value: part,

@@ -62,8 +62,8 @@ func (l Leaving) CheckClose(name string) error {
 		return fault.Refuse("closed", name, "another default shelf first",
 			"%s is where goods go unless another shelf is named. Make another one the default first.", name)
 	case !l.Units.IsZero():
-		return fault.Refuse("closed", name, "an empty place", "%s units lie at %s, or are on the way there. Move them first.",
-			l.Units, name)
+		return fault.Refuse("closed", name, "an empty place", "%s at %s, or on the way there. Move them first.",
+			text.Plural(l.Units, "unit is", "units are"), name)
 	case len(l.Open) > 0:
 		return fault.Refuse("closed", name, "nothing open there", "%s can't be closed yet: %s.", name, text.Listed(l.Open))
 	}

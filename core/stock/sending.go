@@ -514,7 +514,7 @@ func (p SettlePlan) fits(item Item, open decimal.Decimal, numbers []string) erro
 	}
 	if !p.Quantity.Equal(decimal.New(int64(len(p.Numbers)), 0)) {
 		return fault.Field("serials", len(p.Numbers), p.Quantity.String()+" numbers", "%s: say which %s.", item.Name,
-			plural(p.Quantity))
+			numbersOf(p.Quantity))
 	}
 	for _, n := range p.Numbers {
 		if !slices.Contains(numbers, n) {

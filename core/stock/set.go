@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/text"
 )
 
 // How stock is put right on the spot.
@@ -57,7 +58,7 @@ func (d *Draft) Put(p Putting) (expected, change decimal.Decimal, err error) {
 	}
 	if item.Tracking == BySerial && !change.Abs().Equal(decimal.New(int64(len(p.Serials)), 0)) {
 		return expected, change, fault.Field("serials", strings.Join(p.Serials, ", "), change.Abs().String()+" numbers",
-			"%s: say which %s.", item.Name, plural(change.Abs()))
+			"%s: say which %s.", item.Name, numbersOf(change.Abs()))
 	}
 	if change.IsNegative() {
 		err = d.putOff(p, change.Abs())
@@ -67,11 +68,9 @@ func (d *Draft) Put(p Putting) (expected, change decimal.Decimal, err error) {
 	return expected, change, err
 }
 
-func plural(n decimal.Decimal) string {
-	if n.Equal(decimal.New(1, 0)) {
-		return "number it is"
-	}
-	return n.String() + " numbers they are"
+// numbersOf asks which of so many numbered goods.
+func numbersOf(n decimal.Decimal) string {
+	return strings.TrimPrefix(text.Plural(n, "number it is", "numbers they are"), "1 ")
 }
 
 // lying is how many lie at a branch in a condition, of the lot where one is said.

@@ -148,7 +148,7 @@ func TestSerialUnitsKeepTheirOwnCost(t *testing.T) {
 	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("1"), d("1"), []string{"A1"}),
 		"in stock already, at Floor")
 	require.ErrorContains(t, draft.Bring(3, at(board, floor), d("3"), d("1"), []string{"B1", "B2"}),
-		"3 units need 3 serial numbers")
+		"3 units, and 2 serial numbers")
 	w := sell(board, "1")
 	_, err := draft.Take(w)
 	require.ErrorContains(t, err, "choose a serial number")

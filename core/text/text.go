@@ -4,6 +4,7 @@
 package text
 
 import (
+	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -69,6 +70,15 @@ func Or(text, usual string) string {
 		return usual
 	}
 	return text
+}
+
+// Plural writes so many of a thing: "1 variant", "3 variants", "0.5 variants", "−1 unit".
+func Plural(n any, one, many string) string {
+	said := fmt.Sprint(n)
+	if strings.TrimLeft(said, "+-−") == "1" {
+		return said + " " + one
+	}
+	return said + " " + many
 }
 
 // Cut shortens a text to so many characters, the last one then being "…".

@@ -17,6 +17,13 @@ func TestTextsAreCountedInCharacters(t *testing.T) {
 	assert.Empty(t, Joined("", ""))
 }
 
+func TestPlural(t *testing.T) {
+	for want, n := range map[string]any{"1 unit": 1, "0 units": uint64(0), "-1 unit": -1, "+1 unit": "+1", "−1 unit": "−1", "1.5 units": "1.5",
+		"11 units": 11} {
+		assert.Equal(t, want, Plural(n, "unit", "units"))
+	}
+}
+
 func TestTextsThatAPersonCallsTheSameAreTheSame(t *testing.T) {
 	for _, pair := range [][2]string{
 		{"Coral", "coral "}, {"Cafe\u0301", "Café"}, {"STRASSE", "straße"}, {"FISH", "ﬁsh"}, {"deep  sea",

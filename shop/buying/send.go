@@ -202,8 +202,8 @@ func (o *openOrder) letter(s *deed.Shop, tx store.Tx, to, words string) ([]byte,
 	if o.SentAt != nil {
 		subject += ", changed"
 	}
-	body := text.Or(text.Prose(words), fmt.Sprintf("Please send us what order %s asks for: %s units, %s.\n\n%s, %s",
-		p.Number, p.Totals().Units, p.Currency.Format(p.Totals().Net),
+	body := text.Or(text.Prose(words), fmt.Sprintf("Please send us what order %s asks for: %s, %s.\n\n%s, %s",
+		p.Number, text.Plural(p.Totals().Units, "unit", "units"), p.Currency.Format(p.Totals().Net),
 		p.Shop, p.Branch))
 	raw, err := device.Compose(device.Letter{From: p.Shop, To: to, Subject: subject, Text: body,
 		ID: fmt.Sprintf("%s.%d", p.Number, o.Revision), At: s.Now(),

@@ -254,7 +254,7 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			return Changed{}, err
 		}
 		return Changed{into,
-			fmt.Sprintf("%d products went from %s into %s.", counts[id], from.Path,
+			fmt.Sprintf("%s went from %s into %s.", text.Plural(counts[id], "product", "products"), from.Path,
 				to.Path)}, categoryChanged(s, tx, into)
 	})
 }

@@ -397,7 +397,7 @@ func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id u
 		return Changed{}, err
 	}
 	return Changed{view.ID,
-		fmt.Sprintf("%s is dropped, with %d variants.", name, len(gone))}, Settled(s, tx, []uint64{view.ID})
+		fmt.Sprintf("%s is dropped, with %s.", name, text.Plural(len(gone), "variant", "variants"))}, Settled(s, tx, []uint64{view.ID})
 }
 
 // DropProduct drops a product that never had stock or sales.

@@ -42,7 +42,7 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return Changed{}, err
 		}
 		return Changed{id,
-			fmt.Sprintf("%s is saved; %d products have it.", name, len(products))}, goods.Reindex(tx, products)
+			fmt.Sprintf("%s is saved; %s it.", name, text.Plural(len(products), "product has", "products have"))}, goods.Reindex(tx, products)
 	})
 }
 

@@ -312,7 +312,7 @@ func PrintLabels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelReq
 		return sheet, err
 	}
 	return sheet, device.Print(ctx, devices.Of(s.Store), device.LabelPrinter,
-		fmt.Sprintf("%d labels, %s", sheet.Count, sheet.Template.Name), sheet.Pages, s.Now())
+		fmt.Sprintf("%s, %s", text.Plural(sheet.Count, "label", "labels"), sheet.Template.Name), sheet.Pages, s.Now())
 }
 
 // Sample is a label with everything on it, for the designer, at prices of a currency.

@@ -41,7 +41,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	)
 	require.NoError(t, err)
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
-	require.ErrorContains(t, err, "3 units need 3 serial numbers", "three delivered, two numbers typed")
+	require.ErrorContains(t, err, "3 units, and 2 serial numbers", "three delivered, two numbers typed")
 	_, err = buying.SaveDelivery(
 		ctx,
 		s.Shop,

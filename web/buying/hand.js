@@ -3,7 +3,7 @@
 // it shows what waits, and computes nothing itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
 import { button, cameraOn, drawLine, keepPage, signal } from "./handheld.js";
-import { units } from "./money.js";
+import { plural, units } from "./money.js";
 import { offered } from "./offers.js";
 import { openQueue } from "./queue.js";
 
@@ -65,7 +65,7 @@ function tag(l) {
     body.push(row);
   }
   if (l.verdict) body.push(make("p", { className: "low hand-verdict", textContent: stands(l) }));
-  if (wait) body.push(make("p", { className: "low hand-verdict", textContent: `▾ ${wait} ${wait === 1 ? "step waits" : "steps wait"} for the line` }));
+  if (wait) body.push(make("p", { className: "low hand-verdict", textContent: `▾ ${plural(wait, "step waits", "steps wait")} for the line` }));
   body.push(make("div", { className: "hand-set" }, button("−", more("-1"), { "aria-label": "One less" }), number, button("+", more("1"), { "aria-label": "One more" })));
   if (l.of && (l.proposed || Number(l.short))) body.push(button(l.proposed ? `Count them instead: scan again` : `All ${units(l.of)} are here`, () => { if (!l.proposed) add({ what: "whole", variant_id: l.variant_id }); }, { className: "act hand-whole", disabled: l.proposed }));
   if (l.no_cost) body.push(make("p", { className: "low", textContent: "▾ What one costs is not known yet." }));

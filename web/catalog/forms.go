@@ -193,7 +193,7 @@ func changeRack(c *kit.Call) error {
 			cell.Value = kit.FigureText(v.OwnRestock)
 		case "barcode":
 			cell.Hint, cell.Wide = v.Barcode, true
-			cell.Note = kit.Plural(len(byVariant[v.ID]), "barcode", "barcodes")
+			cell.Note = text.Plural(len(byVariant[v.ID]), "barcode", "barcodes")
 		default:
 			a := p.Pricing.Book.Find(p.Goods(v), list, one, c.Shop.Now())
 			cell.Hint = c.Terms.Minor().Text(a.Amount)

@@ -3,7 +3,7 @@
 // on: it names what it knows, shows what waits, and adds nothing up itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
 import { button, cameraOn, drawLine, keepPage, signal } from "./handheld.js";
-import { units } from "./money.js";
+import { plural, units } from "./money.js";
 import { openQueue } from "./queue.js";
 
 const $ = (id) => document.getElementById(id);
@@ -33,7 +33,7 @@ function tag() {
   if (l?.unexpected) parts.push(make("p", { className: "low hand-verdict", textContent: "▾ The book does not have this number here. Set it apart." }));
   else if (l && !l.planned) parts.push(make("p", { className: "low hand-verdict", textContent: "▾ Not planned for this count" }));
   if (!l && !g) parts.push(make("p", { className: "low", textContent: "▾ Kept on this device. What it is is told when the line is back." }));
-  if (waits) parts.push(make("p", { className: "low hand-verdict", textContent: `▾ ${waits} ${waits === 1 ? "step waits" : "steps wait"} for the line` }));
+  if (waits) parts.push(make("p", { className: "low hand-verdict", textContent: `▾ ${plural(waits, "step waits", "steps wait")} for the line` }));
   const variant = l?.variant_id || g?.variant_id;
   if (variant && g?.tracking !== "serial") {
     const number = make("input", { className: "form-control num", inputMode: "text", placeholder: "so many, or 3 x 12 + 4", "aria-label": "So many more of it" });

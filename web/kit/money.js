@@ -19,3 +19,6 @@ export const money = (text) => (String(text).startsWith("-") ? "-" : "") + symbo
 
 /** A quantity without the zeros at its end. */
 export const units = (text) => (String(text).includes(".") ? String(text).replace(/\.?0+$/, "") : String(text));
+
+/** So many of a thing: "1 line", "3 lines". */
+export const plural = (n, one, many) => `${n} ${String(n) === "1" ? one : many}`;

@@ -20,6 +20,7 @@ import (
 	"itemrack/core/paper"
 	"itemrack/core/staff"
 	"itemrack/core/terms"
+	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/store/book"
 	"itemrack/store/office"
@@ -95,7 +96,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"sub":      func(a, b decimal.Decimal) decimal.Decimal { return a.Sub(b) },
 		"lower":    strings.ToLower,
 		"permille": func(n int) string { return decimal.New(int64(n), -1).StringFixed(1) },
-		"plural":   Plural,
+		"plural":   text.Plural,
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
@@ -199,15 +200,6 @@ func onDay(day, now time.Time, set terms.Terms) string {
 func toJSON(v any) (template.JS, error) {
 	data, err := json.Marshal(v)
 	return template.JS(data), err //nolint:gosec // json.Marshal escapes what could end a script
-}
-
-// Plural writes "1 variant", "3 variants".
-func Plural(n any, one, many string) string {
-	text := fmt.Sprint(n)
-	if text == "1" {
-		return "1 " + one
-	}
-	return text + " " + many
 }
 
 // dict gives a template several values under names.

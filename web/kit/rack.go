@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
+	"itemrack/core/text"
 	"itemrack/store/goods"
 )
 
@@ -143,7 +144,7 @@ func Hang(p goods.ProductView, mode, what string,
 		}
 		row.Total = p.UnitOf.Format(sum)
 		if built.Across != "" {
-			row.Count = Plural(n, strings.ToLower(built.Across),
+			row.Count = text.Plural(n, strings.ToLower(built.Across),
 				strings.TrimSuffix(strings.ToLower(built.Across), "s")+"s")
 		}
 		view.Rails = append(view.Rails, row)

@@ -1,5 +1,6 @@
 // Choosing labels: how many of each, on what, seen as they print.
 import { ask, guarded, make, part, showRefusal } from "./api.js";
+import { plural } from "./money.js";
 import { addUp } from "./rack.js";
 import { onScan, say } from "./scanline.js";
 
@@ -56,7 +57,7 @@ document.getElementById("print").addEventListener("click", guarded(async () => {
   try {
     const done = await ask("POST", "/api/v1/labels", request());
     showRefusal(box, null);
-    say(`${done.labels} labels printed on ${done.pages} ${done.pages === 1 ? "page" : "pages"}.`);
+    say(`${plural(done.labels, "label", "labels")} printed on ${plural(done.pages, "page", "pages")}.`);
   } catch (refusal) { showRefusal(box, refusal); }
 }));
 onScan(async (text) => {

@@ -3,7 +3,7 @@
 import { approved } from "./approve.js";
 import { ask, guarded, make, part, showRefusal } from "./api.js";
 import { changePerson } from "./lock.js";
-import { figure, money, units } from "./money.js";
+import { figure, money, plural, units } from "./money.js";
 import { panelsIn, reading } from "./register_panels.js";
 import { paying } from "./register_pay.js";
 import { focusScan, missed, offer, onScan, say } from "./scanline.js";
@@ -40,7 +40,7 @@ function start() {
     const count = next.lines.length + next.vouchers.length + next.backs.length;
     document.getElementById("strip-empty").hidden = count > 0;
     const facts = [];
-    if (next.lines.length) facts.push(`${next.lines.length} ${next.lines.length === 1 ? "line" : "lines"} · ${next.totals.units} units`);
+    if (next.lines.length) facts.push(`${plural(next.lines.length, "line", "lines")} · ${plural(next.totals.units, "unit", "units")}`);
     if (next.off) facts.push(`${next.off} off: −${figure(next.off_amount)}`);
     if (next.note) facts.push("noted");
     document.getElementById("facts").textContent = facts.join(" · ") || (count ? "" : "nothing yet");

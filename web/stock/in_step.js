@@ -1,5 +1,6 @@
 // Shows what comes of each check as soon as it is done.
 import { make } from "./api.js";
+import { plural } from "./money.js";
 
 const progress = document.getElementById("progress");
 const rows = [...document.querySelectorAll("#checks tbody tr")];
@@ -11,7 +12,7 @@ function take(line) {
   if (line.done) {
     document.getElementById("agrees").hidden = wrong > 0 || Boolean(line.failed);
     differs.hidden = wrong === 0 && !line.failed;
-    differs.textContent = line.failed || `${wrong === 1 ? "1 check does" : wrong + " checks do"} not agree. The first thing that is wrong stands beside it.`;
+    differs.textContent = line.failed || `${plural(wrong, "check does", "checks do")} not agree. The first thing that is wrong stands beside it.`;
     return;
   }
   const row = rows[done++];
