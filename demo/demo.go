@@ -99,6 +99,9 @@ func SetUp(ctx context.Context, s *deed.Shop) (bool, error) {
 	return true, nil
 }
 
+// Days of history that the demo shop has unless somebody asks for other.
+const Days = 120
+
 // Load fills an empty database with the demo shop and some days of history up to
 // now, and tells how many days are done. It reports false, and does nothing, where there is a shop
 // already.

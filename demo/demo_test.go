@@ -28,12 +28,12 @@ import (
 // empty is a shop in a database with nothing in it.
 func empty(t *testing.T) *testkit.Shop { return testkit.Bare(t) }
 
-// TestTheDemoShop loads the demo shop and holds that it is whole: people, all
+// TestTheDemoShop loads the demo shop with all its days, as the start command does, and holds that it is whole: people, all
 // kinds of tracking, history through every deed, records in step.
 func TestTheDemoShop(t *testing.T) {
 	ctx := context.Background()
 	s := empty(t)
-	made, err := demo.Load(ctx, s.Shop, 12, 26, func(int) {})
+	made, err := demo.Load(ctx, s.Shop, demo.Days, 26, func(int) {})
 	require.NoError(t, err)
 	assert.True(t, made)
 	s.InStep(t)
@@ -77,7 +77,7 @@ func TestTheDemoShop(t *testing.T) {
 		_, err := shopoffice.SignIn(ctx, s.Shop, "127.0.0.1", p.Login, demo.Password)
 		assert.NoError(t, err)
 	}
-	made, err = demo.Load(ctx, s.Shop, 12, 26, func(int) {})
+	made, err = demo.Load(ctx, s.Shop, demo.Days, 26, func(int) {})
 	require.NoError(t, err)
 	assert.False(t, made, "a shop that is there is left alone")
 }

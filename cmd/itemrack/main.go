@@ -232,7 +232,7 @@ func sweep(ctx context.Context, s *shopdeed.Shop) {
 
 func runDemo(ctx context.Context, s *shopdeed.Shop, args []string, out io.Writer) error {
 	flags := flag.NewFlagSet("demo", flag.ContinueOnError)
-	days := flags.Int("days", 120, "days of history")
+	days := flags.Int("days", demo.Days, "days of history")
 	seedNumber := flags.Uint64("seed", 26, "seed of the generator")
 	if err := flags.Parse(args); err != nil {
 		return err

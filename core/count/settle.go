@@ -22,7 +22,7 @@ const (
 // Check refuses anything else.
 func (u Uncounted) Check() error {
 	if u != Leave && u != Zero {
-		return fault.Field("uncounted", u, "leave or zero",
+		return fault.Field("uncounted", u, "leave them as they are, or take them as zero",
 			"Say what becomes of the rows that nobody counted: leave them as they are, or take them as zero.")
 	}
 	return nil
@@ -67,7 +67,7 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 	if row.Apart {
 		if s.Readings[row.Key] != NotYet {
 			return f, fault.Field("choices", held.Items[row.Key.Variant].Name, "a recount, a choice, or to leave it",
-				"%s: its counters differ. Count it again, choose one of them, or leave the row as it is.",
+				"%s: its counters differ.",
 				held.Items[row.Key.Variant].Name)
 		}
 		f.Counted = false

@@ -36,8 +36,8 @@ function tag() {
   if (waits) parts.push(make("p", { className: "low hand-verdict", textContent: `▾ ${plural(waits, "step waits", "steps wait")} for the line` }));
   const variant = l?.variant_id || g?.variant_id;
   if (variant && g?.tracking !== "serial") {
-    const number = make("input", { className: "form-control num", inputMode: "text", placeholder: "so many, or 3 x 12 + 4", "aria-label": "So many more of it" });
-    const form = make("form", { className: "hand-more" }, number, make("span"), make("button", { className: "act", textContent: "Add" }));
+    const number = make("input", { className: "form-control num wide", inputMode: "text", placeholder: "so many, or 3 x 12 + 4", "aria-label": "So many more of it" });
+    const form = make("form", { className: "hand-more" }, number, make("button", { className: "act", textContent: "Add" }));
     form.addEventListener("submit", (event) => {
       event.preventDefault();
       if (number.value.trim()) add({ variant_id: variant, lot_id: l?.lot_id || 0, condition: l?.condition || "", quantity: number.value, shown: variant });

@@ -327,7 +327,7 @@ func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]sho
 		"ZeroValue": zeroValue, "AllUnits": units.Add(zeroUnits), "AllValue": value.Add(zeroValue), "Units": units, "Value": value,
 		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": c.Terms.Tolerance.IsPositive() && gross.GreaterThan(c.Terms.Tolerance),
 		"Figures": []kit.Figure{{Amount: strconv.Itoa(done), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
-			{Amount: kit.Signed("", units), Name: "units of variance"}, c.Money(value, "value of variance")}} {
+			{Amount: kit.Signed("", units), Name: "variance in units"}, c.Money(value, "variance in value")}} {
 		data[name] = v
 	}
 	return nil
