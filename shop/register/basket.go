@@ -130,10 +130,10 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 	return viewAt(s, q, set, register, at, nil)
 }
 
-// viewAt works out a basket that was read, as it is shown; found is what was read of its goods
+// viewAt works out a basket that was read, as it is shown; stand is what was read of its goods
 // already, nil where that was not.
 func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At,
-	found map[uint64]goods.Sellable) (BasketView, error) {
+	stand *book.Standing) (BasketView, error) {
 	basket := at.Basket
 	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{}, Notes: []decimal.Decimal{},
 		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,
@@ -145,7 +145,7 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.
 		}
 	}
 	if len(basket.Lines) > 0 {
-		if err := viewLines(s, q, set, &view, basket, at.Around, found); err != nil {
+		if err := viewLines(s, q, set, &view, basket, at.Around, stand); err != nil {
 			return view, err
 		}
 	}
@@ -164,14 +164,16 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.
 
 // viewLines works out the lines of a basket and what they come to.
 func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at trade.Around,
-	found map[uint64]goods.Sellable) error {
+	stand *book.Standing) error {
 	ids := variantsOf(basket.Lines)
-	var err error
-	if found == nil {
-		if found, err = goods.Sellables(q, ids, s.Now()); err != nil {
+	if stand == nil {
+		read, err := book.Stand(q, ids, s.Now())
+		if err != nil {
 			return err
 		}
+		stand = &read
 	}
+	found, held := stand.Goods, stand.Held
 	parts, err := goods.Bundled(q, found)
 	if err != nil {
 		return err
@@ -181,9 +183,10 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 			ids = append(ids, p.Variant)
 		}
 	}
-	held, err := book.Look(q, ids)
-	if err != nil {
-		return err
+	if len(parts) > 0 {
+		if held, err = book.Look(q, ids); err != nil {
+			return err
+		}
 	}
 	lines := sale.Priced(basket, found)
 	day := set.Day(s.Now())
@@ -243,8 +246,8 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 // named says what places are called and how far they are, the nearest first.
 func named(a trade.Around, list []sale.Place) []sale.Place {
 	for i := range list {
-		list[i].Name = a.Names[list[i].Branch]
-		if minutes, known := a.Minutes[list[i].Branch]; known {
+		list[i].Name = a.Name(list[i].Branch)
+		if minutes, known := a.Minutes(list[i].Branch); known {
 			list[i].Minutes = minutes
 		}
 	}
@@ -291,7 +294,14 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in BasketAdd) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
-		till, err := openTill(tx, who, register, 0)
+		var asking scan.Asking
+		if in.Variant == 0 && !sale.IsCredit(in.Code) {
+			var err error
+			if asking, err = scan.Ask(tx.Q, in.Code, 20); err != nil {
+				return BasketView{}, err
+			}
+		}
+		till, err := scannedAt(tx, who, register, 0, asking.Lookup)
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -307,7 +317,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return forCredit(s, tx, register, in.Code)
 		}
 		if variant == 0 {
-			meant, err := scan.Read(tx.Q, in.Code, 20)
+			meant, err := asking.Meaning(tx.Q)
 			if err != nil {
 				return BasketView{}, err
 			}
@@ -322,11 +332,11 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			}
 			lot = lotSaid{meant.Found[0].Lot, meant.Found[0].Expiry}
 		}
-		found, err := goods.Sellables(tx.Q, append(variantsOf(till.Lines), variant), s.Now())
+		known, err := see(s, tx, till, append(variantsOf(till.Lines), variant))
 		if err != nil {
 			return BasketView{}, err
 		}
-		v, ok := found[variant]
+		v, ok := known.Goods[variant]
 		if !ok {
 			return BasketView{}, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
 		}
@@ -336,7 +346,7 @@ func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 			return BasketView{}, err
 		}
-		return addAll(s, tx, till, v, add, found)
+		return addAll(s, tx, till, v, add, known)
 	})
 }
 
@@ -364,9 +374,8 @@ func forCredit(s *deed.Shop, tx store.Tx, register uint64, typed string) (Basket
 }
 
 // addAll puts something into a basket: one line, or as many as it takes.
-// Found is what was read of all of the basket's goods, nil where that was not.
 func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sale.Adding,
-	found map[uint64]goods.Sellable) (BasketView, error) {
+	known seen) (BasketView, error) {
 	all, err := v.OneByOne(add.Quantity, add.Serial)
 	if err != nil {
 		return BasketView{}, err
@@ -391,7 +400,7 @@ func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sa
 	if len(all) > 1 {
 		touched.Says = fmt.Sprintf("%s: %d added.", v.FullName(), len(all))
 	}
-	return keep(s, tx, till, touched, found)
+	return keepSeen(s, tx, till, touched, known)
 }
 
 // lotSaid is a lot as a code, or a person, says it.
@@ -429,7 +438,12 @@ func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.
 
 // openTill reads a register for a deed of somebody who works there.
 func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till, error) {
-	till, err := trade.OpenTill(tx, register, basket)
+	return scannedAt(tx, who, register, basket, nil)
+}
+
+// scannedAt is openTill where something was scanned.
+func scannedAt(tx store.Tx, who staff.Actor, register, basket uint64, scanned *goods.Lookup) (trade.Till, error) {
+	till, err := trade.OpenTill(tx, register, basket, scanned)
 	if err != nil {
 		return till, err
 	}
@@ -437,8 +451,32 @@ func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till
 }
 
 // keep writes what became of a line and shows the basket, which is what the till knows with that line.
-func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched,
-	found map[uint64]goods.Sellable) (BasketView, error) {
+func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (BasketView, error) {
+	known, err := see(s, tx, till, variantsOf(till.With(touched.Line).Lines))
+	if err != nil {
+		return BasketView{}, err
+	}
+	return keepSeen(s, tx, till, touched, known)
+}
+
+// seen is what is read to show a basket: how its goods stand, and what is around its register.
+type seen struct {
+	book.Standing
+	around *trade.Around
+}
+
+// see reads what is needed to show a basket with these goods, in one round trip.
+func see(s *deed.Shop, tx store.Tx, till trade.Till, variants []uint64) (seen, error) {
+	around, parts, err := trade.AroundAt(tx.Q, till.Branch)
+	if err != nil {
+		return seen{}, err
+	}
+	stand, err := book.Stand(tx.Q, variants, s.Now(), parts...)
+	return seen{stand, around}, err
+}
+
+// keepSeen is keep where what is needed to show the basket was read.
+func keepSeen(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched, known seen) (BasketView, error) {
 	line, err := trade.KeepLine(tx, till.BasketID, touched.Line)
 	if err != nil {
 		return BasketView{}, err
@@ -447,13 +485,9 @@ func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched,
 	if err != nil {
 		return BasketView{}, err
 	}
-	around, err := trade.ReadAround(tx.Q, till.Register)
-	if err != nil {
-		return BasketView{}, err
-	}
 	touched.Line.ID = line
 	view, err := viewAt(s, tx.Q, set, till.Register, trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
-		Around: around}, found)
+		Around: *known.around}, &known.Standing)
 	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
 	return view, err
 }
@@ -579,7 +613,7 @@ func ChangeBasketLine(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 		if err := ask.Keep(tx, till.Register, till.BasketID, 0); err != nil {
 			return BasketView{}, err
 		}
-		return keep(s, tx, till, touched, nil)
+		return keep(s, tx, till, touched)
 	})
 }
 

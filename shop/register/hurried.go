@@ -65,11 +65,11 @@ func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 			return Hurried{}, err
 		}
-		found, err := goods.Sellables(tx.Q, []uint64{made.Variants[0].ID}, s.Now())
+		known, err := see(s, tx, till, append(variantsOf(till.Lines), made.Variants[0].ID))
 		if err != nil {
 			return Hurried{}, err
 		}
-		view, err := addAll(s, tx, till, found[made.Variants[0].ID], sale.Adding{}, nil)
+		view, err := addAll(s, tx, till, known.Goods[made.Variants[0].ID], sale.Adding{}, known)
 		return Hurried{made, view}, err
 	})
 }

@@ -60,19 +60,39 @@ func (s *Scanned) Numbers(item goods.Sellable) {
 	s.Units, s.fills = decimal.New(int64(len(list)), 0), true
 }
 
-// Read finds what a code means, which may have a number before it: "12 x
-// 2000000000015".
-func Read(q store.Q, typed string, most int) (Scanned, error) {
+// Asking is a scan of which the meaning is being looked up: its first query can be sent with others.
+type Asking struct {
+	scan.Asked
+	*goods.Lookup
+}
+
+// Ask begins to find what a code means, which may have a number before it: "12 x 2000000000015".
+func Ask(q store.Q, typed string, most int) (Asking, error) {
 	asked, err := scan.Read(typed)
 	if err != nil {
-		return Scanned{Asked: asked}, err
+		return Asking{Asked: asked}, err
 	}
-	s := Scanned{Asked: asked, Units: asked.Each}
-	s.Found, err = goods.Find(q, asked.Code, most)
-	if err == nil && s.One() {
-		s.Units = asked.Units(s.Found[0].Factor, s.Found[0].Quantity)
+	look, err := goods.LookUp(q, asked.Code, most)
+	return Asking{asked, look}, err
+}
+
+// Meaning is what the code means.
+func (a Asking) Meaning(q store.Q) (Scanned, error) {
+	s := Scanned{Asked: a.Asked, Units: a.Each}
+	var err error
+	if s.Found, err = a.Found(q); err == nil && s.One() {
+		s.Units = a.Units(s.Found[0].Factor, s.Found[0].Quantity)
 	}
 	return s, err
+}
+
+// Read finds what a code means.
+func Read(q store.Q, typed string, most int) (Scanned, error) {
+	asking, err := Ask(q, typed, most)
+	if err != nil {
+		return Scanned{Asked: asking.Asked}, err
+	}
+	return asking.Meaning(q)
 }
 
 // Adding is what a scan of one variant puts into a basket, in counts what was said

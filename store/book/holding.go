@@ -46,17 +46,7 @@ func Known(q db.Q, variants []uint64, serials []string) (stock.Holding, error) {
 func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string,
 	lock string) (stock.Holding, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(variants)))
-	h := stock.Holding{
-		Items:    map[uint64]stock.Item{},
-		Pools:    map[uint64]cost.Pool{},
-		Balances: map[stock.Key]decimal.Decimal{},
-		Shelves:  map[uint64]stock.Shelf{},
-		Lots:     map[uint64]serial.Lot{},
-		Units:    map[stock.UnitKey]stock.Unit{},
-		Numbers:  map[stock.NumberKey]stock.NumberOwner{},
-		Stood:    map[uint64]stock.Stood{},
-		Still:    map[stock.StillKey]stock.Still{},
-	}
+	h := nothing()
 	if len(ids) == 0 {
 		return h, nil
 	}
@@ -92,6 +82,62 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		}
 	}
 	return h, nil
+}
+
+// nothing is what is on hand of no variants.
+func nothing() stock.Holding {
+	return stock.Holding{
+		Items:    map[uint64]stock.Item{},
+		Pools:    map[uint64]cost.Pool{},
+		Balances: map[stock.Key]decimal.Decimal{},
+		Shelves:  map[uint64]stock.Shelf{},
+		Lots:     map[uint64]serial.Lot{},
+		Units:    map[stock.UnitKey]stock.Unit{},
+		Numbers:  map[stock.NumberKey]stock.NumberOwner{},
+		Stood:    map[uint64]stock.Stood{},
+		Still:    map[stock.StillKey]stock.Still{},
+	}
+}
+
+// Standing is goods with their prices, and what is on hand of them without what it is worth: enough to show a
+// basket.
+type Standing struct {
+	Goods map[uint64]goods.Sellable
+	Held  stock.Holding
+}
+
+// Stand reads how some variants stand at a moment, without locks, in one round trip with what else is wanted.
+func Stand(q db.Q, variants []uint64, moment time.Time, more ...db.Part) (Standing, error) {
+	st := Standing{Goods: map[uint64]goods.Sellable{}, Held: nothing()}
+	if len(variants) == 0 {
+		return st, db.Read(q, more...)
+	}
+	set, err := q.Terms()
+	if err != nil {
+		return st, err
+	}
+	h := &st.Held
+	h.Minor = set.Minor()
+	parts, settle, err := goods.SellableParts(q, variants, moment)
+	if err != nil {
+		return st, err
+	}
+	around, err := aroundParts(q, h, "")
+	if err != nil {
+		return st, err
+	}
+	in := db.IDs(variants)
+	if err := db.Read(q, slices.Concat(parts, around, []db.Part{balancesPart(*h, in, ""), stillPart(*h, in, set.Zone),
+		lotsPart(h.Lots, in), unitsPart(h.Units, in, nil)}, more)...); err != nil {
+		return st, err
+	}
+	if st.Goods, err = settle(); err != nil {
+		return st, err
+	}
+	for id, v := range st.Goods {
+		h.Items[id] = v.Item()
+	}
+	return st, nil
 }
 
 // aroundParts reads what is the same for all variants; where rows are to be locked, the

@@ -35,34 +35,83 @@ func (f Found) Paper() bool {
 	return f.Kind == "document" || f.Kind == "order" || f.Kind == "sending" || f.Kind == "count"
 }
 
-// Find looks a text up as core/scan says; only what no way finds is words, with typing
-// errors forgiven when nothing else is found.
-func Find(q db.Q, text string, most int) ([]Found, error) {
-	text = strings.TrimSpace(text)
+// Lookup is a text that is being looked up as core/scan says: the first way by itself, which finds most of what
+// is scanned and can be sent with other queries, then the others.
+type Lookup struct {
+	text  string
+	most  int
+	tries []scan.Try
+	first [][]Found
+	sent  bool
+}
+
+// LookUp begins to look a text up.
+func LookUp(q db.Q, text string, most int) (*Lookup, error) {
 	scales, err := scales(q)
 	if err != nil {
 		return nil, err
 	}
-	tries := scan.Tries(text, scales)
-	if len(tries) == 0 {
+	l := &Lookup{text: strings.TrimSpace(text), most: most}
+	l.tries = scan.Tries(l.text, scales)
+	return l, nil
+}
+
+// First is the query of the first way, to be sent once; none where nothing is looked up.
+func (l *Lookup) First() []db.Part {
+	if l == nil {
+		return nil
+	}
+	l.sent = true
+	var parts []db.Part
+	parts, l.first = ways(l.tries[:min(1, len(l.tries))], l.most)
+	return parts
+}
+
+// Found is what the text came to; only what no way finds is words, with typing errors forgiven when nothing
+// else is found.
+func (l *Lookup) Found(q db.Q) ([]Found, error) {
+	if len(l.tries) == 0 {
 		return []Found{}, nil
 	}
-	found, err := try(q, tries, most)
+	if !l.sent {
+		if err := db.Read(q, l.First()...); err != nil {
+			return nil, err
+		}
+	}
+	if len(l.first[0]) > 0 {
+		return l.first[0], nil
+	}
+	parts, others := ways(l.tries[1:], l.most)
+	if err := db.Read(q, parts...); err != nil {
+		return nil, err
+	}
+	for _, found := range others {
+		if len(found) > 0 {
+			return found, nil
+		}
+	}
+	found, err := byWords(q, l.text, l.most)
 	if err != nil || len(found) > 0 {
 		return found, err
 	}
-	if found, err = byWords(q, text, most); err != nil || len(found) > 0 {
-		return found, err
-	}
-	meant, err := Meant(q, text)
+	meant, err := Meant(q, l.text)
 	if err != nil || meant == "" {
 		return []Found{}, err
 	}
-	found, err = byWords(q, meant, most)
+	found, err = byWords(q, meant, l.most)
 	for i := range found {
 		found[i].Meant = meant
 	}
 	return found, err
+}
+
+// Find looks a text up.
+func Find(q db.Q, text string, most int) ([]Found, error) {
+	l, err := LookUp(q, text, most)
+	if err != nil {
+		return nil, err
+	}
+	return l.Found(q)
 }
 
 // scales reads how the numbers of the shop's scales begin.
@@ -96,8 +145,8 @@ var lookUps = map[scan.By]string{
 		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL, '' FROM purchase_order WHERE number = ? LIMIT ?",
 }
 
-// try looks a code up in every way, in one round trip, and returns what the first found.
-func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
+// ways are the queries of some ways to look a code up, and where what each found will be.
+func ways(tries []scan.Try, most int) ([]db.Part, [][]Found) {
 	all := make([][]Found, len(tries))
 	parts := make([]db.Part, len(tries))
 	for i, t := range tries {
@@ -121,15 +170,7 @@ func try(q db.Q, tries []scan.Try, most int) ([]Found, error) {
 			return err
 		}}
 	}
-	if err := db.Read(q, parts...); err != nil {
-		return nil, err
-	}
-	for _, found := range all {
-		if len(found) > 0 {
-			return found, nil
-		}
-	}
-	return nil, nil
+	return parts, all
 }
 
 // The settings that say how the numbers of the shop's scales begin: of those with

@@ -1,6 +1,7 @@
 package goods
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -32,14 +33,25 @@ type sellableRow struct {
 
 // Sellables reads some variants with their prices at a moment, in one round trip.
 func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, error) {
-	found := map[uint64]Sellable{}
 	if len(ids) == 0 {
-		return found, nil
+		return map[uint64]Sellable{}, nil
 	}
+	parts, settle, err := SellableParts(q, ids, moment)
+	if err != nil {
+		return nil, err
+	}
+	if err := db.Read(q, parts...); err != nil {
+		return nil, err
+	}
+	return settle()
+}
+
+// SellableParts are the queries of Sellables, and what makes of their answers what they come to.
+func SellableParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
 	in := "SELECT product_id FROM variant WHERE id IN (" + db.IDs(ids) + ")"
 	p, parts, err := prices.Finding(q, in, moment)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	var rows []sellableRow
 	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
@@ -47,7 +59,7 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	var inherited Inheritance
 	above, err := inheritanceParts(q, &inherited)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	parts = append(
 		parts,
@@ -78,20 +90,20 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	var conditions []stock.ConditionFacts
 	facts, err := office.ConditionsParts(q, &conditions)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	parts = append(parts, facts...)
-	if err := db.Read(q, append(parts, above...)...); err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		r.Bundled, r.Barcode = bundled[r.ID], barcodes[r.ID]
-		r.In = sale.SoldApart(conditions, own[r.ID])
-		if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
-			return nil, err
+	return slices.Concat(parts, facts, above), func() (map[uint64]Sellable, error) {
+		found := make(map[uint64]Sellable, len(rows))
+		for _, r := range rows {
+			r.Bundled, r.Barcode = bundled[r.ID], barcodes[r.ID]
+			r.In = sale.SoldApart(conditions, own[r.ID])
+			var err error
+			if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
+				return nil, err
+			}
 		}
-	}
-	return found, nil
+		return found, nil
+	}, nil
 }
 
 // bundledPart finds which variants bundles hold.

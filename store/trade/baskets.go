@@ -155,17 +155,62 @@ func heldPart(rows *[]Held, where string, args ...any) db.Part {
 // Around is what is around a register: its branch, the baskets on hold there, what the branches are
 // called, and how many minutes the others are away.
 type Around struct {
-	Branch  uint64
-	Held    []Held
-	Names   map[uint64]string
-	Minutes map[uint64]int
+	Branch uint64
+	Held   []Held
+	ways   ways
 }
 
-// ReadAround reads what is around a register, in one go.
-func ReadAround(q db.Q, register uint64) (Around, error) {
-	a := Around{Held: []Held{}, Names: map[uint64]string{}, Minutes: map[uint64]int{}}
-	err := a.known(db.Read(q, a.parts(register)...), register)
-	return a, err
+// ways say what branches are called, and how many minutes it takes from one to another.
+type ways struct {
+	names   map[uint64]string
+	minutes map[[2]uint64]int
+}
+
+// Name is what a branch is called.
+func (a Around) Name(branch uint64) string { return a.ways.names[branch] }
+
+// Minutes is how many minutes another branch is away, where that is known.
+func (a Around) Minutes(branch uint64) (int, bool) {
+	n, known := a.ways.minutes[[2]uint64{a.Branch, branch}]
+	return n, known
+}
+
+// AroundAt is what is around the registers of a branch, and the queries that read it.
+func AroundAt(q db.Q, branch uint64) (*Around, []db.Part, error) {
+	a := &Around{Branch: branch, Held: []Held{}}
+	parts, err := waysParts(q, &a.ways)
+	return a, append(parts, heldPart(&a.Held, "b.branch_id = ?", branch)), err
+}
+
+// waysParts are the queries of the ways, or none where a copy is kept.
+func waysParts(q db.Q, into *ways) ([]db.Part, error) {
+	return db.Copied(q, "ways", into, func(into *ways) []db.Part {
+		*into = ways{map[uint64]string{}, map[[2]uint64]int{}}
+		return []db.Part{
+			{SQL: "SELECT id, name FROM branch", Row: func(scan func(into ...any) error) error {
+				var id uint64
+				var name string
+				err := scan(&id, &name)
+				into.names[id] = name
+				return err
+			}},
+			{SQL: "SELECT from_id, to_id, minutes FROM branch_way", Row: func(scan func(into ...any) error) error {
+				var pair [2]uint64
+				var minutes int
+				err := scan(&pair[0], &pair[1], &minutes)
+				into.minutes[pair] = minutes
+				return err
+			}},
+		}
+	})
+}
+
+// parts are the queries of what is around a register of which the branch is not known yet.
+func (a *Around) parts(q db.Q, register uint64) ([]db.Part, error) {
+	parts, err := waysParts(q, &a.ways)
+	return append(parts, db.Part{SQL: "SELECT branch_id FROM register WHERE id = ?", Args: []any{register},
+		Row: func(scan func(into ...any) error) error { return scan(&a.Branch) }},
+		heldPart(&a.Held, "b.branch_id = (SELECT branch_id FROM register WHERE id = ?)", register)), err
 }
 
 // known refuses a register that there is not.
@@ -174,30 +219,6 @@ func (a *Around) known(err error, register uint64) error {
 		err = fault.Missing("register", register, "There is no register %d.", register)
 	}
 	return err
-}
-
-func (a *Around) parts(register uint64) []db.Part {
-	const here = "(SELECT branch_id FROM register WHERE id = ?)"
-	return []db.Part{
-		{SQL: "SELECT branch_id FROM register WHERE id = ?", Args: []any{register},
-			Row: func(scan func(into ...any) error) error { return scan(&a.Branch) }},
-		heldPart(&a.Held, "b.branch_id = "+here, register),
-		{SQL: "SELECT id, name FROM branch", Row: func(scan func(into ...any) error) error {
-			var id uint64
-			var name string
-			err := scan(&id, &name)
-			a.Names[id] = name
-			return err
-		}},
-		{SQL: "SELECT to_id, minutes FROM branch_way WHERE from_id = " + here, Args: []any{register},
-			Row: func(scan func(into ...any) error) error {
-				var to uint64
-				var minutes int
-				err := scan(&to, &minutes)
-				a.Minutes[to] = minutes
-				return err
-			}},
-	}
 }
 
 // AddVoucher puts a voucher on a basket that it is to give.

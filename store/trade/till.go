@@ -12,6 +12,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/store/book"
+	"itemrack/store/goods"
 	"itemrack/store/internal/db"
 )
 
@@ -32,16 +33,16 @@ type Till struct {
 	Backs []Back
 }
 
-// OpenTill reads a register for a sale, in one round trip. Basket 0 takes the one that
-// the register is at.
-func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
+// OpenTill reads a register for a sale, in one round trip with the first way to look up what was scanned, if
+// anything was. Basket 0 takes the one that the register is at.
+func OpenTill(tx db.Tx, register, basket uint64, scanned *goods.Lookup) (Till, error) {
 	t := Till{Basket: sale.Basket{List: price.Regular}}
 	which, id := "open_register_id = ?", register
 	if basket != 0 {
 		which, id = "id = ? AND register_id = "+db.IDs([]uint64{register}), basket
 	}
-	err := t.read(tx, register, headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
-		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id))
+	err := t.read(tx, register, append([]db.Part{headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
+		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id)}, scanned.First()...)...)
 	return t, err
 }
 
@@ -234,13 +235,15 @@ type At struct {
 
 // ReadAt reads the basket that a register is at with what is around it, in one go.
 func ReadAt(q db.Q, register uint64) (At, error) {
-	at := At{Basket: sale.Basket{List: price.Regular},
-		Around: Around{Held: []Held{}, Names: map[uint64]string{}, Minutes: map[uint64]int{}}}
+	at := At{Basket: sale.Basket{List: price.Regular}, Around: Around{Held: []Held{}}}
 	which := "open_register_id = ?"
+	around, err := at.parts(q, register)
+	if err != nil {
+		return at, err
+	}
 	parts := append([]db.Part{headPart(&at.ID, &at.Basket, which, register, ""), linesPart(&at.Basket, which, register),
-		vouchersPart(&at.Basket, which, register), backsPart(&at.Backs, which, register)}, at.parts(register)...)
-	err := at.known(db.Read(q, parts...), register)
-	return at, err
+		vouchersPart(&at.Basket, which, register), backsPart(&at.Backs, which, register)}, around...)
+	return at, at.known(db.Read(q, parts...), register)
 }
 
 // Lines reads the basket that a register is at, its number (0 for none) and what comes back on it.

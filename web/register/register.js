@@ -36,7 +36,7 @@ function start() {
   // --- drawing ------------------------------------------------------------
   function draw(next, touched) {
     till.basket = next;
-    list.replaceChildren(...next.lines.map(kept), ...next.vouchers.map(voucher), ...next.backs.map(back));
+    hang([...next.lines.map(kept), ...next.vouchers.map(voucher), ...next.backs.map(back)]);
     const count = next.lines.length + next.vouchers.length + next.backs.length;
     document.getElementById("strip-empty").hidden = count > 0;
     const facts = [];
@@ -67,6 +67,12 @@ function start() {
     for (const p of places.slice(0, 2)) said.push(`${units(p.quantity)} ${p.name}${p.minutes > 0 ? `, ${p.minutes} min` : ""}`);
     if (places.length > 2) said.push(`${places.length - 2} more`);
     return said;
+  }
+
+  // What hangs where it is to hang is left there: the page is laid out anew for what changed alone.
+  function hang(elements) {
+    elements.forEach((element, i) => { if (list.children[i] !== element) list.insertBefore(element, list.children[i] || null); });
+    while (list.children.length > elements.length) list.lastChild.remove();
   }
 
   // A line that did not change keeps its row.
