@@ -1,5 +1,5 @@
 import { ask, guarded, make, newKey, onSubmit, showRefusal } from "./api.js";
-import { savedForms } from "./form.js";
+import { savedForms, whole } from "./form.js";
 
 const box = document.getElementById("form-error");
 savedForms("[data-schedule]", (form) => "/api/v1/count-schedules" + (Number(form.dataset.schedule) ? "/" + form.dataset.schedule : ""),
@@ -8,7 +8,7 @@ for (const form of document.querySelectorAll("[data-prepare]")) {
   let key = newKey();
   onSubmit(form, async () => {
     try {
-      const made = await ask("POST", `/api/v1/count-schedules/${form.dataset.prepare}/prepare`, { most: Number(form.elements.most.value) || 0, counter_ids: [], blind: false }, key);
+      const made = await ask("POST", `/api/v1/count-schedules/${form.dataset.prepare}/prepare`, { most: whole(form.elements.most.value), counter_ids: [], blind: false }, key);
       location.href = "/counts/" + made.id;
     } catch (refusal) {
       if (!refusal.lost) key = newKey();

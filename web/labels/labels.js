@@ -1,5 +1,6 @@
 // Choosing labels: how many of each, on what, seen as they print.
 import { ask, guarded, make, part, showRefusal } from "./api.js";
+import { whole } from "./form.js";
 import { plural } from "./money.js";
 import { addUp } from "./rack.js";
 import { onScan, say } from "./scanline.js";
@@ -13,8 +14,8 @@ const list = document.getElementById("list");
 const condition = document.getElementById("condition");
 const here = JSON.parse(document.getElementById("here").textContent);
 const cells = () => [...document.querySelectorAll("input.rack-cell, input.wish")];
-const wishes = () => cells().filter((c) => Number(c.value) > 0).map((c) => ({ variant_id: Number(c.dataset.variant), copies: Number(c.value) }));
-const request = () => ({ template: template.value, price_list_id: list ? Number(list.value) : 0, skip: Number(skip.value) || 0, condition: condition?.value ?? "", labels: wishes() });
+const wishes = () => cells().filter((c) => whole(c.value) !== 0).map((c) => ({ variant_id: Number(c.dataset.variant), copies: whole(c.value) }));
+const request = () => ({ template: template.value, price_list_id: list ? Number(list.value) : 0, skip: whole(skip.value), condition: condition?.value ?? "", labels: wishes() });
 
 if (localStorage.getItem("label-template") && !new URLSearchParams(location.search).get("template")) {
   template.value = localStorage.getItem("label-template");
