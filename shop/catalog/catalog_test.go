@@ -15,6 +15,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/price"
+	"itemrack/core/revision"
 	"itemrack/shop/catalog"
 	"itemrack/shop/office"
 	"itemrack/shop/prices"
@@ -123,9 +124,18 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 			}
 		}
 	}
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
-		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes"})
+	shown := revision.Of(coral)
+	saved, err := catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes", Revision: shown})
 	require.NoError(t, err)
+	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID, catalog.ValueInSet{Name: "Coral red", Revision: shown})
+	require.True(t, fault.Is(err, fault.Conflict))
+	assert.Equal(t, "revision", fault.Of(err).Field)
+	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes", Revision: saved.Revision})
+	require.NoError(t, err, "whoever saw the last one goes on")
+	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", 9999, catalog.ValueInSet{Name: "Nothing"})
+	assert.True(t, fault.Is(err, fault.NotFound))
 	assert.Equal(t, "Sunset · S", s.View(t, made.ID).Variants[0].Label)
 	assert.Equal(t, "Sunset · XS", s.View(t, second.ID).Variants[0].Label)
 	found, err := goods.Find(s.Store.Read(ctx), made.Variants[0].Barcode, 5)

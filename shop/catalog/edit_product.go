@@ -309,9 +309,21 @@ func SetParts(tx store.Tx, bundle uint64, in []PartInput) error {
 	return goods.SetBundleParts(tx, bundle, rows)
 }
 
+// partsOf are the parts of a bundle without what is on hand of them.
+func partsOf(list []goods.PartView) []PartInput {
+	parts := make([]PartInput, len(list))
+	for i, p := range list {
+		parts[i] = PartInput{p.Variant, p.Quantity.String()}
+	}
+	return parts
+}
+
+// PartsRevision is the revision of the parts of a bundle.
+func PartsRevision(list []goods.PartView) string { return revision.Of(partsOf(list)) }
+
 // ReadSetParts changes what is in a bundle from now on.
 func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in []PartInput) (Changed, error) {
+	in PartsInput) (Changed, error) {
 	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
 		view, err := LockProduct(s, tx, product)
 		if err != nil {
@@ -320,7 +332,15 @@ func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if !view.Bundle {
 			return Changed{}, fault.Refuse("product", view.Name, "a bundle", "%s is no bundle.", view.Name)
 		}
-		if err := SetParts(tx, view.Variants[0].ID, in); err != nil {
+		bundle := view.Variants[0].ID
+		have, err := goods.BundleParts(tx.Q, []uint64{bundle}, 0)
+		if err != nil {
+			return Changed{}, err
+		}
+		if err := revision.CheckOf("What is in "+view.Name, in.Revision, partsOf(have[bundle])); err != nil {
+			return Changed{}, err
+		}
+		if err := SetParts(tx, bundle, in.Parts); err != nil {
 			return Changed{}, err
 		}
 		return Changed{product, view.Name + " is saved."}, Settled(s, tx, []uint64{product})

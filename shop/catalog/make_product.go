@@ -85,6 +85,12 @@ type PartInput struct {
 	Quantity string `json:"quantity"`
 }
 
+// PartsInput is what is in a bundle from now on.
+type PartsInput struct {
+	Parts    []PartInput `json:"parts"`
+	Revision string      `json:"revision"` // of the parts as they were shown; another one is refused
+}
+
 // NewProduct is a product as it is typed. LeftOut are the cells that are not
 // made. An empty style or SKU pattern takes the usual one; tax class 0, and an
 // empty markup, ending or restock level, are taken over from the category. A

@@ -6,6 +6,7 @@ import (
 
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
@@ -18,31 +19,46 @@ type ValueInSet struct {
 	Name     string `json:"name"`
 	Swatch   string `json:"swatch"`
 	Position int    `json:"position"`
+	Revision string `json:"revision"` // as it was shown; another one is refused
+}
+
+// ValueSaved says what became of a value, and of which revision it is now.
+type ValueSaved struct {
+	Changed
+	Revision string `json:"revision"`
 }
 
 // RenameValue renames a value everywhere it is used and gives it a swatch. Old
 // labels scan as before, and old receipts keep the old name.
 func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ValueInSet) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
+	in ValueInSet) (ValueSaved, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (ValueSaved, error) {
+		have, err := goods.LockValue(tx, id)
+		if err != nil {
+			return ValueSaved{}, err
+		}
+		if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
+			return ValueSaved{}, err
+		}
 		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > catalog.MostValue {
-			return Changed{}, fault.Field("name", in.Name, "1 to 60 characters",
+			return ValueSaved{}, fault.Field("name", in.Name, "1 to 60 characters",
 				"A value needs a name of 1 to 60 characters.")
 		}
 		swatch, err := catalog.ParseSwatch(in.Swatch)
 		if err != nil {
-			return Changed{}, err
+			return ValueSaved{}, err
 		}
 		if in.Position < 0 || in.Position > catalog.MostPosition {
-			return Changed{}, fault.Field("position", in.Position, "0 to 9,999", "There is no place %d.", in.Position)
+			return ValueSaved{}, fault.Field("position", in.Position, "0 to 9,999", "There is no place %d.", in.Position)
 		}
-		products, err := goods.RenameValue(tx, id, name, swatch.String(), in.Position)
+		have.Name, have.Swatch, have.Position = name, swatch.String(), in.Position
+		products, err := goods.RenameValue(tx, have)
 		if err != nil {
-			return Changed{}, err
+			return ValueSaved{}, err
 		}
-		return Changed{id,
-			fmt.Sprintf("%s is saved; %s it.", name, text.Plural(len(products), "product has", "products have"))}, goods.Reindex(tx, products)
+		says := fmt.Sprintf("%s is saved; %s it.", name, text.Plural(len(products), "product has", "products have"))
+		return ValueSaved{Changed{id, says}, revision.Of(have)}, goods.Reindex(tx, products)
 	})
 }
 

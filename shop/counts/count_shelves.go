@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/count"
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
@@ -332,11 +333,15 @@ func GiveUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id u
 // CountersInput is who counts in columns of their own.
 type CountersInput struct {
 	Counters []uint64 `json:"counter_ids"`
+	Revision string   `json:"revision"` // of the counters as they were shown; another one is refused
 }
 
 // ChangeCounters says who counts.
 func ChangeCounters(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in CountersInput) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, _ counts.CountView) error {
+	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
+		if err := revision.CheckOf("Who counts in "+c.Number, in.Revision, c.Counters); err != nil {
+			return err
+		}
 		if err := countersAre(tx.Q, in.Counters); err != nil {
 			return err
 		}

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
 	"itemrack/shop/counts"
@@ -500,4 +501,22 @@ func TestARollingCount(t *testing.T) {
 	due, err = counts.DueOf(ctx, shop, s.Callum.ID)
 	require.NoError(t, err)
 	assert.Empty(t, due, "so many a day")
+}
+
+// TestTwoPeopleSayWhoCounts: the second, who saw the counters of before, is refused.
+func TestTwoPeopleSayWhoCounts(t *testing.T) {
+	s, _ := vests(t, "3")
+	ref := planned(t, s, counts.CountPlan{Whole: true})
+	seen := func() string {
+		c, err := storecounts.Count(s.Store.Read(ctx), ref.ID)
+		require.NoError(t, err)
+		return revision.Of(c.Counters)
+	}
+	first := seen()
+	_, err := counts.ChangeCounters(ctx, s.Shop, s.Callum, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Callum.ID}, Revision: first})
+	require.NoError(t, err)
+	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: first})
+	assert.True(t, fault.Is(err, fault.Conflict))
+	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: seen()})
+	assert.NoError(t, err)
 }

@@ -50,12 +50,29 @@ func TestLabelsSayWhatTheyAreAskedFor(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, page.Shapes)
 	assert.Contains(t, strings.Join(remarks, " "), "too small", "said in words while it is designed")
-	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "k", "new", template)
+	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "k", "new", labels.KindOf(template))
 	require.NoError(t, err)
 	assert.Equal(t, "own-1", kept.Code)
+	mine := kept
+	mine.Width--
+	mine, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", kept.Code, mine)
+	require.NoError(t, err)
+	assert.NotEqual(t, kept.Revision, mine.Revision)
+	kept.Height--
+	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", kept.Code, kept)
+	require.True(t, fault.Is(err, fault.Conflict), "somebody else saved it meanwhile")
+	assert.Equal(t, "revision", fault.Of(err).Field)
+	shown, err := labels.LabelTemplate(ctx, s.Shop, "own-1")
+	require.NoError(t, err)
+	assert.Equal(t, mine.Revision, labels.KindOf(shown).Revision, "as it is listed")
+	mine.Width++
+	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", kept.Code, mine)
+	require.NoError(t, err, "the one who saw it last goes on")
+	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "own-9", mine)
+	assert.True(t, fault.Is(err, fault.NotFound), "a kind that was dropped meanwhile is not made again")
 	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Template: "own-1", Labels: one})
 	assert.ErrorContains(t, err, "too small")
-	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", template)
+	_, err = labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", labels.KindOf(template))
 	assert.True(t, fault.Is(err, fault.Conflict), "a name of its own")
 	_, err = labels.DropLabelTemplate(ctx, s.Shop, s.Maren, "a4-40x25")
 	assert.True(t, fault.Is(err, fault.Refused))
@@ -75,7 +92,7 @@ func TestALabelThatIsTooSmallIsToldWhatHolds(t *testing.T) {
 	require.NoError(t, err)
 	tag := label.Shipped()[0]
 	tag.Name, tag.Fields = "Tiny", []label.Field{{Kind: label.Price, X: 1, Y: 1, W: 8, H: 5, Em: 4}}
-	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", tag)
+	kept, err := labels.SaveLabelTemplate(ctx, s.Shop, s.Maren, "", "new", labels.KindOf(tag))
 	require.NoError(t, err)
 	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Template: kept.Code,
 		Labels: []labels.LabelWish{{Variant: made.Variants[0].ID, Copies: 1}}})

@@ -16,6 +16,7 @@ import (
 	"itemrack/core/number"
 	"itemrack/core/paper"
 	"itemrack/core/price"
+	"itemrack/core/revision"
 	"itemrack/core/scan"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
@@ -99,32 +100,62 @@ func LabelTemplate(ctx context.Context, s *deed.Shop, code string) (label.Templa
 	return t, nil
 }
 
+// Kind is a kind of label as it is listed, with its revision.
+type Kind struct {
+	label.Template
+	Revision string `json:"revision"` // on saving: as it was shown; another one is refused
+}
+
+// KindOf gives a kind of label its revision.
+func KindOf(t label.Template) Kind { return Kind{t, revision.Of(t)} }
+
+// kept reads a kind of label of the shop's own, locked until the transaction ends.
+func kept(tx store.Tx, code string) (labels.LabelTemplate, label.Template, error) {
+	id, err := strconv.ParseUint(strings.TrimPrefix(code, own), 10, 64)
+	if err != nil {
+		return labels.LabelTemplate{}, label.Template{}, fault.Missing("template", code, "There is no label %q.", code)
+	}
+	row, err := labels.LockLabelTemplate(tx, id)
+	if err != nil {
+		return row, label.Template{}, err
+	}
+	t, err := label.Parse([]byte(row.Body))
+	t.Code, t.Name = fmt.Sprint(own, row.ID), row.Name
+	return row, t, err
+}
+
 // SaveLabelTemplate keeps a kind of label of the shop's own: a new one, or, with
 // the code of one of its own, in place of that.
 func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string,
-	t label.Template) (label.Template, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (label.Template, error) {
+	in Kind) (Kind, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Kind, error) {
+		t := in.Template
 		t.Name = text.Tidy(t.Name)
 		if err := t.Validate(); err != nil {
-			return t, err
+			return in, err
 		}
-		row := labels.LabelTemplate{Name: t.Name}
-		if rest, ours := strings.CutPrefix(code, own); ours {
-			id, err := strconv.ParseUint(rest, 10, 64)
-			if err != nil {
-				return t, fault.Missing("template", code, "There is no label %q.", code)
+		var row labels.LabelTemplate
+		if strings.HasPrefix(code, own) {
+			var have label.Template
+			var err error
+			if row, have, err = kept(tx, code); err != nil {
+				return in, err
 			}
-			row.ID = id
+			if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
+				return in, err
+			}
 		}
 		t.Code = ""
 		body, err := json.Marshal(t)
 		if err != nil {
-			return t, err
+			return in, err
 		}
-		row.Body = string(body)
-		err = labels.SaveLabelTemplate(tx, &row)
+		row.Name, row.Body = t.Name, string(body)
+		if err := labels.SaveLabelTemplate(tx, &row); err != nil {
+			return in, err
+		}
 		t.Code = fmt.Sprint(own, row.ID)
-		return t, err
+		return KindOf(t), nil
 	})
 }
 

@@ -12,6 +12,7 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
+	"itemrack/store/goods"
 	"itemrack/store/trade"
 )
 
@@ -96,9 +97,21 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 		"available is the least, cost the sum")
 	for _, bad := range [][]catalog.PartInput{{{Variant: kit, Quantity: "1"}}, {{Variant: board, Quantity: "2"}},
 		{{Variant: leash, Quantity: "0"}}, {{Variant: leash, Quantity: "1"}, {Variant: leash, Quantity: "1"}}, {}} {
-		_, err := catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, bad)
+		_, err := catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, catalog.PartsInput{Parts: bad})
 		assert.Error(t, err, "%+v", bad)
 	}
+	seen, err := goods.BundleParts(s.Store.Read(ctx), []uint64{kit}, 0)
+	require.NoError(t, err)
+	three := catalog.PartsInput{Parts: []catalog.PartInput{{Variant: board, Quantity: "1"}, {Variant: leash, Quantity: "3"}},
+		Revision: catalog.PartsRevision(seen[kit])}
+	_, err = catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, three)
+	require.NoError(t, err)
+	three.Parts[1].Quantity = "2"
+	_, err = catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, three)
+	require.True(t, fault.Is(err, fault.Conflict), "on top of what somebody else saved")
+	three.Revision = ""
+	_, err = catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, three)
+	require.NoError(t, err)
 	s.Open(t, 1)
 	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: kit})
 	require.NoError(t, err)

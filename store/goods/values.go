@@ -48,23 +48,33 @@ func KeepValueSet(tx db.Tx, name string) (ValueSet, []Value, error) {
 		Error
 }
 
+// LockValue reads a value of a set, locked until the transaction ends.
+func LockValue(tx db.Tx, id uint64) (Value, error) {
+	var v Value
+	err := db.SQL(tx.Q).Raw("SELECT * FROM set_value WHERE id = ? FOR UPDATE", id).Scan(&v).Error
+	if err == nil && v.ID == 0 {
+		err = fault.Missing("id", id, "There is no value %d.", id)
+	}
+	return v, err
+}
+
 // RenameValue renames a value of a set, gives it a swatch and a place, and
 // rewrites the labels of the variants that have it. It returns the products they
 // are of.
-func RenameValue(tx db.Tx, id uint64, name, swatch string, position int) ([]uint64, error) {
+func RenameValue(tx db.Tx, v Value) ([]uint64, error) {
 	err := db.SQL(tx.Q).
-		Exec("UPDATE set_value SET name = ?, name_key = ?, swatch = ?, position = ? WHERE id = ?", name,
-			text.Key(name), swatch, position, id).
+		Exec("UPDATE set_value SET name = ?, name_key = ?, swatch = ?, position = ? WHERE id = ?", v.Name,
+			text.Key(v.Name), v.Swatch, v.Position, v.ID).
 		Error
 	if db.Duplicate(err) {
-		return nil, fault.Clash("name", name, "a name of its own", "The set has a value %q already.", name)
+		return nil, fault.Clash("name", v.Name, "a name of its own", "The set has a value %q already.", v.Name)
 	}
 	if err != nil {
 		return nil, err
 	}
 	var products []uint64
 	if err := db.SQL(tx.Q).Raw("SELECT DISTINCT a.product_id FROM axis_value x JOIN axis a ON a.id = x.axis_id "+
-		"WHERE x.value_id = ?", id).Scan(&products).Error; err != nil ||
+		"WHERE x.value_id = ?", v.ID).Scan(&products).Error; err != nil ||
 		len(products) == 0 {
 		return products, err
 	}

@@ -15,6 +15,16 @@ func LabelTemplates(q db.Q) ([]LabelTemplate, error) {
 	return rows, db.SQL(q).Raw("SELECT * FROM label_template ORDER BY name").Scan(&rows).Error
 }
 
+// LockLabelTemplate reads a kind of label of the shop's own, locked until the transaction ends.
+func LockLabelTemplate(tx db.Tx, id uint64) (LabelTemplate, error) {
+	var t LabelTemplate
+	err := db.SQL(tx.Q).Raw("SELECT * FROM label_template WHERE id = ? FOR UPDATE", id).Scan(&t).Error
+	if err == nil && t.ID == 0 {
+		err = fault.Missing("template", id, "There is no label own-%d.", id)
+	}
+	return t, err
+}
+
 // SaveLabelTemplate keeps a kind of label; a new one gets its number.
 func SaveLabelTemplate(tx db.Tx, t *LabelTemplate) error {
 	err := db.SQL(tx.Q).Save(t).Error

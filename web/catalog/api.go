@@ -43,12 +43,8 @@ func apiChangeCells(c *kit.Call, id uint64, in shopcatalog.CellChange) (shopcata
 	return shopcatalog.ChangeCells(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-type partsInput struct {
-	Parts []shopcatalog.PartInput `json:"parts"`
-}
-
-func apiSetParts(c *kit.Call, id uint64, in partsInput) (shopcatalog.Changed, error) {
-	return shopcatalog.ReadSetParts(c.Until, c.Shop, c.Who, c.Key(), id, in.Parts)
+func apiSetParts(c *kit.Call, id uint64, in shopcatalog.PartsInput) (shopcatalog.Changed, error) {
+	return shopcatalog.ReadSetParts(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
 func apiSavePack(c *kit.Call, id uint64, in shopcatalog.PackInput) (goods.Pack, error) {
@@ -116,7 +112,7 @@ func apiAddToSet(c *kit.Call, in setInput) (shopcatalog.Changed, error) {
 	return shopcatalog.AddToSet(c.Until, c.Shop, c.Who, c.Key(), in.Set, in.Values)
 }
 
-func apiRenameValue(c *kit.Call, id uint64, in shopcatalog.ValueInSet) (shopcatalog.Changed, error) {
+func apiRenameValue(c *kit.Call, id uint64, in shopcatalog.ValueInSet) (shopcatalog.ValueSaved, error) {
 	return shopcatalog.RenameValue(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 

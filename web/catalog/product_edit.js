@@ -87,7 +87,7 @@ if (parts) {
   });
   const send = guarded(async () => {
     const list = [...rows.querySelectorAll("tr")].map((r) => ({ variant_id: Number(r.dataset.partOf), quantity: r.querySelector("input").value })).filter((p) => Number(p.quantity) !== 0);
-    try { await ask("PUT", `/api/v1/products/${product}/parts`, { parts: list }); location.reload(); } catch (refusal) { showRefusal(error, refusal); }
+    try { await ask("PUT", `/api/v1/products/${product}/parts`, { parts: list, revision: parts.dataset.revision }); location.reload(); } catch (refusal) { showRefusal(error, refusal); }
   });
   parts.addEventListener("submit", (event) => { event.preventDefault(); send(); });
 }

@@ -7,7 +7,8 @@ const tell = (refusal) => { showRefusal(box, refusal); box.scrollIntoView({ bloc
 for (const item of document.querySelectorAll(".set-values li")) {
   item.addEventListener("change", guarded(async () => {
     try {
-      const done = await ask("PUT", "/api/v1/values/" + item.dataset.id, { name: item.querySelector("[data-name]").value, swatch: item.querySelector("[data-swatch]")?.value || "", position: Number(item.dataset.position) });
+      const done = await ask("PUT", "/api/v1/values/" + item.dataset.id, { name: item.querySelector("[data-name]").value, swatch: item.querySelector("[data-swatch]")?.value || "", position: Number(item.dataset.position), revision: item.dataset.revision });
+      item.dataset.revision = done.revision;
       showRefusal(box, null);
       say("✓ " + done.says);
       if (item.querySelector("[data-swatch]")) location.reload();

@@ -101,7 +101,7 @@ on("give-up", () => ask("POST", `/api/v1/counts/${id}/give-up`), () => { locatio
 document.getElementById("counters")?.addEventListener("submit", guarded(async (event) => {
   event.preventDefault();
   try {
-    await ask("PUT", `/api/v1/counts/${id}/counters`, { counter_ids: [...event.target.querySelectorAll("[data-counter]:checked")].map((b) => Number(b.dataset.counter)) });
+    await ask("PUT", `/api/v1/counts/${id}/counters`, { counter_ids: [...event.target.querySelectorAll("[data-counter]:checked")].map((b) => Number(b.dataset.counter)), revision: event.target.dataset.revision });
     location.reload();
   } catch (refusal) { showRefusal(box, refusal); }
 }));

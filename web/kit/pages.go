@@ -18,6 +18,7 @@ import (
 	"itemrack/core/catalog"
 	"itemrack/core/money"
 	"itemrack/core/paper"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/terms"
 	"itemrack/core/text"
@@ -97,6 +98,7 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"lower":    strings.ToLower,
 		"permille": func(n int) string { return decimal.New(int64(n), -1).StringFixed(1) },
 		"plural":   text.Plural,
+		"revision": revision.Of,
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute

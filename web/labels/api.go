@@ -1,7 +1,6 @@
 package labels
 
 import (
-	"itemrack/core/label"
 	"itemrack/shop/catalog"
 	shoplabels "itemrack/shop/labels"
 	"itemrack/web/kit"
@@ -12,11 +11,16 @@ func apiPrintLabels(c *kit.Call, in shoplabels.LabelRequest) (map[string]any, er
 	return map[string]any{"labels": sheet.Count, "pages": len(sheet.Pages), "remarks": sheet.Remarks}, err
 }
 
-func apiLabelTemplates(c *kit.Call) ([]label.Template, error) {
-	return shoplabels.LabelTemplates(c.Until, c.Shop)
+func apiLabelTemplates(c *kit.Call) ([]shoplabels.Kind, error) {
+	list, err := shoplabels.LabelTemplates(c.Until, c.Shop)
+	kinds := make([]shoplabels.Kind, len(list))
+	for i, t := range list {
+		kinds[i] = shoplabels.KindOf(t)
+	}
+	return kinds, err
 }
 
-func apiSaveLabelTemplate(c *kit.Call, in label.Template) (label.Template, error) {
+func apiSaveLabelTemplate(c *kit.Call, in shoplabels.Kind) (shoplabels.Kind, error) {
 	return shoplabels.SaveLabelTemplate(c.Until, c.Shop, c.Who, c.Key(), c.Text("code"), in)
 }
 

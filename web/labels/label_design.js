@@ -12,11 +12,15 @@ const size = document.getElementById("size");
 const list = document.getElementById("fields");
 const form = document.getElementById("field");
 const box = document.getElementById("form-error");
+const { revision } = document.getElementById("template-data").dataset;
 const NS = "http://www.w3.org/2000/svg";
 let chosen = -1;
 let variant = 0;
 const round = (n, step = 0.1) => Math.round(Math.round(n / step) * step * 100) / 100;
-const number = (text) => Number(String(text).replace(",", ".")) || 0;
+const number = (text) => { // what is no number is sent as it is, and refused
+  const n = Number(String(text).replace(",", "."));
+  return Number.isNaN(n) ? text : n;
+};
 
 function template() {
   const s = Object.fromEntries(new FormData(size));
@@ -161,7 +165,7 @@ onScan(async (text) => {
 let key = newKey();
 const keep = guarded(async (code) => {
   try {
-    const done = await ask("PUT", "/api/v1/label-templates/" + code, template(), key);
+    const done = await ask("PUT", "/api/v1/label-templates/" + code, { ...template(), revision: code === "new" ? "" : revision }, key);
     location.href = "/labels?template=" + done.code;
   } catch (refusal) { if (!refusal.lost) key = newKey(); showRefusal(box, refusal, size); }
 });
