@@ -14,7 +14,8 @@ import (
 func (h *history) byTwo(at time.Time) error {
 	then, one := h.shop.At(at), decimal.New(1, 0)
 	ref, err := counts.PlanCount(h.ctx, then, h.people["callum"], "", counts.CountPlan{Branch: 1, Note: "before the sale",
-		Filter: goods.ListFilter{Words: "shoreline rash vest"}, Counters: []uint64{h.people["callum"].ID, h.people["ines"].ID}})
+		Filter:   goods.ListFilter{Words: "shoreline rash vest"},
+		Counters: []uint64{h.people["callum"].ID, h.people["ines"].ID}})
 	if err != nil {
 		return err
 	}
@@ -39,8 +40,9 @@ func (h *history) byTwo(at time.Time) error {
 				q = f.Expected
 			}
 			later := h.shop.At(at.Add(time.Duration(n*10*60+i*20) * time.Second))
-			if _, err := counts.Count(h.ctx, later, h.people[who], "", ref.ID, counts.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot,
-				Condition: string(f.Key.Condition), Quantity: q.String()}); err != nil {
+			if _, err := counts.Count(h.ctx, later, h.people[who], "", ref.ID,
+				counts.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot,
+					Condition: string(f.Key.Condition), Quantity: q.String()}); err != nil {
 				return err
 			}
 		}
@@ -61,8 +63,10 @@ func (h *history) schedules(at time.Time) error {
 	}
 	today := day(h.shop, 0, h.set.Zone).Format(time.DateOnly)
 	for _, in := range []counts.ScheduleInput{
-		{Name: "Goggles and caps", Branch: 1, Category: id["Swim > Goggles and caps"], Every: "months", N: 1, Person: h.people["callum"].ID, NextOn: today},
-		{Name: "A quarter of an hour", Branch: 1, Every: "days", N: 1, PerDay: 12, Person: h.people["maren"].ID, NextOn: today},
+		{Name: "Goggles and caps", Branch: 1, Category: id["Swim > Goggles and caps"], Every: "months", N: 1,
+			Person: h.people["callum"].ID, NextOn: today},
+		{Name: "A quarter of an hour", Branch: 1, Every: "days", N: 1, PerDay: 12, Person: h.people["maren"].ID,
+			NextOn: today},
 		{Name: "The Boathouse", Branch: 2, Every: "quarters", N: 1, Person: h.people["ines"].ID,
 			NextOn: day(h.shop, -20, h.set.Zone).Format(time.DateOnly)},
 	} {

@@ -44,7 +44,8 @@ type Person struct {
 
 // People are who works in the demo shop.
 var People = []Person{{"maren", "Maren Holt", staff.Manager, "4711", []uint64{1}},
-	{"tobi", "Tobi Ashdown", staff.Clerk, "2580", []uint64{1}}, {"ines", "Ines Varga", staff.Clerk, "1379", []uint64{2, 1}},
+	{"tobi", "Tobi Ashdown", staff.Clerk, "2580", []uint64{1}},
+	{"ines", "Ines Varga", staff.Clerk, "1379", []uint64{2, 1}},
 	{"callum", "Callum Reeve", staff.Stock, "6142", []uint64{1, 2, 3}}}
 
 // Layout is the demo shop before anything is in it.

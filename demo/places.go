@@ -21,7 +21,8 @@ func (h *history) between(ago int, at time.Time) error {
 		if err != nil {
 			return err
 		}
-		_, err = stockroom.ArriveSending(h.ctx, h.shop.At(at.Add(20*time.Hour)), ines, "", id, stockroom.ArriveInput{All: true})
+		_, err = stockroom.ArriveSending(h.ctx, h.shop.At(at.Add(20*time.Hour)), ines, "", id,
+			stockroom.ArriveInput{All: true})
 		return err
 	case min(shown, h.days):
 		return h.shownInTheWindow(at)
@@ -41,7 +42,8 @@ func (h *history) between(ago int, at time.Time) error {
 			if here == "0" {
 				continue
 			}
-			if _, err := stockroom.CountHere(h.ctx, then, ines, "", id, stockroom.HereInput{Line: l.ID, Quantity: here}); err != nil {
+			if _, err := stockroom.CountHere(h.ctx, then, ines, "", id,
+				stockroom.HereInput{Line: l.ID, Quantity: here}); err != nil {
 				return err
 			}
 		}
@@ -49,12 +51,14 @@ func (h *history) between(ago int, at time.Time) error {
 		return err
 	case wanted:
 		then := h.shop.At(at.Add(-time.Minute))
-		ref, err := stockroom.BeginSending(h.ctx, then, ines, "", stockroom.SendingInput{From: 1, To: 2, Wanted: true, Note: "the rail is empty"})
+		ref, err := stockroom.BeginSending(h.ctx, then, ines, "",
+			stockroom.SendingInput{From: 1, To: 2, Wanted: true, Note: "the rail is empty"})
 		if err != nil {
 			return err
 		}
 		for _, v := range h.styled("TLV", 3) {
-			if _, err := stockroom.PutInSending(h.ctx, then, ines, "", ref.ID, stockroom.SendingPut{Variant: v, Quantity: "2"}); err != nil {
+			if _, err := stockroom.PutInSending(h.ctx, then, ines, "", ref.ID,
+				stockroom.SendingPut{Variant: v, Quantity: "2"}); err != nil {
 				return err
 			}
 		}
@@ -66,12 +70,14 @@ func (h *history) between(ago int, at time.Time) error {
 // sendOff packs so many of each of some variants and lets them leave; what is not there stays.
 func (h *history) sendOff(at time.Time, from, to uint64, note string, variants []uint64, q string) (uint64, error) {
 	then, callum := h.shop.At(at), h.people["callum"]
-	ref, err := stockroom.BeginSending(h.ctx, then, h.people["ines"], "", stockroom.SendingInput{From: from, To: to, Wanted: true, Note: note})
+	ref, err := stockroom.BeginSending(h.ctx, then, h.people["ines"], "",
+		stockroom.SendingInput{From: from, To: to, Wanted: true, Note: note})
 	if err != nil {
 		return 0, err
 	}
 	for _, v := range variants {
-		if _, err := stockroom.PutInSending(h.ctx, then, h.people["ines"], "", ref.ID, stockroom.SendingPut{Variant: v, Quantity: q}); err != nil {
+		if _, err := stockroom.PutInSending(h.ctx, then, h.people["ines"], "", ref.ID,
+			stockroom.SendingPut{Variant: v, Quantity: q}); err != nil {
 			return 0, err
 		}
 	}
@@ -91,7 +97,8 @@ func (h *history) hanging(style string, most, atLeast int) ([]uint64, error) {
 			return nil, err
 		}
 		for _, p := range places {
-			if p.BranchID == 1 && p.Shelf == "Floor" && p.Condition == "For sale" && p.Quantity.IntPart() >= int64(atLeast) && len(list) < most {
+			if p.BranchID == 1 && p.Shelf == "Floor" && p.Condition == "For sale" &&
+				p.Quantity.IntPart() >= int64(atLeast) && len(list) < most {
 				list = append(list, v)
 			}
 		}
@@ -125,15 +132,19 @@ func (h *history) shownInTheWindow(at time.Time) error {
 		return err
 	}
 	for _, v := range vests {
-		if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-			To: "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
+		if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "",
+			stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
+				To: "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
 			return err
 		}
 	}
-	if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "", stockroom.ChangeInput{Variant: vests[0], Branch: 1, From: "For sale",
-		To: "Lent", Quantity: "1", WithWhom: "the sailing club", BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
+	if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "",
+		stockroom.ChangeInput{Variant: vests[0], Branch: 1, From: "For sale",
+			To: "Lent", Quantity: "1", WithWhom: "the sailing club",
+			BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
 		return err
 	}
-	_, err = prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0], prices.InConditionInput{Condition: "Seconds", Price: "25"})
+	_, err = prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0],
+		prices.InConditionInput{Condition: "Seconds", Price: "25"})
 	return err
 }

@@ -26,7 +26,8 @@ var known = []customer.Facts{{Name: "Ada Penrose", Mail: "ada.penrose@example.co
 	{Name: "Cécile Marchetti", Mail: "cecile@example.com"}, {Name: "Dilys Thorne", Phone: "01632 960133"},
 	{Name: "Łukasz Wren", Mail: "lukasz.wren@example.com"}, {Name: "Mei 美 Tanaka", Phone: "01632 960149"},
 	{Name: "Ottoline Grey", Mail: "ottoline@example.com", Phone: "01632 960150"},
-	{Name: "Piet Vanderhaven", Phone: "01632 960166"}, {Name: "Rosalind Achterberg-Montgomery", Mail: "r.a.montgomery@example.com"},
+	{Name: "Piet Vanderhaven", Phone: "01632 960166"},
+	{Name: "Rosalind Achterberg-Montgomery", Mail: "r.a.montgomery@example.com"},
 	{Name: "Saltmarsh Swim School", Mail: "office@example.com", Phone: "01632 960180",
 		Address: "3 Slipway Row\nSaltmarsh", DaysToPay: new(14)}}
 
@@ -40,7 +41,8 @@ func (h *history) makeCustomers(at time.Time) error {
 		}
 		h.customers = append(h.customers, made.ID)
 	}
-	for _, way := range []office.WayInput{{From: 1, To: 2, Minutes: 12}, {From: 1, To: 3, Minutes: 25}, {From: 2, To: 3, Minutes: 30}} {
+	for _, way := range []office.WayInput{{From: 1, To: 2, Minutes: 12}, {From: 1, To: 3, Minutes: 25},
+		{From: 2, To: 3, Minutes: 30}} {
 		if _, err := office.SaveWay(h.ctx, then, maren, "", way); err != nil {
 			return err
 		}
@@ -122,7 +124,8 @@ func (t *till) pay(tenders ...shopregister.TenderInput) (shopregister.SaleResult
 	for i, w := range left.Ways {
 		tenders[i].Amount = w.Amount.StringFixed(2)
 	}
-	return shopregister.Sell(t.ctx, t.shop, t.clerk, t.key, shopregister.SaleInput{Register: 1, Basket: t.basket.ID, Tenders: tenders})
+	return shopregister.Sell(t.ctx, t.shop, t.clerk, t.key,
+		shopregister.SaleInput{Register: 1, Basket: t.basket.ID, Tenders: tenders})
 }
 
 // atRegister plays what happens at a register besides plain sales.
@@ -171,8 +174,9 @@ func (h *history) atRegister(ago int, at time.Time, clerk staff.Actor) error {
 		if err != nil {
 			return err
 		}
-		_, err = shopregister.TakeBack(h.ctx, h.shop.At(at.Add(2*time.Minute)), clerk, "", shopregister.ReturnInput{Register: 1,
-			Sale: sold.Number, Refund: sale.ToCredit, Lines: []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+		_, err = shopregister.TakeBack(h.ctx, h.shop.At(at.Add(2*time.Minute)), clerk, "",
+			shopregister.ReturnInput{Register: 1,
+				Sale: sold.Number, Refund: sale.ToCredit, Lines: []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 		if err != nil {
 			return err
 		}

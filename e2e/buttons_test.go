@@ -77,7 +77,8 @@ func TestFactsAreChanged(t *testing.T) {
 	p.open("/catalog/1/edit")
 	p.fill("#name", "")
 	p.ctrlEnter()
-	assert.True(t, p.MustEval("() => document.querySelector('#name').matches(':invalid') || document.querySelector('#name').getAttribute('aria-invalid') === 'true'").Bool())
+	assert.True(t, p.MustEval("() => document.querySelector('#name').matches(':invalid') || "+
+		"document.querySelector('#name').getAttribute('aria-invalid') === 'true'").Bool())
 	assert.Equal(t, "Tidewater rash vest", product(t, s).Name)
 	p.fill("#name", "Tidewater vest")
 	p.fill("#markup", "lots")

@@ -165,7 +165,8 @@ func TestKilledThirtyTimes(t *testing.T) {
 	}
 	require.Len(t, different, len(all.numbers))
 	require.Greater(t, len(all.numbers), 60)
-	count, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()), s.Now().Add(time.Hour))
+	count, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
+		s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(all.numbers), count, "each sale once, and none besides")
 	s.InStep(t)

@@ -87,7 +87,8 @@ func TestAShopPractises(t *testing.T) {
 	held, err := book.Look(s.Store.Read(ctx), []uint64{vest.Variants[0].ID, vest.Variants[4].ID, cream, watch})
 	require.NoError(t, err)
 	assert.Equal(t, "3 12 2 2",
-		held.Pools[vest.Variants[0].ID].Quantity.String()+" "+held.Pools[vest.Variants[4].ID].Quantity.String()+" "+held.Pools[cream].Quantity.String()+" "+held.Pools[watch].Quantity.String())
+		held.Pools[vest.Variants[0].ID].Quantity.String()+" "+held.Pools[vest.Variants[4].ID].Quantity.String()+" "+
+			held.Pools[cream].Quantity.String()+" "+held.Pools[watch].Quantity.String())
 	p.open("/stock/opening")
 	p.sees("#lines", "Nothing typed yet")
 	s.InStep(t)

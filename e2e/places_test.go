@@ -73,7 +73,8 @@ func TestGoodsBetweenBranches(t *testing.T) {
 	}
 	p.leave(func() { p.ctrlEnter() })
 	p.sees("main", "On the way")
-	assert.Equal(t, "3 3", fmt.Sprint(s.Held(t, m.ID).OnHand(m.ID, 1, stock.ForSale), " ", s.Held(t, m.ID).OnHand(m.ID, 2, stock.OnTheWay)))
+	assert.Equal(t, "3 3", fmt.Sprint(s.Held(t, m.ID).OnHand(m.ID, 1, stock.ForSale), " ",
+		s.Held(t, m.ID).OnHand(m.ID, 2, stock.OnTheWay)))
 
 	// at the other branch: one scan opens it, each scan takes one off the rope
 	p.open("/stock")
@@ -97,7 +98,8 @@ func TestGoodsBetweenBranches(t *testing.T) {
 	p.sees("#swingtag", "over")
 	p.leave(func() { p.press("#swingtag form button", "Settle") })
 	p.sees("main", "Settled")
-	assert.Equal(t, "3 3", fmt.Sprint(s.Held(t, m.ID).OnHand(m.ID, 2, stock.ForSale), " ", s.Held(t, l.ID).OnHand(l.ID, 2, stock.ForSale)))
+	assert.Equal(t, "3 3", fmt.Sprint(s.Held(t, m.ID).OnHand(m.ID, 2, stock.ForSale), " ",
+		s.Held(t, l.ID).OnHand(l.ID, 2, stock.ForSale)))
 	s.InStep(t)
 }
 
@@ -138,10 +140,12 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Tern board", "serial", "549.00")
 	whistle := s.Simple(t, "Whistle", "counted", "4.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "31", Serials: "BW26-0001,BW26-0002,BW26-0003"},
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "31",
+		Serials: "BW26-0001,BW26-0002,BW26-0003"},
 		{Variant: whistle, Quantity: "4", Cost: "1"}}})
-	_, err := counts.SaveSchedule(ctx, s.Shop, s.Maren, "", 0, counts.ScheduleInput{Name: "Both", Branch: 1, Every: "weeks", N: 1, Person: s.Callum.ID,
-		NextOn: time.Now().Format(time.DateOnly)})
+	_, err := counts.SaveSchedule(ctx, s.Shop, s.Maren, "", 0,
+		counts.ScheduleInput{Name: "Both", Branch: 1, Every: "weeks", N: 1, Person: s.Callum.ID,
+			NextOn: time.Now().Format(time.DateOnly)})
 	require.NoError(t, err)
 	base := serve(t, s)
 	p := sit(t, base, 1280, 800).as("callum")
@@ -149,7 +153,8 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	p.sees("#due", "Counts that are yours")
 	p.accessible()
 	p.leave(func() { p.press("[data-prepare]", "Prepare it") }) // the first act
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Callum, "", 1, counts.CountersInput{Counters: []uint64{s.Callum.ID, s.Tobi.ID}})
+	_, err = counts.ChangeCounters(ctx, s.Shop, s.Callum, "", 1,
+		counts.CountersInput{Counters: []uint64{s.Callum.ID, s.Tobi.ID}})
 	require.NoError(t, err)
 	p.open("/counts/1")
 	other := sit(t, base, 1280, 800).as("tobi")
@@ -183,7 +188,8 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	text, _ := p.printed("/counts/1/settle?format=pdf")
 	assert.Contains(t, text, "missing: No. BW26-0002")
 	assert.Contains(t, string(p.download("/counts/1/settle?format=csv")), "Whistle")
-	assert.Equal(t, "2 4", fmt.Sprint(s.Held(t, board).Pools[board].Quantity, " ", s.Held(t, whistle).Pools[whistle].Quantity))
+	assert.Equal(t, "2 4", fmt.Sprint(s.Held(t, board).Pools[board].Quantity, " ",
+		s.Held(t, whistle).Pools[whistle].Quantity))
 	p.open("/counts/history")
 	p.sees("main", "50.0 %")
 	p.accessible()
@@ -191,7 +197,8 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	p.accessible()
 	p.press("#calendar", "My calendar")
 	p.sees("#calendar-said", "/calendar/")
-	assert.Contains(t, string(p.download(p.MustElement("#calendar-said a").MustProperty("pathname").Str())), "BEGIN:VCALENDAR")
+	assert.Contains(t, string(p.download(p.MustElement("#calendar-said a").MustProperty("pathname").Str())),
+		"BEGIN:VCALENDAR")
 	s.InStep(t)
 }
 
@@ -207,8 +214,10 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 		for n := range 20 {
 			values = append(values, catalog.ValueInput{Name: fmt.Sprint(n + 30)})
 		}
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: fmt.Sprint("Boot ", product), Supplier: "Oar & Thole", Category: "Swim > Boots", TaxClass: 1,
-			Tracking: "counted", Price: "40", Axes: []catalog.AxisInput{{Name: "Size", Values: values}}})
+		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+			catalog.NewProduct{Name: fmt.Sprint("Boot ", product), Supplier: "Oar & Thole", Category: "Swim > Boots",
+				TaxClass: 1,
+				Tracking: "counted", Price: "40", Axes: []catalog.AxisInput{{Name: "Size", Values: values}}})
 		require.NoError(t, err)
 		for _, v := range made.Variants {
 			codes, ids = append(codes, v.Barcode), append(ids, v.ID)
@@ -271,7 +280,8 @@ func TestACountWhileRegistersSell(t *testing.T) {
 	for _, id := range []uint64{m.ID, l.ID, held} {
 		s.Stock(t, id, "9", "10")
 	}
-	still, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, HeldStill: true, Codes: []string{s.Sellables(t, held)[held].SKU}})
+	still, err := counts.PlanCount(ctx, s.Shop, s.Callum, "",
+		counts.CountPlan{Branch: 1, HeldStill: true, Codes: []string{s.Sellables(t, held)[held].SKU}})
 	require.NoError(t, err)
 	base := serve(t, s)
 	s.Open(t, 1)
@@ -293,7 +303,9 @@ func TestACountWhileRegistersSell(t *testing.T) {
 		if i == 1 {
 			s.Open(t, 2)
 		}
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: uint64(i + 1), Cash: "100", Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
+		_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
+			register.SaleInput{Register: uint64(i + 1), Cash: "100",
+				Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
 		require.NoError(t, err)
 	}
 	p.scan("9 x " + l.Barcode) // 8 are left of 9

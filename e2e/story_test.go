@@ -362,12 +362,15 @@ func TestEveryPageIsAccessible(t *testing.T) {
 	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
-	sending, err := stockroom.BeginSending(context.Background(), s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: 2})
+	sending, err := stockroom.BeginSending(context.Background(), s.Shop, s.Maren, "",
+		stockroom.SendingInput{From: 1, To: 2})
 	require.NoError(t, err)
-	_, err = stockroom.PutInSending(context.Background(), s.Shop, s.Maren, "", sending.ID, stockroom.SendingPut{Variant: m, Quantity: "1"})
+	_, err = stockroom.PutInSending(context.Background(), s.Shop, s.Maren, "", sending.ID,
+		stockroom.SendingPut{Variant: m, Quantity: "1"})
 	require.NoError(t, err)
 	returned, voucher := registerPages(t, s, m, sold.Number)
-	pages := append([]string{"/", "/locked", "/register/approvals", "/register/tiles", "/vouchers", "/vouchers/" + voucher, "/customers",
+	pages := append([]string{"/", "/locked", "/register/approvals", "/register/tiles", "/vouchers", "/vouchers/" +
+		voucher, "/customers",
 		"/customers/new", "/customers/1", "/customers?q=nobody", "/returns/" + returned, "/settings/reasons", "/me",
 		"/register/1?show=basket", "/register/1?show=customer", "/register/1?show=hold", "/register/1?show=make",
 		"/register/1?show=ways", "/register/1?show=cash", "/register/1?show=line", "/register/1/take-back?variant=" + itoa(m),
@@ -376,8 +379,11 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			sold.Number, "/register/1/take-back?sale=nope", "/register/1/cash-up", "/drawers", "/drawers/1",
 		"/sales/" + sold.Number, "/stock", "/stock?at=2026-11-01T10:00", "/stock/opening", "/stock/2", "/stock/7",
 		"/stock/8",
-		"/stock/not-for-sale", "/stock/lots", "/stock/movements", "/stock?by=rack", "/settings/conditions", "/stock/2?at=2026-11-01T10:00", "/labels?variants=2&condition=Seconds", "/stock/in-step", "/stock/sendings", "/stock/sendings/1", "/stock/move", "/settings/branches", "/counts", "/counts/new",
-		"/counts/schedules", "/counts/history", "/counts/hand", "/counts/1", "/counts/1?by=list", "/counts/1/settle", "/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
+		"/stock/not-for-sale", "/stock/lots", "/stock/movements", "/stock?by=rack", "/settings/conditions",
+		"/stock/2?at=2026-11-01T10:00", "/labels?variants=2&condition=Seconds", "/stock/in-step", "/stock/sendings",
+		"/stock/sendings/1", "/stock/move", "/settings/branches", "/counts", "/counts/new",
+		"/counts/schedules", "/counts/history", "/counts/hand", "/counts/1", "/counts/1?by=list", "/counts/1/settle",
+		"/documents", "/documents/D-0001", "/documents/" + sold.Number, "/devices", "/nowhere"}, buyingPages(t, s, m)...)
 	everyPage(t, serve(t, s), pages)
 }
 
@@ -386,17 +392,21 @@ func TestEveryPageIsAccessible(t *testing.T) {
 func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (returned, voucher string) {
 	t.Helper()
 	ctx := context.Background()
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+		customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
 	require.NoError(t, err)
-	_, err = register.SaveTiles(ctx, s.Shop, s.Maren, "", 0, register.TilePageInput{Name: "Every day", Tiles: []trade.Tile{{Category: 1}, {Product: 1}}})
+	_, err = register.SaveTiles(ctx, s.Shop, s.Maren, "", 0,
+		register.TilePageInput{Name: "Every day", Tiles: []trade.Tile{{Category: 1}, {Product: 1}}})
 	require.NoError(t, err)
 	s.Open(t, 2)
 	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 2, register.VoucherInput{Amount: "25"})
 	require.NoError(t, err)
 	done, err := s.Pay(t, 2, "voucher")
 	require.NoError(t, err)
-	back, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 2, Refund: sale.ToCredit, Customer: who.ID,
-		Unsold: []register.UnsoldInput{{Variant: variant, Unsold: sale.Unsold{Quantity: "1"}}}, Approval: testkit.Yes(s.Maren)})
+	back, err := register.TakeBack(ctx, s.Shop, s.Tobi, "",
+		register.ReturnInput{Register: 2, Refund: sale.ToCredit, Customer: who.ID,
+			Unsold:   []register.UnsoldInput{{Variant: variant, Unsold: sale.Unsold{Quantity: "1"}}},
+			Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	s.Basket(t, 2, variant)
 	_, err = register.Hold(ctx, s.Shop, s.Tobi, "", 2, register.HoldInput{Name: "Mr Ellis with a name that is long"})

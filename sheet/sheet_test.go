@@ -48,7 +48,8 @@ func TestSeparatorsAndEncodings(t *testing.T) {
 		String("product\tprice\nGröße, lang\t1\n")
 	require.NoError(t, err)
 	for name, data := range map[string]string{
-		"commas": "product,price\n\"Größe, lang\",1\n", "mark": "\ufeffproduct|price\n\n  \nGröße, lang|1", "Windows-1252": latin, "UTF-16": wide, "a comma in a quoted head": "product;price\n\"Größe, lang\";1\n"} {
+		"commas": "product,price\n\"Größe, lang\",1\n", "mark": "\ufeffproduct|price\n\n  \nGröße, lang|1",
+		"Windows-1252": latin, "UTF-16": wide, "a comma in a quoted head": "product;price\n\"Größe, lang\";1\n"} {
 		rows, err := all(t, data)
 		require.NoError(t, err, name)
 		assert.Equal(t, want, rows, name)

@@ -72,15 +72,18 @@ func TestWhatIsLeftOfABodyIsNoRequest(t *testing.T) {
 			"Content-Length: %d\r\n\r\n%s", len(hidden), hidden),
 		"a long body": fmt.Sprintf("POST /api/v1/imports HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s",
 			len(long), long),
-		"in chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n\r\n%x\r\n%s\r\n0\r\n\r\n",
+		"in chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: "+
+			"chunked\r\n\r\n%x\r\n%s\r\n0\r\n\r\n",
 			len(hidden), hidden),
 		"with a look": fmt.Sprintf("GET /login HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(hidden),
 			hidden),
 		"to nowhere": fmt.Sprintf("POST /nowhere HTTP/1.1\r\nHost: x\r\nContent-Length: %d\r\n\r\n%s", len(long),
 			long),
-		"two lengths": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: 5\r\nContent-Length: %d\r\n\r\n%s",
+		"two lengths": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: "+
+			"5\r\nContent-Length: %d\r\n\r\n%s",
 			len(hidden), hidden),
-		"a length and chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: 5\r\nTransfer-Encoding: "+
+		"a length and chunks": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nContent-Length: "+
+			"5\r\nTransfer-Encoding: "+
 			"chunked\r\n\r\n0\r\n\r\n%s", hidden),
 		"chunks and a length": fmt.Sprintf("POST /api/v1/sales HTTP/1.1\r\nHost: x\r\nTransfer-Encoding: chunked\r\n"+
 			"Content-Length: 5\r\n\r\n0\r\n\r\n%s", hidden),
@@ -127,7 +130,8 @@ func TestBodiesAreBounded(t *testing.T) {
 	conn, err := net.Dial("tcp", address) // says much, sends little: it is answered at once
 	require.NoError(t, err)
 	defer conn.Close()
-	_, err = fmt.Fprint(conn, "POST /api/v1/imports?kind=catalog HTTP/1.1\r\nHost: x\r\nContent-Length: 300000000\r\n\r\n"+strings.Repeat("product\n", 1100))
+	_, err = fmt.Fprint(conn, "POST /api/v1/imports?kind=catalog HTTP/1.1\r\nHost: x\r\nContent-Length: "+
+		"300000000\r\n\r\n"+strings.Repeat("product\n", 1100))
 	require.NoError(t, err)
 	require.NoError(t, conn.SetReadDeadline(time.Now().Add(5*time.Second)))
 	answer, err := http.ReadResponse(bufio.NewReader(conn), nil)
@@ -147,7 +151,8 @@ func TestACutUploadIsRefused(t *testing.T) {
 		address := listening(t, s)
 		conn, err := net.Dial("tcp", address)
 		require.NoError(t, err)
-		_, err = fmt.Fprintf(conn, "POST /api/v1/imports?kind=catalog&name=x.csv HTTP/1.1\r\nHost: x\r\nAuthorization: Bearer %s\r\n%s",
+		_, err = fmt.Fprintf(conn, "POST /api/v1/imports?kind=catalog&name=x.csv HTTP/1.1\r\nHost: "+
+			"x\r\nAuthorization: Bearer %s\r\n%s",
 			c.token, head)
 		require.NoError(t, err)
 		require.NoError(t, conn.(*net.TCPConn).CloseWrite())
@@ -163,7 +168,8 @@ func TestACutUploadIsRefused(t *testing.T) {
 		assert.NotContains(t, list, `"state":"ready"`)
 	}
 	address := listening(t, s)
-	whole := sent(t, address, fmt.Sprintf("POST /api/v1/imports?kind=catalog&name=x.csv HTTP/1.1\r\nHost: x\r\nAuthorization: "+
+	whole := sent(t, address, fmt.Sprintf("POST /api/v1/imports?kind=catalog&name=x.csv HTTP/1.1\r\nHost: "+
+		"x\r\nAuthorization: "+
 		"Bearer %s\r\nTransfer-Encoding: chunked\r\n\r\n%x\r\n%s\r\n0\r\n\r\n", c.token, len(rows), rows))
 	require.Len(t, whole, 1)
 	assert.Equal(t, http.StatusOK, whole[0].StatusCode, "one in chunks that is complete is kept")

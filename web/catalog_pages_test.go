@@ -242,7 +242,9 @@ func TestPagesOfAProduct(t *testing.T) {
 		"/catalog/1/edit": {`value="13.955"`, "KT-1180", "Nylon",
 			"Take over"}, "/catalog/1/rack?set=barcode": {made.Variants[0].Barcode, "another of our own"},
 		"/catalog/1/rack?set=sku":  {"TWV-COR-S"},
-		"/catalog/1/labels?each=1": {"As many as are here"}, "/catalog/variants/1/tag": {"TWV-COR-S"}, "/labels?variants=1,2,x": {"Tidewater"}, "/labels/kinds/roll-57x32": {"Design a label"}, "/catalog/values": {"Coral"}, "/catalog/categories?at=1": {"Merge"}, "/catalog/categories?new=1": {"New category"},
+		"/catalog/1/labels?each=1": {"As many as are here"}, "/catalog/variants/1/tag": {"TWV-COR-S"},
+		"/labels?variants=1,2,x": {"Tidewater"}, "/labels/kinds/roll-57x32": {"Design a label"},
+		"/catalog/values": {"Coral"}, "/catalog/categories?at=1": {"Merge"}, "/catalog/categories?new=1": {"New category"},
 	} {
 		status, body := c.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
@@ -259,7 +261,8 @@ func TestPagesOfAProduct(t *testing.T) {
 		"value=Pink": 0, "attribute=Material%3DNylon": 1, "attribute=Material": 1, "attribute=Care": 0,
 		"price_from=36&price_to=40": 1, "price_from=50": 0, "stock_from=1": 1, "stock_from=4": 0, "margin_from=40": 1,
 		"margin_to=10":    0,
-		"without=picture": 1, "without=barcode": 0, "without=price": 0, "is=under+cost": 0, "discontinued=yes": 0, "discontinued=no": 1, "tracking=lot": 0, "brand=X": 0, "category=1": 1, "supplier=1": 1, "is=low": 0} {
+		"without=picture": 1, "without=barcode": 0, "without=price": 0, "is=under+cost": 0, "discontinued=yes": 0,
+		"discontinued=no": 1, "tracking=lot": 0, "brand=X": 0, "category=1": 1, "supplier=1": 1, "is=low": 0} {
 		for _, by := range []string{"", "variant"} {
 			status, body := c.get("/catalog?fragment=1&by=" + by + "&" + query)
 			assert.Equal(t, http.StatusOK, status, query)

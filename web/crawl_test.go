@@ -70,7 +70,8 @@ func TestEveryLinkOfTheDemoShop(t *testing.T) {
 	}
 	for _, page := range []string{"/catalog", "/catalog/N", "/catalog/N/edit", "/stock", "/stock/N",
 		"/stock/not-for-sale", "/stock/in-step", "/documents", "/documents/N", "/buying", "/buying/N",
-		"/register", "/register/N", "/register/N/take-back", "/drawers", "/drawers/N", "/sales/N", "/sales/N/receipt.pdf", "/counts", "/counts/N", "/labels", "/settings", "/devices"} {
+		"/register", "/register/N", "/register/N/take-back", "/drawers", "/drawers/N", "/sales/N",
+		"/sales/N/receipt.pdf", "/counts", "/counts/N", "/labels", "/settings", "/devices"} {
 		assert.True(t, reached[page], "no link leads to %s", page)
 	}
 }

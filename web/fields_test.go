@@ -16,11 +16,14 @@ import (
 
 // usual are values for fields by their names, with which deeds go far.
 var usual = map[string]any{
-	"name": "Thing", "category": "Swim", "tracking": "counted", "unit": "piece", "price": "5", "cost": "2", "code": "TRV-COR-S",
-	"quantity": "1", "reason": "damaged", "condition": "damaged", "to": "damaged", "from": "for sale", "number": "Q1-00001",
+	"name": "Thing", "category": "Swim", "tracking": "counted", "unit": "piece", "price": "5", "cost": "2",
+	"code":     "TRV-COR-S",
+	"quantity": "1", "reason": "damaged", "condition": "damaged", "to": "damaged", "from": "for sale",
+	"number":   "Q1-00001",
 	"supplier": "Kelpline", "amount": "1", "kind": "fixed", "zone": "Europe/London", "currency": "GBP", "format": "csv",
-	"role": "clerk", "login": "newone", "password": "harbour lights 26", "method": "cash", "percent": "10", "came_on": "2026-11-20",
-	"expiry": "2127-12-31", "freight": "1", "spread": "value", "counted": "10", "factor": "6", "sku": "S-1", "value": "x",
+	"role": "clerk", "login": "newone", "password": "harbour lights 26", "method": "cash", "percent": "10",
+	"came_on": "2026-11-20",
+	"expiry":  "2127-12-31", "freight": "1", "spread": "value", "counted": "10", "factor": "6", "sku": "S-1", "value": "x",
 	"base": 1, "price_list_id": 1,
 }
 

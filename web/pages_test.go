@@ -26,7 +26,9 @@ func TestEmptyPagesSayWhatTheyAreFor(t *testing.T) {
 	c.signIn("maren")
 	for path, says := range map[string]string{"/catalog": "The catalog is empty", "/buying": "No delivery yet",
 		"/stock": "No stock is kept yet", "/stock/not-for-sale": "Everything on hand is for sale",
-		"/counts": "Nothing was counted yet", "/documents": "No document of this kind yet", "/drawers": "No drawer was opened yet", "/": "Nothing is below its restock level", "/devices": "Nothing was printed yet", "/catalog?q=zzz": "No product has these words"} {
+		"/counts": "Nothing was counted yet", "/documents": "No document of this kind yet",
+		"/drawers": "No drawer was opened yet", "/": "Nothing is below its restock level",
+		"/devices": "Nothing was printed yet", "/catalog?q=zzz": "No product has these words"} {
 		status, body := c.get(path)
 		assert.Equal(t, http.StatusOK, status, path)
 		assert.Contains(t, body, says, path)
@@ -73,8 +75,10 @@ func TestRefusalsOnPages(t *testing.T) {
 	c.signIn("tobi")
 	for path, want := range map[string]int{"/catalog/99": http.StatusNotFound, "/catalog/x": http.StatusNotFound,
 		"/stock/99": http.StatusNotFound, "/register/99": http.StatusNotFound,
-		"/sales/none": http.StatusNotFound, "/documents/none": http.StatusNotFound, "/counts/99": http.StatusNotFound, "/drawers/99": http.StatusNotFound, "/nowhere": http.StatusNotFound,
-		"/catalog/new": http.StatusForbidden, "/stock/in-step": http.StatusForbidden, "/buying/orders/new": http.StatusForbidden} {
+		"/sales/none": http.StatusNotFound, "/documents/none": http.StatusNotFound, "/counts/99": http.StatusNotFound,
+		"/drawers/99": http.StatusNotFound, "/nowhere": http.StatusNotFound,
+		"/catalog/new": http.StatusForbidden, "/stock/in-step": http.StatusForbidden,
+		"/buying/orders/new": http.StatusForbidden} {
 		status, body := c.get(path)
 		assert.Equal(t, want, status, path)
 		assert.Contains(t, body, "<h1>", path)

@@ -115,7 +115,8 @@ func TestInvalidHTMLIsSeen(t *testing.T) {
 	assert.Empty(t, invalid(`<div><p>a <b>b</b><br></p><ul><li>a<li>b</ul><label for="x">x</label><input id="x"></div>`))
 	for _, bad := range []string{`<span><details></details></span>`, `<p><div></div></p>`, `<div></p></div>`,
 		`<b id="x"></b><i id="x"></i>`,
-		`<a><button></button></a>`, `<img>`, `<label for="y"></label>`, `<div>`, `<form><form></form></form>`, `<input maxlength="60">`} {
+		`<a><button></button></a>`, `<img>`, `<label for="y"></label>`, `<div>`, `<form><form></form></form>`,
+		`<input maxlength="60">`} {
 		assert.NotEmpty(t, invalid(bad), bad)
 	}
 }

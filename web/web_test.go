@@ -229,7 +229,8 @@ func TestTokensAndProblems(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, status, bad)
 		assert.Contains(t, body, "can't be read")
 	}
-	for held, says := range map[string]string{`"-3x"`: "“-3x” is not a whole number.", "1.5": "“1.5” is not a whole number.",
+	for held, says := range map[string]string{`"-3x"`: "“-3x” is not a whole number.",
+		"1.5": "“1.5” is not a whole number.",
 		`"漢"`: "“漢” is not a whole number.", "true": "“true” is not a whole number.", "[7]": "“[7]” is not a whole number."} {
 		status, body = c.json("POST", "/api/v1/shelves", `{"name":"Wall A","branch_id":1,"position":`+held+`}`)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, held)
@@ -285,7 +286,8 @@ func TestOpenAPIHoldsEveryRoute(t *testing.T) {
 	registered := map[string]bool{}
 	for _, r := range c.app.GetRoutes(true) {
 		if strings.HasPrefix(r.Path, "/api/v1/") && r.Method != "HEAD" && r.Path != "/api/v1/openapi.json" {
-			registered[strings.ToLower(r.Method)+" "+regexp.MustCompile(`:(\w+)`).ReplaceAllString(strings.TrimPrefix(r.Path, "/api/v1"), "{$1}")] = true
+			registered[strings.ToLower(r.Method)+" "+
+				regexp.MustCompile(`:(\w+)`).ReplaceAllString(strings.TrimPrefix(r.Path, "/api/v1"), "{$1}")] = true
 		}
 	}
 	described := map[string]bool{}

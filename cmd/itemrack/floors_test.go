@@ -28,11 +28,14 @@ var floors = map[string][]string{
 // sideways is the one order in which the areas of a floor may import each other: each
 // those that stand before it.
 var sideways = map[string][]string{
-	"store": {"internal/db", "office", "prices", "goods", "book", "customers", "trade", "counts", "labels", "lists", "devices",
+	"store": {"internal/db", "office", "prices", "goods", "book", "customers", "trade", "counts", "labels",
+		"lists", "devices",
 		"migrations", ""},
-	"shop": {"deed", "scan", "catalog", "prices", "buying", "stockroom", "lists", "customers", "register", "counts", "reports",
+	"shop": {"deed", "scan", "catalog", "prices", "buying", "stockroom", "lists", "customers", "register",
+		"counts", "reports",
 		"labels", "office", "testkit"},
-	"web": {"kit", "catalog", "today", "prices", "buying", "stock", "customers", "register", "counts", "lists", "labels", "settings",
+	"web": {"kit", "catalog", "today", "prices", "buying", "stock", "customers", "register", "counts", "lists",
+		"labels", "settings",
 		""},
 }
 

@@ -70,7 +70,8 @@ func TestElementStrings(t *testing.T) {
 	want := Elements{GTIN: "02000000000015", Lot: "K614", Expiry: day, Serial: "BW26-01184"}
 	for _, text := range []string{"(01)02000000000015(17)270630(10)K614(21)BW26-01184",
 		"]d20102000000000015172706301" + "0K614\x1d21BW26-01184",
-		"\x1d010200000000001510K614\x1d21BW26-01184\x1d17270600", "(01)02000000000015(11)260101(21)BW26-01184(17)270630(10)K614"} {
+		"\x1d010200000000001510K614\x1d21BW26-01184\x1d17270600",
+		"(01)02000000000015(11)260101(21)BW26-01184(17)270630(10)K614"} {
 		got, err := ParseElements(text)
 		require.NoError(t, err, "%q", text)
 		assert.Equal(t, want, got, "%q", text)
@@ -79,7 +80,8 @@ func TestElementStrings(t *testing.T) {
 	assert.Equal(t, "0102000000000015"+"17270630"+"10K614\x1d"+"21BW26-01184", want.String())
 	for text, says := range map[string]string{"": "empty", "(01)02000000000010": "is 5, not 0",
 		"(01)123": "wrong length", "(01)02000000000015(17)271332": "no date", "(99)x": "not known",
-		"(01)02000000000015(01)02000000000015": "twice", "(10)": "wrong length", "(30)x": "digits only", "(01)02000000000015 (10)a b": "wrong length"} {
+		"(01)02000000000015(01)02000000000015": "twice", "(10)": "wrong length", "(30)x": "digits only",
+		"(01)02000000000015 (10)a b": "wrong length"} {
 		_, err := ParseElements(text)
 		require.Error(t, err, text)
 		assert.Contains(t, err.Error(), says, text)

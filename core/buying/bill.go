@@ -119,7 +119,8 @@ func BillOf(lines []BillLine, freight, freightPercent decimal.Decimal, paper *de
 	b.Payable, b.Rounding = *paper, paper.Sub(b.Gross)
 	if b.Rounding.Abs().GreaterThan(mostRounding) {
 		return b, fault.Refuse("total", paper, b.Gross.StringFixed(minor.Places()),
-			"Their paper says %s; the lines come to %s, %s apart.", minor.Text(*paper), minor.Text(b.Gross), minor.Text(b.Rounding.Abs()))
+			"Their paper says %s; the lines come to %s, %s apart.", minor.Text(*paper), minor.Text(b.Gross),
+			minor.Text(b.Rounding.Abs()))
 	}
 	return b, nil
 }

@@ -19,7 +19,8 @@ func cells(row map[string]string) func(column string) string {
 
 func TestARowOfACatalog(t *testing.T) {
 	item, err := buying.ReadCatalogItem(cells(map[string]string{"part number": " KT-1 ", "gtin": "2099000000019",
-		"name": "Sea  towel 漢", "cost": "50,40", "pack of": "6", "suggested price": "19,95", "from": "2027-01-31"}), true, pennies)
+		"name": "Sea  towel 漢", "cost": "50,40", "pack of": "6", "suggested price": "19,95", "from": "2027-01-31"}),
+		true, pennies)
 	require.NoError(t, err)
 	assert.Equal(t, "p kt-1", item.Key())
 	assert.Equal(t, "Sea towel 漢, pack of 6, 8.4", item.Name+", "+item.Pack+", "+item.Each().String())
@@ -34,7 +35,8 @@ func TestARowOfACatalog(t *testing.T) {
 		"gtin": {"name": "x", "gtin": "12345"}, "cost": {"name": "x", "part number": "1", "cost": "-1"},
 		"pack of":         {"name": "x", "part number": "1", "pack of": "0"},
 		"suggested price": {"name": "x", "part number": "1", "suggested price": "1.005"},
-		"from":            {"name": "x", "part number": "1", "from": "soon"}, "brand": {"name": "x", "part number": "1", "brand": strings.Repeat("é", 81)}} {
+		"from":            {"name": "x", "part number": "1", "from": "soon"},
+		"brand":           {"name": "x", "part number": "1", "brand": strings.Repeat("é", 81)}} {
 		_, err := buying.ReadCatalogItem(cells(row), false, pennies)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
@@ -49,7 +51,8 @@ func TestWhatIsAskedNow(t *testing.T) {
 		return at
 	}
 	price := d("10")
-	asked := &buying.Quoted{Offer: buying.Offer{Factor: d("1"), Price: &price, Discount: d("8")}, Part: "A", At: day("2026-06-01")}
+	asked := &buying.Quoted{Offer: buying.Offer{Factor: d("1"), Price: &price, Discount: d("8")}, Part: "A",
+		At: day("2026-06-01")}
 	listed := d("66")
 	item := &buying.CatalogItem{Part: "B", Cost: &listed, Pack: "box", Factor: d("6")}
 	from := day("2026-12-01")
@@ -59,8 +62,10 @@ func TestWhatIsAskedNow(t *testing.T) {
 		from  *time.Time
 		read  string
 		want  string
-	}{{asked, nil, nil, "2026-01-01", "10"}, {asked, item, nil, "2026-05-01", "10"}, {asked, item, nil, "2026-07-01", "11"},
-		{asked, item, &from, "2026-07-01", "10"}, {nil, item, nil, "2026-01-01", "11"}, {nil, &buying.CatalogItem{}, nil, "2026-07-01", "none"}} {
+	}{{asked, nil, nil, "2026-01-01", "10"}, {asked, item, nil, "2026-05-01", "10"},
+		{asked, item, nil, "2026-07-01", "11"},
+		{asked, item, &from, "2026-07-01", "10"}, {nil, item, nil, "2026-01-01", "11"},
+		{nil, &buying.CatalogItem{}, nil, "2026-07-01", "none"}} {
 		if c.item != nil {
 			copied := *c.item
 			copied.From, c.item = c.from, &copied

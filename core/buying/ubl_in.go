@@ -76,7 +76,8 @@ func (i ublItem) line(quantity string) (ReadLine, error) {
 
 // IsXML reports whether a file begins as XML does, in whatever encoding.
 func IsXML(data []byte) bool {
-	head, _, _ := transform.Bytes(unicode.BOMOverride(transform.Nop), data[:min(len(data), 400)]) // cut in the middle of a sign, it may be
+	head, _, _ := transform.Bytes(unicode.BOMOverride(transform.Nop),
+		data[:min(len(data), 400)]) // cut in the middle of a sign, it may be
 	return bytes.HasPrefix(bytes.TrimSpace(head), []byte("<"))
 }
 

@@ -175,7 +175,8 @@ func TestRowsThatContradictEachOtherAreRefused(t *testing.T) {
 		assert.Equal(t, column, rows[2].Refused.Field)
 		assert.Contains(t, rows[2].Refused.Detail, "Line 2")
 	}
-	rows := read(t, "product,size,brand,category,attribute: Cut\nVest,S,,,\nVest,M,Kelpline,Swim > Vests,slim\nVEST,L,KELPLINE,swim>vests,Slim\n")
+	rows := read(t, "product,size,brand,category,attribute: Cut\nVest,S,,,\nVest,M,Kelpline,Swim > "+
+		"Vests,slim\nVEST,L,KELPLINE,swim>vests,Slim\n")
 	for _, r := range rows {
 		assert.Nil(t, r.Refused)
 	}

@@ -185,8 +185,9 @@ func ByCounters(plan []RowKey, events []Event, now map[RowKey]decimal.Decimal, c
 		merged := Row{Key: r.Key, Expected: now[r.Key], Apart: false}
 		for c, by := range counters {
 			one, counted := columns[c][r.Key]
-			merged.Columns = append(merged.Columns, Column{By: by, Counted: counted, Quantity: one.Quantity, Expected: one.Expected,
-				Serials: one.Serials, At: one.At})
+			merged.Columns = append(merged.Columns,
+				Column{By: by, Counted: counted, Quantity: one.Quantity, Expected: one.Expected,
+					Serials: one.Serials, At: one.At})
 		}
 		rows[i] = merged.agree(columns, chosen[r.Key])
 	}
@@ -205,7 +206,8 @@ func (r Row) agree(columns []map[RowKey]Row, chosen uint64) Row {
 		}
 		some = some || c.Counted
 		first := r.Columns[0]
-		same = same && c.Counted == first.Counted && c.Variance().Equal(first.Variance()) && sameNumbers(c.Serials, first.Serials)
+		same = same && c.Counted == first.Counted && c.Variance().Equal(first.Variance()) &&
+			sameNumbers(c.Serials, first.Serials)
 		if one := columns[i][r.Key]; c.Counted && !one.At.Before(last.At) {
 			last = one
 		}

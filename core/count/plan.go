@@ -215,7 +215,8 @@ func CheckCounter(number string, who uint64, counters []uint64, names []string) 
 	if len(counters) == 0 || slices.Contains(counters, who) {
 		return nil
 	}
-	return fault.Refuse("counter_ids", number, "one of its counters", "%s is counted by %s. Whoever else counts is added first.", number,
+	return fault.Refuse("counter_ids", number, "one of its counters",
+		"%s is counted by %s. Whoever else counts is added first.", number,
 		strings.Join(names, " and "))
 }
 

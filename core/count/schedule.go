@@ -157,8 +157,9 @@ func (s Schedule) Check() error {
 	case text.Tidy(s.Name) == "" || text.Len(s.Name) > 80:
 		return fault.Field("name", s.Name, "1 to 80 characters", "Give the schedule a name.")
 	case !slices.Contains(Units, s.Every):
-		return fault.Field("every", s.Every, "days, weeks, months, quarters or years", "A schedule comes round by days, weeks, "+
-			"months, quarters or years.")
+		return fault.Field("every", s.Every, "days, weeks, months, quarters or years",
+			"A schedule comes round by days, weeks, "+
+				"months, quarters or years.")
 	case s.N < 1 || s.N > 366:
 		return fault.Field("n", s.N, "1 to 366", "A schedule comes round after 1 to 366 %s.", s.Every)
 	case s.PerDay < 0 || s.PerDay > 500:
@@ -168,7 +169,8 @@ func (s Schedule) Check() error {
 	}
 	for class, days := range s.DayCount {
 		if days < 0 || days > 3660 {
-			return fault.Field("days_"+string(class), days, "1 to 3,660", "Class %s is counted again after 1 to 3,660 days.", class)
+			return fault.Field("days_"+string(class), days, "1 to 3,660",
+				"Class %s is counted again after 1 to 3,660 days.", class)
 		}
 	}
 	return nil
@@ -177,7 +179,8 @@ func (s Schedule) Check() error {
 // Says is how often a schedule comes round, in words.
 func (s Schedule) Says() string {
 	if s.N == 1 {
-		return "each " + map[Every]string{Days: "day", Weeks: "week", Months: "month", Quarters: "quarter", Years: "year"}[s.Every]
+		return "each " + map[Every]string{Days: "day", Weeks: "week", Months: "month", Quarters: "quarter",
+			Years: "year"}[s.Every]
 	}
 	return fmt.Sprintf("each %d %s", s.N, s.Every)
 }

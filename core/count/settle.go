@@ -84,7 +84,8 @@ func (s *Settlement) Figure(row Row) (Figure, error) {
 	}
 	f.Differs = f.Variance()
 	if held.Items[f.Key.Variant].Tracking == stock.BySerial {
-		f.Missing = Unscanned(held.NumbersOn(f.Key.Variant, s.Branch, s.Shelves, f.Key.Condition), append(f.Came, f.Serials...))
+		f.Missing = Unscanned(held.NumbersOn(f.Key.Variant, s.Branch, s.Shelves, f.Key.Condition),
+			append(f.Came, f.Serials...))
 		f.Differs = decimal.New(-int64(len(f.Missing)), 0)
 	}
 	if f.Differs.IsZero() {

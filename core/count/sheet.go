@@ -23,7 +23,8 @@ type SheetRow struct {
 
 // Listing lays a sheet out, its rows in the order in which they are given, with a caption for each shelf.
 func (s Sheet) Listing() paper.Listing {
-	l := paper.Listing{Shop: s.Shop, Title: "Count " + s.Number, Code: s.Number, Says: []string{s.Scope + ", " + s.Branch, s.Note},
+	l := paper.Listing{Shop: s.Shop, Title: "Count " + s.Number, Code: s.Number,
+		Says: []string{s.Scope + ", " + s.Branch, s.Note},
 		Foot: s.Number + " · counted by ______________________"}
 	if s.Counter != "" {
 		l.Says = append([]string{"for " + s.Counter}, l.Says...)
@@ -76,9 +77,12 @@ type ReportRow struct {
 
 // Listing lays a report out.
 func (r Report) Listing() paper.Listing {
-	l := paper.Listing{Shop: r.Shop, Title: "Count " + r.Number, Says: append([]string{r.Scope + ", " + r.Branch, r.Closed}, r.Sums...),
-		Foot: r.Number, Columns: []paper.ListingColumn{{Head: "Goods", X: paper.NameX}, {Head: "Expected", X: 128, W: 18, Right: true},
-			{Head: "Counted", X: 146, W: 18, Right: true}, {Head: "Variance", X: 164, W: 18, Right: true}, {Head: "Value", X: 195, W: 28, Right: true}}}
+	l := paper.Listing{Shop: r.Shop, Title: "Count " + r.Number,
+		Says: append([]string{r.Scope + ", " + r.Branch, r.Closed}, r.Sums...),
+		Foot: r.Number, Columns: []paper.ListingColumn{{Head: "Goods", X: paper.NameX},
+			{Head: "Expected", X: 128, W: 18, Right: true},
+			{Head: "Counted", X: 146, W: 18, Right: true}, {Head: "Variance", X: 164, W: 18, Right: true},
+			{Head: "Value", X: 195, W: 28, Right: true}}}
 	for _, row := range r.Rows {
 		under := row.Label
 		if row.Lot != "" {
@@ -87,7 +91,8 @@ func (r Report) Listing() paper.Listing {
 		if row.Condition != stock.ForSale {
 			under += " · " + string(row.Condition)
 		}
-		line := paper.ListingRow{Name: row.Name, Under: []string{under, row.Reason}, Cells: []string{row.Expected, row.Counted, row.Differs, row.Value}}
+		line := paper.ListingRow{Name: row.Name, Under: []string{under, row.Reason},
+			Cells: []string{row.Expected, row.Counted, row.Differs, row.Value}}
 		for _, n := range row.Missing {
 			line.Under = append(line.Under, "missing: No. "+n)
 		}

@@ -44,7 +44,8 @@ func TestTwoCountersAgreeWhenTheirVariancesDo(t *testing.T) {
 	assert.False(t, r.Columns[1].Counted)
 	r = two()
 	assert.False(t, r.Apart || r.Counted)
-	chosen := ByCounters([]RowKey{row}, []Event{by(callum, "10", "10", 1), by(ines, "8", "10", 2)}, nil, []uint64{callum, ines},
+	chosen := ByCounters([]RowKey{row}, []Event{by(callum, "10", "10", 1), by(ines, "8", "10", 2)}, nil,
+		[]uint64{callum, ines},
 		map[RowKey]uint64{row: ines})[0]
 	assert.False(t, chosen.Apart)
 	assert.Equal(t, "8", chosen.Quantity.String())
@@ -72,11 +73,14 @@ func TestPerhapsSwapped(t *testing.T) {
 		rails [][]Cell
 		want  []Swap
 	}{
-		"side by side":         {[][]Cell{{cell(1, "0"), cell(2, "-1"), cell(3, "1")}}, []Swap{{Short: 2, Over: 3, Units: d("1"), Net: d("0")}}},
-		"above each other":     {[][]Cell{{cell(1, "2")}, {cell(2, "-2")}}, []Swap{{Short: 2, Over: 1, Units: d("2"), Net: d("0")}}},
-		"not neighbours":       {[][]Cell{{cell(1, "1"), cell(2, "0"), cell(3, "-1")}}, nil},
-		"they do not cancel":   {[][]Cell{{cell(1, "2"), cell(2, "-1")}}, nil},
-		"one swap each":        {[][]Cell{{cell(1, "-1"), cell(2, "1"), cell(3, "-1")}}, []Swap{{Short: 1, Over: 2, Units: d("1"), Net: d("0")}}},
+		"side by side": {[][]Cell{{cell(1, "0"), cell(2, "-1"), cell(3, "1")}},
+			[]Swap{{Short: 2, Over: 3, Units: d("1"), Net: d("0")}}},
+		"above each other": {[][]Cell{{cell(1, "2")}, {cell(2, "-2")}},
+			[]Swap{{Short: 2, Over: 1, Units: d("2"), Net: d("0")}}},
+		"not neighbours":     {[][]Cell{{cell(1, "1"), cell(2, "0"), cell(3, "-1")}}, nil},
+		"they do not cancel": {[][]Cell{{cell(1, "2"), cell(2, "-1")}}, nil},
+		"one swap each": {[][]Cell{{cell(1, "-1"), cell(2, "1"), cell(3, "-1")}},
+			[]Swap{{Short: 1, Over: 2, Units: d("1"), Net: d("0")}}},
 		"a place without":      {[][]Cell{{cell(0, "-1"), cell(2, "1")}}, nil},
 		"nothing differs here": {[][]Cell{{cell(1, "0"), cell(2, "0")}}, nil},
 	} {
@@ -96,20 +100,25 @@ func shelfOf() stock.Holding {
 	m, l, board := uint64(1), uint64(2), uint64(3)
 	on := func(v, shelf uint64) stock.Key { return stock.Key{Variant: v, Shelf: shelf, Condition: stock.ForSale} }
 	return stock.Holding{
-		Items: map[uint64]stock.Item{m: {Name: "Vest, M", Tracking: stock.Counted, Unit: unit.Piece}, l: {Name: "Vest, L", Tracking: stock.Counted,
-			Unit: unit.Piece}, board: {Name: "Board", Tracking: stock.BySerial, Unit: unit.Piece}},
-		Shelves:  map[uint64]stock.Shelf{1: {ID: 1, Branch: 1, Name: "Floor", Default: true}, 2: {ID: 2, Branch: 1, Name: "Wall"}},
-		Pools:    map[uint64]cost.Pool{m: {Quantity: d("15"), Value: d("120")}, l: {Quantity: d("10"), Value: d("90")}, board: {Quantity: d("1"), Value: d("310")}},
+		Items: map[uint64]stock.Item{m: {Name: "Vest, M", Tracking: stock.Counted, Unit: unit.Piece},
+			l: {Name: "Vest, L", Tracking: stock.Counted,
+				Unit: unit.Piece}, board: {Name: "Board", Tracking: stock.BySerial, Unit: unit.Piece}},
+		Shelves: map[uint64]stock.Shelf{1: {ID: 1, Branch: 1, Name: "Floor", Default: true},
+			2: {ID: 2, Branch: 1, Name: "Wall"}},
+		Pools: map[uint64]cost.Pool{m: {Quantity: d("15"), Value: d("120")},
+			l: {Quantity: d("10"), Value: d("90")}, board: {Quantity: d("1"), Value: d("310")}},
 		Balances: map[stock.Key]decimal.Decimal{on(m, 1): d("10"), on(m, 2): d("5"), on(l, 1): d("10"), on(board, 1): d("1")},
 		Lots:     map[uint64]serial.Lot{},
-		Units:    map[stock.UnitKey]stock.Unit{{Variant: board, Serial: "A1"}: {State: serial.InStock, Key: on(board, 1), Cost: d("310")}},
+		Units: map[stock.UnitKey]stock.Unit{{Variant: board, Serial: "A1"}: {State: serial.InStock,
+			Key: on(board, 1), Cost: d("310")}},
 	}
 }
 
 // TestAMixUpLosesTheDifferenceAlone: settled as one there is no loss in value but the cost difference.
 func TestAMixUpLosesTheDifferenceAlone(t *testing.T) {
 	m, l := RowKey{Variant: 1, Condition: stock.ForSale}, RowKey{Variant: 2, Condition: stock.ForSale}
-	rows := []Row{{Key: m, Counted: true, Quantity: d("14"), Expected: d("15")}, {Key: l, Counted: true, Quantity: d("11"), Expected: d("10")}}
+	rows := []Row{{Key: m, Counted: true, Quantity: d("14"), Expected: d("15")},
+		{Key: l, Counted: true, Quantity: d("11"), Expected: d("10")}}
 	post := func(mixed bool) map[ledger.Account]string {
 		s := Settlement{Draft: stock.NewDraft(shelfOf(), stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Leave,
 			MixUps: map[RowKey]bool{m: mixed, l: mixed}}
@@ -125,7 +134,8 @@ func TestAMixUpLosesTheDifferenceAlone(t *testing.T) {
 		}
 		return by
 	}
-	assert.Equal(t, map[ledger.Account]string{ledger.Stock: "1.00", ledger.StockLoss: "8.00", ledger.StockGain: "-9.00"}, post(false))
+	assert.Equal(t, map[ledger.Account]string{ledger.Stock: "1.00", ledger.StockLoss: "8.00",
+		ledger.StockGain: "-9.00"}, post(false))
 	assert.Equal(t, map[ledger.Account]string{ledger.Stock: "1.00", ledger.StockLoss: "-1.00"}, post(true))
 	assert.NoError(t, CheckMixUp(rows[0], rows[1], true))
 	assert.Error(t, CheckMixUp(rows[0], rows[1], false), "of different products")
@@ -144,15 +154,18 @@ func TestACountOfSomeShelves(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, newLot)
 	assert.Equal(t, "5", e.OnHand.String())
-	s := Settlement{Draft: stock.NewDraft(held, stock.Document{Kind: stock.Count}), Branch: 1, Shelves: []uint64{2}, Uncounted: Leave}
+	s := Settlement{Draft: stock.NewDraft(held, stock.Document{Kind: stock.Count}), Branch: 1, Shelves: []uint64{2},
+		Uncounted: Leave}
 	f, err := s.Figure(Row{Key: key, Counted: true, Quantity: d("3"), Expected: d("5")})
 	require.NoError(t, err)
 	assert.Equal(t, "-2", f.Differs.String())
 	h := s.Draft.Holding()
 	assert.Equal(t, "10 3", h.OnShelf(1, 1, 1, stock.ForSale).String()+" "+h.OnShelf(1, 2, 1, stock.ForSale).String())
-	_, err = s.Figure(Row{Key: RowKey{Variant: 2, Condition: stock.ForSale}, Counted: true, Quantity: d("1"), Expected: d("0")})
+	_, err = s.Figure(Row{Key: RowKey{Variant: 2, Condition: stock.ForSale}, Counted: true, Quantity: d("1"),
+		Expected: d("0")})
 	require.NoError(t, err)
-	assert.Equal(t, "1", s.Draft.Holding().OnShelf(2, 2, 1, stock.ForSale).String(), "what is found is put where it was counted")
+	assert.Equal(t, "1", s.Draft.Holding().OnShelf(2, 2, 1, stock.ForSale).String(),
+		"what is found is put where it was counted")
 }
 
 // TestWhatComesLateIsOfItsMoment: a device without a line sends later; the book's figure is that of then.
@@ -173,10 +186,13 @@ func TestNumbersThatWereNotExpected(t *testing.T) {
 	held := shelfOf()
 	held.Units[stock.UnitKey{Variant: 3, Serial: "S9"}] = stock.Unit{State: serial.Sold}
 	held.Shelves[9] = stock.Shelf{ID: 9, Branch: 2, Name: "Bench"}
-	held.Units[stock.UnitKey{Variant: 3, Serial: "B1"}] = stock.Unit{State: serial.InStock, Key: stock.Key{Variant: 3, Shelf: 9, Condition: stock.Lent}}
-	held.Units[stock.UnitKey{Variant: 3, Serial: "W1"}] = stock.Unit{State: serial.InStock, Key: stock.Key{Variant: 3, Shelf: 9, Condition: stock.OnTheWay}}
+	held.Units[stock.UnitKey{Variant: 3, Serial: "B1"}] = stock.Unit{State: serial.InStock,
+		Key: stock.Key{Variant: 3, Shelf: 9, Condition: stock.Lent}}
+	held.Units[stock.UnitKey{Variant: 3, Serial: "W1"}] = stock.Unit{State: serial.InStock,
+		Key: stock.Key{Variant: 3, Shelf: 9, Condition: stock.OnTheWay}}
 	names := map[uint64]string{1: "Quay Shop", 2: "Boathouse"}
-	for number, want := range map[string]string{"s9": "sold", "b 1": "Lent at Boathouse, Bench", "W1": "on the way to Boathouse", "X": "not known"} {
+	for number, want := range map[string]string{"s9": "sold", "b 1": "Lent at Boathouse, Bench",
+		"W1": "on the way to Boathouse", "X": "not known"} {
 		e, _, err := Note(held, Place{Branch: 1}, Noted{Variant: 3, Serial: number}, nil)
 		require.NoError(t, err, number)
 		assert.True(t, e.Unexpected, number)
@@ -187,13 +203,15 @@ func TestNumbersThatWereNotExpected(t *testing.T) {
 	assert.False(t, e.Unexpected)
 	_, _, err = Note(held, Place{Branch: 1}, Noted{Variant: 3}, nil)
 	assert.Equal(t, "serial", fault.Of(err).Field)
-	rows := Rows([]RowKey{{Variant: 3, Condition: stock.ForSale}}, []Event{{Row: RowKey{Variant: 3, Condition: stock.ForSale}, Serial: "X", Quantity: d("1"),
-		Unexpected: true}}, nil)
+	rows := Rows([]RowKey{{Variant: 3, Condition: stock.ForSale}},
+		[]Event{{Row: RowKey{Variant: 3, Condition: stock.ForSale}, Serial: "X", Quantity: d("1"),
+			Unexpected: true}}, nil)
 	assert.False(t, rows[0].Counted, "it does not count")
 }
 
 func TestClassesByIncome(t *testing.T) {
-	classes := Classify(map[uint64]decimal.Decimal{1: d("800"), 2: d("100"), 3: d("50"), 4: d("30"), 5: d("20"), 6: d("0"), 7: d("-5")})
+	classes := Classify(map[uint64]decimal.Decimal{1: d("800"), 2: d("100"), 3: d("50"), 4: d("30"), 5: d("20"),
+		6: d("0"), 7: d("-5")})
 	assert.Equal(t, map[uint64]Class{1: ClassA, 2: ClassB, 3: ClassB, 4: ClassC, 5: ClassC, 6: ClassC, 7: ClassC}, classes)
 	assert.Equal(t, ClassA, Classify(map[uint64]decimal.Decimal{9: d("1")})[9], "the only one brings all")
 	assert.Empty(t, Classify(nil))
@@ -202,9 +220,11 @@ func TestClassesByIncome(t *testing.T) {
 func TestRollingPicksWhatHasWaitedLongest(t *testing.T) {
 	today := time.Date(2026, 11, 27, 0, 0, 0, 0, time.UTC)
 	ago := func(days int) time.Time { return today.AddDate(0, 0, -days) }
-	list := []Waiting{{1, ClassA, ago(29)}, {2, ClassA, ago(45)}, {3, ClassB, ago(90)}, {4, ClassC, ago(400)}, {5, ClassC, time.Time{}}, {6, ClassA, time.Time{}},
+	list := []Waiting{{1, ClassA, ago(29)}, {2, ClassA, ago(45)}, {3, ClassB, ago(90)}, {4, ClassC, ago(400)},
+		{5, ClassC, time.Time{}}, {6, ClassA, time.Time{}},
 		{7, ClassB, ago(10)}}
-	assert.Equal(t, []uint64{6, 5, 4, 2, 3}, Rolling(list, 10, UsualDays, today), "never counted first, then by the share of its days")
+	assert.Equal(t, []uint64{6, 5, 4, 2, 3}, Rolling(list, 10, UsualDays, today),
+		"never counted first, then by the share of its days")
 	assert.Equal(t, []uint64{6, 5}, Rolling(list, 2, UsualDays, today))
 	assert.Equal(t, []uint64{6, 5, 2, 4, 1, 3}, Rolling(list, 10, map[Class]int{ClassA: 20}, today))
 }
@@ -218,22 +238,28 @@ func TestSchedulesComeRound(t *testing.T) {
 		want  string
 		recur string
 	}{
-		{"2026-11-27", Days, 1, "2026-11-28", "FREQ=DAILY;INTERVAL=1"}, {"2026-11-27", Weeks, 2, "2026-12-11", "FREQ=WEEKLY;INTERVAL=2"},
+		{"2026-11-27", Days, 1, "2026-11-28", "FREQ=DAILY;INTERVAL=1"},
+		{"2026-11-27", Weeks, 2, "2026-12-11", "FREQ=WEEKLY;INTERVAL=2"},
 		{"2026-01-31", Months, 1, "2026-02-28", "FREQ=MONTHLY;INTERVAL=1;BYMONTHDAY=28,29,30,31;BYSETPOS=-1"},
 		{"2028-01-30", Months, 1, "2028-02-29", "FREQ=MONTHLY;INTERVAL=1;BYMONTHDAY=28,29,30;BYSETPOS=-1"},
-		{"2026-11-15", Quarters, 1, "2027-02-15", "FREQ=MONTHLY;INTERVAL=3"}, {"2028-02-29", Years, 1, "2029-02-28", "FREQ=MONTHLY;INTERVAL=12;BYMONTHDAY=28,29;BYSETPOS=-1"},
+		{"2026-11-15", Quarters, 1, "2027-02-15", "FREQ=MONTHLY;INTERVAL=3"},
+		{"2028-02-29", Years, 1, "2029-02-28", "FREQ=MONTHLY;INTERVAL=12;BYMONTHDAY=28,29;BYSETPOS=-1"},
 	} {
 		from := day(c.from)
 		assert.Equal(t, c.want, Next(from, c.every, c.n, from.Day()).Format(time.DateOnly), c.from)
 		assert.Equal(t, c.recur, Schedule{Every: c.every, N: c.n}.Recurs(from.Day()))
 	}
-	assert.Equal(t, "2026-03-31", Next(day("2026-02-28"), Months, 1, 31).Format(time.DateOnly), "the day that was agreed comes back")
-	assert.Equal(t, "2026-12-04", After(day("2026-11-06"), Weeks, 1, 6, day("2026-11-27")).Format(time.DateOnly), "what was missed is not made up for")
+	assert.Equal(t, "2026-03-31", Next(day("2026-02-28"), Months, 1, 31).Format(time.DateOnly),
+		"the day that was agreed comes back")
+	assert.Equal(t, "2026-12-04", After(day("2026-11-06"), Weeks, 1, 6, day("2026-11-27")).Format(time.DateOnly),
+		"what was missed is not made up for")
 	good := Schedule{Name: "Goggles", Every: Weeks, N: 1, NextOn: day("2026-11-27")}
 	assert.NoError(t, good.Check())
 	assert.Equal(t, "each week", good.Says())
-	for field, bad := range map[string]Schedule{"name": {Every: Weeks, N: 1, NextOn: good.NextOn}, "every": {Name: "x", Every: "moons", N: 1, NextOn: good.NextOn},
-		"n": {Name: "x", Every: Days, NextOn: good.NextOn}, "next_on": {Name: "x", Every: Days, N: 1}, "per_day": {Name: "x", Every: Days, N: 1, NextOn: good.NextOn, PerDay: 501}} {
+	for field, bad := range map[string]Schedule{"name": {Every: Weeks, N: 1, NextOn: good.NextOn},
+		"every": {Name: "x", Every: "moons", N: 1, NextOn: good.NextOn},
+		"n":     {Name: "x", Every: Days, NextOn: good.NextOn}, "next_on": {Name: "x", Every: Days, N: 1},
+		"per_day": {Name: "x", Every: Days, N: 1, NextOn: good.NextOn, PerDay: 501}} {
 		assert.Equal(t, field, fault.Of(bad.Check()).Field)
 	}
 }
@@ -256,21 +282,25 @@ func TestWhoAndWhatOfARow(t *testing.T) {
 
 func TestHeldStillRowsDoNotMove(t *testing.T) {
 	held := shelfOf()
-	held.Still = map[stock.StillKey]stock.Still{{Variant: 1, Branch: 1, Condition: stock.ForSale}: {Count: "SC-0009", Until: time.Date(2026, 11, 27, 18, 0, 0, 0, time.UTC)}}
+	held.Still = map[stock.StillKey]stock.Still{{Variant: 1, Branch: 1, Condition: stock.ForSale}: {Count: "SC-0009",
+		Until: time.Date(2026, 11, 27, 18, 0, 0, 0, time.UTC)}}
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale})
 	_, err := draft.Take(stock.Want{Line: 1, Variant: 1, Branch: 1, Condition: stock.ForSale, Quantity: d("1")})
 	assert.ErrorContains(t, err, "SC-0009")
 	assert.ErrorContains(t, err, "until 27 November, 18:00")
-	assert.ErrorContains(t, draft.Bring(1, stock.Key{Variant: 1, Shelf: 2, Condition: stock.ForSale}, d("1"), d("8"), nil), "being counted")
+	assert.ErrorContains(t, draft.Bring(1, stock.Key{Variant: 1, Shelf: 2, Condition: stock.ForSale}, d("1"), d("8"),
+		nil), "being counted")
 	_, err = draft.Take(stock.Want{Line: 1, Variant: 2, Branch: 1, Condition: stock.ForSale, Quantity: d("1")})
 	assert.NoError(t, err, "others go on")
 	s := Settlement{Draft: stock.NewDraft(held, stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Leave}
-	_, err = s.Figure(Row{Key: RowKey{Variant: 1, Condition: stock.ForSale}, Counted: true, Quantity: d("14"), Expected: d("15")})
+	_, err = s.Figure(Row{Key: RowKey{Variant: 1, Condition: stock.ForSale}, Counted: true, Quantity: d("14"),
+		Expected: d("15")})
 	assert.NoError(t, err, "the count itself settles")
 }
 
 func TestARowThatStandsApartIsNotSettled(t *testing.T) {
-	s := Settlement{Draft: stock.NewDraft(shelfOf(), stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Zero, Readings: map[RowKey]Reading{}}
+	s := Settlement{Draft: stock.NewDraft(shelfOf(), stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Zero,
+		Readings: map[RowKey]Reading{}}
 	key := RowKey{Variant: 1, Condition: stock.ForSale}
 	_, err := s.Figure(Row{Key: key, Counted: true, Apart: true, Quantity: d("14"), Expected: d("15")})
 	assert.Equal(t, "choices", fault.Of(err).Field)
@@ -286,7 +316,8 @@ func TestASheetHasAllToWriteInto(t *testing.T) {
 	measure := func(text string, _ paper.Face, size float64) float64 { return float64(len(text)) * size * 0.5 }
 	s := Sheet{Shop: "Saltmarsh", Number: "SC-0009", Branch: "Quay Shop", Scope: "Swim", Counter: "Callum Reeve"}
 	for i := range 60 {
-		r := SheetRow{Shelf: "Floor", Code: "2000000000015", Name: "Vest", Label: "Coral · M", SKU: "V", Condition: stock.ForSale, Expected: "7"}
+		r := SheetRow{Shelf: "Floor", Code: "2000000000015", Name: "Vest", Label: "Coral · M", SKU: "V",
+			Condition: stock.ForSale, Expected: "7"}
 		if i > 40 {
 			r.Shelf = "Wall A"
 		}
@@ -330,8 +361,10 @@ func TestCountsWhileGoodsMove(t *testing.T) {
 		there := stock.Key{Variant: 1, Shelf: 1, Condition: stock.ForSale}
 		start := decimal.New(int64(rapid.IntRange(0, 30).Draw(t, "book")), 0)
 		held := stock.Holding{Items: map[uint64]stock.Item{1: {Name: "Rope", Tracking: stock.Counted, Unit: unit.Piece}},
-			Shelves: map[uint64]stock.Shelf{1: {ID: 1, Branch: 1, Name: "Floor", Default: true}}, Pools: map[uint64]cost.Pool{1: {Quantity: start, Value: start}},
-			Balances: map[stock.Key]decimal.Decimal{there: start}, Lots: map[uint64]serial.Lot{}, Units: map[stock.UnitKey]stock.Unit{}}
+			Shelves:  map[uint64]stock.Shelf{1: {ID: 1, Branch: 1, Name: "Floor", Default: true}},
+			Pools:    map[uint64]cost.Pool{1: {Quantity: start, Value: start}},
+			Balances: map[stock.Key]decimal.Decimal{there: start}, Lots: map[uint64]serial.Lot{},
+			Units: map[stock.UnitKey]stock.Unit{}}
 		draft := stock.NewDraft(held, stock.Document{Kind: stock.Sale})
 		counters := []uint64{callum}
 		if rapid.Bool().Draw(t, "two") {
@@ -345,7 +378,8 @@ func TestCountsWhileGoodsMove(t *testing.T) {
 			q := decimal.New(int64(rapid.IntRange(1, 5).Draw(t, "q")), 0)
 			switch rapid.SampledFrom([]string{"sell", "deliver", "count", "count"}).Draw(t, "what") {
 			case "sell":
-				if _, err := draft.Take(stock.Want{Line: 1, Variant: 1, Branch: 1, Condition: stock.ForSale, Quantity: q}); err == nil {
+				if _, err := draft.Take(stock.Want{Line: 1, Variant: 1, Branch: 1, Condition: stock.ForSale,
+					Quantity: q}); err == nil {
 					real = real.Sub(q)
 					for who := range counted {
 						after[who] = after[who].Sub(q)
@@ -374,8 +408,9 @@ func TestCountsWhileGoodsMove(t *testing.T) {
 			r = ByCounters([]RowKey{key}, events, now, counters, nil)[0]
 		}
 		before := draft.Holding()
-		settlement := Settlement{Draft: stock.NewDraft(before, stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Leave,
-			Readings: map[RowKey]Reading{key: ByLast}}
+		settlement := Settlement{Draft: stock.NewDraft(before, stock.Document{Kind: stock.Count}), Branch: 1,
+			Uncounted: Leave,
+			Readings:  map[RowKey]Reading{key: ByLast}}
 		_, err := settlement.Figure(r)
 		if r.Apart {
 			require.Len(t, counted, 1, "both counted what was there, each at the own moment: they agree")

@@ -97,7 +97,8 @@ func CheckMerge(keep, other uint64, gone bool) error {
 // Together is what is known of two customers who are one: what the first says, and where it says
 // nothing, what the second does.
 func Together(keep, other Facts) Facts {
-	for _, pair := range [][2]*string{{&keep.Mail, &other.Mail}, {&keep.Phone, &other.Phone}, {&keep.Address, &other.Address},
+	for _, pair := range [][2]*string{{&keep.Mail, &other.Mail}, {&keep.Phone, &other.Phone},
+		{&keep.Address, &other.Address},
 		{&keep.Note, &other.Note}} {
 		*pair[0] = text.Or(*pair[0], *pair[1])
 	}

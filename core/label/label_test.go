@@ -21,8 +21,10 @@ func TestATemplateIsHeldAgainstItsPaper(t *testing.T) {
 	good, _ := ByCode(Shipped(), "a4-40x25")
 	require.NoError(t, good.Validate())
 	for name, spoil := range map[string]func(t *Template){
-		"name": func(t *Template) { t.Name = " " }, "width": func(t *Template) { t.Width = 5 }, "height": func(t *Template) { t.Height = 900 }, "columns": func(t *Template) { t.Sheet.Columns = 6 },
-		"rows": func(t *Template) { t.Sheet.Rows = 12 }, "paper": func(t *Template) { t.Sheet.Paper = "A3" }, "sheet": func(t *Template) { t.Sheet.Rows = 0 },
+		"name": func(t *Template) { t.Name = " " }, "width": func(t *Template) { t.Width = 5 },
+		"height": func(t *Template) { t.Height = 900 }, "columns": func(t *Template) { t.Sheet.Columns = 6 },
+		"rows": func(t *Template) { t.Sheet.Rows = 12 }, "paper": func(t *Template) { t.Sheet.Paper = "A3" },
+		"sheet":  func(t *Template) { t.Sheet.Rows = 0 },
 		"fields": func(t *Template) { t.Fields = nil },
 	} {
 		bad := good

@@ -111,7 +111,8 @@ func Shipped() []Template {
 					H:    3.6,
 					Em:   3,
 					Bold: true,
-				}, {Kind: SKU, X: 1, Y: 11.6, W: 13.8, H: 2.2, Em: 1.6}, {Kind: Barcode, X: 15, Y: 4.6, W: 9.8, H: 9.8, Symbol: barcode.AsDataMatrix}},
+				}, {Kind: SKU, X: 1, Y: 11.6, W: 13.8, H: 2.2, Em: 1.6},
+				{Kind: Barcode, X: 15, Y: 4.6, W: 9.8, H: 9.8, Symbol: barcode.AsDataMatrix}},
 		},
 		{
 			Code:   "roll-57x32",
@@ -128,7 +129,8 @@ func Shipped() []Template {
 					H:    7.2,
 					Em:   3.2,
 					Bold: true,
-				}, {Kind: Values, X: 2, Y: 9.2, W: 32, H: 4, Em: 3}, {Kind: Price, X: 34.4, Y: 8.8, W: 20.6, H: 5, Em: 4.4, Bold: true, Align: paper.End},
+				}, {Kind: Values, X: 2, Y: 9.2, W: 32, H: 4, Em: 3},
+				{Kind: Price, X: 34.4, Y: 8.8, W: 20.6, H: 5, Em: 4.4, Bold: true, Align: paper.End},
 				{Kind: Barcode, X: 3, Y: 14.2, W: 51, H: 16.4}},
 		},
 		{
@@ -146,7 +148,9 @@ func Shipped() []Template {
 					H:    13,
 					Em:   5.4,
 					Bold: true,
-				}, {Kind: Values, X: 4, Y: 17, W: 60, H: 6, Em: 4.4}, {Kind: SKU, X: 4, Y: 23, W: 60, H: 4.4, Em: 3.2}, {Kind: Part, X: 4, Y: 27.4, W: 60, H: 4.4, Em: 3.2, Words: "Part "},
+				}, {Kind: Values, X: 4, Y: 17, W: 60, H: 6, Em: 4.4},
+				{Kind: SKU, X: 4, Y: 23, W: 60, H: 4.4, Em: 3.2},
+				{Kind: Part, X: 4, Y: 27.4, W: 60, H: 4.4, Em: 3.2, Words: "Part "},
 				{
 					Kind:  Lot,
 					X:     4,
@@ -155,7 +159,8 @@ func Shipped() []Template {
 					H:     4.4,
 					Em:    3.2,
 					Words: "Lot ",
-				}, {Kind: Expiry, X: 35, Y: 32, W: 29, H: 4.4, Em: 3.2, Words: "Use by "}, {Kind: Serial, X: 4, Y: 36.4, W: 60, H: 4.4, Em: 3.2, Words: "No. "},
+				}, {Kind: Expiry, X: 35, Y: 32, W: 29, H: 4.4, Em: 3.2, Words: "Use by "},
+				{Kind: Serial, X: 4, Y: 36.4, W: 60, H: 4.4, Em: 3.2, Words: "No. "},
 				{
 					Kind:  Price,
 					X:     66,
@@ -165,7 +170,8 @@ func Shipped() []Template {
 					Em:    6.6,
 					Bold:  true,
 					Align: paper.End,
-				}, {Kind: Barcode, X: 65, Y: 28, W: 32, H: 20, Symbol: barcode.AsEAN13}, {Kind: Text, X: 4, Y: 42, W: 60, H: 5, Em: 3.2, Words: "Thank you for coming by."}},
+				}, {Kind: Barcode, X: 65, Y: 28, W: 32, H: 20, Symbol: barcode.AsEAN13},
+				{Kind: Text, X: 4, Y: 42, W: 60, H: 5, Em: 3.2, Words: "Thank you for coming by."}},
 		},
 		{
 			Code:   "shelf-a4",
@@ -182,7 +188,8 @@ func Shipped() []Template {
 					H:    6,
 					Em:   4.4,
 					Bold: true,
-				}, {Kind: Values, X: 4, Y: 9.2, W: 60, H: 4.2, Em: 3.2}, {Kind: FormerPrice, X: 58, Y: 13.4, W: 38, H: 4.6, Em: 3.4, Align: paper.End},
+				}, {Kind: Values, X: 4, Y: 9.2, W: 60, H: 4.2, Em: 3.2},
+				{Kind: FormerPrice, X: 58, Y: 13.4, W: 38, H: 4.6, Em: 3.4, Align: paper.End},
 				{
 					Kind:  Price,
 					X:     50,
@@ -192,7 +199,8 @@ func Shipped() []Template {
 					Em:    10,
 					Bold:  true,
 					Align: paper.End,
-				}, {Kind: UnitPrice, X: 54, Y: 31, W: 42, H: 4, Em: 2.8, Align: paper.End}, {Kind: Barcode, X: 3, Y: 16, W: 44, H: 19}},
+				}, {Kind: UnitPrice, X: 54, Y: 31, W: 42, H: 4, Em: 2.8, Align: paper.End},
+				{Kind: Barcode, X: 3, Y: 16, W: 44, H: 19}},
 		},
 		{
 			Code:   "tag-a4",
@@ -207,7 +215,8 @@ func Shipped() []Template {
 					Y:    12,
 					W:    36,
 					H:    26,
-				}, {Kind: Name, X: 4, Y: 39.6, W: 42, H: 8.4, Em: 3.4, Bold: true, Align: paper.Middle}, {Kind: Values, X: 4, Y: 48.4, W: 42, H: 4.2, Em: 3.2, Align: paper.Middle},
+				}, {Kind: Name, X: 4, Y: 39.6, W: 42, H: 8.4, Em: 3.4, Bold: true, Align: paper.Middle},
+				{Kind: Values, X: 4, Y: 48.4, W: 42, H: 4.2, Em: 3.2, Align: paper.Middle},
 				{
 					Kind:  Price,
 					X:     4,

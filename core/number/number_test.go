@@ -45,7 +45,8 @@ func FuzzParse(f *testing.F) {
 
 func TestDayToCome(t *testing.T) {
 	today := time.Date(2026, 11, 27, 0, 0, 0, 0, time.UTC)
-	for typed, right := range map[string]bool{"27/11/2026": true, "2026-11-28": true, "26.11.2026": false, "2020-02-29": false, "soon": false} {
+	for typed, right := range map[string]bool{"27/11/2026": true, "2026-11-28": true, "26.11.2026": false,
+		"2020-02-29": false, "soon": false} {
 		_, err := DayToCome("back_by", typed, today)
 		assert.Equal(t, right, err == nil, typed)
 	}

@@ -134,11 +134,13 @@ func (l Listing) row(r ListingRow, measure Measure) ([]Shape, float64) {
 			wide -= next.W
 		}
 	}
-	shapes = append(shapes, Shape{X: nameX, Y: 3.4, Text: Cut(measure, r.Name, Bold, 3.6, wide), Face: Bold, Size: 3.6, Anchor: Start})
+	shapes = append(shapes, Shape{X: nameX, Y: 3.4, Text: Cut(measure, r.Name, Bold, 3.6, wide), Face: Bold,
+		Size: 3.6, Anchor: Start})
 	y := 7.4
 	for _, line := range r.Under {
 		if line != "" {
-			shapes = append(shapes, Shape{X: nameX, Y: y, Text: Cut(measure, line, Text, 3.2, wide), Face: Text, Size: 3.2, Anchor: Start})
+			shapes = append(shapes, Shape{X: nameX, Y: y, Text: Cut(measure, line, Text, 3.2, wide), Face: Text,
+				Size: 3.2, Anchor: Start})
 			y += 3.8
 		}
 	}
@@ -155,7 +157,8 @@ func (l Listing) row(r ListingRow, measure Measure) ([]Shape, float64) {
 func (c ListingColumn) cell(text string, measure Measure) []Shape {
 	if c.Boxed {
 		x, h := c.X-c.W, 8.0
-		box := []Shape{{X: x, Y: 0, W: c.W, H: 0.2}, {X: x, Y: h, W: c.W, H: 0.2}, {X: x, Y: 0, W: 0.2, H: h}, {X: c.X, Y: 0, W: 0.2, H: h + 0.2}}
+		box := []Shape{{X: x, Y: 0, W: c.W, H: 0.2}, {X: x, Y: h, W: c.W, H: 0.2}, {X: x, Y: 0, W: 0.2, H: h},
+			{X: c.X, Y: 0, W: 0.2, H: h + 0.2}}
 		if text != "" {
 			box = append(box, Shape{X: c.X - 1.5, Y: 5.4, Text: text, Face: Code, Size: 3.6, Anchor: End})
 		}

@@ -63,7 +63,8 @@ func Check(r Reason) (Reason, error) {
 
 // Accounts lists the accounts of the books that reasons usually post to.
 func Accounts() []ledger.Account {
-	return []ledger.Account{ledger.Income, ledger.GivenOff, ledger.Expenses, ledger.Owner, ledger.Bank, ledger.StockLoss, ledger.StockGain}
+	return []ledger.Account{ledger.Income, ledger.GivenOff, ledger.Expenses, ledger.Owner, ledger.Bank,
+		ledger.StockLoss, ledger.StockGain}
 }
 
 // Find picks the open reason of a kind that was chosen. A kind of which the shop has no reasons

@@ -118,7 +118,8 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 // joins reports whether what is added goes onto a line. A dated price that began since
 // the line was scanned makes a line of its own.
 func (s Sellable) joins(l, add BasketLine, list uint64) bool {
-	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || l.From() != add.From() || s.Tracking == stock.BySerial || s.Bundle ||
+	if l.Variant != s.ID || l.Pack != add.Pack || l.Lot != add.Lot || l.From() != add.From() ||
+		s.Tracking == stock.BySerial || s.Bundle ||
 		!l.Plain() || add.Labelled {
 		return false
 	}
@@ -438,7 +439,8 @@ func CheckHold(b Basket, backs int, lines []uint64) error {
 		}
 	}
 	if len(lines) > 0 && len(lines) == len(b.Lines) && backs+len(b.Vouchers) == 0 {
-		return fault.Refuse("lines", len(lines), "some of the lines, or the whole basket", "These are all the lines there are.")
+		return fault.Refuse("lines", len(lines), "some of the lines, or the whole basket",
+			"These are all the lines there are.")
 	}
 	return nil
 }
@@ -446,7 +448,8 @@ func CheckHold(b Basket, backs int, lines []uint64) error {
 // CheckMerged refuses a basket that would have more lines than a basket holds.
 func CheckMerged(lines int) error {
 	if lines > MostLines {
-		return fault.Refuse("basket", lines, "200 lines or fewer", "Together they have %d lines; a basket holds %d.", lines, MostLines)
+		return fault.Refuse("basket", lines, "200 lines or fewer", "Together they have %d lines; a basket holds %d.",
+			lines, MostLines)
 	}
 	return nil
 }

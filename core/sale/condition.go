@@ -31,7 +31,8 @@ func (p OwnPrice) Check(minor money.Minor) error {
 		return fault.Field("amount", p.Amount.String(), "0 or more", "A price can't be below nothing.")
 	case p.Amount != nil:
 		return minor.Check("amount", *p.Amount)
-	case p.Percent != nil && (p.Percent.IsNegative() || p.Percent.GreaterThan(decimal.New(100, 0)) || p.Percent.Exponent() < -4):
+	case p.Percent != nil && (p.Percent.IsNegative() || p.Percent.GreaterThan(decimal.New(100, 0)) ||
+		p.Percent.Exponent() < -4):
 		return fault.Field("percent", p.Percent.String(), "0 to 100", "It costs 0 to 100 %% less than new.")
 	}
 	return nil

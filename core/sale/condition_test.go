@@ -20,9 +20,11 @@ import (
 func TestAPriceInACondition(t *testing.T) {
 	some := func(text string) *decimal.Decimal { p := d(text); return &p }
 	v := sale.Sellable{Name: "Vest", Label: "M", In: map[stock.Condition]sale.OwnPrice{
-		stock.Seconds: {Percent: some("20")}, "Worn": {Amount: some("5.00")}, "Odd": {}, "Third off": {Percent: some("33.3333")}}}
+		stock.Seconds: {Percent: some("20")}, "Worn": {Amount: some("5.00")}, "Odd": {},
+		"Third off": {Percent: some("33.3333")}}}
 	asked := price.Answer{Amount: d("34.95"), Source: price.ProductPrice}
-	for c, want := range map[stock.Condition]string{stock.ForSale: "34.95", stock.Seconds: "27.96", "Worn": "5", "Third off": "23.3"} {
+	for c, want := range map[stock.Condition]string{stock.ForSale: "34.95", stock.Seconds: "27.96", "Worn": "5",
+		"Third off": "23.3"} {
 		got, has := v.PriceIn(c, asked)
 		assert.True(t, has, c)
 		assert.Equal(t, want, got.String(), c)
@@ -39,7 +41,8 @@ func TestAPriceInACondition(t *testing.T) {
 	assert.Equal(t, "M, Seconds", v.Detail(sale.BasketLine{Condition: stock.Seconds}))
 	assert.Equal(t, "M", v.Detail(sale.BasketLine{}))
 	assert.Equal(t, "Seconds", sale.Sellable{}.Detail(sale.BasketLine{Condition: stock.Seconds}))
-	for _, bad := range []sale.OwnPrice{{Amount: some("-1")}, {Percent: some("101")}, {Percent: some("-0.1")}, {Amount: some("1.005")}} {
+	for _, bad := range []sale.OwnPrice{{Amount: some("-1")}, {Percent: some("101")}, {Percent: some("-0.1")},
+		{Amount: some("1.005")}} {
 		assert.Error(t, bad.Check(0))
 	}
 	assert.NoError(t, sale.OwnPrice{Percent: some("100")}.Check(0))
@@ -55,10 +58,12 @@ func TestLotsThatWerePassedOver(t *testing.T) {
 	held := stock.Holding{
 		Items:   map[uint64]stock.Item{1: {Name: "Cream", Tracking: stock.ByLot, Unit: unit.Piece}},
 		Shelves: map[uint64]stock.Shelf{1: {ID: 1, Branch: 1, Default: true}, 2: {ID: 2, Branch: 2, Default: true}},
-		Lots: map[uint64]serial.Lot{1: {ID: 1, Number: "OLD", Expiry: day.AddDate(0, 0, -1)}, 2: {ID: 2, Number: "SOON", Expiry: day},
+		Lots: map[uint64]serial.Lot{1: {ID: 1, Number: "OLD", Expiry: day.AddDate(0, 0, -1)},
+			2: {ID: 2, Number: "SOON", Expiry: day},
 			3: {ID: 3, Number: "LATE", Expiry: day.AddDate(0, 1, 0)}, 4: {ID: 4, Number: "TOO", Expiry: day.AddDate(0, 1, 0)},
 			5: {ID: 5, Number: "AWAY", Expiry: day}},
-		Balances: map[stock.Key]decimal.Decimal{key(1, 1): d("1"), key(1, 2): d("1"), key(1, 3): d("1"), key(1, 4): d("1"), key(2, 5): d("1")},
+		Balances: map[stock.Key]decimal.Decimal{key(1, 1): d("1"), key(1, 2): d("1"), key(1, 3): d("1"),
+			key(1, 4): d("1"), key(2, 5): d("1")},
 	}
 	passed := func(lot uint64) string {
 		return sale.PassedOver(held, sale.BasketLine{Variant: 1, Lot: lot}, 1, day)
@@ -77,7 +82,8 @@ func TestANumberSaysItsCondition(t *testing.T) {
 	held := stock.Holding{Shelves: map[uint64]stock.Shelf{1: {ID: 1, Branch: 1}}, Units: map[stock.UnitKey]stock.Unit{
 		{Variant: 1, Serial: "NEW"}: unitOf(stock.ForSale), {Variant: 1, Serial: "WORN"}: unitOf(stock.Seconds),
 		{Variant: 1, Serial: "OUT"}: unitOf(stock.Lent)}}
-	v := sale.Sellable{ID: 1, Name: "Board", Tracking: stock.BySerial, In: map[stock.Condition]sale.OwnPrice{stock.Seconds: {}}}
+	v := sale.Sellable{ID: 1, Name: "Board", Tracking: stock.BySerial,
+		In: map[stock.Condition]sale.OwnPrice{stock.Seconds: {}}}
 	read := func(said stock.Condition, numbers ...string) (stock.Condition, error) {
 		return sale.ScannedUnits(held, v, said, numbers, 1)
 	}

@@ -79,7 +79,8 @@ func lotName(l serial.Lot) string {
 
 // ScannedUnits finds the condition that serial numbers are sold from: the one that was said, else that of the
 // first of them. A number that is not sold from it at a branch is refused; goods without numbers take none.
-func ScannedUnits(held stock.Holding, v Sellable, said stock.Condition, numbers []string, branch uint64) (stock.Condition, error) {
+func ScannedUnits(held stock.Holding, v Sellable, said stock.Condition, numbers []string,
+	branch uint64) (stock.Condition, error) {
 	if v.Tracking != stock.BySerial {
 		return said, nil
 	}

@@ -121,7 +121,8 @@ func (s Slip) Returned(of string) Receipt {
 	}
 	r.Sums = append(r.Sums, ReceiptSum{Label: "Given back", Amount: s.Currency.Format(s.Gross), Large: true})
 	for _, t := range s.Paid {
-		label := map[TenderKind]string{Cash: "in cash", Card: "to the card", ByVoucher: "to the voucher", ByCredit: "as store credit",
+		label := map[TenderKind]string{Cash: "in cash", Card: "to the card", ByVoucher: "to the voucher",
+			ByCredit:  "as store credit",
 			OnAccount: "off the account", Exchange: "for what was taken instead", CashRounded: "rounded"}[t.Kind]
 		r.Sums = append(r.Sums, ReceiptSum{Label: text.Joined(label, t.Code), Amount: s.amount(t.Amount.Neg())})
 	}

@@ -252,7 +252,8 @@ func PayOff(kind TenderKind, amount, owes decimal.Decimal, minor money.Minor) (P
 		return nil, fault.Field("kind", kind, "cash or card", "What is on account is paid by cash or card, not by %q.", kind)
 	}
 	if !amount.IsPositive() || amount.GreaterThan(owes) {
-		return nil, fault.Field("amount", minor.Text(amount), "more than 0, up to "+minor.Text(decimal.Max(owes, decimal.Zero)),
+		return nil, fault.Field("amount", minor.Text(amount), "more than 0, up to "+
+			minor.Text(decimal.Max(owes, decimal.Zero)),
 			"%s are owed; %s can't be paid off.", minor.Text(owes), minor.Text(amount))
 	}
 	paid := Tender{Kind: kind, Amount: amount}
@@ -266,7 +267,8 @@ func PayOff(kind TenderKind, amount, owes decimal.Decimal, minor money.Minor) (P
 // which has no number yet. Reference is the card's.
 func Instead(how RefundHow, amount, step decimal.Decimal, reference string) (Payment, error) {
 	if how != InCash && how != ToCredit {
-		return nil, fault.Field("refund", how, "cash or store credit", "What a card can't be given goes back in cash or as store credit.")
+		return nil, fault.Field("refund", how, "cash or store credit",
+			"What a card can't be given goes back in cash or as store credit.")
 	}
 	back := RefundOf(amount, nil, how, step)
 	return append(Payment{{Kind: Card, Amount: amount, Reference: reference}}, back...), nil

@@ -35,7 +35,8 @@ func shopOf(prices ...string) *shop {
 		panic(err)
 	}
 	s := &shop{held: stock.Holding{Minor: money.Hundredth, Items: map[uint64]stock.Item{},
-		Shelves: map[uint64]stock.Shelf{1: {Branch: 1}}, Pools: map[uint64]cost.Pool{}, Balances: map[stock.Key]decimal.Decimal{}},
+		Shelves: map[uint64]stock.Shelf{1: {Branch: 1}}, Pools: map[uint64]cost.Pool{},
+		Balances: map[stock.Key]decimal.Decimal{}},
 		found: map[uint64]sale.Sellable{}}
 	for i, p := range prices {
 		id := uint64(i + 1)
@@ -50,7 +51,8 @@ func shopOf(prices ...string) *shop {
 }
 
 func (s *shop) draft(kind stock.Kind) *stock.Draft {
-	return stock.NewDraft(s.held, stock.Document{Kind: kind, Number: "Q1-00001", Branch: 1, HappenedAt: day, RecordedAt: day})
+	return stock.NewDraft(s.held, stock.Document{Kind: kind, Number: "Q1-00001", Branch: 1, HappenedAt: day,
+		RecordedAt: day})
 }
 
 // basket puts so many of each of its goods on a basket.
@@ -99,7 +101,8 @@ func TestARefundIsWhatWasPaid(t *testing.T) {
 }
 
 func TestDiscountsAsTheyAreTyped(t *testing.T) {
-	for typed, says := range map[string]string{"10 %": "10 %", "10%": "10 %", " 7.5 % ": "7.5 %", "4": "4.00", "4.50": "4.50", "": "",
+	for typed, says := range map[string]string{"10 %": "10 %", "10%": "10 %", " 7.5 % ": "7.5 %", "4": "4.00",
+		"4.50": "4.50", "": "",
 		"0": "", "0 %": "", "100 %": "100 %"} {
 		assert.Equal(t, says, off(t, typed).Says(money.Hundredth), typed)
 	}
@@ -122,7 +125,8 @@ func TestCashIsRounded(t *testing.T) {
 	step := d("0.05")
 	paid, err := sale.Pay(d("12.37"), []sale.Tender{{Kind: sale.Cash, Amount: d("20")}}, step, money.Hundredth)
 	require.NoError(t, err)
-	assert.Equal(t, "12.35 0.02 7.65", paid.Of(sale.Cash).String()+" "+paid.Of(sale.CashRounded).String()+" "+paid.Change().String())
+	assert.Equal(t, "12.35 0.02 7.65", paid.Of(sale.Cash).String()+" "+paid.Of(sale.CashRounded).String()+" "+
+		paid.Change().String())
 	draft := shopOf().draft(stock.Sale)
 	paid.Post(draft)
 	postings := draftPostings(t, draft)
@@ -239,7 +243,8 @@ func TestCashIsPutInAndTakenOut(t *testing.T) {
 	draft := shopOf().draft(stock.CashMoved)
 	require.NoError(t, sale.MoveCash(draft, sale.TakenOut, d("30"), d("135"), ledger.Expenses, money.Hundredth))
 	assert.Equal(t, "-30", draftPostings(t, draft)[ledger.Cash].String())
-	assert.Error(t, sale.MoveCash(draft, sale.TakenOut, d("135.01"), d("135"), ledger.Expenses, money.Hundredth), "more than is there")
+	assert.Error(t, sale.MoveCash(draft, sale.TakenOut, d("135.01"), d("135"), ledger.Expenses, money.Hundredth),
+		"more than is there")
 	assert.Error(t, sale.MoveCash(draft, sale.PutIn, d("0"), d("135"), ledger.Bank, money.Hundredth))
 	assert.Error(t, sale.MoveCash(draft, "lost", d("1"), d("135"), ledger.Bank, money.Hundredth))
 	assert.True(t, sale.LeftOpen(day.Add(-time.Hour), day))
@@ -249,7 +254,8 @@ func TestCashIsPutInAndTakenOut(t *testing.T) {
 // TestReasonsPostToTheirAccounts holds that what is given off is told under the account of its reason.
 func TestReasonsPostToTheirAccounts(t *testing.T) {
 	s := shopOf("24.00")
-	reasons := []reason.Reason{{ID: 1, Kind: reason.GivenOff, Account: ledger.GivenOff}, {ID: 2, Kind: reason.Price, Account: ledger.Income}}
+	reasons := []reason.Reason{{ID: 1, Kind: reason.GivenOff, Account: ledger.GivenOff},
+		{ID: 2, Kind: reason.Price, Account: ledger.Income}}
 	b := s.basket(sale.Off{}, "2")
 	listed := d("24.00")
 	b.Lines[0].Off = sale.Off{Kind: sale.OffAmount, Value: d("6.00"), Reason: 1}
@@ -288,7 +294,8 @@ func TestMoneyAloneIsRefunded(t *testing.T) {
 }
 
 func TestNearestPlacesFirst(t *testing.T) {
-	list := []sale.Place{{Branch: 2, Minutes: -1}, {Branch: 3, Minutes: 25}, {Branch: 4, Minutes: 12}, {Branch: 1, Minutes: 25}}
+	list := []sale.Place{{Branch: 2, Minutes: -1}, {Branch: 3, Minutes: 25}, {Branch: 4, Minutes: 12},
+		{Branch: 1, Minutes: 25}}
 	sale.Nearest(list)
 	var order []uint64
 	for _, p := range list {
@@ -308,7 +315,8 @@ func TestTheRegisterAddsUp(t *testing.T) {
 		typedOff := func(name string) sale.Off {
 			switch rapid.IntRange(0, 2).Draw(t, name+" kind") {
 			case 1:
-				return sale.Off{Kind: sale.OffPercent, Value: decimal.New(int64(rapid.IntRange(1, 1000).Draw(t, name)), -1), Reason: 1}
+				return sale.Off{Kind: sale.OffPercent,
+					Value: decimal.New(int64(rapid.IntRange(1, 1000).Draw(t, name)), -1), Reason: 1}
 			case 2:
 				return sale.Off{Kind: sale.OffAmount, Value: cents(name, 3000).Add(d("0.01")), Reason: 1}
 			}
@@ -373,7 +381,8 @@ func TestTheRegisterAddsUp(t *testing.T) {
 		var sold []sale.SoldLine
 		for i, l := range lines {
 			sold = append(sold, sale.SoldLine{ID: uint64(i + 1), Line: i + 1, Variant: l.Sellable.ID, Unit: l.Unit,
-				Sold: sale.Sold{Quantity: l.Units, Paid: l.Sum.Total(), Tax: l.Sum.Tax(), Cost: taken[i].Cost, Minor: money.Hundredth}})
+				Sold: sale.Sold{Quantity: l.Units, Paid: l.Sum.Total(), Tax: l.Sum.Tax(), Cost: taken[i].Cost,
+					Minor: money.Hundredth}})
 		}
 		rest := paid
 		refunded, drawer := decimal.Zero, paid.Of(sale.Cash)

@@ -12,8 +12,9 @@ import (
 
 func TestANumberBeforeTheTimesSign(t *testing.T) {
 	for scanned, want := range map[string]string{
-		"2000000000015": " 1 2000000000015", "12 x 2000000000015": "12 12 2000000000015", "3×AB": "3 3 AB", "1.5 * rope": "1.5 1.5 rope",
-		"12": " 1 12", "x12": " 1 x12", "12 x ": " 1 12 x", " 7 X  a b ": "7 7 a b",
+		"2000000000015": " 1 2000000000015", "12 x 2000000000015": "12 12 2000000000015", "3×AB": "3 3 AB",
+		"1.5 * rope": "1.5 1.5 rope",
+		"12":         " 1 12", "x12": " 1 x12", "12 x ": " 1 12 x", " 7 X  a b ": "7 7 a b",
 	} {
 		a, err := Read(scanned)
 		require.NoError(t, err)

@@ -105,6 +105,7 @@ func (a Actor) NeedsApproval(deed Deed, what string) error {
 		return nil
 	}
 	refused := fault.Of(a.May(deed))
-	return &fault.Error{Kind: fault.Forbidden, Field: ApprovalField, Value: string(deed), Want: "the PIN of somebody who may",
+	return &fault.Error{Kind: fault.Forbidden, Field: ApprovalField, Value: string(deed),
+		Want:   "the PIN of somebody who may",
 		Detail: what + " needs a yes. " + refused.Detail}
 }

@@ -43,9 +43,11 @@ func (f ConditionFacts) Check(was Condition) (ConditionFacts, error) {
 	case text.Same(string(f.Name), string(OnTheWay)):
 		return f, fault.Field("name", f.Name, "another name", "On the way is what sendings put goods into.")
 	case was != "" && f.Name != was:
-		return f, fault.Refuse("name", f.Name, string(was), "A condition keeps its name: it stands in the book. Close it, and make another one.")
+		return f, fault.Refuse("name", f.Name, string(was),
+			"A condition keeps its name: it stands in the book. Close it, and make another one.")
 	case f.Closed && BuiltIn(f.Name):
-		return f, fault.Refuse("closed", f.Name, "a condition of the shop's own", "%s stays: the program puts goods into it.", f.Name)
+		return f, fault.Refuse("closed", f.Name, "a condition of the shop's own",
+			"%s stays: the program puts goods into it.", f.Name)
 	case f.Days != nil && (*f.Days < 0 || *f.Days > 3660):
 		return f, fault.Field("days", *f.Days, "0 to 3,660", "Goods want attention after 0 to 3,660 days.")
 	}
@@ -55,7 +57,8 @@ func (f ConditionFacts) Check(was Condition) (ConditionFacts, error) {
 	if !f.Sold {
 		f.Percent = nil
 	}
-	if f.Percent != nil && (f.Percent.IsNegative() || f.Percent.GreaterThan(decimal.New(100, 0)) || f.Percent.Exponent() < -4) {
+	if f.Percent != nil && (f.Percent.IsNegative() || f.Percent.GreaterThan(decimal.New(100, 0)) ||
+		f.Percent.Exponent() < -4) {
 		return f, fault.Field("percent", f.Percent.String(), "0 to 100", "Goods cost 0 to 100 %% less than new ones.")
 	}
 	return f, CheckPosition(f.Position)

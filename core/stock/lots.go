@@ -29,7 +29,8 @@ func Cut(left, told int) decimal.Decimal {
 func DaysLeft(lot serial.Lot, day time.Time) int { return int(lot.Expiry.Sub(day).Hours() / 24) }
 
 // TakeLotOut puts all that is for sale of a lot at a branch into another condition, and says how many that was.
-func (d *Draft) TakeLotOut(line int, variant, lot, branch uint64, to Condition, day time.Time) (decimal.Decimal, error) {
+func (d *Draft) TakeLotOut(line int, variant, lot, branch uint64, to Condition,
+	day time.Time) (decimal.Decimal, error) {
 	if slices.Contains(d.holding.SoldFrom(), to) {
 		return decimal.Zero, fault.Field("to", to, "a condition that is not sold", "What is %s would still be sold.", to)
 	}
@@ -47,7 +48,8 @@ func (d *Draft) TakeLotOut(line int, variant, lot, branch uint64, to Condition, 
 		if !q.IsPositive() {
 			continue
 		}
-		if err := d.Change(Want{Line: line, Variant: variant, Branch: branch, Condition: from, Quantity: q, Lot: lot, Day: day, Unsold: true},
+		if err := d.Change(Want{Line: line, Variant: variant, Branch: branch, Condition: from, Quantity: q, Lot: lot,
+			Day: day, Unsold: true},
 			to); err != nil {
 			return sum, err
 		}

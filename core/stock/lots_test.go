@@ -36,8 +36,10 @@ func TestALotIsTakenOutOfSale(t *testing.T) {
 
 // TestSidesOfWhatLiesThere: what is sold apart from new, and what is not sold; what is on the way is neither.
 func TestSidesOfWhatLiesThere(t *testing.T) {
-	apart, other := Sides(map[string]decimal.Decimal{"For sale": d("9"), "Seconds": d("2"), "Worn": d("1"), "Lent": d("3"), "Gone": d("4"),
-		"On the way": d("7")}, []ConditionFacts{{Name: ForSale, Sold: true}, {Name: Seconds, Sold: true}, {Name: "Worn", Sold: true, Closed: true},
+	apart, other := Sides(map[string]decimal.Decimal{"For sale": d("9"), "Seconds": d("2"), "Worn": d("1"),
+		"Lent": d("3"), "Gone": d("4"),
+		"On the way": d("7")}, []ConditionFacts{{Name: ForSale, Sold: true}, {Name: Seconds, Sold: true},
+		{Name: "Worn", Sold: true, Closed: true},
 		{Name: Lent}})
 	assert.Equal(t, "3 7", apart.String()+" "+other.String())
 }

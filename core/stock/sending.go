@@ -38,7 +38,8 @@ func (s SendingState) Arrives(number string) error {
 	if s == SendingOnWay {
 		return nil
 	}
-	return fault.Refuse("sending", number, "a sending that is on the way", "%s is %s; nothing of it can be taken in.", number,
+	return fault.Refuse("sending", number, "a sending that is on the way",
+		"%s is %s; nothing of it can be taken in.", number,
 		lowered(s))
 }
 
@@ -107,7 +108,8 @@ type SendingPut struct {
 func (h Holding) PutInSending(lines []SendingLine, p SendingPut) (SendingLine, string, error) {
 	item, known := h.Items[p.Line.Variant]
 	if !known || item.Tracking == NotStocked {
-		return p.Line, "", fault.Refuse("variant_id", item.Name, "a product with stock", "%s has no stock to send.", item.Name)
+		return p.Line, "", fault.Refuse("variant_id", item.Name, "a product with stock",
+			"%s has no stock to send.", item.Name)
 	}
 	if p.Line.Condition == "" {
 		p.Line.Condition = ForSale
@@ -137,7 +139,8 @@ func (h Holding) PutInSending(lines []SendingLine, p SendingPut) (SendingLine, s
 		figure = &line.Wanted
 	}
 	if p.Was != "" && p.Was != figure.String() {
-		return line, "", fault.Clash("quantity", q, "a look at what it is now", "%s: somebody else made it %s meanwhile.", item.Name,
+		return line, "", fault.Clash("quantity", q, "a look at what it is now",
+			"%s: somebody else made it %s meanwhile.", item.Name,
 			item.Unit.Format(*figure))
 	}
 	if item.Tracking == BySerial && !p.Wanted {
@@ -155,7 +158,8 @@ func (h Holding) PutInSending(lines []SendingLine, p SendingPut) (SendingLine, s
 	if p.Wanted {
 		verb = " wanted."
 	} else if have := h.OnHand(line.Variant, p.From, line.Condition); q.GreaterThan(have) {
-		return line, "", fault.Refuse("quantity", q, "no more than "+item.Unit.Format(have), "%s: %s %s at the sender's, %s asked.",
+		return line, "", fault.Refuse("quantity", q, "no more than "+item.Unit.Format(have),
+			"%s: %s %s at the sender's, %s asked.",
 			item.Name, item.Unit.Format(have), line.Condition, item.Unit.Format(q))
 	}
 	return line, item.Name + ": " + item.Unit.Format(q) + verb, nil
@@ -173,11 +177,13 @@ func (h Holding) packNumbers(line *SendingLine, p SendingPut, item Item) (decima
 	numbers := p.Line.Numbers
 	if p.Adds {
 		if len(numbers) == 0 {
-			return decimal.Zero, fault.Field("serials", "", "the number on the unit", "%s is sent by its serial numbers: scan each.",
+			return decimal.Zero, fault.Field("serials", "", "the number on the unit",
+				"%s is sent by its serial numbers: scan each.",
 				item.Name)
 		}
 		if slices.Contains(line.Numbers, numbers[0]) {
-			return decimal.Zero, fault.Clash("serials", numbers[0], "each number once", "%s No. %s is packed already.", item.Name,
+			return decimal.Zero, fault.Clash("serials", numbers[0], "each number once",
+				"%s No. %s is packed already.", item.Name,
 				numbers[0])
 		}
 		numbers = append(slices.Clone(line.Numbers), numbers...)
@@ -261,7 +267,8 @@ func (in HereInput) meant(lines []SendingLine) SendingLine {
 // hereNumbers notes serial numbers as here: a scanned one adds, a typed list replaces.
 func (l SendingLine) hereNumbers(item Item, in HereInput, q decimal.Decimal) (SendingLine, error) {
 	if len(in.Came.Numbers) == 0 && !q.IsZero() {
-		return l, fault.Field("serials", "", "the number on the unit", "%s arrives by its serial numbers: scan each.", item.Name)
+		return l, fault.Field("serials", "", "the number on the unit",
+			"%s arrives by its serial numbers: scan each.", item.Name)
 	}
 	if !in.Adds {
 		l.HereNumbers = in.Came.Numbers
@@ -332,7 +339,8 @@ func (d *Draft) Send(from, to uint64, lines []SendingLine, day time.Time) ([]Sen
 		return nil, fault.Field("to_branch_id", to, "another branch", "A sending goes from one branch to another.")
 	}
 	if !slices.ContainsFunc(lines, func(l SendingLine) bool { return l.Packed.IsPositive() }) {
-		return nil, fault.Field("lines", "", "something packed", "Nothing is packed yet. Scan what goes, or pack what is wanted.")
+		return nil, fault.Field("lines", "", "something packed",
+			"Nothing is packed yet. Scan what goes, or pack what is wanted.")
 	}
 	shelf, err := d.holding.Where(to)
 	if err != nil {
@@ -390,7 +398,8 @@ func (l SendingLine) parted(entries []Entry) []SendingLine {
 // It returns the lines as they stand then.
 func (d *Draft) Arrive(branch, shelf uint64, lines []SendingLine) ([]SendingLine, error) {
 	if s, known := d.holding.Shelves[shelf]; !known || s.Branch != branch || s.Closed {
-		return nil, fault.Field("shelf_id", shelf, "an open shelf of the branch", "There is no such shelf to take goods in on.")
+		return nil, fault.Field("shelf_id", shelf, "an open shelf of the branch",
+			"There is no such shelf to take goods in on.")
 	}
 	after, some := slices.Clone(lines), false
 	for i, l := range lines {
@@ -425,8 +434,9 @@ func (d *Draft) Arrive(branch, shelf uint64, lines []SendingLine) ([]SendingLine
 
 // onWay wants goods of a line out of those that are on the way to a branch.
 func onWay(line int, branch uint64, l SendingLine, q decimal.Decimal, numbers []string) Want {
-	return Want{Line: line, Variant: l.Variant, Branch: branch, Condition: OnTheWay, Quantity: q, Lot: l.Lot, Serials: numbers,
-		Unsold: true}
+	return Want{Line: line, Variant: l.Variant, Branch: branch, Condition: OnTheWay, Quantity: q, Lot: l.Lot,
+		Serials: numbers,
+		Unsold:  true}
 }
 
 func intersect(a, b []string) []string {
@@ -560,7 +570,8 @@ func (d *Draft) settleOver(l SendingLine, p SettlePlan, item Item) error {
 	}
 	switch p.How {
 	case OverSent:
-		return d.shift(Want{Line: 1, Variant: l.Variant, Branch: p.From, Condition: l.Condition, Quantity: p.Quantity, Lot: l.Lot,
+		return d.shift(Want{Line: 1, Variant: l.Variant, Branch: p.From, Condition: l.Condition,
+			Quantity: p.Quantity, Lot: l.Lot,
 			Serials: p.Numbers, Day: p.Day, Unsold: true}, func(k Key) Key { k.Shelf = shelf; return k })
 	case OverFound:
 		return d.putOn(Putting{Variant: l.Variant, Branch: p.To, Condition: l.Condition, Lot: l.Lot, Serials: p.Numbers,

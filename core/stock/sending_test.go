@@ -55,7 +55,8 @@ func TestMovingFromShelfToShelf(t *testing.T) {
 		q    string
 		from uint64
 		to   uint64
-	}{"on the other shelves": {"16", 0, wall}, "1 asked": {"1", floor, wall}, "no such shelf": {"1", 0, bench}, "already": {"1", wall, wall}} {
+	}{"on the other shelves": {"16", 0, wall}, "1 asked": {"1", floor, wall}, "no such shelf": {"1", 0, bench},
+		"already": {"1", wall, wall}} {
 		w := moveOf(vest, c.q)
 		w.Shelf = c.from
 		err := draft.Move(w, c.to)
@@ -86,7 +87,8 @@ func TestClosedShelvesTakeNothing(t *testing.T) {
 	assert.ErrorContains(t, draft.Bring(1, at(vest, wall), d("1"), d("1"), nil), "Wall is closed")
 	require.NoError(t, draft.Bring(1, at(vest, floor), d("1"), d("1"), nil))
 	assert.ErrorContains(t, draft.Move(moveOf(vest, "1"), wall), "no such shelf")
-	for says, l := range map[string]Leaving{"last one": {Last: true}, "the default": {Default: true}, "3 units": {Units: d("3")},
+	for says, l := range map[string]Leaving{"last one": {Last: true}, "the default": {Default: true},
+		"3 units":        {Units: d("3")},
 		"drawer is open": {Open: []string{"a drawer is open"}}} {
 		assert.ErrorContains(t, l.CheckClose("Wall"), says)
 	}
@@ -104,10 +106,12 @@ func TestClosedShelvesTakeNothing(t *testing.T) {
 
 // TestThreeSentTwoArrived: 1 stays to be settled, and the total never changes.
 func TestThreeSentTwoArrived(t *testing.T) {
-	for how, want := range map[Settling]string{ShortFound: "12 3 0", ShortBack: "13 2 0", ShortLostFrom: "12 2 0", ShortLostTo: "12 2 0"} {
+	for how, want := range map[Settling]string{ShortFound: "12 3 0", ShortBack: "13 2 0", ShortLostFrom: "12 2 0",
+		ShortLostTo: "12 2 0"} {
 		draft := stockedUp(t)
 		before := worth(draft.Holding())
-		lines, err := draft.Send(quay, boathouse, []SendingLine{{ID: 7, Variant: vest, Condition: ForSale, Wanted: d("4"), Packed: d("3")}}, today)
+		lines, err := draft.Send(quay, boathouse, []SendingLine{{ID: 7, Variant: vest, Condition: ForSale,
+			Wanted: d("4"), Packed: d("3")}}, today)
 		require.NoError(t, err)
 		require.Len(t, lines, 1)
 		assert.Equal(t, "3 4", lines[0].OnWay().String()+" "+lines[0].Wanted.String())
@@ -124,7 +128,8 @@ func TestThreeSentTwoArrived(t *testing.T) {
 		assert.Equal(t, "15", draft.Holding().Pools[vest].Quantity.String())
 		assert.Equal(t, SendingOnWay, SendingNow(lines))
 
-		line, err := draft.SettleSending(lines[0], SettlePlan{From: quay, To: boathouse, How: how, Quantity: d("1"), Account: ledger.StockLoss})
+		line, err := draft.SettleSending(lines[0],
+			SettlePlan{From: quay, To: boathouse, How: how, Quantity: d("1"), Account: ledger.StockLoss})
 		require.NoError(t, err)
 		h = draft.Holding()
 		assert.Equal(t, want, h.OnHand(vest, quay, ForSale).String()+" "+h.OnHand(vest, boathouse, ForSale).String()+" "+
@@ -159,7 +164,8 @@ func TestLotsAndNumbersGoAlong(t *testing.T) {
 
 	// another number comes than was sent: the sent one stays on the way, the other is over
 	h := draft.Holding()
-	line, said, err := h.CountHere(lines, HereInput{Came: SendingLine{Variant: board, Numbers: []string{"T1"}}, Adds: true})
+	line, said, err := h.CountHere(lines, HereInput{Came: SendingLine{Variant: board, Numbers: []string{"T1"}},
+		Adds: true})
 	require.NoError(t, err)
 	assert.Contains(t, said, "1 of 1")
 	lines[2] = line
@@ -171,12 +177,15 @@ func TestLotsAndNumbersGoAlong(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "1 1", lines[2].OnWay().String()+" "+lines[2].OverLeft().String())
 	assert.Equal(t, []string{"T1"}, lines[2].NumbersOver())
-	over, err := draft.SettleSending(lines[2], SettlePlan{From: quay, To: boathouse, How: OverSent, Quantity: d("1"), Numbers: []string{"T1"}})
+	over, err := draft.SettleSending(lines[2], SettlePlan{From: quay, To: boathouse, How: OverSent, Quantity: d("1"),
+		Numbers: []string{"T1"}})
 	require.NoError(t, err)
 	assert.Equal(t, uint64(bench), draft.Holding().Units[UnitKey{board, "T1"}].Key.Shelf)
-	_, err = draft.SettleSending(over, SettlePlan{From: quay, To: boathouse, How: ShortBack, Quantity: d("1"), Numbers: []string{"T9"}})
+	_, err = draft.SettleSending(over, SettlePlan{From: quay, To: boathouse, How: ShortBack, Quantity: d("1"),
+		Numbers: []string{"T9"}})
 	assert.ErrorContains(t, err, "not one of those")
-	back, err := draft.SettleSending(over, SettlePlan{From: quay, To: boathouse, How: ShortBack, Quantity: d("1"), Numbers: []string{"T2"}})
+	back, err := draft.SettleSending(over, SettlePlan{From: quay, To: boathouse, How: ShortBack, Quantity: d("1"),
+		Numbers: []string{"T2"}})
 	require.NoError(t, err)
 	assert.False(t, back.Open())
 	assert.Equal(t, "T2", draft.Holding().NumbersAt(board, quay, ForSale)[0])
@@ -192,7 +201,8 @@ func TestMoreThanSentIsOver(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, "0 1", lines[0].OnWay().String()+" "+lines[0].OverLeft().String())
 		assert.Equal(t, "15", draft.Holding().Pools[vest].Quantity.String(), "what is over is in no book yet")
-		line, err := draft.SettleSending(lines[0], SettlePlan{From: quay, To: boathouse, How: how, Quantity: d("1"), Account: ledger.StockGain})
+		line, err := draft.SettleSending(lines[0],
+			SettlePlan{From: quay, To: boathouse, How: how, Quantity: d("1"), Account: ledger.StockGain})
 		require.NoError(t, err)
 		h := draft.Holding()
 		assert.Equal(t, want, h.OnHand(vest, quay, ForSale).String()+" "+h.OnHand(vest, boathouse, ForSale).String()+" "+
@@ -209,7 +219,8 @@ func TestNeverMoreThanIsThere(t *testing.T) {
 	assert.ErrorContains(t, err, "another")
 	_, err = draft.Send(quay, boathouse, []SendingLine{{Variant: vest, Condition: ForSale, Wanted: d("2")}}, today)
 	assert.ErrorContains(t, err, "Nothing is packed")
-	packed := h.Pack(quay, []SendingLine{{Variant: vest, Condition: ForSale, Wanted: d("12")}, {Variant: vest, Condition: ForSale, Lot: 0, Wanted: d("9")},
+	packed := h.Pack(quay, []SendingLine{{Variant: vest, Condition: ForSale, Wanted: d("12")},
+		{Variant: vest, Condition: ForSale, Lot: 0, Wanted: d("9")},
 		{Variant: board, Condition: ForSale, Wanted: d("1")}}, today)
 	assert.Equal(t, "12 3 0", packed[0].Packed.String()+" "+packed[1].Packed.String()+" "+packed[2].Packed.String())
 
@@ -232,7 +243,8 @@ func TestNeverMoreThanIsThere(t *testing.T) {
 	}
 	assert.Error(t, SendingSettled.Edits("S-1"))
 	assert.Error(t, SendingPacking.Arrives("S-1"))
-	all := AllHere([]SendingLine{{Sent: d("3"), Arrived: d("1")}, {Sent: d("2"), Numbers: []string{"a", "b"}, Ended: []string{"a"}, Arrived: d("1")}})
+	all := AllHere([]SendingLine{{Sent: d("3"), Arrived: d("1")},
+		{Sent: d("2"), Numbers: []string{"a", "b"}, Ended: []string{"a"}, Arrived: d("1")}})
 	assert.Equal(t, "2 1", all[0].Here.String()+" "+all[1].Here.String())
 	assert.Equal(t, []string{"b"}, all[1].HereNumbers)
 }
@@ -266,9 +278,11 @@ func TestSendingsKeepTheTotal(t *testing.T) {
 			case "settle":
 				if len(lines) > 0 {
 					i := rapid.IntRange(0, len(lines)-1).Draw(t, "line")
-					how := rapid.SampledFrom([]Settling{ShortFound, ShortBack, ShortLostFrom, ShortLostTo, OverSent, OverFound, OverMiscount}).Draw(t, "how")
+					how := rapid.SampledFrom([]Settling{ShortFound, ShortBack, ShortLostFrom, ShortLostTo, OverSent,
+						OverFound, OverMiscount}).Draw(t, "how")
 					was, had := worth(draft.Holding()), draft.Holding().Pools[lines[i].Variant].Quantity
-					line, err := draft.SettleSending(lines[i], SettlePlan{From: quay, To: boathouse, How: how, Quantity: q, Account: ledger.StockLoss})
+					line, err := draft.SettleSending(lines[i],
+						SettlePlan{From: quay, To: boathouse, How: how, Quantity: q, Account: ledger.StockLoss})
 					if err == nil {
 						lines[i] = line
 						changed = changed.Add(worth(draft.Holding()).Sub(was))
@@ -292,6 +306,7 @@ func TestSendingsKeepTheTotal(t *testing.T) {
 		again, err := empty().Apply(doc.Entries)
 		require.NoError(t, err)
 		assert.True(t, worth(again).Equal(worth(h)))
-		assert.False(t, slices.ContainsFunc(lines, func(l SendingLine) bool { return l.OnWay().IsNegative() || l.OverLeft().IsNegative() }))
+		assert.False(t, slices.ContainsFunc(lines,
+			func(l SendingLine) bool { return l.OnWay().IsNegative() || l.OverLeft().IsNegative() }))
 	})
 }

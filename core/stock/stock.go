@@ -407,7 +407,8 @@ func (h Holding) OnShelf(variant, shelf, branch uint64, condition Condition) dec
 func (h Holding) OnShelfOf(variant, shelf, branch, lot uint64, condition Condition) decimal.Decimal {
 	sum := decimal.Zero
 	for _, key := range h.of(variant) {
-		if key.Condition == condition && key.Lot == lot && (key.Shelf == shelf || shelf == 0 && h.Shelves[key.Shelf].Branch == branch) {
+		if key.Condition == condition && key.Lot == lot &&
+			(key.Shelf == shelf || shelf == 0 && h.Shelves[key.Shelf].Branch == branch) {
 			sum = sum.Add(h.Balances[key])
 		}
 	}

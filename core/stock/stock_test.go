@@ -434,7 +434,8 @@ func someUnits(h Holding, w Want) []string {
 }
 
 func inStep(t *rapid.T, h Holding, docs []Document, books ledger.Postings) {
-	quantity, value, balance, own := map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}, decimal.Zero
+	quantity, value, balance, own := map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{},
+		map[uint64]decimal.Decimal{}, decimal.Zero
 	for _, doc := range docs {
 		for _, e := range doc.Entries {
 			quantity[e.Variant], value[e.Variant] = quantity[e.Variant].Add(e.Quantity), value[e.Variant].Add(e.Value)

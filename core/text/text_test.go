@@ -18,7 +18,8 @@ func TestTextsAreCountedInCharacters(t *testing.T) {
 }
 
 func TestPlural(t *testing.T) {
-	for want, n := range map[string]any{"1 unit": 1, "0 units": uint64(0), "-1 unit": -1, "+1 unit": "+1", "−1 unit": "−1", "1.5 units": "1.5",
+	for want, n := range map[string]any{"1 unit": 1, "0 units": uint64(0), "-1 unit": -1, "+1 unit": "+1",
+		"−1 unit": "−1", "1.5 units": "1.5",
 		"11 units": 11} {
 		assert.Equal(t, want, Plural(n, "unit", "units"))
 	}

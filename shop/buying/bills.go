@@ -519,7 +519,8 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 		}
 	}
 	key := text.Key(b.Number)
-	b.PostedKey, b.DocumentID, b.Net, b.Tax, b.Gross, b.Open = &key, &done.Document, billed.Net.Add(billed.Freight), billed.Tax, billed.Payable, billed.Payable
+	b.PostedKey, b.DocumentID, b.Net, b.Tax, b.Gross, b.Open = &key, &done.Document, billed.Net.Add(billed.Freight),
+		billed.Tax, billed.Payable, billed.Payable
 	b.Revision++
 	if err := trade.SaveBill(tx, &b); err != nil {
 		return err
@@ -592,6 +593,7 @@ func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, 
 	}
 	return trade.SaveBill(tx, &trade.Bill{Kind: trade.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID,
 		Number: d.SupplierNumber, PostedKey: d.PostedNumber,
-		DocumentID: d.DocumentID, DeliveryID: &d.ID, BilledOn: came, DueOn: supplier.Due(came), Spread: buying.Spread(d.Spread), Net: d.Net, Tax: d.Tax,
+		DocumentID: d.DocumentID, DeliveryID: &d.ID, BilledOn: came, DueOn: supplier.Due(came),
+		Spread: buying.Spread(d.Spread), Net: d.Net, Tax: d.Tax,
 		Gross: d.Gross, Open: d.Gross, CreatedBy: who.ID, CreatedAt: s.Now(), Revision: 1})
 }

@@ -124,7 +124,9 @@ func TestASuppliersCatalog(t *testing.T) {
 func TestACatalogThatCantBeRead(t *testing.T) {
 	s := testkit.New(t)
 	s.Vest(t)
-	bad := readCatalog(t, s, "name,part number,gtin,cost,pack of\nTowel,A1,200000000001,1,\nRobe,A2,,x,\nCap,,,1,\n,A4,,1,\nBag,A5,,1,0\nBag,a5,,1,\nHat,A5 ,,1,1\nFin,A9,1234,1,\n", buying.CatalogInput{})
+	bad := readCatalog(t, s, "name,part number,gtin,cost,pack "+
+		"of\nTowel,A1,200000000001,1,\nRobe,A2,,x,\nCap,,,1,\n,A4,,1,\nBag,A5,,1,0\nBag,a5,,1,\nHat,A5 "+
+		",,1,1\nFin,A9,1234,1,\n", buying.CatalogInput{})
 	assert.False(t, bad.Done)
 	assert.Equal(t, 8, bad.Refused+bad.Made)
 	var said []string

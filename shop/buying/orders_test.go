@@ -25,8 +25,9 @@ func neoprene(t *testing.T, s *testkit.Shop) uint64 {
 	t.Helper()
 	ref, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0,
 		buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4",
-			Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14", MinimumOrder: "2500", AccountNumber: "SPS-2207",
-			Contacts: []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example"}, {}}})
+			Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14", MinimumOrder: "2500",
+			AccountNumber: "SPS-2207",
+			Contacts:      []goods.SupplierContact{{Name: "Ada Berg", Mail: "orders@northfold.example"}, {}}})
 	require.NoError(t, err)
 	return ref.ID
 }

@@ -222,7 +222,8 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		}
 		if len(in.Lines) == 0 && len(sent.NotAwaited) > 0 {
 			return SentIn{}, fault.Refuse("file", "", "a bill for goods that came, or that our orders await",
-				"%s neither came from this supplier without a bill nor is awaited.", text.Listed(sent.NotAwaited[:min(3, len(sent.NotAwaited))]))
+				"%s neither came from this supplier without a bill nor is awaited.",
+				text.Listed(sent.NotAwaited[:min(3, len(sent.NotAwaited))]))
 		}
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)

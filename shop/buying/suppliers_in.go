@@ -82,8 +82,9 @@ func typedSupplier(row goods.Supplier, contacts []goods.SupplierContact) Supplie
 	}
 	in := SupplierInput{Name: row.Name, AccountNumber: row.AccountNumber, CurrencyNote: row.CurrencyNote,
 		Note: row.Note, Discount: number.Said(row.Discount),
-		Freight: number.Said(row.Freight), DaysToPay: count(row.DaysToPay), LeadDays: count(row.LeadDays), MinimumOrder: number.Said(row.MinimumOrder),
-		Contacts: append([]goods.SupplierContact{}, contacts...)}
+		Freight: number.Said(row.Freight), DaysToPay: count(row.DaysToPay), LeadDays: count(row.LeadDays),
+		MinimumOrder: number.Said(row.MinimumOrder),
+		Contacts:     append([]goods.SupplierContact{}, contacts...)}
 	if row.Markup != nil {
 		in.Markup = row.Markup.String()
 	}

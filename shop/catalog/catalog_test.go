@@ -128,7 +128,8 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	saved, err := catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
 		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes", Revision: shown})
 	require.NoError(t, err)
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID, catalog.ValueInSet{Name: "Coral red", Revision: shown})
+	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+		catalog.ValueInSet{Name: "Coral red", Revision: shown})
 	require.True(t, fault.Is(err, fault.Conflict))
 	assert.Equal(t, "revision", fault.Of(err).Field)
 	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,

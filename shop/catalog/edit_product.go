@@ -417,7 +417,8 @@ func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id u
 		return Changed{}, err
 	}
 	return Changed{view.ID,
-		fmt.Sprintf("%s is dropped, with %s.", name, text.Plural(len(gone), "variant", "variants"))}, Settled(s, tx, []uint64{view.ID})
+			fmt.Sprintf("%s is dropped, with %s.", name, text.Plural(len(gone), "variant", "variants"))},
+		Settled(s, tx, []uint64{view.ID})
 }
 
 // DropProduct drops a product that never had stock or sales.
@@ -499,7 +500,8 @@ func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, pro
 			}
 		}
 		p := &Planned{Row: old.Product, Axes: old.Axes}
-		p.Row.ID, p.Row.Name, p.Row.Tracking, p.Row.Unit, p.Row.Discontinued, p.Row.Words = 0, name, in.Tracking, u.Code, false, ""
+		p.Row.ID, p.Row.Name, p.Row.Tracking, p.Row.Unit, p.Row.Discontinued, p.Row.Words = 0, name, in.Tracking,
+			u.Code, false, ""
 		for _, v := range old.Variants {
 			c := cell{choice: v.Choice, Sku: v.SKU, Cost: v.OwnCost, Restock: v.OwnRestock}
 			if v.PriceSource == "own price" {

@@ -42,7 +42,8 @@ func BenchmarkTwentyThousandRows(b *testing.B) {
 				for i := range each {
 					began := time.Now()
 					_, err := counts.Count(ctx, servers[n%4], maren, fmt.Sprint("scan-", n, "-", i), plan.ID,
-						counts.CountInput{Variant: rows[(n*each+i)*len(rows)/(8*each)].VariantID, Lot: rows[(n*each+i)*len(rows)/(8*each)].LotID,
+						counts.CountInput{Variant: rows[(n*each+i)*len(rows)/(8*each)].VariantID,
+							Lot:       rows[(n*each+i)*len(rows)/(8*each)].LotID,
 							Condition: rows[(n*each+i)*len(rows)/(8*each)].Condition, Quantity: "1"})
 					took[n*each+i] = time.Since(began)
 					assert.NoError(b, err)

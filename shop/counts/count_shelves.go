@@ -63,7 +63,8 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 		if err != nil {
 			return Counted{}, err
 		}
-		noted := count.Noted{Variant: in.Variant, Lot: in.Lot, Condition: in.Condition, Quantity: in.Quantity, Serial: in.Serial}
+		noted := count.Noted{Variant: in.Variant, Lot: in.Lot, Condition: in.Condition, Quantity: in.Quantity,
+			Serial: in.Serial}
 		if in.Variant == 0 {
 			if err := findCounted(s, tx, in, &noted); err != nil {
 				return Counted{}, err
@@ -101,8 +102,9 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 			}
 			e.Row.Lot, e.OnHand, held.Lots[lot.ID] = lot.ID, decimal.Zero, lot
 		}
-		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot, Condition: string(e.Row.Condition),
-			Serial: e.Serial, Unexpected: e.Unexpected, Quantity: e.Quantity, OnHand: e.OnHand, UserID: who.ID, At: at,
+		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot,
+			Condition: string(e.Row.Condition),
+			Serial:    e.Serial, Unexpected: e.Unexpected, Quantity: e.Quantity, OnHand: e.OnHand, UserID: who.ID, At: at,
 			Scanned: in.Variant == 0}
 		return keepEvent(tx, held, c, event, late)
 	})
@@ -215,7 +217,8 @@ func keepEvent(tx store.Tx, held stock.Holding, c counts.CountView, e counts.Cou
 		}
 	}
 	item := held.Items[e.VariantID]
-	out := Counted{Event: e.ID, Row: row.ID, Variant: e.VariantID, Name: item.Name, Serial: e.Serial, Lot: held.Lots[e.LotID].Number,
+	out := Counted{Event: e.ID, Row: row.ID, Variant: e.VariantID, Name: item.Name, Serial: e.Serial,
+		Lot:       held.Lots[e.LotID].Number,
 		Condition: e.Condition, Added: e.Quantity, Counted: sum, Planned: planned, Unexpected: e.Unexpected,
 		Said: item.Name + ": " + item.Unit.Format(sum) + " counted."}
 	switch {
@@ -278,7 +281,8 @@ type RowInput struct {
 }
 
 // ChangeRow does something with a row of a count.
-func ChangeRow(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, row uint64, in RowInput) (CountRef, error) {
+func ChangeRow(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, row uint64,
+	in RowInput) (CountRef, error) {
 	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
 		rows, err := counts.CountRows(tx.Q, id)
 		if err != nil {
@@ -337,7 +341,8 @@ type CountersInput struct {
 }
 
 // ChangeCounters says who counts.
-func ChangeCounters(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in CountersInput) (CountRef, error) {
+func ChangeCounters(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in CountersInput) (CountRef, error) {
 	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
 		if err := revision.CheckOf("Who counts in "+c.Number, in.Revision, c.Counters); err != nil {
 			return err

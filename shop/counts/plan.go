@@ -126,7 +126,8 @@ func (in CountPlan) head(s *deed.Shop, tx store.Tx, who staff.Actor, set terms.T
 			return row, err
 		}
 		if !until.After(s.Now()) {
-			return row, fault.Field("held_until", in.HeldUntil, "a moment to come", "Rows can't be held still until what is past.")
+			return row, fault.Field("held_until", in.HeldUntil, "a moment to come",
+				"Rows can't be held still until what is past.")
 		}
 		row.HeldUntil = &until
 	}
@@ -161,7 +162,8 @@ func countersAre(q store.Q, counters []uint64) error {
 	for i, id := range counters {
 		at := slices.IndexFunc(people, func(u office.User) bool { return u.ID == id && u.ClosedAt == nil })
 		if at < 0 || slices.Contains(counters[:i], id) || !deed.Actor(people[at]).Can(staff.DeedCount) {
-			return fault.Field("counter_ids", id, "people who may count, each once", "Person %d can't be a counter of this count.", id)
+			return fault.Field("counter_ids", id, "people who may count, each once",
+				"Person %d can't be a counter of this count.", id)
 		}
 	}
 	return nil
@@ -262,7 +264,8 @@ func (in CountPlan) byTime(s *deed.Shop, q store.Q, set terms.Terms,
 		if err != nil {
 			return err
 		}
-		narrow("not counted since "+since.In(set.Zone).Format("2 January 2006"), func(id uint64) bool { return last[id].Before(since) })
+		narrow("not counted since "+since.In(set.Zone).Format("2 January 2006"),
+			func(id uint64) bool { return last[id].Before(since) })
 	}
 	if text.Tidy(in.MovedSince) != "" {
 		since, err := s.Moment(set, "moved", in.MovedSince)
@@ -338,7 +341,8 @@ func filterSays(q store.Q, f goods.ListFilter) ([]string, error) {
 			says = append(says, part)
 		}
 	}
-	if f.PriceFrom != nil || f.PriceTo != nil || f.MarginFrom != nil || f.MarginTo != nil || f.StockFrom != nil || f.StockTo != nil ||
+	if f.PriceFrom != nil || f.PriceTo != nil || f.MarginFrom != nil || f.MarginTo != nil || f.StockFrom != nil ||
+		f.StockTo != nil ||
 		f.Discontinued != "" || f.NoBarcode || f.NoPicture || f.NoPrice || f.UnderCost || f.Low || len(f.IDs) > 0 {
 		says = append(says, "as the catalog was filtered")
 	}

@@ -42,7 +42,8 @@ type ScheduleInput struct {
 }
 
 // SaveSchedule keeps a schedule; 0 makes a new one.
-func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ScheduleInput) (counts.Schedule, error) {
+func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ScheduleInput) (counts.Schedule, error) {
 	return deed.Once(ctx, s, who, staff.DeedSchedule, key, func(tx store.Tx) (counts.Schedule, error) {
 		row, err := in.read(tx.Q, id)
 		if err != nil {
@@ -65,9 +66,11 @@ func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 }
 
 func (in ScheduleInput) read(q store.Q, id uint64) (counts.Schedule, error) {
-	row := counts.Schedule{ID: id, Name: text.Tidy(in.Name), BranchID: in.Branch, CategoryID: deed.Reference(in.Category), Every: in.Every, N: in.N,
+	row := counts.Schedule{ID: id, Name: text.Tidy(in.Name), BranchID: in.Branch,
+		CategoryID: deed.Reference(in.Category), Every: in.Every, N: in.N,
 		UserID: in.Person, PerDay: in.PerDay, DaysA: in.DaysA, DaysB: in.DaysB, DaysC: in.DaysC, Closed: in.Closed}
-	for class, days := range map[count.Class]*int{count.ClassA: &row.DaysA, count.ClassB: &row.DaysB, count.ClassC: &row.DaysC} {
+	for class, days := range map[count.Class]*int{count.ClassA: &row.DaysA, count.ClassB: &row.DaysB,
+		count.ClassC: &row.DaysC} {
 		if *days == 0 {
 			*days = count.UsualDays[class]
 		}
@@ -208,7 +211,8 @@ type PrepareInput struct {
 }
 
 // Prepare prepares the count that a schedule has due. The next day follows once nothing of it is left.
-func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in PrepareInput) (CountRef, error) {
+func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in PrepareInput) (CountRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
 		v, err := counts.LockSchedule(tx, id)
 		if err != nil {
@@ -230,14 +234,16 @@ func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id 
 			return CountRef{}, err
 		}
 		if d.Left == 0 { // nothing is due of it: the next day follows
-			return CountRef{}, fault.Refuse("schedule", v.Name, "something that is due", "Nothing of %s is left to count.", v.Name)
+			return CountRef{}, fault.Refuse("schedule", v.Name, "something that is due",
+				"Nothing of %s is left to count.", v.Name)
 		}
 		take := d.left
 		if in.Most > 0 {
 			take = take[:min(len(take), in.Most)]
 		}
 		due := v.NextOn
-		made, err := plan(s, tx, who, CountPlan{Branch: v.BranchID, Category: 0, Counters: in.Counters, Blind: in.Blind, Note: v.Name,
+		made, err := plan(s, tx, who, CountPlan{Branch: v.BranchID, Category: 0, Counters: in.Counters,
+			Blind: in.Blind, Note: v.Name,
 			variants: take, says: text.Or(v.Category, "all of "+v.Branch), schedule: &v.ID, due: &due})
 		if err != nil || len(take) < d.Left {
 			return made, err
@@ -258,7 +264,8 @@ func NewCalendar(ctx context.Context, s *deed.Shop, who staff.Actor, key string)
 			return CalendarKey{}, err
 		}
 		secret := strings.ToLower(rand.Text())
-		return CalendarKey{Path: "/calendar/" + secret + ".ics"}, counts.SetCalendarKey(tx, who.ID, office.Hash(secret), s.Now())
+		return CalendarKey{Path: "/calendar/" + secret + ".ics"},
+			counts.SetCalendarKey(tx, who.ID, office.Hash(secret), s.Now())
 	})
 }
 
@@ -271,7 +278,8 @@ func Calendar(ctx context.Context, s *deed.Shop, secret, site string) (string, e
 		return "", err
 	}
 	if person == 0 {
-		return "", fault.Missing("calendar", "", "There is no calendar at this address. A new address is made under one's name.")
+		return "", fault.Missing("calendar", "", "There is no calendar at this address. A new address is made "+
+			"under one's name.")
 	}
 	list, err := counts.SchedulesOf(q, person)
 	if err != nil {

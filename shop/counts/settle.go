@@ -136,13 +136,15 @@ func (in SettleInput) begin(s *deed.Shop, who staff.Actor, held stock.Holding, c
 	}
 	for _, m := range in.MixUps {
 		short, over := at[m.Short], at[m.Over]
-		if err := count.CheckMixUp(short.Row, over.Row, short.Item.ProductID == over.Item.ProductID && short.RowID != 0); err != nil {
+		if err := count.CheckMixUp(short.Row, over.Row, short.Item.ProductID == over.Item.ProductID &&
+			short.RowID != 0); err != nil {
 			return nil, err
 		}
 		settlement.MixUps[short.Key], settlement.MixUps[over.Key] = true, true
 	}
 	now := stock.NotBefore(s.Now(), moments...)
-	settlement.Draft = stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: c.Number, Branch: c.BranchID, By: who.ID,
+	settlement.Draft = stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: c.Number,
+		Branch: c.BranchID, By: who.ID,
 		HappenedAt: now, RecordedAt: now, Note: c.Note})
 	return settlement, nil
 }
@@ -166,7 +168,8 @@ func (in SettleInput) rows(settlement *count.Settlement, figures CountFigures) (
 		if err != nil {
 			return nil, sum, err
 		}
-		row.ShelfCountID, row.VariantID, row.LotID, row.Condition = figures.Count.ID, f.Key.Variant, f.Key.Lot, string(f.Key.Condition)
+		row.ShelfCountID, row.VariantID, row.LotID, row.Condition = figures.Count.ID, f.Key.Variant, f.Key.Lot,
+			string(f.Key.Condition)
 		rows = append(rows, row)
 		if !settled.Counted {
 			continue
@@ -182,13 +185,15 @@ func (in SettleInput) rows(settlement *count.Settlement, figures CountFigures) (
 }
 
 // settleRow settles a row, and says what to keep of it.
-func settleRow(settlement *count.Settlement, f CountFigure, reason count.Reason) (counts.CountRow, count.Figure, error) {
+func settleRow(settlement *count.Settlement, f CountFigure, reason count.Reason) (counts.CountRow,
+	count.Figure, error) {
 	row := counts.CountRow{ID: f.RowID}
 	settled, err := settlement.Figure(f.Row)
 	if err != nil || !settled.Counted {
 		return row, settled, err
 	}
-	row.Counted, row.Expected, row.Variance, row.Value = &settled.Quantity, &settled.Expected, &settled.Differs, &settled.Value
+	row.Counted, row.Expected, row.Variance, row.Value = &settled.Quantity, &settled.Expected, &settled.Differs,
+		&settled.Value
 	if settled.Differs.IsZero() {
 		return row, settled, nil
 	}
@@ -242,8 +247,9 @@ func Swaps(s *deed.Shop, q store.Q, figures CountFigures) ([]SwapView, error) {
 	for _, p := range found {
 		for _, swap := range count.Swapped(cells(*p, rows)) {
 			short, over := rows[swap.Short], rows[swap.Over]
-			swaps = append(swaps, SwapView{Swap: swap, ShortRow: short.RowID, OverRow: over.RowID, Product: p.Name, ShortOf: short.Item.Label,
-				OverOf: over.Item.Label, Value: short.Value.Add(over.Value)})
+			swaps = append(swaps, SwapView{Swap: swap, ShortRow: short.RowID, OverRow: over.RowID, Product: p.Name,
+				ShortOf: short.Item.Label,
+				OverOf:  over.Item.Label, Value: short.Value.Add(over.Value)})
 		}
 	}
 	return swaps, nil
@@ -289,7 +295,8 @@ func Explains(q store.Q, figures CountFigures) (map[uint64][]Coming, error) {
 	}
 	for variant, list := range orders {
 		for _, o := range list {
-			found[variant] = append(found[variant], Coming{Number: o.Number, Path: fmt.Sprint("/buying/orders/", o.ID), Units: o.Units})
+			found[variant] = append(found[variant],
+				Coming{Number: o.Number, Path: fmt.Sprint("/buying/orders/", o.ID), Units: o.Units})
 		}
 	}
 	sendings, err := trade.OnTheWayTo(q, figures.Count.BranchID, variants)
@@ -298,7 +305,8 @@ func Explains(q store.Q, figures CountFigures) (map[uint64][]Coming, error) {
 	}
 	for variant, list := range sendings {
 		for _, r := range list {
-			found[variant] = append(found[variant], Coming{Number: r.Number, Path: fmt.Sprint("/stock/sendings/", r.ID), Units: r.OnWay})
+			found[variant] = append(found[variant],
+				Coming{Number: r.Number, Path: fmt.Sprint("/stock/sendings/", r.ID), Units: r.OnWay})
 		}
 	}
 	return found, nil

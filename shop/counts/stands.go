@@ -51,7 +51,8 @@ func (f CountFigure) Column(by uint64) count.Column {
 	if len(f.Columns) > 0 {
 		return count.Column{By: by}
 	}
-	return count.Column{By: by, Counted: f.Counted, Quantity: f.Quantity, Expected: f.Expected, Serials: f.Serials, At: f.At}
+	return count.Column{By: by, Counted: f.Counted, Quantity: f.Quantity, Expected: f.Expected,
+		Serials: f.Serials, At: f.At}
 }
 
 // hides reports whether somebody counts without knowing what the book has.
@@ -160,13 +161,15 @@ func preview(held stock.Holding, figures CountFigures, uncounted count.Uncounted
 		}
 	}
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Count})
-	return &count.Settlement{Draft: draft, Branch: figures.Count.BranchID, Shelves: figures.Count.Shelves, Uncounted: uncounted,
-		Readings: readings}
+	return &count.Settlement{Draft: draft, Branch: figures.Count.BranchID, Shelves: figures.Count.Shelves,
+		Uncounted: uncounted,
+		Readings:  readings}
 }
 
 // readCount works out some rows of a count by its log, and what the book has of their goods; whole reads
 // the log whole.
-func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole bool) (CountFigures, stock.Holding, error) {
+func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole bool) (CountFigures,
+	stock.Holding, error) {
 	c, err := counts.Count(q, id)
 	if err != nil {
 		return CountFigures{}, stock.Holding{}, err
@@ -234,7 +237,8 @@ func readCount(s *deed.Shop, q store.Q, id uint64, kept []counts.CountRow, whole
 			strange[r.Key] = map[string]string{}
 		}
 		f := CountFigure{Figure: count.Figure{Row: r}, RowID: row.ID, Item: items[r.Key.Variant], Lot: held.Lots[r.Key.Lot],
-			Planned: row.Planned, Held: row.Held, Reason: row.Reason, ChosenBy: deed.Deref(row.ChosenBy), Unexpected: strange[r.Key]}
+			Planned: row.Planned, Held: row.Held, Reason: row.Reason, ChosenBy: deed.Deref(row.ChosenBy),
+			Unexpected: strange[r.Key]}
 		if c.State == string(count.Closed) {
 			f.Apart, f.Moved = false, false
 			f.Counted, f.Quantity, f.Expected = row.Counted != nil, number.OrZero(row.Counted), number.OrZero(row.Expected)
@@ -254,7 +258,8 @@ func missingIn(q store.Q, c counts.CountView) (map[count.RowKey][]string, error)
 	}
 	entries, err := book.Entries(q, *c.DocumentID)
 	for _, e := range entries {
-		if key := (count.RowKey{Variant: e.Variant, Lot: e.Lot, Condition: e.Condition}); e.Serial != "" && e.Quantity.IsNegative() {
+		if key := (count.RowKey{Variant: e.Variant, Lot: e.Lot, Condition: e.Condition}); e.Serial != "" &&
+			e.Quantity.IsNegative() {
 			gone[key] = append(gone[key], e.Serial)
 		}
 	}
@@ -272,7 +277,8 @@ func unexpectedOf(events []count.Event) []string {
 }
 
 // strangers are the serial numbers that were not expected, by row, with where the book has them.
-func strangers(events []count.Event, held stock.Holding, branches map[uint64]string) map[count.RowKey]map[string]string {
+func strangers(events []count.Event, held stock.Holding,
+	branches map[uint64]string) map[count.RowKey]map[string]string {
 	by := map[count.RowKey]map[string]string{}
 	for _, e := range events {
 		if !e.Unexpected || e.Struck {

@@ -110,17 +110,21 @@ func TestTwoCountersOfOneShelf(t *testing.T) {
 		return err
 	}
 	assert.Equal(t, "choices", fault.Of(settle(counts.SettleInput{})).Field)
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[2]).RowID, counts.RowInput{What: "choose", Counter: s.Callum.ID})
+	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[2]).RowID,
+		counts.RowInput{What: "choose", Counter: s.Callum.ID})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a clerk does not choose")
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[2]).RowID, counts.RowInput{What: "choose", Counter: s.Callum.ID})
+	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[2]).RowID,
+		counts.RowInput{What: "choose", Counter: s.Callum.ID})
 	require.NoError(t, err)
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[0]).RowID, counts.RowInput{What: "recount"})
+	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[0]).RowID,
+		counts.RowInput{What: "recount"})
 	require.NoError(t, err)
 	assert.False(t, row(t, s, plan.ID, v[0]).Counted, "both count it again")
 	require.NoError(t, note("callum", v[0], "9"))
 	require.NoError(t, note("tobi", v[0], "9"))
 	require.NoError(t, settle(counts.SettleInput{}))
-	assert.Equal(t, "9 13 6", fmt.Sprint(s.Held(t, v[0]).ForSale()[v[0]], " ", s.Held(t, v[1]).ForSale()[v[1]], " ", s.Held(t, v[2]).ForSale()[v[2]]))
+	assert.Equal(t, "9 13 6", fmt.Sprint(s.Held(t, v[0]).ForSale()[v[0]], " ", s.Held(t, v[1]).ForSale()[v[1]], " ",
+		s.Held(t, v[2]).ForSale()[v[2]]))
 	s.InStep(t)
 }
 
@@ -139,12 +143,14 @@ func TestRowsHeldStill(t *testing.T) {
 	require.Error(t, err)
 	assert.ErrorContains(t, err, plan.Number)
 	assert.ErrorContains(t, err, "until it is settled")
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v[0], Branch: 1, From: "For sale", To: "For scrap", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
+		stockroom.ChangeInput{Variant: v[0], Branch: 1, From: "For sale", To: "For scrap", Quantity: "1"})
 	assert.ErrorContains(t, err, plan.Number)
 	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v[0]})
 	require.NoError(t, err)
 	assert.Contains(t, basket.Lines[0].Short, plan.Number, "the line says so before anybody pays")
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[0]).RowID, counts.RowInput{What: "release"})
+	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[0]).RowID,
+		counts.RowInput{What: "release"})
 	require.NoError(t, err)
 	require.NoError(t, sell(), "released by hand")
 	_, err = counts.GiveUp(ctx, s.Shop, s.Maren, "", plan.ID)
@@ -152,7 +158,8 @@ func TestRowsHeldStill(t *testing.T) {
 	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
 	assert.ErrorContains(t, err, "was given up")
 
-	plan = planned(t, s, counts.CountPlan{Category: rashVests(t, s), HeldStill: true, HeldUntil: time.Now().Add(2 * time.Hour).Format("2006-01-02 15:04")})
+	plan = planned(t, s, counts.CountPlan{Category: rashVests(t, s), HeldStill: true,
+		HeldUntil: time.Now().Add(2 * time.Hour).Format("2006-01-02 15:04")})
 	assert.Error(t, sell())
 	for _, id := range v[:2] {
 		_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: id, Quantity: "9"})
@@ -161,8 +168,10 @@ func TestRowsHeldStill(t *testing.T) {
 	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	require.NoError(t, sell(), "settled")
-	for field, in := range map[string]counts.CountPlan{"held_until": {Category: rashVests(t, s), HeldStill: true, HeldUntil: "2020-01-01"},
-		"shelf_ids": {Whole: true, Shelves: []uint64{99}}, "counter_ids": {Whole: true, Counters: []uint64{99}}, "class": {Class: "D"}, "category_id": {},
+	for field, in := range map[string]counts.CountPlan{"held_until": {Category: rashVests(t, s), HeldStill: true,
+		HeldUntil: "2020-01-01"},
+		"shelf_ids": {Whole: true, Shelves: []uint64{99}}, "counter_ids": {Whole: true, Counters: []uint64{99}},
+		"class": {Class: "D"}, "category_id": {},
 		"not_counted": {NotSince: "once"}} {
 		in.Branch = 1
 		_, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", in)
@@ -189,7 +198,8 @@ func TestASaleAndAHeldCountAtOnce(t *testing.T) {
 		})
 	}
 	wait.Go(func() {
-		_, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: rashVests(t, s), HeldStill: true})
+		_, err := counts.PlanCount(ctx, s.Shop, s.Callum, "",
+			counts.CountPlan{Branch: 1, Category: rashVests(t, s), HeldStill: true})
 		assert.NoError(t, err)
 		planned.Store(1)
 	})
@@ -271,7 +281,8 @@ func TestChosenInEveryWay(t *testing.T) {
 	s, v := vests(t, "10", "5", "3")
 	whistle := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, whistle, "7", "1")
-	_, err := stockroom.MoveGoods(ctx, s.Shop, s.Callum, "", stockroom.MoveInput{To: 2, Lines: []stockroom.MoveLine{{Variant: v[0], Quantity: "4"}}})
+	_, err := stockroom.MoveGoods(ctx, s.Shop, s.Callum, "",
+		stockroom.MoveInput{To: 2, Lines: []stockroom.MoveLine{{Variant: v[0], Quantity: "4"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v[1], "2")
@@ -319,7 +330,8 @@ func TestChosenInEveryWay(t *testing.T) {
 func TestALotAndNumbersThatTheBookDoesNotKnow(t *testing.T) {
 	s := testkit.New(t)
 	board, cream := s.Simple(t, "Board", "serial", "549.00"), s.Simple(t, "Sun cream", "lot", "14.50")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: "A1,A2"},
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310",
+		Serials: "A1,A2"},
 		{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
 	plan := planned(t, s, counts.CountPlan{Whole: true})
 	note := func(in counts.CountInput) counts.Counted {
@@ -360,9 +372,11 @@ func TestWhatADeviceSendsLate(t *testing.T) {
 	s.Sold(t, v[0], "3")
 	shop := deed.New(ctx, s.Store) // by the real clock, as the sale was
 	ago := time.Since(began).Milliseconds() - 100
-	_, err := counts.Count(ctx, shop, s.Callum, "late", plan.ID, counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago})
+	_, err := counts.Count(ctx, shop, s.Callum, "late", plan.ID,
+		counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago})
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, shop, s.Callum, "late", plan.ID, counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago + 5000})
+	_, err = counts.Count(ctx, shop, s.Callum, "late", plan.ID,
+		counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago + 5000})
 	require.NoError(t, err, "sent again, later")
 	f := row(t, s, plan.ID, v[0])
 	assert.Equal(t, "18 20 -2", fmt.Sprint(f.Quantity, " ", f.Expected, " ", f.Differs))
@@ -387,7 +401,8 @@ func TestManyScanAtOnce(t *testing.T) {
 			}
 			for i := range 12 {
 				for range 2 { // each is sent twice
-					_, err := counts.Count(ctx, s.Shop, actor, fmt.Sprint("scan-", n, "-", i), plan.ID, counts.CountInput{Variant: v[i%3], Quantity: "1"})
+					_, err := counts.Count(ctx, s.Shop, actor, fmt.Sprint("scan-", n, "-", i), plan.ID,
+						counts.CountInput{Variant: v[i%3], Quantity: "1"})
 					assert.NoError(t, err)
 				}
 			}
@@ -419,7 +434,8 @@ func TestManyScanAtOnce(t *testing.T) {
 // TestASchedule comes round, is taken in parts, and stands in the calendar.
 func TestASchedule(t *testing.T) {
 	s, v := vests(t, "3", "3", "3")
-	in := counts.ScheduleInput{Name: "Vests, 漢", Branch: 1, Category: rashVests(t, s), Every: "months", N: 1, Person: s.Callum.ID, NextOn: "2026-11-20"}
+	in := counts.ScheduleInput{Name: "Vests, 漢", Branch: 1, Category: rashVests(t, s), Every: "months", N: 1,
+		Person: s.Callum.ID, NextOn: "2026-11-20"}
 	made, err := counts.SaveSchedule(ctx, s.Shop, s.Callum, "", 0, in)
 	require.NoError(t, err)
 	_, err = counts.SaveSchedule(ctx, s.Shop, s.Tobi, "", 0, in)
@@ -482,8 +498,9 @@ func TestARollingCount(t *testing.T) {
 	require.NoError(t, err)
 	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", first.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
-	made, err := counts.SaveSchedule(ctx, s.Shop, s.Callum, "", 0, counts.ScheduleInput{Name: "A few a day", Branch: 1, Every: "days", N: 1, PerDay: 2,
-		Person: s.Callum.ID, NextOn: "2026-11-20"})
+	made, err := counts.SaveSchedule(ctx, s.Shop, s.Callum, "", 0,
+		counts.ScheduleInput{Name: "A few a day", Branch: 1, Every: "days", N: 1, PerDay: 2,
+			Person: s.Callum.ID, NextOn: "2026-11-20"})
 	require.NoError(t, err)
 	shop := s.Shop.At(testkit.Moment)
 	due, err := counts.DueOf(ctx, shop, s.Callum.ID)
@@ -513,10 +530,13 @@ func TestTwoPeopleSayWhoCounts(t *testing.T) {
 		return revision.Of(c.Counters)
 	}
 	first := seen()
-	_, err := counts.ChangeCounters(ctx, s.Shop, s.Callum, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Callum.ID}, Revision: first})
+	_, err := counts.ChangeCounters(ctx, s.Shop, s.Callum, "", ref.ID,
+		counts.CountersInput{Counters: []uint64{s.Callum.ID}, Revision: first})
 	require.NoError(t, err)
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: first})
+	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID,
+		counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: first})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID, counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: seen()})
+	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID,
+		counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: seen()})
 	assert.NoError(t, err)
 }

@@ -232,7 +232,8 @@ func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in Lab
 }
 
 // labelItems reads what labels say of some variants.
-func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64, apart string) (map[uint64]label.Item, error) {
+func labelItems(ctx context.Context, s *deed.Shop, ids []uint64, list uint64,
+	apart string) (map[uint64]label.Item, error) {
 	q := s.Store.Read(ctx)
 	now := s.Now()
 	set, err := q.Terms()
@@ -309,7 +310,8 @@ func conditionOf(q store.Q, name string) (uint64, error) {
 }
 
 // labelApart makes a label that of a variant in a condition: with its price there, and a code that means both.
-func labelApart(item *label.Item, v goods.Sellable, c stock.Condition, condition uint64, asked price.Answer, set terms.Terms) error {
+func labelApart(item *label.Item, v goods.Sellable, c stock.Condition, condition uint64, asked price.Answer,
+	set terms.Terms) error {
 	if err := v.SoldIn(c, 0); err != nil {
 		return err
 	}

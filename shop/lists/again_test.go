@@ -189,8 +189,10 @@ func TestAPackIsOfItsVariantAndUnit(t *testing.T) {
 		require.NoError(t, err)
 		return report
 	}
-	heads := "product,category,size,barcode,pack,pack factor,pack barcode,pack price,pack 2,pack 2 factor,pack 2 barcode,pack 2 price\n"
-	report := read(heads + "Bar,Food,S,96385074,box,12,4006381333931,17.40,tray,6,TRAY S,9\nBar,Food,M,,box,12,BOX M; BOX N,18,tray,6,,9\n")
+	heads := "product,category,size,barcode,pack,pack factor,pack barcode,pack price,pack 2,pack 2 factor,pack " +
+		"2 barcode,pack 2 price\n"
+	report := read(heads + "Bar,Food,S,96385074,box,12,4006381333931,17.40,tray,6,TRAY " +
+		"S,9\nBar,Food,M,,box,12,BOX M; BOX N,18,tray,6,,9\n")
 	require.Equal(t, []int{2, 0}, []int{report.Made, report.Refused}, "%+v", report.Rows)
 	text, report := again(t, s, s, sheet.CSV)
 	assert.Equal(t, 2, report.Same, "%+v", report.Rows)
@@ -199,7 +201,8 @@ func TestAPackIsOfItsVariantAndUnit(t *testing.T) {
 	}
 	for row, field := range map[string]string{"Bar,Food,S,4006381333931,,,,,,,,": "barcode",
 		"Bar,Food,S,,box,12,96385074,,,,,": "pack barcode",
-		"Bar,Food,S,,box,12,,,BOX,12,,":    "pack 2", "Bar,Food,S,,,,,,,6,,": "pack 2", "Bar,Food,S,,crate,,,,,,,": "pack factor",
+		"Bar,Food,S,,box,12,,,BOX,12,,":    "pack 2", "Bar,Food,S,,,,,,,6,,": "pack 2",
+		"Bar,Food,S,,crate,,,,,,,":       "pack factor",
 		"Bar,Food,M,,box,12,TRAY S,,,,,": "barcode"} {
 		report := read(heads + row + "\n")
 		require.Equal(t, 1, report.Refused, "%s: %+v", row, report.Rows)

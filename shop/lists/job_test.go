@@ -282,16 +282,20 @@ func TestTypedOpeningStock(t *testing.T) {
 		shopscan.GoodsLine{Variant: vest,
 			Quantity: "3 x 12 + 4",
 			Cost:     "13.955",
-		}, shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Expiry: "2127-04-30"}, shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
+		}, shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Expiry: "2127-04-30"},
+		shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1"},
 		shopscan.GoodsLine{Variant: lesson,
 			Quantity: "1",
 			Cost:     "0",
-		}, shopscan.GoodsLine{Variant: vest, Quantity: "1.5", Cost: "1"}, shopscan.GoodsLine{Variant: vest, Quantity: "1"}, shopscan.GoodsLine{Variant: 999, Quantity: "1", Cost: "1"}, shopscan.GoodsLine{Variant: cream, Quantity: "", Cost: ""},
+		}, shopscan.GoodsLine{Variant: vest, Quantity: "1.5", Cost: "1"},
+		shopscan.GoodsLine{Variant: vest, Quantity: "1"}, shopscan.GoodsLine{Variant: 999, Quantity: "1", Cost: "1"},
+		shopscan.GoodsLine{Variant: cream, Quantity: "", Cost: ""},
 		shopscan.GoodsLine{Variant: vest,
 			Quantity: "1",
 			Cost:     "1",
 			Lot:      "K1",
-		}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1e9"},
+		}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"},
+		shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1e9"},
 	)
 	tried, worth, err := lists.TryOpening(ctx, s.Shop, s.Maren, lines)
 	require.NoError(t, err)

@@ -22,7 +22,8 @@ type ConditionInput struct {
 }
 
 // SaveCondition keeps a condition of the shop's list; 0 makes a new one.
-func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ConditionInput) (stock.ConditionFacts, error) {
+func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ConditionInput) (stock.ConditionFacts, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (stock.ConditionFacts, error) {
 		var was stock.Condition
 		if id != 0 {
@@ -38,7 +39,8 @@ func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if strings.TrimSpace(in.Percent) != "" {
 			p, ok := number.Parse(in.Percent)
 			if !ok {
-				return in.ConditionFacts, fault.Field("percent", in.Percent, "a number such as 20", "%q is not a number of percent.", in.Percent)
+				return in.ConditionFacts, fault.Field("percent", in.Percent, "a number such as 20",
+					"%q is not a number of percent.", in.Percent)
 			}
 			in.ConditionFacts.Percent = &p
 		}

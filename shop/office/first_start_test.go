@@ -34,7 +34,12 @@ func TestTheFirstStart(t *testing.T) {
 		Taxes:      []office.FirstTax{{Name: "Standard", Percent: "19"}, {}, {Name: "Zero", Percent: "0"}},
 	}
 	for field, spoil := range map[string]func(f *office.FirstStart){"name": func(f *office.FirstStart) { f.Name = " " }, "currency": func(f *office.FirstStart) { f.Currency = "XTS" }, "barcode_prefix": func(f *office.FirstStart) { f.Prefix = "50" }, "zone": func(f *office.FirstStart) { f.Zone = "Mars" },
-		"branch": func(f *office.FirstStart) { f.Branch = "" }, "password": func(f *office.FirstStart) { f.Password = "short" }, "login": func(f *office.FirstStart) { f.Login = "two words" }, "taxes": func(f *office.FirstStart) { f.Taxes = nil }, "costing": func(f *office.FirstStart) { f.Costing = "guess" }, "manager": func(f *office.FirstStart) { f.Manager = "" }} {
+		"branch":   func(f *office.FirstStart) { f.Branch = "" },
+		"password": func(f *office.FirstStart) { f.Password = "short" },
+		"login":    func(f *office.FirstStart) { f.Login = "two words" },
+		"taxes":    func(f *office.FirstStart) { f.Taxes = nil },
+		"costing":  func(f *office.FirstStart) { f.Costing = "guess" },
+		"manager":  func(f *office.FirstStart) { f.Manager = "" }} {
 		bad := start
 		spoil(&bad)
 		_, err := office.Begin(ctx, s.Shop, bad)

@@ -18,9 +18,11 @@ func TestPermissions(t *testing.T) {
 			"open the drawer void set stock look into a drawer customers forget customers make a product at the register " +
 			"sell on account set up shelves move goods send goods to other branches settle what is lost between branches " +
 			"schedule counts settle a count beyond the tolerance",
-		staff.Clerk: "look labels receive drawer sell take back change condition count devices customers make a product at the " +
+		staff.Clerk: "look labels receive drawer sell take back change condition count devices customers make a " +
+			"product at the " +
 			"register sell on account move goods send goods to other branches",
-		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices see costs order " +
+		staff.Stock: "look labels receive change condition make up kits count settle a count verify devices see " +
+			"costs order " +
 			"send back new goods set stock set up shelves move goods send goods to other branches settle what is lost between " +
 			"branches schedule counts",
 	}

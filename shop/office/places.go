@@ -30,7 +30,8 @@ type BranchInput struct {
 }
 
 // SaveBranch keeps a branch; 0 makes a new one, with its first shelf.
-func SaveBranch(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in BranchInput) (office.Branch, error) {
+func SaveBranch(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in BranchInput) (office.Branch, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (office.Branch, error) {
 		name, err := stock.PlaceName(in.Name)
 		if err == nil {
@@ -128,7 +129,8 @@ type ShelfInput struct {
 }
 
 // SaveShelf keeps a shelf of a branch; 0 makes a new one.
-func SaveShelf(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ShelfInput) (book.Shelf, error) {
+func SaveShelf(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ShelfInput) (book.Shelf, error) {
 	return deed.Once(ctx, s, who, staff.DeedPlaces, key, func(tx store.Tx) (book.Shelf, error) {
 		name, err := stock.PlaceName(in.Name)
 		if err == nil {
@@ -151,7 +153,8 @@ func SaveShelf(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err != nil {
 			return book.Shelf{}, err
 		}
-		row := book.Shelf{ID: id, BranchID: in.Branch, Name: name, Position: in.Position, IsDefault: in.Default, Closed: in.Closed}
+		row := book.Shelf{ID: id, BranchID: in.Branch, Name: name, Position: in.Position, IsDefault: in.Default,
+			Closed: in.Closed}
 		if id != 0 {
 			at := slices.IndexFunc(shelves, func(s book.Shelf) bool { return s.ID == id })
 			if at < 0 {
@@ -202,7 +205,8 @@ type RegisterInput struct {
 }
 
 // AddRegister puts another register up at a branch.
-func AddRegister(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in RegisterInput) (trade.Register, error) {
+func AddRegister(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in RegisterInput) (trade.Register, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (trade.Register, error) {
 		if err := knownBranches(tx.Q, []uint64{in.Branch}); err != nil {
 			return trade.Register{}, err

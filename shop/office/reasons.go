@@ -19,7 +19,8 @@ type ReasonInput struct {
 }
 
 // SaveReason keeps a reason; 0 makes a new one.
-func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ReasonInput) (reason.Reason, error) {
+func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ReasonInput) (reason.Reason, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (reason.Reason, error) {
 		if id != 0 {
 			have, err := office.LockReason(tx, id)

@@ -52,7 +52,8 @@ func tillOf(all map[string]string) TillSettings {
 }
 
 // SaveTill changes what the registers of the shop do.
-func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in TillSettingsInput) (SavedSettings, error) {
+func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in TillSettingsInput) (SavedSettings, error) {
 	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
 		all, err := office.LockSettings(tx)
 		if err != nil {

@@ -25,7 +25,8 @@ type AccountInput struct {
 
 // PayAccount takes what a customer pays of what is on account at a register, once; a card is charged
 // before and given its money back where that is refused.
-func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in AccountInput) (deed.Posted, error) {
+func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in AccountInput) (deed.Posted, error) {
 	if err := who.May(staff.DeedSell); err != nil {
 		return deed.Posted{}, err
 	}
@@ -74,7 +75,8 @@ func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			return deed.Posted{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.AccountPaid, Number: name, Branch: till.Branch, By: who.ID,
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.AccountPaid, Number: name,
+			Branch: till.Branch, By: who.ID,
 			HappenedAt: now, RecordedAt: now, Note: "by " + c.Code()})
 		given.Post(draft)
 		return deed.Post(tx, stock.Holding{}, draft, trade.WithPaid(till.Drawer, c.ID, given),

@@ -135,7 +135,8 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At,
 	stand *book.Standing) (BasketView, error) {
 	basket := at.Basket
-	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{}, Notes: []decimal.Decimal{},
+	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{},
+		Notes:  []decimal.Decimal{},
 		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,
 		Note: basket.Note, Off: basket.Off.Says(set.Minor()), OffFor: basket.Off.Reason}
 	var err error
@@ -411,7 +412,8 @@ type lotSaid struct {
 
 // scanned finds the lot that was said and the condition of serial numbers, and refuses one, or numbers, that
 // can't be sold here.
-func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.Adding, branch uint64) (sale.Adding, error) {
+func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.Adding,
+	branch uint64) (sale.Adding, error) {
 	var expiry time.Time
 	if lot.expiry != nil {
 		expiry = *lot.expiry
@@ -486,8 +488,9 @@ func keepSeen(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched, 
 		return BasketView{}, err
 	}
 	touched.Line.ID = line
-	view, err := viewAt(s, tx.Q, set, till.Register, trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
-		Around: *known.around}, &known.Standing)
+	view, err := viewAt(s, tx.Q, set, till.Register,
+		trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
+			Around: *known.around}, &known.Standing)
 	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
 	return view, err
 }
@@ -717,7 +720,8 @@ func lotHere(s *deed.Shop, tx store.Tx, v goods.Sellable, l sale.BasketLine, bra
 			return nil
 		}
 	}
-	return fault.Refuse("lot_id", l.Lot, "a lot that is for sale here", "That lot of %s is not for sale here.", v.FullName())
+	return fault.Refuse("lot_id", l.Lot, "a lot that is for sale here", "That lot of %s is not for sale here.",
+		v.FullName())
 }
 
 // DropBasket gives up the basket of a register.

@@ -133,7 +133,8 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount, &posted.Document
+		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount,
+			&posted.Document
 		return CashUp{row.ID, name, amount, shouldBe, difference}, trade.CashUpDrawer(tx, row)
 	})
 }
@@ -147,7 +148,8 @@ type MoveInput struct {
 }
 
 // MoveCash puts cash into the open drawer of a register, or takes some out.
-func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in MoveInput) (deed.Posted, error) {
+func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in MoveInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (deed.Posted, error) {
 		till, err := openTill(tx, who, register, 0)
 		if err != nil {
@@ -205,7 +207,8 @@ type OpenInput struct {
 }
 
 // OpenBox opens the drawer of a register without a sale.
-func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in OpenInput) (DrawerRef, error) {
+func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in OpenInput) (DrawerRef, error) {
 	by, err := deed.Approver(ctx, s, in.Approval)
 	if err != nil {
 		return DrawerRef{}, err
@@ -219,7 +222,8 @@ func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, reg
 		if err := ask.May(staff.DeedOpenBox, "The drawer of "+till.Name+" without a sale"); err != nil {
 			return DrawerRef{}, err
 		}
-		if err := trade.KeepOpened(tx, trade.Opened{RegisterID: register, At: s.Now(), UserID: who.ID, Why: "no sale"}); err != nil {
+		if err := trade.KeepOpened(tx, trade.Opened{RegisterID: register, At: s.Now(), UserID: who.ID,
+			Why: "no sale"}); err != nil {
 			return DrawerRef{}, err
 		}
 		return DrawerRef{till.Drawer}, ask.Keep(tx, register, 0, 0)
@@ -273,7 +277,8 @@ type NumberInput struct {
 }
 
 // GiveNumber gives a line of a sale the serial number that it owed, once.
-func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, line uint64, in NumberInput) (deed.Posted, error) {
+func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, line uint64,
+	in NumberInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
 		owed, err := trade.LockOwed(tx, line)
 		if err != nil {

@@ -46,7 +46,8 @@ type HoldInput struct {
 
 // Hold puts the basket of a register by, or some of its lines as a basket of their own, so that
 // the register is free. It is taken up again at any register of the branch.
-func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in HoldInput) (BasketView, error) {
+func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in HoldInput) (BasketView, error) {
 	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
 		if err := sale.CheckHold(till.Basket, len(till.Backs), in.Lines); err != nil {
 			return "", err
@@ -216,7 +217,8 @@ type BasketFacts struct {
 }
 
 // Agree changes what is agreed on the basket of a register as a whole.
-func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64, in BasketFacts) (BasketView, error) {
+func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
+	in BasketFacts) (BasketView, error) {
 	by, err := deed.Approver(ctx, s, in.Approval)
 	if err != nil {
 		return BasketView{}, err
@@ -262,7 +264,8 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 }
 
 // readBasketOff reads a discount on all of a basket.
-func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, typed string, why uint64) (sale.Off, error) {
+func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, typed string,
+	why uint64) (sale.Off, error) {
 	set, err := tx.Terms()
 	if err != nil {
 		return sale.Off{}, err

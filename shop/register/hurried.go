@@ -120,14 +120,16 @@ func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			page.Revision++
 		}
 		if page.Name = text.Tidy(in.Name); page.Name == "" || text.Len(page.Name) > 40 {
-			return page, fault.Field("name", in.Name, "1 to 40 characters", "A page of tiles needs a name of 1 to 40 characters.")
+			return page, fault.Field("name", in.Name, "1 to 40 characters",
+				"A page of tiles needs a name of 1 to 40 characters.")
 		}
 		if len(in.Tiles) > mostTiles {
 			return page, fault.Field("tiles", len(in.Tiles), "60 or fewer", "A page holds 60 tiles.")
 		}
 		for _, t := range in.Tiles {
 			if (t.Category == 0) == (t.Product == 0) {
-				return page, fault.Field("tiles", "", "a category or a product on each tile", "A tile is of a category or a product.")
+				return page, fault.Field("tiles", "", "a category or a product on each tile",
+					"A tile is of a category or a product.")
 			}
 		}
 		page.Position, page.Tiles = in.Position, in.Tiles

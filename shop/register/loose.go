@@ -133,7 +133,8 @@ func GiveInstead(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return Given{}, err
 		}
 		now := s.Now()
-		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashMoved, Number: name, Branch: till.Branch, By: who.ID,
+		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashMoved, Number: name,
+			Branch: till.Branch, By: who.ID,
 			HappenedAt: now, RecordedAt: now, Note: text.Cut("instead of a card: "+text.Or(l.Number, l.Reference), 250)})
 		paid.Post(draft)
 		given.Posted, err = deed.Post(tx, stock.Holding{}, draft, trade.WithInstead(till.Drawer, paid, given.Credit, now),

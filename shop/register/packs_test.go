@@ -102,7 +102,8 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 	}
 	seen, err := goods.BundleParts(s.Store.Read(ctx), []uint64{kit}, 0)
 	require.NoError(t, err)
-	three := catalog.PartsInput{Parts: []catalog.PartInput{{Variant: board, Quantity: "1"}, {Variant: leash, Quantity: "3"}},
+	three := catalog.PartsInput{Parts: []catalog.PartInput{{Variant: board, Quantity: "1"},
+		{Variant: leash, Quantity: "3"}},
 		Revision: catalog.PartsRevision(seen[kit])}
 	_, err = catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, three)
 	require.NoError(t, err)

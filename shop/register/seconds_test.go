@@ -58,7 +58,8 @@ func TestSecondsAreSoldApart(t *testing.T) {
 	assert.Contains(t, view.Lines[0].Short, "1 short", "there are not two")
 	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
 	assert.Error(t, err, "three new ones do not stand in for it")
-	view, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID, register.BasketChange{Quantity: "1"})
+	view, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID,
+		register.BasketChange{Quantity: "1"})
 	require.NoError(t, err)
 	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
 	require.NoError(t, err)
@@ -101,7 +102,8 @@ func TestAPriceOfItsOwnInACondition(t *testing.T) {
 	s := testkit.New(t)
 	vest, code := secondsOf(t, s)
 	set := func(typed, revision string) ([]prices.InCondition, error) {
-		return prices.SetInCondition(ctx, s.Shop, s.Maren, "", vest, prices.InConditionInput{Condition: "Seconds", Price: typed, Revision: revision})
+		return prices.SetInCondition(ctx, s.Shop, s.Maren, "", vest,
+			prices.InConditionInput{Condition: "Seconds", Price: typed, Revision: revision})
 	}
 	list, err := prices.InConditions(s.Shop, s.Store.Read(ctx), vest)
 	require.NoError(t, err)
@@ -121,15 +123,18 @@ func TestAPriceOfItsOwnInACondition(t *testing.T) {
 		require.NotNil(t, fault.Of(err), bad)
 		assert.Equal(t, "price", fault.Of(err).Field, bad)
 	}
-	_, err = prices.SetInCondition(ctx, s.Shop, s.Tobi, "", vest, prices.InConditionInput{Condition: "Seconds", Price: "1"})
+	_, err = prices.SetInCondition(ctx, s.Shop, s.Tobi, "", vest,
+		prices.InConditionInput{Condition: "Seconds", Price: "1"})
 	assert.Equal(t, fault.Forbidden, fault.Of(err).Kind)
 	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
 	require.NoError(t, err)
 	assert.Equal(t, "15", view.Lines[0].Price.String())
-	sheet, err := labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Condition: "Seconds", Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
+	sheet, err := labels.Labels(ctx, s.Shop, s.Tobi,
+		labels.LabelRequest{Condition: "Seconds", Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, sheet.Count)
-	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Condition: "Lent", Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
+	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Condition: "Lent",
+		Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
 	assert.Equal(t, "condition", fault.Of(err).Field)
 }
 

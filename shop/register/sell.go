@@ -242,7 +242,8 @@ func (in TenderInput) read(minor money.Minor) (sale.Way, error) {
 
 // LeftToPay works out what is left of the basket of a register after ways to pay, which are only
 // tried: one without an amount takes what is left.
-func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, tries []TenderInput) (sale.Left, error) {
+func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64,
+	tries []TenderInput) (sale.Left, error) {
 	if err := who.May(staff.DeedSell); err != nil {
 		return sale.Left{}, err
 	}
@@ -419,7 +420,8 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 }
 
 // sell posts the sale itself: of sold that is due, kept is paid by what came back.
-func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, found map[uint64]goods.Sellable,
+func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling,
+	found map[uint64]goods.Sellable,
 	ask *deed.Asking, sold, kept decimal.Decimal, result *SaleResult) error {
 	paid, err := p.paid(tx, set, till, ask, sold.Sub(kept))
 	if err != nil {
@@ -470,7 +472,8 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 		}
 	}
 	totals := sale.Sums(lines)
-	row := trade.Sold{Sale: trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross, Tax: totals.Tax,
+	row := trade.Sold{Sale: trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross,
+		Tax:        totals.Tax,
 		CustomerID: deed.Reference(till.Customer), OffWhy: whys[till.Off.Reason], Note: till.Note,
 		Vouchers: sold.Sub(totals.Gross)}, Lines: lines, Taken: taken, Whys: whys, Paid: paid, Vouchers: given,
 		BasketID: till.BasketID, At: now}
@@ -489,7 +492,8 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 
 // givenOff asks for a yes where, with all that became of the basket since, more is given off than
 // everybody may give, and nobody said yes to a discount on it.
-func (p *selling) givenOff(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, ask *deed.Asking) error {
+func (p *selling) givenOff(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling,
+	ask *deed.Asking) error {
 	if p.who.Can(staff.DeedOffMore) || !sale.GivenBeyond(lines, set.Till.OffLimit) {
 		return nil
 	}
@@ -551,7 +555,8 @@ func newCode(kind sale.TenderKind) (string, error) {
 
 // paid settles what is due with what was given: vouchers and store credit must have it, and only a
 // customer with terms pays later.
-func (p *selling) paid(tx store.Tx, set terms.Terms, till trade.Till, ask *deed.Asking, due decimal.Decimal) (sale.Payment, error) {
+func (p *selling) paid(tx store.Tx, set terms.Terms, till trade.Till, ask *deed.Asking,
+	due decimal.Decimal) (sale.Payment, error) {
 	given := slices.Clone(p.given)
 	for i := range given {
 		t := &given[i]
@@ -645,7 +650,8 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 	if err != nil {
 		return nil, err
 	}
-	said, err := scanned(p.shop, tx, v, lotSaid{number: l.Lot}, sale.Adding{Serial: numbers, Condition: stock.Condition(l.Condition)}, till.Branch)
+	said, err := scanned(p.shop, tx, v, lotSaid{number: l.Lot},
+		sale.Adding{Serial: numbers, Condition: stock.Condition(l.Condition)}, till.Branch)
 	if err != nil {
 		return nil, err
 	}
@@ -664,7 +670,8 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 }
 
 // slipOf is the receipt of a sale that was just posted.
-func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk string, posted deed.Posted, sold trade.Sold) (*sale.Slip, error) {
+func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk string, posted deed.Posted,
+	sold trade.Sold) (*sale.Slip, error) {
 	slip := &sale.Slip{
 		Shop:     till.Shop,
 		Branch:   till.At,
@@ -767,7 +774,8 @@ func PrintGift(ctx context.Context, s *deed.Shop, who staff.Actor, number string
 	if err != nil {
 		return err
 	}
-	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, "Gift receipt "+scan.Document(number), pages, s.Now())
+	return device.Print(ctx, devices.Of(s.Store), device.ReceiptPrinter, "Gift receipt "+scan.Document(number),
+		pages, s.Now())
 }
 
 // MailInput is where a receipt goes.
@@ -810,9 +818,11 @@ func MailReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, number stri
 		return Mailed{}, err
 	}
 	now := s.Now()
-	source, err := device.Compose(device.Letter{From: slip.Shop, To: to, Subject: "Your receipt " + v.Number + " from " + slip.Shop,
-		Text: "Thank you. Your receipt is attached; bring it along if anything is to come back.\n\n" + slip.Shop + ", " + slip.Branch,
-		ID:   fmt.Sprintf("%s.%d", v.Number, now.UnixMicro()), At: now,
+	source, err := device.Compose(device.Letter{From: slip.Shop, To: to, Subject: "Your receipt " + v.Number +
+		" from " + slip.Shop,
+		Text: "Thank you. Your receipt is attached; bring it along if anything is to come back.\n\n" + slip.Shop +
+			", " + slip.Branch,
+		ID: fmt.Sprintf("%s.%d", v.Number, now.UnixMicro()), At: now,
 		Files: []device.File{{Name: v.Number + ".pdf", Type: "application/pdf", Data: data}}})
 	if err != nil {
 		return Mailed{}, err

@@ -185,7 +185,8 @@ func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
 	if err != nil {
 		return ReturnResult{}, err
 	}
-	c := coming{shop: b.shop, q: tx.Q, by: b.who.ID, branch: b.till.Branch, number: fmt.Sprintf("%s-R%04d", b.till.Code, n),
+	c := coming{shop: b.shop, q: tx.Q, by: b.who.ID, branch: b.till.Branch,
+		number: fmt.Sprintf("%s-R%04d", b.till.Code, n),
 		hold: func(variants []uint64, serials []string) (stock.Holding, error) {
 			return book.Hold(tx, variants, serials)
 		}}
@@ -194,7 +195,8 @@ func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
 		return ReturnResult{}, err
 	}
 	if group[0].Sale == "" && b.till.BasketID == 0 { // on a basket it was asked for when it was put there
-		if err := b.ask.May(staff.DeedNoReceipt, "Back without a receipt for "+set.Currency.Format(r.Sum.Amount)); err != nil {
+		if err := b.ask.May(staff.DeedNoReceipt, "Back without a receipt for "+
+			set.Currency.Format(r.Sum.Amount)); err != nil {
 			return ReturnResult{}, err
 		}
 	}
@@ -207,7 +209,8 @@ func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
 	if kept.IsPositive() {
 		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept.Neg()}}, paid...)
 	}
-	result := ReturnResult{Number: c.number, Amount: r.Sum.Amount, Cash: paid.Of(sale.Cash).Neg(), Card: paid.Of(sale.Card).Neg(),
+	result := ReturnResult{Number: c.number, Amount: r.Sum.Amount, Cash: paid.Of(sale.Cash).Neg(),
+		Card: paid.Of(sale.Card).Neg(),
 		Paid: paid}
 	customer := deed.Reference(b.till.Customer)
 	if customer == nil {
@@ -256,7 +259,8 @@ func (b *bringing) pay(tx store.Tx, sold trade.SaleView, amount decimal.Decimal)
 			return nil, err
 		}
 	}
-	if b.how == sale.InCash && sale.RefundOf(amount, left, sale.AsPaid, decimal.Zero).Of(sale.Cash).Neg().LessThan(amount) {
+	if b.how == sale.InCash && sale.RefundOf(amount, left, sale.AsPaid,
+		decimal.Zero).Of(sale.Cash).Neg().LessThan(amount) {
 		if err := b.ask.May(staff.DeedRefundCash, set.Currency.Format(amount)+" back in cash"); err != nil {
 			return nil, err
 		}
@@ -340,8 +344,9 @@ func (c coming) begin(sold trade.SaleView, held stock.Holding) (*sale.Returning,
 	if sold.Number != "" {
 		note = "of sale " + sold.Number
 	}
-	head := stock.Document{Kind: stock.Return, Number: c.number, Branch: c.branch, By: c.by, HappenedAt: now, RecordedAt: now,
-		Note: note}
+	head := stock.Document{Kind: stock.Return, Number: c.number, Branch: c.branch, By: c.by, HappenedAt: now,
+		RecordedAt: now,
+		Note:       note}
 	r := &sale.Returning{Number: sold.Number, Lines: lines, Draft: stock.NewDraft(held, head), Day: set.Day(now),
 		Minor: set.Minor()}
 	if r.Shelf, err = held.Where(c.branch); err != nil && len(held.Shelves) > 0 {
@@ -678,7 +683,8 @@ func ReturnPaper(ctx context.Context, s *deed.Shop, number string) (paper.Page, 
 	if err != nil {
 		return paper.Page{}, err
 	}
-	slip := sale.Slip{Branch: v.Branch, Register: v.Register, Clerk: v.Clerk, Number: v.Number, At: v.HappenedAt.In(set.Zone),
+	slip := sale.Slip{Branch: v.Branch, Register: v.Register, Clerk: v.Clerk, Number: v.Number,
+		At:       v.HappenedAt.In(set.Zone),
 		Currency: set.Currency, Paid: v.Paid, Gross: v.Amount}
 	if slip.Shop, err = office.Setting(q, "shop_name"); err != nil {
 		return paper.Page{}, err

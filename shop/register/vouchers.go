@@ -42,7 +42,8 @@ type BlockInput struct {
 }
 
 // BlockVoucher blocks a voucher or store credit, such as a stolen one, or lets it be used again.
-func BlockVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key, typed string, in BlockInput) (VoucherLife, error) {
+func BlockVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key, typed string,
+	in BlockInput) (VoucherLife, error) {
 	return deed.Once(ctx, s, who, staff.DeedVoid, key, func(tx store.Tx) (VoucherLife, error) {
 		_, code, err := sale.ReadCredit(typed)
 		if err != nil {

@@ -126,7 +126,8 @@ func TestWhatNeedsAYes(t *testing.T) {
 		"20 % off": func(yes *deed.Approval) error {
 			line := s.Basket(t, 1, v).Line
 			typed := "20 %"
-			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Off: &typed, OffFor: off, Approval: yes})
+			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line,
+				register.BasketChange{Off: &typed, OffFor: off, Approval: yes})
 			return err
 		},
 		"25 % off the basket": func(yes *deed.Approval) error {
@@ -138,7 +139,8 @@ func TestWhatNeedsAYes(t *testing.T) {
 		"at £15.00": func(yes *deed.Approval) error {
 			line := s.Basket(t, 1, v).Line
 			typed := "15.00"
-			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Price: &typed, Why: price, Approval: yes})
+			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line,
+				register.BasketChange{Price: &typed, Why: price, Approval: yes})
 			return err
 		},
 		"Back without a receipt": func(yes *deed.Approval) error {
@@ -228,8 +230,9 @@ func TestADiscountIsSharedAndComesBack(t *testing.T) {
 	s.Open(t, 1)
 	s.Basket(t, 1, list...)
 	typed := "10.00"
-	view, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Off: &typed, OffFor: s.Why(t, reason.GivenOff,
-		"Regular customer"), Approval: testkit.Yes(s.Maren)})
+	view, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1,
+		register.BasketFacts{Off: &typed, OffFor: s.Why(t, reason.GivenOff,
+			"Regular customer"), Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	assert.Equal(t, "57.00", view.Due.StringFixed(2))
 	assert.Equal(t, "4.48 2.98 2.54", view.Lines[0].OffAmount.String()+" "+view.Lines[1].OffAmount.String()+" "+
@@ -260,7 +263,8 @@ func TestBasketsOnHold(t *testing.T) {
 	_, err := register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{Name: "x"})
 	assert.Error(t, err, "nothing to hold")
 	view := s.Basket(t, 1, list...)
-	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{Name: "Zoë 漢 🏄", Lines: []uint64{view.Lines[2].ID}})
+	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1,
+		register.HoldInput{Name: "Zoë 漢 🏄", Lines: []uint64{view.Lines[2].ID}})
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 2, "split")
 	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{})
@@ -342,7 +346,8 @@ func TestAVouchersLife(t *testing.T) {
 	assert.NotContains(t, posted(t, s, sold.Number), ledger.Income)
 
 	s.Basket(t, 1, v)
-	paid, err := s.Pay(t, 1, "k2", register.TenderInput{Kind: sale.ByVoucher, Code: code, Amount: "5.00"}, way(sale.Cash, "10"))
+	paid, err := s.Pay(t, 1, "k2", register.TenderInput{Kind: sale.ByVoucher, Code: code, Amount: "5.00"},
+		way(sale.Cash, "10"))
 	require.NoError(t, err)
 	assert.Equal(t, "3.00", paid.Change.StringFixed(2), "change comes from cash")
 	life, err := register.Voucher(ctx, s.Shop, s.Tobi, "vo"+code[3:])
@@ -356,7 +361,8 @@ func TestAVouchersLife(t *testing.T) {
 	errs := make([]error, 2)
 	for i := range errs {
 		all.Go(func() {
-			_, errs[i] = s.Pay(t, uint64(i+1), fmt.Sprint("both", i), register.TenderInput{Kind: sale.ByVoucher, Code: code, Amount: "12.00"})
+			_, errs[i] = s.Pay(t, uint64(i+1), fmt.Sprint("both", i),
+				register.TenderInput{Kind: sale.ByVoucher, Code: code, Amount: "12.00"})
 		})
 	}
 	all.Wait()
@@ -400,8 +406,9 @@ func TestHowMoneyGoesBack(t *testing.T) {
 		return done
 	}
 	back := func(number string, how sale.RefundHow, yes *deed.Approval) (register.ReturnResult, error) {
-		return register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: number, Refund: how, Approval: yes,
-			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+		return register.TakeBack(ctx, s.Shop, s.Tobi, "",
+			register.ReturnInput{Register: 1, Sale: number, Refund: how, Approval: yes,
+				Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	}
 	r, err := back(sell("k1").Number, sale.AsPaid, nil)
 	require.NoError(t, err)
@@ -435,7 +442,8 @@ func TestAnExchange(t *testing.T) {
 	first, err := s.Pay(t, 1, "k1", way(sale.Card, "30.00"))
 	require.NoError(t, err)
 	bring := func(quantity string) (register.BasketView, error) {
-		return register.BringBack(ctx, s.Shop, s.Tobi, "", 1, []register.BackInput{{Sale: first.Number, Line: 1, Quantity: quantity}})
+		return register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+			[]register.BackInput{{Sale: first.Number, Line: 1, Quantity: quantity}})
 	}
 	view, err := bring("1")
 	require.NoError(t, err)
@@ -453,7 +461,8 @@ func TestAnExchange(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Refused), "nor on another")
 
 	// the other way: something cheaper, and the rest goes back
-	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1, []register.BackInput{{Sale: dearer.Number, Line: 1, Quantity: "1"}})
+	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+		[]register.BackInput{{Sale: dearer.Number, Line: 1, Quantity: "1"}})
 	require.NoError(t, err)
 	view = s.Basket(t, 1, list[2])
 	assert.Equal(t, "-32.00", view.Due.StringFixed(2))
@@ -482,8 +491,9 @@ func TestBackWithoutAReceipt(t *testing.T) {
 	_, err = s.Pay(t, 1, "k1")
 	require.NoError(t, err)
 	unsold := func(in register.UnsoldInput) (register.ReturnResult, error) {
-		return register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Unsold: []register.UnsoldInput{in},
-			Approval: testkit.Yes(s.Maren)})
+		return register.TakeBack(ctx, s.Shop, s.Tobi, "",
+			register.ReturnInput{Register: 1, Unsold: []register.UnsoldInput{in},
+				Approval: testkit.Yes(s.Maren)})
 	}
 	r, err := unsold(register.UnsoldInput{Variant: v, Unsold: sale.Unsold{Quantity: "1"}})
 	require.NoError(t, err)
@@ -494,18 +504,21 @@ func TestBackWithoutAReceipt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", r.Amount.StringFixed(2), "after 90 days the list's")
 
-	_, err = unsold(register.UnsoldInput{Variant: board, Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200", Cost: "150"}})
+	_, err = unsold(register.UnsoldInput{Variant: board,
+		Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200", Cost: "150"}})
 	require.NoError(t, err)
 	units, err := book.Units(s.Store.Read(ctx), board, 10)
 	require.NoError(t, err)
 	require.Len(t, units, 1)
 	assert.Equal(t, "STRANGE1 150", units[0].Number+" "+units[0].Cost.String())
-	_, err = unsold(register.UnsoldInput{Variant: board, Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200"}})
+	_, err = unsold(register.UnsoldInput{Variant: board,
+		Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200"}})
 	assert.Error(t, err, "it is in stock already")
 	_, err = unsold(register.UnsoldInput{Variant: board, Unsold: sale.Unsold{Quantity: "1", Price: "200"}})
 	assert.Error(t, err, "a number is needed")
 	// onto the basket it is asked for once
-	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1, []register.BackInput{{Variant: v, Quantity: "1", Approval: testkit.Yes(s.Maren)}})
+	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+		[]register.BackInput{{Variant: v, Quantity: "1", Approval: testkit.Yes(s.Maren)}})
 	require.NoError(t, err)
 	done, err := s.Pay(t, 1, "k9")
 	require.NoError(t, err)
@@ -557,7 +570,8 @@ func TestANumberIsOwed(t *testing.T) {
 	view := s.Basket(t, 1, board)
 	assert.NotEmpty(t, view.Lines[0].Short)
 	owed := true
-	view, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID, register.BasketChange{Owed: &owed})
+	view, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID,
+		register.BasketChange{Owed: &owed})
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines[0].Short)
 	done, err := s.Pay(t, 1, "k1")
@@ -728,8 +742,9 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	days := 14
 	school := make(customer.Facts{Name: "Swim School", Mail: "office@example.com", DaysToPay: &days})
 	ada := make(customer.Facts{Name: "Ada Penrose", Phone: "+44 1632 960101"})
-	for words, want := range map[string]string{"swim sch": "Swim School", "OFFICE@example": "Swim School", "01632 960101": "Ada Penrose",
-		"960101": "Ada Penrose", ada.Code: "Ada Penrose", "penrose ada": "Ada Penrose"} {
+	for words, want := range map[string]string{"swim sch": "Swim School", "OFFICE@example": "Swim School",
+		"01632 960101": "Ada Penrose",
+		"960101":       "Ada Penrose", ada.Code: "Ada Penrose", "penrose ada": "Ada Penrose"} {
 		rows, _, err := storecustomers.Find(s.Store.Read(ctx), words, 1)
 		require.NoError(t, err)
 		require.Len(t, rows, 1, words)
@@ -762,7 +777,8 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	_, err = s.Pay(t, 1, "k4", way(sale.OnAccount, "30.00"))
 	require.NoError(t, err)
 	pay := func(key string, kind sale.TenderKind, amount string) error {
-		_, err := register.PayAccount(ctx, s.Shop, s.Tobi, key, 1, register.AccountInput{Customer: school.ID, Kind: kind, Amount: amount})
+		_, err := register.PayAccount(ctx, s.Shop, s.Tobi, key, 1,
+			register.AccountInput{Customer: school.ID, Kind: kind, Amount: amount})
 		return err
 	}
 	assert.Equal(t, "amount", fault.Of(pay("p1", sale.Cash, "30.01")).Field, "no more than is owed")
@@ -818,11 +834,13 @@ func TestACustomerOnTheBasket(t *testing.T) {
 func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	made, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1, register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
-		Price: "12.50", Stock: "3", Cost: "4.00"})
+	made, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1,
+		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
+			Price: "12.50", Stock: "3", Cost: "4.00"})
 	require.NoError(t, err)
-	again, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1, register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
-		Price: "12.50", Stock: "3", Cost: "4.00"})
+	again, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1,
+		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
+			Price: "12.50", Stock: "3", Cost: "4.00"})
 	require.NoError(t, err)
 	assert.Equal(t, made.Product.ID, again.Product.ID, "once")
 	require.Len(t, made.Basket.Lines, 1)
@@ -834,7 +852,8 @@ func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	assert.Len(t, view.Lines, 1, "its code is known from now on")
 	_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
 	require.NoError(t, err)
-	uncounted, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m2", 1, register.HurriedInput{Name: "Thing in the hand", Price: "3"})
+	uncounted, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m2", 1,
+		register.HurriedInput{Name: "Thing in the hand", Price: "3"})
 	require.NoError(t, err)
 	assert.Empty(t, uncounted.Basket.Lines[0].Short, "there is one: the customer holds it")
 	_, err = s.Pay(t, 1, "k2")
@@ -848,7 +867,8 @@ func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	waiting, err = goods.Hurried(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)
-	for field, in := range map[string]register.HurriedInput{"name": {Price: "1"}, "price": {Name: "Thing"}, "cost": {Name: "Thing", Price: "1", Cost: "x", Stock: "1"}} {
+	for field, in := range map[string]register.HurriedInput{"name": {Price: "1"}, "price": {Name: "Thing"},
+		"cost": {Name: "Thing", Price: "1", Cost: "x", Stock: "1"}} {
 		_, err := register.MakeHere(ctx, s.Shop, s.Tobi, "", 1, in)
 		require.Error(t, err)
 		assert.Equal(t, field, fault.Of(err).Field)
@@ -882,7 +902,8 @@ func TestStockIsPutRight(t *testing.T) {
 	}
 	_, err = put(stock.WriteOff, "99", "Lost")
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "", stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "1"})
+	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "",
+		stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "1"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	s.InStep(t)
 }
@@ -905,7 +926,8 @@ func TestTillSettings(t *testing.T) {
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	set(t, s, func(in *office.TillSettings) { in.OffLimit = "15 %"; in.LockAfter = "5" })
-	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "", office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()})
+	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "",
+		office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
 
@@ -921,7 +943,8 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 	s.Open(t, 2)
 	set(t, s, func(in *office.TillSettings) { in.CashStep = "0.05" })
 	days := 30
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+		customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
 	require.NoError(t, err)
 	why := s.Why(t, reason.GivenOff, "Regular customer")
 	dice := rand.New(rand.NewPCG(10, 26))
@@ -935,13 +958,15 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			line := s.Basket(t, at, list[dice.IntN(len(list))]).Line
 			if dice.IntN(3) == 0 {
 				typed := []string{"10 %", "0.50", "33.3 %"}[dice.IntN(3)]
-				_, err := register.ChangeBasketLine(ctx, s.Shop, s.Maren, "", at, line, register.BasketChange{Off: &typed, OffFor: why})
+				_, err := register.ChangeBasketLine(ctx, s.Shop, s.Maren, "", at, line,
+					register.BasketChange{Off: &typed, OffFor: why})
 				require.NoError(t, err)
 			}
 		}
 		if dice.IntN(4) == 0 {
 			typed := []string{"5 %", "0.37"}[dice.IntN(2)]
-			if _, err := register.Agree(ctx, s.Shop, s.Maren, "", at, register.BasketFacts{Off: &typed, OffFor: why, Customer: &who.ID}); err != nil {
+			if _, err := register.Agree(ctx, s.Shop, s.Maren, "", at,
+				register.BasketFacts{Off: &typed, OffFor: why, Customer: &who.ID}); err != nil {
 				require.NotNil(t, fault.Of(err), "%v", err)
 			}
 		}
@@ -968,7 +993,8 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 		var ways []register.TenderInput
 		switch dice.IntN(4) {
 		case 0:
-			ways = append(ways, register.TenderInput{Kind: sale.Card, Amount: view.Due.Div(testkit.D("3")).Round(2).Abs().String()})
+			ways = append(ways, register.TenderInput{Kind: sale.Card,
+				Amount: view.Due.Div(testkit.D("3")).Round(2).Abs().String()})
 		case 1:
 			if len(codes) > 0 {
 				ways = append(ways, register.TenderInput{Kind: sale.ByVoucher, Code: codes[dice.IntN(len(codes))]})
@@ -989,8 +1015,9 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			ways = nil
 		}
 		how := []sale.RefundHow{sale.AsPaid, sale.ToCredit, sale.InCash}[dice.IntN(3)]
-		done, err := register.Sell(ctx, s.Shop, s.Maren, key, register.SaleInput{Register: at, Basket: view.ID, Total: view.Due.String(),
-			Tenders: ways, Refund: how})
+		done, err := register.Sell(ctx, s.Shop, s.Maren, key,
+			register.SaleInput{Register: at, Basket: view.ID, Total: view.Due.String(),
+				Tenders: ways, Refund: how})
 		if err != nil {
 			require.NotNil(t, fault.Of(err), "%v", err)
 			refused++
@@ -1134,7 +1161,8 @@ func TestTheLastTenOnSixteenRegisters(t *testing.T) {
 	numbers := make([]string, 200)
 	for n := range numbers {
 		all.Go(func() {
-			done, err := register.Sell(ctx, s.Shop, s.Tobi, "same", register.SaleInput{Register: at, Basket: view.ID, Card: "4.00"})
+			done, err := register.Sell(ctx, s.Shop, s.Tobi, "same",
+				register.SaleInput{Register: at, Basket: view.ID, Card: "4.00"})
 			if assert.NoError(t, err) {
 				numbers[n] = done.Number
 			}
@@ -1151,8 +1179,9 @@ func TestACustomersListIsAsked(t *testing.T) {
 	s := testkit.New(t)
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
-	list, err := shopprices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, shopprices.ListInput{Name: "Club", Kind: "other list",
-		Base: price.Regular, Percent: "-10"})
+	list, err := shopprices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+		shopprices.ListInput{Name: "Club", Kind: "other list",
+			Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
 	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
 	require.NoError(t, err)
@@ -1203,8 +1232,9 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	first, second := back("k1"), back("k2")
 	assert.Equal(t, []string{"return/" + first.Number}, first.OwedFor)
 	instead := func(key string, r register.ReturnResult, how sale.RefundHow, yes *deed.Approval) (register.Given, error) {
-		return register.GiveInstead(ctx, s.Shop, s.Tobi, key, register.InsteadInput{Register: 1, Reference: "return/" + r.Number,
-			Refund: how, Approval: yes})
+		return register.GiveInstead(ctx, s.Shop, s.Tobi, key,
+			register.InsteadInput{Register: 1, Reference: "return/" + r.Number,
+				Refund: how, Approval: yes})
 	}
 	_, err := instead("i1", first, sale.InCash, nil)
 	require.Error(t, err)
@@ -1234,7 +1264,8 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 
 	// a card that was charged this moment may yet be sold: nobody gives its money away meanwhile
 	require.NoError(t, device.Charge(ctx, devices.Of(s.Store), "sale/1/now", testkit.D("12"), s.Now()))
-	_, err = register.GiveInstead(ctx, s.Shop, s.Maren, "", register.InsteadInput{Register: 1, Reference: "sale/1/now", Refund: sale.InCash})
+	_, err = register.GiveInstead(ctx, s.Shop, s.Maren, "",
+		register.InsteadInput{Register: 1, Reference: "sale/1/now", Refund: sale.InCash})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
 
@@ -1270,8 +1301,9 @@ func TestACardIsOnlyChargedForWhatCanBeSold(t *testing.T) {
 	require.Error(t, err)
 	assert.True(t, charged("k3"), "its answer was lost")
 	terminal(device.Ready)
-	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "", stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "0",
-		Reason: s.Why(t, reason.Stock, "Lost")})
+	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "",
+		stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "0",
+			Reason: s.Why(t, reason.Stock, "Lost")})
 	require.NoError(t, err)
 	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k3", in)
 	assert.True(t, fault.Is(err, fault.Refused), "%v", err)

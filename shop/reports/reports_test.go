@@ -89,12 +89,15 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 			"UPDATE sale SET gross = gross - 1"},
 		"every sale's cost is what its entries took out": {"UPDATE sale_line SET cost = cost + 1",
 			"UPDATE sale_line SET cost = cost - 1"},
-		"every drawer's cash is in the books": {"UPDATE tender SET amount = amount + 1", "UPDATE tender SET amount = amount - 1"},
+		"every drawer's cash is in the books": {"UPDATE tender SET amount = amount + 1",
+			"UPDATE tender SET amount = amount - 1"},
 		"what stands under receivable, card, rounding and exchange is what the documents say": {"UPDATE tender SET kind = 'card'",
 			"UPDATE tender SET kind = 'cash'"},
-		"what is left on each voucher is what was put on it and taken off": {"INSERT INTO credit (kind, code, balance, given_at) " +
+		"what is left on each voucher is what was put on it and taken off": {"INSERT INTO credit (kind, code, " +
+			"balance, given_at) " +
 			"VALUES ('voucher', 'VO-1', 1, NOW())", "DELETE FROM credit"},
-		"what stands under vouchers and store credit is what is left on them": {"INSERT INTO credit (kind, code, balance, given_at) " +
+		"what stands under vouchers and store credit is what is left on them": {"INSERT INTO credit (kind, " +
+			"code, balance, given_at) " +
 			"VALUES ('voucher', 'VO-1', 1, NOW())", "DELETE FROM credit"},
 	} {
 		require.NoError(t, s.Spoil(spoil[0]))

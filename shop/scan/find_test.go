@@ -41,7 +41,8 @@ func TestFindGoesFromExactToWords(t *testing.T) {
 	for text, want := range map[string]string{made.Variants[0].Barcode: vest, "0" + made.Variants[0].Barcode: vest,
 		"twv-cor-s": vest, " TWV-COR-S ": vest, "ab12": "variant Board AB12", "AB 12": "variant Board AB12",
 		"d-0001": "document Delivery ", "rash": "product Tidewater rash vest ", "tide vest": "product Tidewater " +
-			"rash vest ", "ti": "product Tidewater rash vest ", "vest board": "", "": "", "%": "", "_": "", "+-*\"()~<>@": "", "'; DROP": ""} {
+			"rash vest ", "ti": "product Tidewater rash vest ", "vest board": "", "": "", "%": "", "_": "",
+		"+-*\"()~<>@": "", "'; DROP": ""} {
 		assert.Equal(t, want, find(text), text)
 	}
 	assert.Empty(t, find(strings.Repeat("x", 500)))
@@ -52,7 +53,8 @@ func TestALookFindsCustomersAndVouchers(t *testing.T) {
 	s := testkit.New(t)
 	s.Simple(t, "Ada's whistle", "counted", "4.00")
 	s.Open(t, 1)
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada Penrose 漢", Mail: "ada@example.com"}})
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+		customers.Input{Facts: customer.Facts{Name: "Ada Penrose 漢", Mail: "ada@example.com"}})
 	require.NoError(t, err)
 	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 1, register.VoucherInput{Amount: "25"})
 	require.NoError(t, err)

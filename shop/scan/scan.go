@@ -144,7 +144,8 @@ func (s Scanned) Put(lines *[]GoodsLine, item goods.Sellable, where string, shel
 			"%s is a service or a bundle; it has no stock of its own.", item.FullName())
 	}
 	if c := s.Found[0].Condition; c != "" {
-		return "", fault.Refuse("code", s.Code, "the label of new goods", "That is the label of %s as %s.", item.FullName(), c)
+		return "", fault.Refuse("code", s.Code, "the label of new goods", "That is the label of %s as %s.",
+			item.FullName(), c)
 	}
 	at, err := s.into(lines, item, shelf)
 	if err != nil {

@@ -65,7 +65,8 @@ type Changed struct {
 
 // ChangeConditions puts many goods into one condition in one deed, or writes them off: with a document for
 // each branch. A refusal names its line.
-func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ChangesInput) (Changed, error) {
+func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
+	in ChangesInput) (Changed, error) {
 	what := staff.DeedChange
 	if in.WriteOff {
 		what = staff.DeedStock

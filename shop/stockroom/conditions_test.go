@@ -29,11 +29,14 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
 	week := 7
-	made, err := office.SaveCondition(ctx, s.Shop, s.Maren, "", 0, office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Für den Film", Holder: true, Days: &week}})
+	made, err := office.SaveCondition(ctx, s.Shop, s.Maren, "", 0,
+		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Für den Film", Holder: true, Days: &week}})
 	require.NoError(t, err)
-	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", 0, office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "FÜR DEN FILM"}})
+	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", 0,
+		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "FÜR DEN FILM"}})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = office.SaveCondition(ctx, s.Shop, s.Tobi, "", 0, office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Mine"}})
+	_, err = office.SaveCondition(ctx, s.Shop, s.Tobi, "", 0,
+		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Mine"}})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 	due := s.Now().AddDate(0, 0, 4).Format(time.DateOnly)
 	in := stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: string(made.Name), Quantity: "3", BackBy: due}
@@ -70,7 +73,8 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	back := stockroom.ChangeInput{Variant: v, Branch: 1, From: string(made.Name), To: "For sale", Quantity: "3"}
 	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", back)
 	require.NoError(t, err, "what is in it can leave it")
-	for field, f := range map[string]stock.ConditionFacts{"name": {Name: "On the way"}, "position": {Name: "x", Position: -1}, "closed": {Name: "Lent", Closed: true}} {
+	for field, f := range map[string]stock.ConditionFacts{"name": {Name: "On the way"},
+		"position": {Name: "x", Position: -1}, "closed": {Name: "Lent", Closed: true}} {
 		_, err := f.Check("")
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
@@ -86,14 +90,18 @@ func TestManyAtOnce(t *testing.T) {
 	s := testkit.New(t)
 	bag, board := s.Simple(t, "Dry bag", "counted", "24.00"), s.Simple(t, "Board", "serial", "549.00")
 	s.Stock(t, bag, "10", "9.50")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: "A1,A2"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310",
+		Serials: "A1,A2"}}})
 	s.Receive(t, buying.DeliveryInput{Branch: 2, Lines: []scan.GoodsLine{{Variant: bag, Quantity: "4", Cost: "9.50"}}})
-	lines := []stockroom.ChangeInput{{Variant: bag, Branch: 1, From: "For sale", Quantity: "2"}, {Variant: board, Branch: 1, From: "For sale", Quantity: "1", Serials: "a2"},
+	lines := []stockroom.ChangeInput{{Variant: bag, Branch: 1, From: "For sale", Quantity: "2"},
+		{Variant: board, Branch: 1, From: "For sale", Quantity: "1", Serials: "a2"},
 		{Variant: bag, Branch: 2, From: "For sale", Quantity: "1"}}
-	done, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k", stockroom.ChangesInput{Lines: lines, To: "For scrap"})
+	done, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k",
+		stockroom.ChangesInput{Lines: lines, To: "For scrap"})
 	require.NoError(t, err)
 	assert.Len(t, done.Documents, 2, "one for each branch")
-	again, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k", stockroom.ChangesInput{Lines: lines, To: "For scrap"})
+	again, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k",
+		stockroom.ChangesInput{Lines: lines, To: "For scrap"})
 	require.NoError(t, err)
 	assert.Equal(t, done, again)
 	for i := range lines {
@@ -122,9 +130,11 @@ func TestTheLifeOfALot(t *testing.T) {
 	s := testkit.New(t)
 	cream := s.Simple(t, "Sun cream", "lot", "14.50")
 	for branch, q := range map[uint64]string{1: "10", 2: "4"} {
-		s.Receive(t, buying.DeliveryInput{Branch: branch, Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
+		s.Receive(t, buying.DeliveryInput{Branch: branch,
+			Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
 	}
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
+	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+		customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Basket(t, 1, cream)
@@ -145,7 +155,8 @@ func TestTheLifeOfALot(t *testing.T) {
 	assert.Contains(t, told, "Sale -2 ")
 	_, err = stockroom.Recall(ctx, s.Shop, s.Maren, "", 1, stockroom.RecallInput{To: "Seconds"})
 	assert.Equal(t, "to", fault.Of(err).Field, "it would still be sold")
-	done, err := stockroom.Recall(ctx, s.Shop, s.Maren, "r", 1, stockroom.RecallInput{To: "For scrap", Note: "the maker calls it back"})
+	done, err := stockroom.Recall(ctx, s.Shop, s.Maren, "r", 1,
+		stockroom.RecallInput{To: "For scrap", Note: "the maker calls it back"})
 	require.NoError(t, err)
 	assert.Equal(t, "11 2", fmt.Sprint(done.Units, " ", len(done.Documents)))
 	assert.Equal(t, "0 11", fmt.Sprint(s.Held(t, cream).ForSale()[cream], " ", s.Held(t, cream).Pools[cream].Quantity))
@@ -164,13 +175,17 @@ func TestMovementsOfEverything(t *testing.T) {
 	s.Stock(t, v, "10", "9.50")
 	s.Open(t, 1)
 	s.Sold(t, v, "2")
-	_, err := stockroom.PutRight(ctx, s.Shop, s.Maren, "", stockroom.PutInput{How: "write off", Variant: v, Branch: 1, Quantity: "1", Reason: s.Why(t, reason.Stock, "Broken")})
+	_, err := stockroom.PutRight(ctx, s.Shop, s.Maren, "",
+		stockroom.PutInput{How: "write off", Variant: v, Branch: 1, Quantity: "1", Reason: s.Why(t, reason.Stock, "Broken")})
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		in   book.MoveQuery
 		want int
-	}{"all": {book.MoveQuery{}, 3}, "sales": {book.MoveQuery{Kind: "Sale"}, 1}, "elsewhere": {book.MoveQuery{Branch: 2}, 0}, "a reason": {book.MoveQuery{Reason: "Broken"}, 1},
-		"a person": {book.MoveQuery{User: s.Tobi.ID}, 1}, "to come": {book.MoveQuery{From: s.Now().AddDate(1, 0, 0)}, 0}, "seconds": {book.MoveQuery{Condition: "Seconds"}, 0}} {
+	}{"all": {book.MoveQuery{}, 3}, "sales": {book.MoveQuery{Kind: "Sale"}, 1},
+		"elsewhere": {book.MoveQuery{Branch: 2}, 0}, "a reason": {book.MoveQuery{Reason: "Broken"}, 1},
+		"a person": {book.MoveQuery{User: s.Tobi.ID}, 1},
+		"to come":  {book.MoveQuery{From: s.Now().AddDate(1, 0, 0)}, 0},
+		"seconds":  {book.MoveQuery{Condition: "Seconds"}, 0}} {
 		rows, more, err := book.Moves(s.Store.Read(ctx), c.in)
 		require.NoError(t, err, name)
 		assert.False(t, more)

@@ -93,7 +93,8 @@ func ScanMove(ctx context.Context, s *deed.Shop, who staff.Actor, in MoveScan) (
 		if l.Variant == 0 {
 			continue // it is of another condition
 		}
-		line.Condition, line.Variant, line.Quantity, line.Serials, line.Lot, line.Expiry = from, l.Variant, l.Quantity, l.Serials, l.Lot, l.Expiry
+		line.Condition, line.Variant, line.Quantity, line.Serials, line.Lot, line.Expiry = from, l.Variant,
+			l.Quantity, l.Serials, l.Lot, l.Expiry
 		if line.Name == "" {
 			line.Name = item.FullName()
 		}
@@ -221,7 +222,8 @@ func noteFits(note string) error {
 }
 
 // newDraft begins a document of a branch that happens now, with the next number of its kind.
-func newDraft(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, prefix string, kind stock.Kind, branch uint64,
+func newDraft(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, prefix string, kind stock.Kind,
+	branch uint64,
 	note string) (*stock.Draft, error) {
 	number, err := deed.NextNumber(tx, prefix)
 	if err != nil {

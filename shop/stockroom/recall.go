@@ -28,7 +28,8 @@ type Recalled struct {
 }
 
 // Recall takes a lot out of sale, all of it in one deed: with a document for each branch where some of it is.
-func Recall(ctx context.Context, s *deed.Shop, who staff.Actor, key string, lot uint64, in RecallInput) (Recalled, error) {
+func Recall(ctx context.Context, s *deed.Shop, who staff.Actor, key string, lot uint64,
+	in RecallInput) (Recalled, error) {
 	return deed.Once(ctx, s, who, staff.DeedChange, key, func(tx store.Tx) (Recalled, error) {
 		out := Recalled{Documents: []string{}}
 		if err := noteFits(in.Note); err != nil {
@@ -73,7 +74,8 @@ func Recall(ctx context.Context, s *deed.Shop, who staff.Actor, key string, lot 
 			out.Units, out.Documents = out.Units.Add(units), append(out.Documents, done.Number)
 		}
 		if len(out.Documents) == 0 {
-			return out, fault.Refuse("lot", life.Number, "a lot of which something is for sale", "Nothing of lot %s is for sale any more.", life.Number)
+			return out, fault.Refuse("lot", life.Number, "a lot of which something is for sale",
+				"Nothing of lot %s is for sale any more.", life.Number)
 		}
 		return out, nil
 	})

@@ -54,7 +54,8 @@ func BeginSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			}
 		}
 		if in.From == in.To {
-			return SendingRef{}, fault.Field("to_branch_id", in.To, "another branch", "A sending goes from one branch to another.")
+			return SendingRef{}, fault.Field("to_branch_id", in.To, "another branch",
+				"A sending goes from one branch to another.")
 		}
 		if err := atEither(tx.Q, who, in.From, in.To); err != nil {
 			return SendingRef{}, err
@@ -146,7 +147,8 @@ type SendingChange struct {
 }
 
 // ChangeSending changes the head of a sending that has not left.
-func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SendingChange) (SendingRef, error) {
+func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SendingChange) (SendingRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingRef, error) {
 		r, _, err := unsent(tx, who, id)
 		if err != nil {
@@ -164,7 +166,8 @@ func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			t := day.Format(time.DateOnly)
 			on = &t
 		}
-		return SendingRef{ID: id, Number: r.Number}, trade.SetSending(tx, id, stock.SendingState(r.State), on, text.Tidy(in.Note))
+		return SendingRef{ID: id, Number: r.Number},
+			trade.SetSending(tx, id, stock.SendingState(r.State), on, text.Tidy(in.Note))
 	})
 }
 
@@ -206,8 +209,9 @@ func PutInSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return SendingPutResult{}, err
 		}
-		p := stock.SendingPut{Line: put, Adds: in.Code != "", Wanted: r.State == string(stock.SendingWanted), Quantity: in.Quantity,
-			Was: in.Was, From: r.FromID}
+		p := stock.SendingPut{Line: put, Adds: in.Code != "", Wanted: r.State == string(stock.SendingWanted),
+			Quantity: in.Quantity,
+			Was:      in.Was, From: r.FromID}
 		line, said, err := held.PutInSending(lines, p)
 		if err != nil {
 			return SendingPutResult{}, err
@@ -346,7 +350,8 @@ type HereInput struct {
 }
 
 // CountHere counts what arrives of a sending; ArriveSending takes it in.
-func CountHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in HereInput) (SendingPutResult, error) {
+func CountHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in HereInput) (SendingPutResult, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingPutResult, error) {
 		r, lines, err := coming(tx, who, id)
 		if err != nil {
@@ -369,7 +374,8 @@ func CountHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err != nil {
 			return SendingPutResult{}, err
 		}
-		line, said, err := held.CountHere(lines, stock.HereInput{Came: came, Line: in.Line, Adds: in.Code != "", Quantity: put.Quantity})
+		line, said, err := held.CountHere(lines, stock.HereInput{Came: came, Line: in.Line, Adds: in.Code != "",
+			Quantity: put.Quantity})
 		if err != nil {
 			return SendingPutResult{}, err
 		}
@@ -386,7 +392,8 @@ type ArriveInput struct {
 }
 
 // ArriveSending takes in what is here of a sending.
-func ArriveSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in ArriveInput) (deed.Posted, error) {
+func ArriveSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in ArriveInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (deed.Posted, error) {
 		r, lines, err := coming(tx, who, id)
 		if err != nil {
@@ -430,7 +437,8 @@ func arrivedSays(before, after stock.SendingTotal) string {
 
 // finishSending posts what became of a sending that is on the way, and keeps its lines. A document
 // without entries, of what was only counted, is none.
-func finishSending(s *deed.Shop, tx store.Tx, who staff.Actor, r trade.SendingRow, held stock.Holding, draft *stock.Draft,
+func finishSending(s *deed.Shop, tx store.Tx, who staff.Actor, r trade.SendingRow, held stock.Holding,
+	draft *stock.Draft,
 	lines []stock.SendingLine, what string) (deed.Posted, error) {
 	doc, err := draft.Document()
 	if err != nil {
@@ -469,7 +477,8 @@ type SettleInput struct {
 }
 
 // SettleSending settles what is short or over of a sending.
-func SettleSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in SettleInput) (deed.Posted, error) {
+func SettleSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
+	in SettleInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedWriteOff, key, func(tx store.Tx) (deed.Posted, error) {
 		r, lines, err := coming(tx, who, id)
 		if err != nil {

@@ -31,7 +31,8 @@ func packed(t *testing.T, s *testkit.Shop, variant uint64, q string) uint64 {
 
 func where(t *testing.T, s *testkit.Shop, variant uint64) string {
 	h := s.Held(t, variant)
-	return fmt.Sprint(h.OnHand(variant, 1, stock.ForSale), " ", h.OnHand(variant, 2, stock.OnTheWay), " ", h.OnHand(variant, 2, stock.ForSale))
+	return fmt.Sprint(h.OnHand(variant, 1, stock.ForSale), " ", h.OnHand(variant, 2, stock.OnTheWay), " ",
+		h.OnHand(variant, 2, stock.ForSale))
 }
 
 // TestASendingFromWantedToSettled is the whole way of one, by scans: wanted, packed, sent, short, found.
@@ -40,9 +41,11 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
 	soon := s.Now().AddDate(0, 0, 2).Format("02/01/2006")
-	wanted, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w", stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
+	wanted, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w",
+		stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
 	require.NoError(t, err)
-	again, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w", stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
+	again, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w",
+		stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
 	require.NoError(t, err)
 	assert.Equal(t, wanted, again, "once")
 	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "12"})
@@ -55,7 +58,8 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 	code := view.Lines[0].Item.SKU
 	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Code: code})
 	assert.ErrorContains(t, err, "11 asked")
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "3", Was: "10"})
+	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID,
+		stockroom.SendingPut{Variant: v, Quantity: "3", Was: "10"})
 	require.NoError(t, err)
 	sent, err := stockroom.SendOff(ctx, s.Shop, s.Tobi, "s", wanted.ID)
 	require.NoError(t, err)
@@ -82,9 +86,11 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 	view, err = stockroom.ReadSending(s.Shop, s.Store.Read(ctx), wanted.ID)
 	require.NoError(t, err)
 	line := view.Lines[0].ID
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SettleInput{Line: line, How: "lost by the sender"})
+	_, err = stockroom.SettleSending(ctx, s.Shop, s.Tobi, "", wanted.ID,
+		stockroom.SettleInput{Line: line, How: "lost by the sender"})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a clerk does not write off")
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", wanted.ID, stockroom.SettleInput{Line: line, How: "lost by the sender"})
+	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", wanted.ID,
+		stockroom.SettleInput{Line: line, How: "lost by the sender"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	reasons, err := storeoffice.Reasons(s.Store.Read(ctx))
 	require.NoError(t, err)
@@ -94,7 +100,8 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 			why = r.ID
 		}
 	}
-	lost, err := stockroom.SettleSending(ctx, s.Shop, s.Maren, "l", wanted.ID, stockroom.SettleInput{Line: line, How: "lost by the sender", Reason: why})
+	lost, err := stockroom.SettleSending(ctx, s.Shop, s.Maren, "l", wanted.ID,
+		stockroom.SettleInput{Line: line, How: "lost by the sender", Reason: why})
 	require.NoError(t, err)
 	doc, err := book.Document(s.Store.Read(ctx), lost.Number)
 	require.NoError(t, err)
@@ -107,7 +114,8 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 	for _, e := range view.Events {
 		knots = append(knots, e.What)
 	}
-	assert.Equal(t, []string{"Wanted", "Packing", "Left Quay Shop, 3 units", "2 arrived", "1 Dry bag: lost by the sender", "Settled"}, knots)
+	assert.Equal(t, []string{"Wanted", "Packing", "Left Quay Shop, 3 units", "2 arrived",
+		"1 Dry bag: lost by the sender", "Settled"}, knots)
 	s.InStep(t)
 }
 
@@ -178,9 +186,10 @@ func TestWhoMaySend(t *testing.T) {
 	require.NoError(t, err)
 	_, err = stockroom.SendOff(ctx, s.Shop, s.Tobi, "", id)
 	assert.ErrorContains(t, err, "given up")
-	for field, in := range map[string]stockroom.SendingInput{"from_branch_id": {From: 9, To: 2}, "to_branch_id": {From: 1, To: 1},
-		"wanted_on":  {From: 1, To: 2, WantedOn: "soon"},
-		"wanted_on ": {From: 1, To: 2, WantedOn: "2020-02-29"}} {
+	for field, in := range map[string]stockroom.SendingInput{"from_branch_id": {From: 9, To: 2},
+		"to_branch_id": {From: 1, To: 1},
+		"wanted_on":    {From: 1, To: 2, WantedOn: "soon"},
+		"wanted_on ":   {From: 1, To: 2, WantedOn: "2020-02-29"}} {
 		_, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "", in)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, strings.TrimSpace(field), fault.Of(err).Field)
@@ -210,7 +219,8 @@ func TestMovingGoods(t *testing.T) {
 	done, err := stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "m", stockroom.MoveInput{To: shelf.ID, Lines: scanned.Lines})
 	require.NoError(t, err)
 	assert.Equal(t, "3", s.Held(t, v).OnShelf(v, shelf.ID, 1, stock.ForSale).String())
-	_, err = stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "", stockroom.MoveInput{To: shelf.ID, From: shelf.ID, Lines: scanned.Lines})
+	_, err = stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "",
+		stockroom.MoveInput{To: shelf.ID, From: shelf.ID, Lines: scanned.Lines})
 	assert.Equal(t, "lines.0.to_shelf_id", fault.Of(err).Field)
 	_, err = office.SaveShelf(ctx, s.Shop, s.Maren, "", shelf.ID, office.ShelfInput{Branch: 1, Name: "Wall", Closed: true})
 	assert.ErrorContains(t, err, "3 units are at")
@@ -225,7 +235,8 @@ func TestMovingGoods(t *testing.T) {
 
 func TestBranchesOpenAndClose(t *testing.T) {
 	s := testkit.New(t)
-	b, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", 0, office.BranchInput{Name: "Pier kiosk", Shelf: "Counter", Register: "p1"})
+	b, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", 0,
+		office.BranchInput{Name: "Pier kiosk", Shelf: "Counter", Register: "p1"})
 	require.NoError(t, err)
 	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", 0, office.BranchInput{Name: "PIER  kiosk"})
 	assert.True(t, fault.Is(err, fault.Conflict))
@@ -248,7 +259,8 @@ func TestBranchesOpenAndClose(t *testing.T) {
 	assert.ErrorContains(t, err, "2 units are at")
 	view, err := stockroom.ReadSending(s.Shop, s.Store.Read(ctx), ref.ID)
 	require.NoError(t, err)
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", ref.ID, stockroom.SettleInput{Line: view.Lines[0].ID, How: "went back"})
+	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", ref.ID,
+		stockroom.SettleInput{Line: view.Lines[0].ID, How: "went back"})
 	require.NoError(t, err)
 	closed, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, closing)
 	require.NoError(t, err)
@@ -261,7 +273,8 @@ func TestBranchesOpenAndClose(t *testing.T) {
 	assert.True(t, last.Closed && last.Shelves[0].Closed, "closed ones last")
 	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, office.BranchInput{Name: "Pier", Revision: "old"})
 	assert.Equal(t, "revision", fault.Of(err).Field)
-	open, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, office.BranchInput{Name: "Pier", Revision: last.Revision})
+	open, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID,
+		office.BranchInput{Name: "Pier", Revision: last.Revision})
 	require.NoError(t, err)
 	assert.False(t, open.Closed)
 	s.InStep(t)

@@ -71,7 +71,8 @@ func PutRight(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 			return PutResult{}, err
 		}
 		ask := deed.Asks(s, who, by)
-		if err := ask.May(staff.DeedStock, text.Cut(held.Items[in.Variant].Name+": "+in.How+" "+in.Quantity, 200)); err != nil {
+		if err := ask.May(staff.DeedStock, text.Cut(held.Items[in.Variant].Name+": "+in.How+" "+in.Quantity,
+			200)); err != nil {
 			return PutResult{}, err
 		}
 		name, err := deed.NextNumber(tx, "ST")

@@ -37,14 +37,16 @@ func (s *Shop) Basket(t testing.TB, register uint64, variants ...uint64) shopreg
 	var view shopregister.BasketView
 	for _, v := range variants {
 		var err error
-		view, err = shopregister.AddToBasket(context.Background(), s.Shop, s.Tobi, "", register, shopregister.BasketAdd{Variant: v})
+		view, err = shopregister.AddToBasket(context.Background(), s.Shop, s.Tobi, "", register,
+			shopregister.BasketAdd{Variant: v})
 		require.NoError(t, err)
 	}
 	return view
 }
 
 // Pay pays the basket of a register; without a way to pay, all of it in cash.
-func (s *Shop) Pay(t testing.TB, register uint64, key string, ways ...shopregister.TenderInput) (shopregister.SaleResult, error) {
+func (s *Shop) Pay(t testing.TB, register uint64, key string,
+	ways ...shopregister.TenderInput) (shopregister.SaleResult, error) {
 	t.Helper()
 	view, err := shopregister.Basket(context.Background(), s.Shop, s.Tobi, register)
 	require.NoError(t, err)

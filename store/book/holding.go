@@ -198,7 +198,8 @@ func balancesPart(h stock.Holding, variants, lock string) db.Part {
 // first, as whoever moves them has.
 func stillPart(h stock.Holding, variants string, zone *time.Location) db.Part {
 	return db.Part{
-		SQL: "SELECT r.variant_id, c.branch_id, r.lot_id, r.`condition`, c.number, c.held_until FROM count_row r JOIN shelf_count c ON " +
+		SQL: "SELECT r.variant_id, c.branch_id, r.lot_id, r.`condition`, c.number, c.held_until FROM count_row " +
+			"r JOIN shelf_count c ON " +
 			"c.id = r.shelf_count_id WHERE r.held AND r.variant_id IN (" + variants + ") AND c.state <> 'Closed' AND " +
 			"(c.held_until IS NULL OR c.held_until > UTC_TIMESTAMP(6))",
 		Row: func(scan func(into ...any) error) error {
@@ -323,7 +324,8 @@ func unitsPart(into map[stock.UnitKey]stock.Unit, variants string, serials []str
 // variants; those whose delivery was undone are free.
 func numbersPart(into map[stock.NumberKey]stock.NumberOwner, variants string, serials []string) db.Part {
 	return db.Part{
-		SQL: "SELECT v.product_id, u.number, u.variant_id, p.name, v.label FROM unit u JOIN variant v ON v.id = u.variant_id " +
+		SQL: "SELECT v.product_id, u.number, u.variant_id, p.name, v.label FROM unit u JOIN variant v ON v.id = " +
+			"u.variant_id " +
 			"JOIN product p ON p.id = v.product_id WHERE " +
 			"u.number IN (" + db.Values("", len(serials), "?") + ") AND u.state <> 'undone' AND v.product_id IN " +
 			"(SELECT product_id FROM variant WHERE id IN (" + variants + ")) ORDER BY u.state = 'in stock'",
@@ -352,7 +354,8 @@ func texts(list []string) []any {
 // EntriesSince lists what the book took in of a variant after a moment.
 func EntriesSince(q db.Q, variant uint64, since time.Time) ([]stock.Entry, error) {
 	var list []stock.Entry
-	return list, db.Read(q, db.Part{SQL: "SELECT e.variant_id, e.shelf_id, e.lot_id, e.condition, e.quantity FROM entry e JOIN document d ON " +
+	return list, db.Read(q, db.Part{SQL: "SELECT e.variant_id, e.shelf_id, e.lot_id, e.condition, e.quantity " +
+		"FROM entry e JOIN document d ON " +
 		"d.id = e.document_id WHERE e.variant_id = ? AND d.recorded_at > ?", Args: []any{variant, since},
 		Row: func(scan func(into ...any) error) error {
 			var e stock.Entry

@@ -94,7 +94,8 @@ func Lots(q db.Q, show string, today time.Time, page int) ([]LotRow, bool, error
 	if err != nil {
 		return nil, false, err
 	}
-	where := map[string]string{"": "TRUE", "near": "l.expiry >= @today AND l.expiry <= DATE_ADD(@today, INTERVAL " + told + " DAY)",
+	where := map[string]string{"": "TRUE", "near": "l.expiry >= @today AND l.expiry <= DATE_ADD(@today, INTERVAL " +
+		told + " DAY)",
 		"expired": "l.expiry < @today"}[show]
 	if where == "" {
 		return nil, false, fault.Field("show", show, "near, expired or nothing", "Lots can't be listed by %q.", show)
@@ -102,7 +103,8 @@ func Lots(q db.Q, show string, today time.Time, page int) ([]LotRow, bool, error
 	n := q.PageRows()
 	var rows []LotRow
 	err = db.SQL(q).Raw(fmt.Sprintf(lotSelect, told)+"WHERE b.quantity > 0 AND "+where+
-		" GROUP BY l.id ORDER BY l.expiry, l.id LIMIT @limit OFFSET @offset", map[string]any{"today": db.Day(today), "limit": n + 1, "offset": (page - 1) * n}).
+		" GROUP BY l.id ORDER BY l.expiry, l.id LIMIT @limit OFFSET @offset",
+		map[string]any{"today": db.Day(today), "limit": n + 1, "offset": (page - 1) * n}).
 		Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }
@@ -138,7 +140,8 @@ func ReadLot(q db.Q, id uint64) (LotLife, error) {
 	if err != nil {
 		return life, err
 	}
-	if err := db.SQL(q).Raw(strings.Replace(fmt.Sprintf(lotSelect, told), "JOIN balance", "LEFT JOIN balance", 1)+"WHERE l.id = ? GROUP BY l.id", id).
+	if err := db.SQL(q).Raw(strings.Replace(fmt.Sprintf(lotSelect, told), "JOIN balance", "LEFT JOIN balance", 1)+
+		"WHERE l.id = ? GROUP BY l.id", id).
 		Scan(&life.LotRow).Error; err != nil {
 		return life, err
 	}
@@ -191,22 +194,27 @@ func Moves(q db.Q, f MoveQuery) ([]MoveRow, bool, error) {
 	n := q.PageRows()
 	list := db.SQL(q).Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition,
 		COALESCE(l.number, '') AS lot, e.serial, u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after, e.variant_id, p.name, v.label, v.sku,
-		p.unit, d.note`).Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN branch b ON b.id = s.branch_id JOIN user u ON " +
-		"u.id = d.user_id JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN lot l ON l.id = e.lot_id").
+		p.unit, d.note`).Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN " +
+		"branch b ON b.id = s.branch_id JOIN user u ON " +
+		"u.id = d.user_id JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN " +
+		"lot l ON l.id = e.lot_id").
 		Where("e.quantity <> 0")
 	for _, w := range []struct {
 		on    bool
 		where string
 		arg   any
-	}{{f.Branch != 0, "s.branch_id = ?", f.Branch}, {f.User != 0, "d.user_id = ?", f.User}, {f.Kind != "", "d.kind = ?", f.Kind},
-		{f.Condition != "", "e.condition = ?", f.Condition}, {!f.From.IsZero(), "d.happened_at >= ?", f.From}, {!f.To.IsZero(), "d.happened_at < ?", f.To},
+	}{{f.Branch != 0, "s.branch_id = ?", f.Branch}, {f.User != 0, "d.user_id = ?", f.User},
+		{f.Kind != "", "d.kind = ?", f.Kind},
+		{f.Condition != "", "e.condition = ?", f.Condition}, {!f.From.IsZero(), "d.happened_at >= ?", f.From},
+		{!f.To.IsZero(), "d.happened_at < ?", f.To},
 		{f.Before != 0, "e.id < ?", f.Before}} {
 		if w.on {
 			list = list.Where(w.where, w.arg)
 		}
 	}
 	if f.Reason != "" {
-		list = list.Where("(d.note LIKE ? OR EXISTS (SELECT 1 FROM shelf_count k JOIN count_row r ON r.shelf_count_id = k.id AND r.variant_id = e.variant_id "+
+		list = list.Where("(d.note LIKE ? OR EXISTS (SELECT 1 FROM shelf_count k JOIN count_row r ON "+
+			"r.shelf_count_id = k.id AND r.variant_id = e.variant_id "+
 			"WHERE k.document_id = d.id AND r.reason = ?))", db.Like(f.Reason)+"%", f.Reason)
 	}
 	var rows []MoveRow

@@ -40,12 +40,13 @@ func shelvesParts(q db.Q, into *map[uint64]stock.Shelf) ([]db.Part, error) {
 		all := map[uint64]stock.Shelf{}
 		*into = all
 		return []db.Part{
-			{SQL: "SELECT id, branch_id, name, is_default, closed, position FROM shelf", Row: func(scan func(into ...any) error) error {
-				var s stock.Shelf
-				err := scan(&s.ID, &s.Branch, &s.Name, &s.Default, &s.Closed, &s.Order)
-				all[s.ID] = s
-				return err
-			}},
+			{SQL: "SELECT id, branch_id, name, is_default, closed, position FROM shelf",
+				Row: func(scan func(into ...any) error) error {
+					var s stock.Shelf
+					err := scan(&s.ID, &s.Branch, &s.Name, &s.Default, &s.Closed, &s.Order)
+					all[s.ID] = s
+					return err
+				}},
 		}
 	})
 }
@@ -88,7 +89,8 @@ func SaveShelf(tx db.Tx, row *Shelf) error {
 // LockShelves reads the shelves of a branch, closed ones too, locked until the transaction ends.
 func LockShelves(tx db.Tx, branch uint64) ([]Shelf, error) {
 	var rows []Shelf
-	return rows, db.SQL(tx.Q).Raw("SELECT * FROM shelf WHERE branch_id = ? ORDER BY id FOR UPDATE", branch).Scan(&rows).Error
+	return rows, db.SQL(tx.Q).Raw("SELECT * FROM shelf WHERE branch_id = ? ORDER BY id FOR UPDATE",
+		branch).Scan(&rows).Error
 }
 
 // OnShelf is how much lies on a shelf.
@@ -118,5 +120,6 @@ func ShelfCode(id uint64) string { return scan.ShelfCode(id) }
 // Lying is how many units lie on some shelves, with those on the way there.
 func Lying(q db.Q, shelves []uint64) (decimal.Decimal, error) {
 	var sum decimal.Decimal
-	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(quantity), 0) FROM balance WHERE shelf_id IN ?", shelves).Scan(&sum).Error
+	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(quantity), 0) FROM balance WHERE shelf_id IN ?",
+		shelves).Scan(&sum).Error
 }

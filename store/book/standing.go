@@ -102,7 +102,8 @@ func addOn(b *db.Batch, by map[uint64]*movement) {
 		}
 		by := "CASE product_id" + strings.Repeat(" WHEN ? THEN ?", len(part)) + " END"
 		b.Add(
-			"UPDATE product_figure SET on_hand = on_hand + "+by+", for_sale = for_sale + "+by+", value = value + "+by+" WHERE product_id IN ("+db.IDs(
+			"UPDATE product_figure SET on_hand = on_hand + "+by+", for_sale = for_sale + "+by+", value = value + "+by+
+				" WHERE product_id IN ("+db.IDs(
 				part)+") ORDER BY product_id",
 			slices.Concat(onHand, forSale, value)...)
 	}

@@ -177,7 +177,8 @@ func lying(q db.Q, f StockQuery, ids []uint64, rows []StockRow) error {
 	from := "balance e JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN ?"
 	value, args := "0", []any{ids}
 	if f.Past {
-		from, value = "entry e JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN ? AND d.recorded_at <= ?", "SUM(e.value)"
+		from, value = "entry e JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE "+
+			"e.variant_id IN ? AND d.recorded_at <= ?", "SUM(e.value)"
 		args = append(args, f.At)
 	}
 	if f.Branch != 0 {
@@ -305,7 +306,8 @@ func NotForSale(q db.Q, branch uint64, condition string, most int) ([]OffRow, er
 			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id
 		JOIN cost_pool c ON c.variant_id = v.id LEFT JOIN lot l ON l.id = b.lot_id
 		WHERE b.condition NOT IN ('For sale', 'On the way') AND b.quantity > 0`+where+`
-		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`, append(args, most)...).
+		GROUP BY b.variant_id, s.branch_id, b.lot_id, b.condition ORDER BY b.condition, p.name, v.id LIMIT ?`,
+			append(args, most)...).
 		Scan(&rows).
 		Error
 	if err != nil || len(rows) == 0 {
@@ -341,8 +343,10 @@ func sinceAndWith(q db.Q, rows []OffRow) error {
 		ids[i], at[key], left[key], with[key] = r.VariantID, r, r.Quantity, r.Quantity
 	}
 	in := db.IDs(ids)
-	return db.Read(q, db.Part{SQL: "SELECT e.variant_id, s.branch_id, e.lot_id, e.condition, e.quantity, d.happened_at FROM entry e JOIN document d ON " +
-		"d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN (" + in + ") AND e.condition NOT IN ('For sale', 'On the way') AND " +
+	return db.Read(q, db.Part{SQL: "SELECT e.variant_id, s.branch_id, e.lot_id, e.condition, e.quantity, " +
+		"d.happened_at FROM entry e JOIN document d ON " +
+		"d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id WHERE e.variant_id IN (" + in +
+		") AND e.condition NOT IN ('For sale', 'On the way') AND " +
 		"e.quantity > 0 ORDER BY e.id DESC", Row: func(scan func(into ...any) error) error {
 		var key offKey
 		var quantity decimal.Decimal
@@ -352,7 +356,8 @@ func sinceAndWith(q db.Q, rows []OffRow) error {
 			r.Since, left[key] = &happened, left[key].Sub(quantity)
 		}
 		return err
-	}}, db.Part{SQL: "SELECT variant_id, branch_id, lot_id, `condition`, serials, quantity, with_whom, back_by FROM held_by WHERE variant_id IN (" + in +
+	}}, db.Part{SQL: "SELECT variant_id, branch_id, lot_id, `condition`, serials, quantity, with_whom, back_by " +
+		"FROM held_by WHERE variant_id IN (" + in +
 		") ORDER BY id DESC", Row: func(scan func(into ...any) error) error {
 		var key offKey
 		var h HeldBy

@@ -138,7 +138,8 @@ var checks = []struct{ name, seen, wrong string }{
 			SELECT account AS k, amount AS v FROM ledger_posting WHERE account IN ('receivable', 'card', 'cash rounding', 'exchange')
 			UNION ALL SELECT CASE kind WHEN 'on account' THEN 'receivable' WHEN 'rounding' THEN 'cash rounding' ELSE kind END, -amount
 			FROM tender WHERE kind IN ('on account', 'card', 'rounding', 'exchange')) x GROUP BY k HAVING SUM(v) <> 0 LIMIT 1`},
-	{"nothing hangs between what came back on a basket and its sale", "SELECT COUNT(*) FROM tender WHERE kind = 'exchange'",
+	{"nothing hangs between what came back on a basket and its sale",
+		"SELECT COUNT(*) FROM tender WHERE kind = 'exchange'",
 		`SELECT CONCAT('the books hold ', SUM(amount)) FROM ledger_posting WHERE account = 'exchange' HAVING SUM(amount) <> 0`},
 	{"what stands under payable is what is open on bills", "SELECT COUNT(*) FROM bill",
 		`SELECT CONCAT('the books owe ', -COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0), ', the bills ',

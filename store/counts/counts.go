@@ -91,14 +91,17 @@ func addCounters(q db.Q, rows []CountView) error {
 		at[rows[i].ID], ids[i] = &rows[i], rows[i].ID
 	}
 	in := db.IDs(ids)
-	return db.Read(q, db.Part{SQL: "SELECT k.shelf_count_id, u.id, u.name FROM count_counter k JOIN user u ON u.id = k.user_id WHERE " +
-		"k.shelf_count_id IN (" + in + ") ORDER BY k.shelf_count_id, k.position", Row: func(scan func(into ...any) error) error {
-		var count uint64
-		var c Counter
-		err := scan(&count, &c.ID, &c.Name)
-		at[count].Counters = append(at[count].Counters, c)
-		return err
-	}}, db.Part{SQL: "SELECT k.shelf_count_id, k.shelf_id FROM count_shelf k JOIN shelf s ON s.id = k.shelf_id WHERE k.shelf_count_id IN (" +
+	return db.Read(q, db.Part{SQL: "SELECT k.shelf_count_id, u.id, u.name FROM count_counter k JOIN user u ON " +
+		"u.id = k.user_id WHERE " +
+		"k.shelf_count_id IN (" + in + ") ORDER BY k.shelf_count_id, k.position",
+		Row: func(scan func(into ...any) error) error {
+			var count uint64
+			var c Counter
+			err := scan(&count, &c.ID, &c.Name)
+			at[count].Counters = append(at[count].Counters, c)
+			return err
+		}}, db.Part{SQL: "SELECT k.shelf_count_id, k.shelf_id FROM count_shelf k JOIN shelf s ON s.id = " +
+		"k.shelf_id WHERE k.shelf_count_id IN (" +
 		in + ") ORDER BY s.is_default DESC, s.position, s.id", Row: func(scan func(into ...any) error) error {
 		var count, shelf uint64
 		err := scan(&count, &shelf)
@@ -152,21 +155,24 @@ func LockCount(tx db.Tx, id uint64) (CountView, error) {
 
 // Countable reads how some variants are kept, and what of them lies at a place. No variants are all that
 // ever lay there.
-func Countable(q db.Q, variants []uint64, at corecount.Place) (map[uint64]stock.Tracking, map[corecount.RowKey]decimal.Decimal, error) {
+func Countable(q db.Q, variants []uint64, at corecount.Place) (map[uint64]stock.Tracking,
+	map[corecount.RowKey]decimal.Decimal, error) {
 	kept, balances := map[uint64]stock.Tracking{}, map[corecount.RowKey]decimal.Decimal{}
 	where := "s.branch_id = " + db.IDs([]uint64{at.Branch})
 	if len(at.Shelves) > 0 {
 		where += " AND s.id IN (" + db.IDs(at.Shelves) + ")"
 	}
 	read := func(of, those string) error {
-		return db.Read(q, db.Part{SQL: "SELECT v.id, p.tracking FROM variant v JOIN product p ON p.id = v.product_id WHERE NOT p.bundle AND " + of,
+		return db.Read(q, db.Part{SQL: "SELECT v.id, p.tracking FROM variant v JOIN product p ON p.id = " +
+			"v.product_id WHERE NOT p.bundle AND " + of,
 			Row: func(scan func(into ...any) error) error {
 				var id uint64
 				var tracking stock.Tracking
 				err := scan(&id, &tracking)
 				kept[id] = tracking
 				return err
-			}}, db.Part{SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE " +
+			}}, db.Part{SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity) FROM balance b JOIN " +
+			"shelf s ON s.id = b.shelf_id WHERE " +
 			where + those + " GROUP BY b.variant_id, b.lot_id, b.condition", Row: func(scan func(into ...any) error) error {
 			var key corecount.RowKey
 			var quantity decimal.Decimal
@@ -176,7 +182,8 @@ func Countable(q db.Q, variants []uint64, at corecount.Place) (map[uint64]stock.
 		}})
 	}
 	if variants == nil {
-		return kept, balances, read("v.id IN (SELECT b.variant_id FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE "+where+
+		return kept, balances, read("v.id IN (SELECT b.variant_id FROM balance b JOIN shelf s ON s.id = "+
+			"b.shelf_id WHERE "+where+
 			" AND b.quantity <> 0)", "")
 	}
 	for part := range slices.Chunk(variants, 5000) {
@@ -200,17 +207,23 @@ func Income(q db.Q, since time.Time) (map[uint64]decimal.Decimal, error) {
 			return err
 		}}
 	}
-	return income, db.Read(q, add("SELECT l.variant_id, SUM(l.paid - IF(l.with_tax, l.tax, 0)) FROM document d JOIN sale_line l ON l.document_id = d.id "+
-		"WHERE d.kind = 'Sale' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document r WHERE r.reverses_id = d.id) GROUP BY l.variant_id"),
-		add("SELECT r.variant_id, -SUM(r.amount - IF(COALESCE(l.with_tax, TRUE), r.tax, 0)) FROM document d JOIN return_line r ON r.document_id = d.id "+
-			"LEFT JOIN sale_line l ON l.id = r.sale_line_id WHERE d.kind = 'Return' AND d.happened_at >= ? GROUP BY r.variant_id"))
+	return income, db.Read(q, add("SELECT l.variant_id, SUM(l.paid - IF(l.with_tax, l.tax, 0)) FROM document d "+
+		"JOIN sale_line l ON l.document_id = d.id "+
+		"WHERE d.kind = 'Sale' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document r WHERE "+
+		"r.reverses_id = d.id) GROUP BY l.variant_id"),
+		add("SELECT r.variant_id, -SUM(r.amount - IF(COALESCE(l.with_tax, TRUE), r.tax, 0)) FROM document d "+
+			"JOIN return_line r ON r.document_id = d.id "+
+			"LEFT JOIN sale_line l ON l.id = r.sale_line_id WHERE d.kind = 'Return' AND d.happened_at >= ? "+
+			"GROUP BY r.variant_id"))
 }
 
 // LastCounted is when each variant was counted last at a branch, in a count that was settled.
 func LastCounted(q db.Q, branch uint64) (map[uint64]time.Time, error) {
 	last := map[uint64]time.Time{}
-	return last, db.Read(q, db.Part{SQL: "SELECT r.variant_id, MAX(c.closed_at) FROM shelf_count c JOIN count_row r ON r.shelf_count_id = c.id WHERE " +
-		"c.branch_id = ? AND c.state = 'Closed' AND NOT c.given_up AND r.counted IS NOT NULL GROUP BY r.variant_id", Args: []any{branch},
+	return last, db.Read(q, db.Part{SQL: "SELECT r.variant_id, MAX(c.closed_at) FROM shelf_count c JOIN " +
+		"count_row r ON r.shelf_count_id = c.id WHERE " +
+		"c.branch_id = ? AND c.state = 'Closed' AND NOT c.given_up AND r.counted IS NOT NULL GROUP BY r.variant_id",
+		Args: []any{branch},
 		Row: func(scan func(into ...any) error) error {
 			var id uint64
 			var at *time.Time
@@ -248,13 +261,15 @@ func LastOf(q db.Q, variant uint64) ([]LastRow, error) {
 // MovedSince are the variants of which something moved at a branch since a moment.
 func MovedSince(q db.Q, branch uint64, since time.Time) (map[uint64]bool, error) {
 	moved := map[uint64]bool{}
-	return moved, db.Read(q, db.Part{SQL: "SELECT DISTINCT e.variant_id FROM document d JOIN entry e ON e.document_id = d.id JOIN shelf s ON s.id = e.shelf_id " +
-		"WHERE d.happened_at >= ? AND s.branch_id = ? AND e.quantity <> 0", Args: []any{since, branch}, Row: func(scan func(into ...any) error) error {
-		var id uint64
-		err := scan(&id)
-		moved[id] = true
-		return err
-	}})
+	return moved, db.Read(q, db.Part{SQL: "SELECT DISTINCT e.variant_id FROM document d JOIN entry e ON " +
+		"e.document_id = d.id JOIN shelf s ON s.id = e.shelf_id " +
+		"WHERE d.happened_at >= ? AND s.branch_id = ? AND e.quantity <> 0", Args: []any{since, branch},
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			err := scan(&id)
+			moved[id] = true
+			return err
+		}})
 }
 
 // Key names the row for the rule.
@@ -298,7 +313,8 @@ func counted(tx db.Tx, c CountView, keys []corecount.RowKey) error {
 	var number string
 	for part := range slices.Chunk(variants, 5000) {
 		if err := db.SQL(tx.Q).Raw("SELECT c.number FROM count_row r JOIN shelf_count c ON c.id = r.shelf_count_id "+
-			"WHERE r.open_branch_id = ? AND r.variant_id IN ? AND c.id <> ? LIMIT 1", c.BranchID, part, c.ID).Scan(&number).Error; err != nil {
+			"WHERE r.open_branch_id = ? AND r.variant_id IN ? AND c.id <> ? LIMIT 1", c.BranchID, part,
+			c.ID).Scan(&number).Error; err != nil {
 			return err
 		}
 		if number != "" {
@@ -318,7 +334,8 @@ func LockPools(tx db.Tx, keys []corecount.RowKey) error {
 	slices.Sort(ids)
 	for part := range slices.Chunk(slices.Compact(ids), 5000) {
 		var found []uint64
-		if err := db.SQL(tx.Q).Raw("SELECT variant_id FROM cost_pool WHERE variant_id IN ? ORDER BY variant_id FOR UPDATE", part).
+		if err := db.SQL(tx.Q).Raw("SELECT variant_id FROM cost_pool WHERE variant_id IN ? ORDER BY variant_id "+
+			"FOR UPDATE", part).
 			Scan(&found).Error; err != nil {
 			return err
 		}
@@ -345,7 +362,8 @@ func Choose(tx db.Tx, count, row, counter uint64) error {
 	if counter != 0 {
 		by = counter
 	}
-	return db.SQL(tx.Q).Exec("UPDATE count_row SET chosen_by = ? WHERE shelf_count_id = ? AND id = ?", by, count, row).Error
+	return db.SQL(tx.Q).Exec("UPDATE count_row SET chosen_by = ? WHERE shelf_count_id = ? AND id = ?", by,
+		count, row).Error
 }
 
 // StrikeRow strikes all that was counted of a row: by one counter, or by all for 0.
@@ -354,7 +372,8 @@ func StrikeRow(tx db.Tx, count uint64, key corecount.RowKey, by, user uint64, no
 	if by != 0 {
 		where, args = " AND user_id = ?", append(args, by)
 	}
-	return db.SQL(tx.Q).Exec("UPDATE count_event SET struck_at = ?, struck_by = ? WHERE shelf_count_id = ? AND variant_id = ? AND lot_id = ? AND "+
+	return db.SQL(tx.Q).Exec("UPDATE count_event SET struck_at = ?, struck_by = ? WHERE shelf_count_id = ? AND "+
+		"variant_id = ? AND lot_id = ? AND "+
 		"`condition` = ? AND struck_at IS NULL"+where, args...).Error
 }
 
@@ -376,9 +395,11 @@ func CountRows(q db.Q, id uint64) ([]CountRow, error) {
 
 // rowFilters are the parts of a count that can be looked at by themselves.
 var rowFilters = map[string]string{
-	"": "", "open": " AND NOT EXISTS (SELECT 1 FROM count_event e WHERE e.shelf_count_id = r.shelf_count_id AND e.variant_id = r.variant_id AND " +
+	"": "", "open": " AND NOT EXISTS (SELECT 1 FROM count_event e WHERE e.shelf_count_id = r.shelf_count_id AND " +
+		"e.variant_id = r.variant_id AND " +
 		"e.lot_id = r.lot_id AND e.condition = r.condition AND e.struck_at IS NULL AND NOT e.unexpected)",
-	"done": " AND EXISTS (SELECT 1 FROM count_event e WHERE e.shelf_count_id = r.shelf_count_id AND e.variant_id = r.variant_id AND " +
+	"done": " AND EXISTS (SELECT 1 FROM count_event e WHERE e.shelf_count_id = r.shelf_count_id AND " +
+		"e.variant_id = r.variant_id AND " +
 		"e.lot_id = r.lot_id AND e.condition = r.condition AND e.struck_at IS NULL AND NOT e.unexpected)",
 	"unplanned": " AND NOT r.planned", "held": " AND r.held",
 }
@@ -386,10 +407,12 @@ var rowFilters = map[string]string{
 // RowsPage lists a page of the rows of a count by the names of their goods: all, those that nobody counted
 // ("open"), that somebody did ("done"), "unplanned", or "held".
 func RowsPage(q db.Q, id uint64, show, words string, page, size int) ([]CountRow, bool, error) {
-	list := db.SQL(q).Table("count_row r").Select("r.*").Joins("JOIN variant v ON v.id = r.variant_id JOIN product p ON p.id = v.product_id").
+	list := db.SQL(q).Table("count_row r").Select("r.*").Joins("JOIN variant v ON v.id = r.variant_id JOIN "+
+		"product p ON p.id = v.product_id").
 		Where("r.shelf_count_id = ?"+rowFilters[show], id)
 	var rows []CountRow
-	err := goods.Words(list, words).Order("p.name, p.id, v.id, r.lot_id, r.id").Limit(size + 1).Offset((page - 1) * size).Scan(&rows).Error
+	err := goods.Words(list, words).Order("p.name, p.id, v.id, r.lot_id, r.id").Limit(size +
+		1).Offset((page - 1) * size).Scan(&rows).Error
 	return rows[:min(len(rows), size)], len(rows) > size, err
 }
 
@@ -406,7 +429,8 @@ func EventsOf(q db.Q, id uint64, variants []uint64) ([]CountEventView, error) {
 func CategoriesOf(q db.Q, variants []uint64) (map[uint64]string, error) {
 	paths := map[uint64]string{}
 	for part := range slices.Chunk(variants, 5000) {
-		if err := db.Read(q, db.Part{SQL: "SELECT v.id, c.path FROM variant v JOIN product p ON p.id = v.product_id JOIN category c ON c.id = " +
+		if err := db.Read(q, db.Part{SQL: "SELECT v.id, c.path FROM variant v JOIN product p ON p.id = " +
+			"v.product_id JOIN category c ON c.id = " +
 			"p.category_id WHERE v.id IN (" + db.IDs(part) + ")", Row: func(scan func(into ...any) error) error {
 			var id uint64
 			var path string
@@ -432,7 +456,8 @@ func ReadCountRow(q db.Q, id uint64, key corecount.RowKey) (CountRow, error) {
 
 // CountedBefore adds up what a row's entries came to so far, and names who
 // counted a serial number already: in the column of a counter, or in that of all for 0.
-func CountedBefore(q db.Q, id uint64, key corecount.RowKey, serial string, column uint64) (sum decimal.Decimal, by string, err error) {
+func CountedBefore(q db.Q, id uint64, key corecount.RowKey, serial string, column uint64) (sum decimal.Decimal,
+	by string, err error) {
 	mine, args := "", []any{id, key.Variant, key.Lot, key.Condition}
 	if column != 0 {
 		mine, args = " AND e.user_id = ?", append(args, column)
@@ -499,7 +524,8 @@ func LastEvents(q db.Q, id, variant, before uint64, most int) ([]CountEventView,
 // those that were struck after a moment.
 func EventsAfter(q db.Q, id, after uint64, since time.Time, most int) ([]CountEventView, error) {
 	rows := []CountEventView{}
-	return rows, db.SQL(q).Raw(eventSelect+"AND (e.id > ? OR e.struck_at > ?) ORDER BY e.id LIMIT ?", id, after, since, most).Scan(&rows).Error
+	return rows, db.SQL(q).Raw(eventSelect+"AND (e.id > ? OR e.struck_at > ?) ORDER BY e.id LIMIT ?", id, after,
+		since, most).Scan(&rows).Error
 }
 
 // Core gives an event to the rule.
@@ -524,8 +550,10 @@ func RowOnHand(q db.Q, at corecount.Place, variants []uint64) (map[corecount.Row
 		where = " AND s.id IN (" + db.IDs(at.Shelves) + ")"
 	}
 	for part := range slices.Chunk(variants, 5000) {
-		if err := db.Read(q, db.Part{SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id " +
-			"WHERE s.branch_id = ? AND b.variant_id IN (" + db.IDs(part) + ")" + where + " GROUP BY b.variant_id, b.lot_id, b.condition",
+		if err := db.Read(q, db.Part{SQL: "SELECT b.variant_id, b.lot_id, b.condition, SUM(b.quantity) FROM " +
+			"balance b JOIN shelf s ON s.id = b.shelf_id " +
+			"WHERE s.branch_id = ? AND b.variant_id IN (" + db.IDs(part) + ")" + where +
+			" GROUP BY b.variant_id, b.lot_id, b.condition",
 			Args: []any{at.Branch}, Row: func(scan func(into ...any) error) error {
 				var key corecount.RowKey
 				var quantity decimal.Decimal
@@ -576,8 +604,10 @@ type Closing struct {
 // CloseCount closes a count and frees its rows, for others and to move.
 func CloseCount(tx db.Tx, id uint64, c Closing) error {
 	b := new(db.Batch)
-	b.Add("UPDATE shelf_count SET state = 'Closed', document_id = ?, closed_at = ?, closed_by = ?, given_up = ?, counted_rows = ?, right_rows = ?, "+
-		"variance = ?, value = ? WHERE id = ?", c.Document, c.At, c.By, c.GivenUp, c.Counted, c.Right, c.Variance, c.Value, id)
+	b.Add("UPDATE shelf_count SET state = 'Closed', document_id = ?, closed_at = ?, closed_by = ?, given_up = "+
+		"?, counted_rows = ?, right_rows = ?, "+
+		"variance = ?, value = ? WHERE id = ?", c.Document, c.At, c.By, c.GivenUp, c.Counted, c.Right, c.Variance,
+		c.Value, id)
 	b.Add("UPDATE count_row SET open_branch_id = NULL, held = FALSE WHERE shelf_count_id = ?", id)
 	return b.Run(tx)
 }
@@ -587,10 +617,13 @@ func SaveCountRows(tx db.Tx, rows []CountRow) error {
 	for part := range slices.Chunk(rows, 500) {
 		args := make([]any, 0, 10*len(part))
 		for _, r := range part {
-			args = append(args, r.ID, r.ShelfCountID, r.VariantID, r.LotID, r.Condition, r.Counted, r.Expected, r.Variance, r.Value, r.Reason)
+			args = append(args, r.ID, r.ShelfCountID, r.VariantID, r.LotID, r.Condition, r.Counted, r.Expected,
+				r.Variance, r.Value, r.Reason)
 		}
-		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO count_row (id, shelf_count_id, variant_id, lot_id, `condition`, counted, expected, "+
-			"variance, value, reason) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")+" ON DUPLICATE KEY UPDATE counted = VALUES(counted), "+
+		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO count_row (id, shelf_count_id, variant_id, lot_id, "+
+			"`condition`, counted, expected, "+
+			"variance, value, reason) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")+
+			" ON DUPLICATE KEY UPDATE counted = VALUES(counted), "+
 			"expected = VALUES(expected), variance = VALUES(variance), value = VALUES(value), reason = VALUES(reason)", args...).Error; err != nil {
 			return err
 		}

@@ -58,13 +58,15 @@ func Schedules(q db.Q) ([]ScheduleView, error) {
 // SchedulesOf lists the schedules of a person that are not ended.
 func SchedulesOf(q db.Q, user uint64) ([]ScheduleView, error) {
 	rows := []ScheduleView{}
-	return rows, db.SQL(q).Raw(scheduleSelect+"WHERE s.user_id = ? AND NOT s.closed ORDER BY s.next_on, s.id", user).Scan(&rows).Error
+	return rows, db.SQL(q).Raw(scheduleSelect+"WHERE s.user_id = ? AND NOT s.closed ORDER BY s.next_on, s.id",
+		user).Scan(&rows).Error
 }
 
 // LockSchedule reads a schedule, locked until the transaction ends.
 func LockSchedule(tx db.Tx, id uint64) (ScheduleView, error) {
 	var found uint64
-	if err := db.SQL(tx.Q).Raw("SELECT id FROM count_schedule WHERE id = ? FOR UPDATE", id).Scan(&found).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT id FROM count_schedule WHERE id = ? FOR UPDATE",
+		id).Scan(&found).Error; err != nil {
 		return ScheduleView{}, err
 	}
 	var s ScheduleView
@@ -86,7 +88,8 @@ func MoveSchedule(tx db.Tx, id uint64, next time.Time) error {
 // TakenOf are the variants that were taken of what a schedule had due on a day.
 func TakenOf(q db.Q, schedule uint64, due time.Time) (map[uint64]bool, error) {
 	taken := map[uint64]bool{}
-	return taken, db.Read(q, db.Part{SQL: "SELECT DISTINCT r.variant_id FROM shelf_count c JOIN count_row r ON r.shelf_count_id = c.id WHERE " +
+	return taken, db.Read(q, db.Part{SQL: "SELECT DISTINCT r.variant_id FROM shelf_count c JOIN count_row r ON " +
+		"r.shelf_count_id = c.id WHERE " +
 		"c.schedule_id = ? AND c.due_on = ? AND NOT c.given_up AND r.planned", Args: []any{schedule, db.Day(due)},
 		Row: func(scan func(into ...any) error) error {
 			var id uint64
@@ -98,13 +101,15 @@ func TakenOf(q db.Q, schedule uint64, due time.Time) (map[uint64]bool, error) {
 
 // SetCalendarKey keeps the secret of a person's calendar, by its hash, in place of the one there was.
 func SetCalendarKey(tx db.Tx, user uint64, hash string, now time.Time) error {
-	return db.SQL(tx.Q).Exec("INSERT INTO calendar_key (user_id, key_hash, created_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE key_hash = "+
+	return db.SQL(tx.Q).Exec("INSERT INTO calendar_key (user_id, key_hash, created_at) VALUES (?, ?, ?) ON "+
+		"DUPLICATE KEY UPDATE key_hash = "+
 		"VALUES(key_hash), created_at = VALUES(created_at)", user, hash, now).Error
 }
 
 // CalendarOf finds whose calendar a secret opens; 0 for nobody's, or that of somebody who left.
 func CalendarOf(q db.Q, hash string) (uint64, error) {
 	var id uint64
-	return id, db.SQL(q).Raw("SELECT k.user_id FROM calendar_key k JOIN user u ON u.id = k.user_id WHERE k.key_hash = ? AND u.closed_at IS NULL",
+	return id, db.SQL(q).Raw("SELECT k.user_id FROM calendar_key k JOIN user u ON u.id = k.user_id WHERE "+
+		"k.key_hash = ? AND u.closed_at IS NULL",
 		hash).Scan(&id).Error
 }

@@ -195,7 +195,8 @@ func Things(q db.Q, id uint64, numbered bool, most int) ([]Bought, error) {
 // Owes is what a customer owes on account.
 func Owes(q db.Q, id uint64) (decimal.Decimal, error) {
 	var sum decimal.Decimal
-	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(amount), 0) FROM tender WHERE kind = 'on account' AND customer_id = ?", id).
+	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(amount), 0) FROM tender WHERE kind = 'on account' AND "+
+		"customer_id = ?", id).
 		Scan(&sum).Error
 }
 
@@ -211,6 +212,8 @@ func Merge(tx db.Tx, keep, other uint64) error {
 
 // ForgetMerged clears, with a customer who is forgotten, those that were merged into it.
 func ForgetMerged(tx db.Tx, row Customer) error {
-	return db.SQL(tx.Q).Exec("UPDATE customer SET name = ?, name_key = ?, mail = '', mail_key = '', phone = '', phone_key = '', "+
-		"address = '', note = '', forgotten_at = ? WHERE merged_into = ?", row.Name, row.NameKey, row.ForgottenAt, row.ID).Error
+	return db.SQL(tx.Q).Exec("UPDATE customer SET name = ?, name_key = ?, mail = '', mail_key = '', phone = '', "+
+		"phone_key = '', "+
+		"address = '', note = '', forgotten_at = ? WHERE merged_into = ?", row.Name, row.NameKey, row.ForgottenAt,
+		row.ID).Error
 }

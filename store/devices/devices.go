@@ -73,7 +73,8 @@ func (m Memory) Charged(ctx context.Context, reference string) (bool, error) {
 // there is none.
 func (m Memory) ChangeCharge(ctx context.Context, reference, from, to string) (string, error) {
 	sql := db.SQL(m.store.Read(ctx))
-	if err := sql.Exec("UPDATE card_charge SET state = ? WHERE reference = ? AND state = ?", to, reference, from).Error; err != nil {
+	if err := sql.Exec("UPDATE card_charge SET state = ? WHERE reference = ? AND state = ?", to, reference,
+		from).Error; err != nil {
 		return "", err
 	}
 	var state string
@@ -84,7 +85,8 @@ func (m Memory) ChangeCharge(ctx context.Context, reference, from, to string) (s
 // gave in it, and reports whether it did.
 func Settle(tx db.Tx, reference, from, to string, amount decimal.Decimal, at time.Time) (bool, error) {
 	sql := db.SQL(tx.Q)
-	kept := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference, amount,
+	kept := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)",
+		reference, amount,
 		to, at)
 	if kept.Error != nil || kept.RowsAffected > 0 {
 		return true, kept.Error

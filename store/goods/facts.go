@@ -102,7 +102,8 @@ func AddSuppliers(tx db.Tx, list []ProductSupplier) error {
 		}
 		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO product_supplier (product_id, supplier_id, part_number) "+
 			"VALUES ", len(part), "(?, ?, ?)")+
-			" ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number))", args...).Error; err != nil {
+			" ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number))",
+			args...).Error; err != nil {
 			return err
 		}
 	}

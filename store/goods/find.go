@@ -135,13 +135,17 @@ var lookUps = map[scan.By]string{
 		LEFT JOIN barcode b ON b.id = s.barcode_id LEFT JOIN pack k ON k.id = b.pack_id WHERE s.k = ? LIMIT ?`,
 	scan.BySerial: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, u.number, NULL, NULL, '' FROM unit " +
 		"u JOIN variant v ON v.id = u.variant_id JOIN product p ON p.id = v.product_id WHERE u.number = ? LIMIT ?",
-	scan.ByLabel: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL, c.name FROM variant v JOIN product p ON " +
+	scan.ByLabel: "SELECT 'variant', v.id, v.product_id, p.name, v.label, v.sku, '', NULL, NULL, c.name FROM " +
+		"variant v JOIN product p ON " +
 		"p.id = v.product_id JOIN stock_condition c ON c.id = ? WHERE v.id = ? LIMIT ?",
-	scan.ByShelf: "SELECT 'shelf', s.id, 0, s.name, b.name, '', '', NULL, NULL, '' FROM shelf s JOIN branch b ON b.id = s.branch_id " +
+	scan.ByShelf: "SELECT 'shelf', s.id, 0, s.name, b.name, '', '', NULL, NULL, '' FROM shelf s JOIN branch b " +
+		"ON b.id = s.branch_id " +
 		"WHERE s.id = ? LIMIT ?",
-	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL, '' FROM document WHERE number = ? AND kind <> 'Sending' UNION ALL " +
+	scan.ByDocument: "SELECT 'document', id, 0, kind, '', number, '', NULL, NULL, '' FROM document WHERE number " +
+		"= ? AND kind <> 'Sending' UNION ALL " +
 		"SELECT 'sending', id, 0, 'Sending', state, number, '', NULL, NULL, '' FROM sending WHERE number = ? UNION ALL " +
-		"SELECT 'count', id, 0, 'Shelf count', state, number, '', NULL, NULL, '' FROM shelf_count WHERE number = ? AND state <> 'Closed' UNION ALL " +
+		"SELECT 'count', id, 0, 'Shelf count', state, number, '', NULL, NULL, '' FROM shelf_count WHERE number " +
+		"= ? AND state <> 'Closed' UNION ALL " +
 		"SELECT 'order', id, 0, 'Order', state, number, '', NULL, NULL, '' FROM purchase_order WHERE number = ? LIMIT ?",
 }
 

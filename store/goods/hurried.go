@@ -26,6 +26,7 @@ type HurriedRow struct {
 // Hurried lists the products that are to be completed, the oldest first.
 func Hurried(q db.Q, most int) ([]HurriedRow, error) {
 	var rows []HurriedRow
-	return rows, db.SQL(q).Raw("SELECT id, name, hurried_at FROM product WHERE hurried_at IS NOT NULL ORDER BY hurried_at, id LIMIT ?",
+	return rows, db.SQL(q).Raw("SELECT id, name, hurried_at FROM product WHERE hurried_at IS NOT NULL ORDER BY "+
+		"hurried_at, id LIMIT ?",
 		most).Scan(&rows).Error
 }

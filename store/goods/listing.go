@@ -133,7 +133,8 @@ func productsWhere(q db.Q, list *gorm.DB, f ListFilter) (*gorm.DB, error) {
 		list = list.Where("NOT p.discontinued")
 	}
 	if f.Stocked {
-		list = list.Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN cost_pool y ON " +
+		list = list.Where("(p.tracking <> 'not stocked' OR p.bundle AND EXISTS (SELECT 1 FROM variant x JOIN " +
+			"cost_pool y ON " +
 			"y.variant_id = x.id WHERE x.product_id = p.id AND y.quantity > 0))")
 	}
 	if f.NoPicture {
@@ -263,7 +264,8 @@ func VariantIDs(q db.Q, f ListFilter, offset, most int) ([]uint64, error) {
 		if clause != "" {
 			clause += " AND "
 		}
-		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) COLLATE utf8mb4_unicode_ci REGEXP ? OR " +
+		clause += "(CONCAT_WS(' ', v.label, v.sku, p.name, p.short_name, p.brand, c.path, s.name) COLLATE " +
+			"utf8mb4_unicode_ci REGEXP ? OR " +
 			"EXISTS (SELECT 1 FROM barcode b WHERE b.variant_id = v.id AND b.code LIKE ?) " +
 			"OR EXISTS (SELECT 1 FROM product_attribute t WHERE t.product_id = p.id AND t.value REGEXP ?) OR EXISTS " +
 			"(SELECT 1 FROM product_supplier x WHERE x.product_id = p.id AND x.part_number REGEXP ?))"

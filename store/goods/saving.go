@@ -103,7 +103,8 @@ func SettleRestock(tx db.Tx, products []uint64) error {
 		if len(list) == 0 {
 			continue
 		}
-		if err := db.SQL(tx.Q).Exec("UPDATE variant SET restock_level = COALESCE(own_restock_level, CASE product_id"+strings.Repeat(" WHEN ? THEN ?", len(list))+" END) WHERE product_id IN ?", append(args, part)...).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("UPDATE variant SET restock_level = COALESCE(own_restock_level, CASE product_id"+
+			strings.Repeat(" WHEN ? THEN ?", len(list))+" END) WHERE product_id IN ?", append(args, part)...).Error; err != nil {
 			return err
 		}
 		if err := settleFollowing(tx, part); err != nil {

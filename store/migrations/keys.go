@@ -174,7 +174,8 @@ func fillUnits(tx db.Tx) error {
 // fillCodes puts barcodes and SKUs into their name space; a SKU that is a barcode of
 // something else stays outside of it.
 func fillCodes(tx db.Tx) error {
-	if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO scan_key (k, variant_id, barcode_id) SELECT code_key, variant_id, id " +
+	if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO scan_key (k, variant_id, barcode_id) SELECT code_key, " +
+		"variant_id, id " +
 		"FROM barcode").Error; err != nil {
 		return err
 	}

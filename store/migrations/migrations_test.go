@@ -131,11 +131,13 @@ func TestKeysOfWhatIsThere(t *testing.T) {
 		"INSERT INTO supplier (id, name) VALUES (1, 'Pale Dune'), (2, 'Pale  Dune')",
 		"INSERT INTO category (id, name, path) VALUES (1, 'Café', 'Café')",
 		"INSERT INTO product (id, name, style, category_id, tax_class_id, unit, tracking, sku_pattern, created_at) VALUES "+
-			"(1, 'Board', 'B', 1, 1, 'pc', 'serial', '{style}', NOW()), (2, 'Cap', 'C', 1, 1, 'pc', 'counted', '{style}', NOW())",
+			"(1, 'Board', 'B', 1, 1, 'pc', 'serial', '{style}', NOW()), (2, 'Cap', 'C', 1, 1, 'pc', 'counted', "+
+			"'{style}', NOW())",
 		"INSERT INTO variant (id, product_id, sku, label) VALUES (1, 1, 'B-RED', 'Red'), (2, 1, 'B-BLUE', 'Blue'), (3, 2, "+
 			"'C-1', '')",
 		"INSERT INTO barcode (variant_id, code, code_key) VALUES (3, 'b-red', 'B-RED')",
-		"INSERT INTO document (id, kind, number, branch_id, user_id, happened_at, recorded_at) VALUES (1, 'Delivery', 'D-1', "+
+		"INSERT INTO document (id, kind, number, branch_id, user_id, happened_at, recorded_at) VALUES (1, "+
+			"'Delivery', 'D-1', "+
 			"1, 1, NOW(), NOW())",
 		"INSERT INTO entry (document_id, line, variant_id, shelf_id, `condition`, serial, quantity, value, quantity_after, "+
 			"value_after) VALUES (1, 1, 1, 1, 'For sale', 'E1', 1, 10, 1, 10), (1, 1, 1, 1, 'For sale', 'É1', 1, 11, 2, 21), "+
@@ -148,7 +150,8 @@ func TestKeysOfWhatIsThere(t *testing.T) {
 	assert.Equal(t, []string{"café"}, list(t, s, "SELECT path_key FROM category"))
 	assert.Equal(t, []string{"tü"}, list(t, s, "SELECT login FROM user"))
 	assert.Equal(t, []string{"E1 in stock 1 10", "É1 in stock 1 11"},
-		list(t, s, "SELECT CONCAT(number, ' ', state, ' ', product_id, ' ', ROUND(cost)) FROM unit WHERE number <> 'N7' ORDER BY id"),
+		list(t, s, "SELECT CONCAT(number, ' ', state, ' ', product_id, ' ', ROUND(cost)) FROM unit WHERE number "+
+			"<> 'N7' ORDER BY id"),
 		"the book has two")
 	assert.Equal(t, []string{"", ""}, list(t, s, "SELECT COALESCE(product_id, '') FROM unit WHERE number = 'N7'"),
 		"what stands double is left for a person to mend")

@@ -35,7 +35,8 @@ func OpenConditions(q db.Q) ([]stock.Condition, error) {
 func ConditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
 	return db.Copied(q, "conditions", into, func(into *[]stock.ConditionFacts) []db.Part {
 		*into = []stock.ConditionFacts{}
-		return []db.Part{{SQL: "SELECT id, name, position, holder, days, closed, sold, percent FROM stock_condition ORDER BY closed, position, id",
+		return []db.Part{{SQL: "SELECT id, name, position, holder, days, closed, sold, percent FROM " +
+			"stock_condition ORDER BY closed, position, id",
 			Row: func(scan func(into ...any) error) error {
 				var f stock.ConditionFacts
 				err := scan(&f.ID, &f.Name, &f.Position, &f.Holder, &f.Days, &f.Closed, &f.Sold, &f.Percent)
@@ -48,7 +49,8 @@ func ConditionsParts(q db.Q, into *[]stock.ConditionFacts) ([]db.Part, error) {
 // LockCondition reads a condition, locked until the transaction ends.
 func LockCondition(tx db.Tx, id uint64) (stock.ConditionFacts, error) {
 	var f stock.ConditionFacts
-	err := db.SQL(tx.Q).Raw("SELECT id, name, position, holder, days, closed, sold, percent FROM stock_condition WHERE id = ? FOR UPDATE", id).Scan(&f).Error
+	err := db.SQL(tx.Q).Raw("SELECT id, name, position, holder, days, closed, sold, percent FROM "+
+		"stock_condition WHERE id = ? FOR UPDATE", id).Scan(&f).Error
 	if err == nil && f.ID == 0 {
 		err = fault.Missing("condition_id", id, "There is no condition %d.", id)
 	}

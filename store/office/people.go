@@ -74,7 +74,8 @@ func Hash(token string) string {
 
 // UserByToken finds whom an API token acts for at a moment; ID is 0 for nobody.
 func UserByToken(q db.Q, token string, now time.Time) (User, error) {
-	return oneUser(q, "id = (SELECT user_id FROM api_token WHERE token_hash = ? AND (expires_at IS NULL OR expires_at > ?))",
+	return oneUser(q, "id = (SELECT user_id FROM api_token WHERE token_hash = ? AND (expires_at IS NULL OR "+
+		"expires_at > ?))",
 		Hash(token), now)
 }
 

@@ -33,7 +33,8 @@ func KeepReason(tx db.Tx, r *reason.Reason) error {
 // LockReason reads a reason, locked until the transaction ends.
 func LockReason(tx db.Tx, id uint64) (reason.Reason, error) {
 	var r reason.Reason
-	err := db.SQL(tx.Q).Raw("SELECT id, kind, name, account, closed FROM reason WHERE id = ? FOR UPDATE", id).Scan(&r).Error
+	err := db.SQL(tx.Q).Raw("SELECT id, kind, name, account, closed FROM reason WHERE id = ? FOR UPDATE",
+		id).Scan(&r).Error
 	if err == nil && r.ID == 0 {
 		err = fault.Missing("reason_id", id, "There is no reason %d.", id)
 	}
@@ -105,7 +106,8 @@ func Ways(q db.Q) ([]Way, error) {
 func KeepWay(tx db.Tx, w Way) error {
 	b := new(db.Batch)
 	for _, pair := range [][2]uint64{{w.From, w.To}, {w.To, w.From}} {
-		b.Add("INSERT INTO branch_way (from_id, to_id, minutes) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE minutes = VALUES(minutes)",
+		b.Add("INSERT INTO branch_way (from_id, to_id, minutes) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE "+
+			"minutes = VALUES(minutes)",
 			pair[0], pair[1], w.Minutes)
 	}
 	return b.Run(tx)

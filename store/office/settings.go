@@ -78,9 +78,11 @@ func SaveBranch(tx db.Tx, b *Branch) error {
 // deliveries.
 func OpenAt(q db.Q, branch uint64) ([]string, error) {
 	open := []struct{ what, sql string }{
-		{"a drawer is open", "SELECT COUNT(*) FROM drawer d JOIN register r ON r.id = d.register_id WHERE d.closed_at IS NULL AND r.branch_id = @b"},
+		{"a drawer is open", "SELECT COUNT(*) FROM drawer d JOIN register r ON r.id = d.register_id WHERE " +
+			"d.closed_at IS NULL AND r.branch_id = @b"},
 		{"there are baskets", "SELECT COUNT(*) FROM basket WHERE branch_id = @b"},
-		{"sendings go on", "SELECT COUNT(*) FROM sending WHERE state IN ('Wanted', 'Packing', 'On the way') AND @b IN (from_id, to_id)"},
+		{"sendings go on", "SELECT COUNT(*) FROM sending WHERE state IN ('Wanted', 'Packing', 'On the way') AND " +
+			"@b IN (from_id, to_id)"},
 		{"a shelf count goes on", "SELECT COUNT(*) FROM shelf_count WHERE state <> 'Closed' AND branch_id = @b"},
 		{"a delivery is not posted", "SELECT COUNT(*) FROM delivery WHERE document_id IS NULL AND branch_id = @b"},
 		{"orders go there", "SELECT COUNT(*) FROM purchase_order WHERE state IN ('Placed', 'Part in') AND branch_id = @b"},

@@ -10,7 +10,8 @@ import (
 // from new.
 func InConditionsPart(variants []uint64, into map[uint64]map[stock.Condition]sale.OwnPrice) db.Part {
 	return db.Part{
-		SQL: "SELECT variant_id, `condition`, amount, percent FROM condition_price WHERE variant_id IN (" + db.IDs(variants) + ")",
+		SQL: "SELECT variant_id, `condition`, amount, percent FROM condition_price WHERE variant_id IN (" +
+			db.IDs(variants) + ")",
 		Row: func(scan func(into ...any) error) error {
 			var id uint64
 			var c stock.Condition

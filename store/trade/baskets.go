@@ -144,12 +144,13 @@ func heldPart(rows *[]Held, where string, args ...any) db.Part {
 		(SELECT COUNT(*) FROM basket_line l WHERE l.basket_id = b.id) + (SELECT COUNT(*) FROM basket_back l WHERE l.basket_id = b.id) +
 		(SELECT COUNT(*) FROM basket_voucher l WHERE l.basket_id = b.id) FROM basket b JOIN user u ON u.id = b.user_id
 		JOIN register r ON r.id = b.register_id LEFT JOIN customer c ON c.id = b.customer_id
-		WHERE b.held_at IS NOT NULL AND ` + where + ` ORDER BY b.held_at, b.id LIMIT 50`, Args: args, Row: func(scan func(into ...any) error) error {
-		var h Held
-		err := scan(&h.ID, &h.Name, &h.HeldAt, &h.By, &h.Register, &h.Customer, &h.Lines)
-		*rows = append(*rows, h)
-		return err
-	}}
+		WHERE b.held_at IS NOT NULL AND ` + where + ` ORDER BY b.held_at, b.id LIMIT 50`, Args: args,
+		Row: func(scan func(into ...any) error) error {
+			var h Held
+			err := scan(&h.ID, &h.Name, &h.HeldAt, &h.By, &h.Register, &h.Customer, &h.Lines)
+			*rows = append(*rows, h)
+			return err
+		}}
 }
 
 // Around is what is around a register: its branch, the baskets on hold there, what the branches are
@@ -238,8 +239,10 @@ func AddBack(tx db.Tx, basket, sale uint64, b Back) error {
 	if sale != 0 {
 		of = sale
 	}
-	return db.SQL(tx.Q).Exec("INSERT INTO basket_back (basket_id, sale_id, line, variant_id, quantity, `condition`, serials, price, "+
-		"cost, lot_id, amount) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", basket, of, b.Line, b.Variant, b.Quantity, b.Condition, b.Serials, b.Price,
+	return db.SQL(tx.Q).Exec("INSERT INTO basket_back (basket_id, sale_id, line, variant_id, quantity, "+
+		"`condition`, serials, price, "+
+		"cost, lot_id, amount) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", basket, of, b.Line, b.Variant, b.Quantity,
+		b.Condition, b.Serials, b.Price,
 		b.Cost, b.Lot, b.Amount).Error
 }
 

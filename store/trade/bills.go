@@ -173,7 +173,8 @@ func SaveBill(tx db.Tx, b *Bill) error {
 		return err
 	}
 	var document string
-	if err := db.SQL(tx.Q).Raw("SELECT COALESCE(d.number, '') FROM bill b LEFT JOIN document d ON d.id = b.document_id WHERE b.supplier_id = ? "+
+	if err := db.SQL(tx.Q).Raw("SELECT COALESCE(d.number, '') FROM bill b LEFT JOIN document d ON d.id = "+
+		"b.document_id WHERE b.supplier_id = ? "+
 		"AND b.kind = ? AND b.posted_key = ?", b.SupplierID, b.Kind, b.PostedKey).Scan(&document).Error; err != nil {
 		return err
 	}
@@ -235,7 +236,8 @@ func OrderLinesFor(q db.Q, deliveryLines []uint64) (map[uint64]uint64, error) {
 	}
 	var rows []Share
 	err := db.SQL(q).
-		Raw("SELECT delivery_line_id, MAX(order_line_id) AS order_line_id FROM delivery_share WHERE delivery_line_id IN ? GROUP BY delivery_line_id", deliveryLines).
+		Raw("SELECT delivery_line_id, MAX(order_line_id) AS order_line_id FROM delivery_share WHERE "+
+			"delivery_line_id IN ? GROUP BY delivery_line_id", deliveryLines).
 		Scan(&rows).
 		Error
 	for _, r := range rows {
@@ -273,7 +275,8 @@ func toBill(q db.Q, deliveries, where string, args ...any) ([]ToBill, error) {
 			JOIN delivery d ON d.id = l.delivery_id JOIN document x ON x.id = d.document_id
 			JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id
 			LEFT JOIN (SELECT s.delivery_line_id, SUM(o.quantity) AS quantity FROM delivery_share s JOIN purchase_order_line o ON o.id = s.order_line_id
-				JOIN delivery_line m ON m.id = s.delivery_line_id WHERE m.delivery_id IN (`+deliveries+`) GROUP BY s.delivery_line_id) o
+				JOIN delivery_line m ON m.id = s.delivery_line_id WHERE m.delivery_id IN (`+deliveries+
+			`) GROUP BY s.delivery_line_id) o
 				ON o.delivery_line_id = l.id
 		WHERE `+where+" ORDER BY l.id", args...).
 		Scan(&rows).
@@ -317,7 +320,8 @@ type Left struct {
 
 // SetUnbilled writes what of lines of deliveries is not billed. Each line stands in it once.
 func SetUnbilled(tx db.Tx, lines []Left) error {
-	return setLeft(tx, "UPDATE delivery_line l JOIN (%s) x ON x.id = l.id SET l.unbilled = x.units, l.unbilled_value = x.value", lines)
+	return setLeft(tx, "UPDATE delivery_line l JOIN (%s) x ON x.id = l.id SET l.unbilled = x.units, "+
+		"l.unbilled_value = x.value", lines)
 }
 
 // setLeft does an update with the figures of some hundreds of lines at a time.
@@ -549,7 +553,8 @@ type ReturnView struct {
 // ReturnedTo is the name of the supplier that goods of a document went back to.
 func ReturnedTo(q db.Q, document uint64) (string, error) {
 	var name string
-	err := db.SQL(q).Raw("SELECT s.name FROM supplier_return r JOIN supplier s ON s.id = r.supplier_id WHERE r.document_id = ?", document).Scan(&name).Error
+	err := db.SQL(q).Raw("SELECT s.name FROM supplier_return r JOIN supplier s ON s.id = r.supplier_id WHERE "+
+		"r.document_id = ?", document).Scan(&name).Error
 	if err == nil && name == "" {
 		err = fault.Missing("number", document, "Nothing went back to a supplier with that document.")
 	}

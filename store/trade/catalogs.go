@@ -196,7 +196,8 @@ func UsualCategory(q db.Q, supplier uint64, brand string) (string, error) {
 	var path string
 	return path, db.SQL(q).
 		Raw(`SELECT c.path FROM product_supplier x JOIN product p ON p.id = x.product_id JOIN category c ON c.id = p.category_id
-			WHERE x.supplier_id = ? GROUP BY c.id ORDER BY SUM(p.brand = ?) DESC, COUNT(*) DESC, c.path LIMIT 1`, supplier, text.Tidy(brand)).
+			WHERE x.supplier_id = ? GROUP BY c.id ORDER BY SUM(p.brand = ?) DESC, COUNT(*) DESC, c.path LIMIT 1`,
+			supplier, text.Tidy(brand)).
 		Scan(&path).
 		Error
 }

@@ -47,7 +47,8 @@ func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
 }
 
 // creditColumns are how a voucher or store credit is read.
-const creditColumns = "SELECT id, kind, code, balance, given_at, blocked_at, COALESCE(customer_id, 0) FROM credit WHERE "
+const creditColumns = "SELECT id, kind, code, balance, given_at, blocked_at, COALESCE(customer_id, 0) FROM " +
+	"credit WHERE "
 
 func credits(q db.Q, where string, args ...any) ([]sale.Credit, error) {
 	list := []sale.Credit{}
@@ -63,7 +64,8 @@ func credits(q db.Q, where string, args ...any) ([]sale.Credit, error) {
 func GivenWith(q db.Q, document uint64) ([]sale.Credit, error) {
 	list := []sale.Credit{}
 	return list, db.Read(q, db.Part{
-		SQL: "SELECT c.id, c.kind, c.code, m.amount, c.given_at, c.blocked_at, COALESCE(c.customer_id, 0) FROM credit_move m JOIN " +
+		SQL: "SELECT c.id, c.kind, c.code, m.amount, c.given_at, c.blocked_at, COALESCE(c.customer_id, 0) FROM " +
+			"credit_move m JOIN " +
 			"credit c ON c.id = m.credit_id WHERE m.document_id = ? AND m.id = (SELECT MIN(id) FROM credit_move x WHERE " +
 			"x.credit_id = c.id) ORDER BY m.id",
 		Args: []any{document},
@@ -119,7 +121,8 @@ type VoucherMove struct {
 // VoucherMoves is the life of a voucher or store credit.
 func VoucherMoves(q db.Q, id uint64) ([]VoucherMove, error) {
 	var rows []VoucherMove
-	return rows, db.SQL(q).Raw("SELECT d.number, d.kind, d.happened_at AS at, u.name AS `by`, m.amount FROM credit_move m JOIN "+
+	return rows, db.SQL(q).Raw("SELECT d.number, d.kind, d.happened_at AS at, u.name AS `by`, m.amount FROM "+
+		"credit_move m JOIN "+
 		"document d ON d.id = m.document_id JOIN user u ON u.id = d.user_id WHERE m.credit_id = ? ORDER BY m.id", id).
 		Scan(&rows).Error
 }
@@ -187,7 +190,8 @@ func WithNumber(line uint64, number string, dearer decimal.Decimal) func(b *db.B
 // NumbersGiven reports whether a sale was given a serial number that it owed.
 func NumbersGiven(q db.Q, document uint64) (bool, error) {
 	var n int
-	err := db.SQL(q).Raw("SELECT COUNT(*) FROM number_given g JOIN sale_line l ON l.id = g.sale_line_id WHERE l.document_id = ?",
+	err := db.SQL(q).Raw("SELECT COUNT(*) FROM number_given g JOIN sale_line l ON l.id = g.sale_line_id WHERE "+
+		"l.document_id = ?",
 		document).Scan(&n).Error
 	return n > 0, err
 }

@@ -188,7 +188,8 @@ func PostedDelivery(tx db.Tx, d Delivery) error {
 func NumberTaken(q db.Q, supplier uint64, number string, but uint64) (string, error) {
 	var document string
 	return document, db.SQL(q).
-		Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? AND d.posted_number = ? AND d.id <> ?",
+		Raw("SELECT x.number FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = ? "+
+			"AND d.posted_number = ? AND d.id <> ?",
 			supplier, text.Key(number), but).
 		Scan(&document).
 		Error
@@ -231,7 +232,8 @@ func LastTyped(q db.Q, variants []uint64, includeTax bool) (map[uint64]decimal.D
 	err := db.SQL(q).
 		Raw(`SELECT l.variant_id, l.cost FROM delivery_line l WHERE l.id IN (SELECT MAX(m.id) FROM delivery_line m
 			JOIN delivery d ON d.id = m.delivery_id
-		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`, variants, includeTax).
+		WHERE m.variant_id IN ? AND d.document_id IS NOT NULL AND d.costs_include_tax = ? GROUP BY m.variant_id)`,
+			variants, includeTax).
 		Scan(&rows).
 		Error
 	costs := make(map[uint64]decimal.Decimal, len(rows))

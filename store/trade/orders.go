@@ -305,7 +305,8 @@ func KeepSupplied(tx db.Tx, rows []Supplied) error {
 			r.Source)
 	}
 	return db.SQL(tx.Q).
-		Exec(db.Values("INSERT INTO supplied (supplier_id, variant_id, part_number, pack, factor, price, discount, at, source) VALUES ",
+		Exec(db.Values("INSERT INTO supplied (supplier_id, variant_id, part_number, pack, factor, price, "+
+			"discount, at, source) VALUES ",
 			len(rows), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
 			` ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number)), pack = VALUES(pack),
 				factor = VALUES(factor), price = VALUES(price), discount = VALUES(discount), at = VALUES(at), source = VALUES(source)`,
@@ -400,9 +401,12 @@ type OrderedLine struct {
 // ToCome lists, by variant, the open orders of a branch that have some of it to come.
 func ToCome(q db.Q, branch uint64, variants []uint64) (map[uint64][]OrderedLine, error) {
 	found := map[uint64][]OrderedLine{}
-	return found, db.Read(q, db.Part{SQL: "SELECT l.variant_id, o.id, o.number, SUM(l.quantity - l.arrived - l.called_off) FROM purchase_order o JOIN " +
-		"purchase_order_line l ON l.order_id = o.id WHERE o.state IN ('Placed', 'Part in') AND o.branch_id = ? AND l.variant_id IN (" +
-		db.IDs(variants) + ") GROUP BY l.variant_id, o.id HAVING SUM(l.quantity - l.arrived - l.called_off) > 0 ORDER BY o.id", Args: []any{branch},
+	return found, db.Read(q, db.Part{SQL: "SELECT l.variant_id, o.id, o.number, SUM(l.quantity - l.arrived - " +
+		"l.called_off) FROM purchase_order o JOIN " +
+		"purchase_order_line l ON l.order_id = o.id WHERE o.state IN ('Placed', 'Part in') AND o.branch_id = ? " +
+		"AND l.variant_id IN (" +
+		db.IDs(variants) + ") GROUP BY l.variant_id, o.id HAVING SUM(l.quantity - l.arrived - l.called_off) > 0 " +
+		"ORDER BY o.id", Args: []any{branch},
 		Row: func(scan func(into ...any) error) error {
 			var variant uint64
 			var o OrderedLine

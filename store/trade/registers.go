@@ -115,9 +115,11 @@ func (f DrawerFigures) Core() coresale.Drawer {
 func ReadDrawerFigures(q db.Q, session uint64) (DrawerFigures, error) {
 	f := DrawerFigures{By: map[coresale.TenderKind]decimal.Decimal{}}
 	return f, db.Read(q,
-		db.Part{SQL: "SELECT d.`float`, (SELECT COUNT(*) FROM sale s WHERE s.drawer_id = d.id AND NOT EXISTS (SELECT 1 FROM " +
+		db.Part{SQL: "SELECT d.`float`, (SELECT COUNT(*) FROM sale s WHERE s.drawer_id = d.id AND NOT EXISTS " +
+			"(SELECT 1 FROM " +
 			"document x WHERE x.reverses_id = s.document_id)), (SELECT COUNT(*) FROM sale_return r WHERE r.drawer_id = d.id), " +
-			"(SELECT COALESCE(SUM(amount), 0) FROM payment p WHERE p.drawer_id = d.id AND NOT p.undone) FROM drawer d WHERE d.id = ?",
+			"(SELECT COALESCE(SUM(amount), 0) FROM payment p WHERE p.drawer_id = d.id AND NOT p.undone) FROM " +
+			"drawer d WHERE d.id = ?",
 			Args: []any{session},
 			Row: func(scan func(into ...any) error) error {
 				return scan(&f.Float, &f.Sales, &f.Returns, &f.PaidOut)
@@ -160,7 +162,8 @@ type DrawerMove struct {
 // WithMove is the row of cash that is moved, written with its document.
 func WithMove(m DrawerMove) book.With {
 	return func(b *db.Batch) {
-		b.Add("INSERT INTO drawer_move (document_id, drawer_id, kind, amount, reason, note) VALUES (@document, ?, ?, ?, ?, ?)",
+		b.Add("INSERT INTO drawer_move (document_id, drawer_id, kind, amount, reason, note) VALUES (@document, "+
+			"?, ?, ?, ?, ?)",
 			m.DrawerID, m.Kind, m.Amount, m.Reason, m.Note)
 	}
 }
@@ -168,7 +171,8 @@ func WithMove(m DrawerMove) book.With {
 // DrawerMoves lists the cash that was put into a drawer and taken out of it.
 func DrawerMoves(q db.Q, drawer uint64) ([]DrawerMove, error) {
 	var rows []DrawerMove
-	return rows, db.SQL(q).Raw("SELECT m.*, d.number, d.happened_at AS at, u.name AS `by` FROM drawer_move m JOIN document d ON "+
+	return rows, db.SQL(q).Raw("SELECT m.*, d.number, d.happened_at AS at, u.name AS `by` FROM drawer_move m "+
+		"JOIN document d ON "+
 		"d.id = m.document_id JOIN user u ON u.id = d.user_id WHERE m.drawer_id = ? ORDER BY d.id", drawer).Scan(&rows).Error
 }
 
@@ -184,7 +188,8 @@ type Opened struct {
 
 // KeepOpened writes that a drawer opened.
 func KeepOpened(tx db.Tx, o Opened) error {
-	return db.SQL(tx.Q).Exec("INSERT INTO drawer_opened (register_id, at, user_id, why) VALUES (?, ?, ?, ?)", o.RegisterID, o.At,
+	return db.SQL(tx.Q).Exec("INSERT INTO drawer_opened (register_id, at, user_id, why) VALUES (?, ?, ?, ?)",
+		o.RegisterID, o.At,
 		o.UserID, o.Why).Error
 }
 
@@ -200,7 +205,8 @@ func Opens(register, user uint64, at time.Time, why string) book.With {
 // OpenedLast lists when drawers opened, the last first.
 func OpenedLast(q db.Q, most int) ([]Opened, error) {
 	var rows []Opened
-	return rows, db.SQL(q).Raw("SELECT o.*, u.name AS `by`, r.name AS register FROM drawer_opened o JOIN user u ON u.id = o.user_id "+
+	return rows, db.SQL(q).Raw("SELECT o.*, u.name AS `by`, r.name AS register FROM drawer_opened o JOIN user u "+
+		"ON u.id = o.user_id "+
 		"JOIN register r ON r.id = o.register_id ORDER BY o.id DESC LIMIT ?", most).Scan(&rows).Error
 }
 
@@ -213,7 +219,8 @@ type OpenedFor struct {
 // HowOpened adds up why the drawer of a register opened in a session.
 func HowOpened(q db.Q, d Drawer) ([]OpenedFor, error) {
 	var rows []OpenedFor
-	return rows, db.SQL(q).Raw("SELECT why, COUNT(*) AS times FROM drawer_opened WHERE register_id = ? AND at >= ? AND (? IS NULL OR "+
+	return rows, db.SQL(q).Raw("SELECT why, COUNT(*) AS times FROM drawer_opened WHERE register_id = ? AND at "+
+		">= ? AND (? IS NULL OR "+
 		"at <= ?) GROUP BY why ORDER BY why", d.RegisterID, d.OpenedAt, d.ClosedAt, d.ClosedAt).Scan(&rows).Error
 }
 

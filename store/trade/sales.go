@@ -284,7 +284,8 @@ func Returns(q db.Q, page int) ([]ReturnRow, bool, error) {
 	n := q.PageRows()
 	err := db.SQL(q).Raw(`SELECT d.number, d.happened_at, b.name AS branch, u.name AS clerk, COALESCE(s.number, '') AS sale, r.amount
 		FROM sale_return r JOIN document d ON d.id = r.document_id JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.user_id
-		LEFT JOIN document s ON s.id = r.sale_id ORDER BY r.document_id DESC LIMIT ? OFFSET ?`, n+1, (page-1)*n).Scan(&rows).Error
+		LEFT JOIN document s ON s.id = r.sale_id ORDER BY r.document_id DESC LIMIT ? OFFSET ?`, n+1,
+		(page-1)*n).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }
 

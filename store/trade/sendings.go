@@ -61,7 +61,8 @@ type sendingLine struct {
 }
 
 func (r sendingLine) core() stock.SendingLine {
-	return stock.SendingLine{ID: r.ID, Variant: r.VariantID, Lot: r.LotID, Condition: stock.Condition(r.Condition), Wanted: r.Wanted,
+	return stock.SendingLine{ID: r.ID, Variant: r.VariantID, Lot: r.LotID, Condition: stock.Condition(r.Condition),
+		Wanted: r.Wanted,
 		Packed: r.Packed, Sent: r.Sent, Here: r.Here, Arrived: r.Arrived, Back: r.Back, Lost: r.Lost, Over: r.Over,
 		OverSettled: r.OverSettled, Numbers: serial.Kept(r.Numbers), HereNumbers: serial.Kept(r.HereNumbers),
 		Ended: serial.Kept(r.Ended), OverNumbers: serial.Kept(r.OverNumbers)}
@@ -103,7 +104,8 @@ func Sendings(q db.Q, state string, page int) ([]SendingRow, bool, error) {
 // OpenSendings lists the sendings that wait for somebody at a branch.
 func OpenSendings(q db.Q, branch uint64) ([]SendingRow, error) {
 	var rows []SendingRow
-	return rows, db.SQL(q).Raw(sendingSelect+"WHERE s.state = 'On the way' AND s.to_id = ? OR s.state IN ('Wanted', 'Packing') "+
+	return rows, db.SQL(q).Raw(sendingSelect+"WHERE s.state = 'On the way' AND s.to_id = ? OR s.state IN "+
+		"('Wanted', 'Packing') "+
 		"AND s.from_id = ? ORDER BY s.id LIMIT 50", branch, branch).Scan(&rows).Error
 }
 
@@ -128,7 +130,8 @@ func LockSending(tx db.Tx, id uint64) (SendingRow, error) {
 
 // SetSending changes the head of a sending.
 func SetSending(tx db.Tx, id uint64, state stock.SendingState, wantedOn *string, note string) error {
-	return db.SQL(tx.Q).Exec("UPDATE sending SET state = ?, wanted_on = ?, note = ? WHERE id = ?", state, wantedOn, note, id).Error
+	return db.SQL(tx.Q).Exec("UPDATE sending SET state = ?, wanted_on = ?, note = ? WHERE id = ?", state, wantedOn,
+		note, id).Error
 }
 
 // SetSendingState moves a sending on.
@@ -157,7 +160,8 @@ func KeepSendingLine(tx db.Tx, sending uint64, l *stock.SendingLine) error {
 
 // KeepSendingLines writes the lines of a sending in place of those there were.
 func KeepSendingLines(tx db.Tx, sending uint64, lines []stock.SendingLine) error {
-	if err := db.SQL(tx.Q).Exec("DELETE FROM sending_line WHERE sending_id = ?", sending).Error; err != nil || len(lines) == 0 {
+	if err := db.SQL(tx.Q).Exec("DELETE FROM sending_line WHERE sending_id = ?", sending).Error; err != nil ||
+		len(lines) == 0 {
 		return err
 	}
 	rows := make([]sendingLine, len(lines))
@@ -195,14 +199,16 @@ func NoteSending(tx db.Tx, id uint64, what string, at time.Time, user, document 
 	if document != 0 {
 		of = document
 	}
-	return db.SQL(tx.Q).Exec("INSERT INTO sending_event (sending_id, what, at, user_id, document_id) VALUES (?, ?, ?, ?, ?)", id,
+	return db.SQL(tx.Q).Exec("INSERT INTO sending_event (sending_id, what, at, user_id, document_id) VALUES (?, "+
+		"?, ?, ?, ?)", id,
 		what, at, user, of).Error
 }
 
 // SendingOf finds a sending by its number; 0 for none.
 func SendingOf(q db.Q, number string) (uint64, error) {
 	var id uint64
-	return id, db.SQL(q).Raw("SELECT id FROM sending WHERE number = ?", strings.ToUpper(strings.TrimSpace(number))).Scan(&id).Error
+	return id, db.SQL(q).Raw("SELECT id FROM sending WHERE number = ?",
+		strings.ToUpper(strings.TrimSpace(number))).Scan(&id).Error
 }
 
 // OnTheWayTo lists, by variant, the open sendings to a branch that have some of it on the way.

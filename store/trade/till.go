@@ -42,7 +42,8 @@ func OpenTill(tx db.Tx, register, basket uint64, scanned *goods.Lookup) (Till, e
 		which, id = "id = ? AND register_id = "+db.IDs([]uint64{register}), basket
 	}
 	err := t.read(tx, register, append([]db.Part{headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
-		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id)}, scanned.First()...)...)
+		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id)},
+		scanned.First()...)...)
 	return t, err
 }
 
@@ -152,7 +153,8 @@ func PutOn(tx db.Tx, basket, list uint64, lines []sale.BasketLine) error {
 // headPart reads the head of a basket.
 func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) db.Part {
 	return db.Part{
-		SQL: "SELECT id, price_list_id, COALESCE(customer_id, 0), note, off_kind, off_value, off_reason_id FROM basket WHERE " +
+		SQL: "SELECT id, price_list_id, COALESCE(customer_id, 0), note, off_kind, off_value, off_reason_id FROM " +
+			"basket WHERE " +
 			which + lock,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
@@ -210,14 +212,16 @@ type Back struct {
 // backsPart reads what comes back on a basket.
 func backsPart(list *[]Back, which string, of uint64) db.Part {
 	return db.Part{
-		SQL: "SELECT b.id, COALESCE(d.number, ''), b.line, b.variant_id, b.quantity, b.`condition`, b.serials, b.price, b.cost, " +
+		SQL: "SELECT b.id, COALESCE(d.number, ''), b.line, b.variant_id, b.quantity, b.`condition`, b.serials, " +
+			"b.price, b.cost, " +
 			"b.lot_id, b.amount " +
 			"FROM basket_back b LEFT JOIN document d ON d.id = b.sale_id WHERE b.basket_id = (SELECT id FROM basket WHERE " +
 			which + ") ORDER BY b.id",
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
 			var b Back
-			err := scan(&b.ID, &b.Sale, &b.Line, &b.Variant, &b.Quantity, &b.Condition, &b.Serials, &b.Price, &b.Cost, &b.Lot, &b.Amount)
+			err := scan(&b.ID, &b.Sale, &b.Line, &b.Variant, &b.Quantity, &b.Condition, &b.Serials, &b.Price, &b.Cost,
+				&b.Lot, &b.Amount)
 			*list = append(*list, b)
 			return err
 		},
@@ -272,7 +276,8 @@ type Sold struct {
 // of goes.
 func WithSale(s Sold) book.With {
 	return func(b *db.Batch) {
-		b.Add("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, customer_id, off_why, vouchers, note) VALUES "+
+		b.Add("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, customer_id, off_why, "+
+			"vouchers, note) VALUES "+
 			"(@document, ?, ?, ?, ?, ?, ?, ?, ?)",
 			s.RegisterID, s.DrawerID, s.Gross, s.Tax, s.CustomerID, s.OffWhy, s.Sale.Vouchers, s.Note)
 		if len(s.Lines) > 0 {
@@ -285,7 +290,8 @@ func WithSale(s Sold) book.With {
 			b.Add(
 				db.Values(
 					"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, serials, quantity, price, "+
-						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, note, owed, `condition`, passed_over) VALUES ",
+						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, "+
+						"note, owed, `condition`, passed_over) VALUES ",
 					len(s.Lines), "(@document"+strings.Repeat(", ?", 23)+")"),
 				args...)
 		}
@@ -325,7 +331,8 @@ func tenders(b *db.Batch, drawer uint64, customer *uint64, paid sale.Payment) {
 		args = append(args, drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who)
 	}
 	b.Add(
-		db.Values("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) VALUES ",
+		db.Values("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, "+
+			"customer_id) VALUES ",
 			len(paid), "(@document, ?, ?, ?, ?, ?, ?, ?)"),
 		args...)
 	for _, t := range paid {
@@ -365,7 +372,8 @@ func giveCredit(b *db.Batch, c sale.Credit, at time.Time) {
 // new store credit that was given for it.
 func WithReturn(r SaleReturn, lines []sale.BackLine, back sale.Payment, given *sale.Credit, at time.Time) book.With {
 	return func(b *db.Batch) {
-		b.Add("INSERT INTO sale_return (document_id, sale_id, drawer_id, amount, tax, customer_id) VALUES (@document, ?, ?, ?, ?, ?)",
+		b.Add("INSERT INTO sale_return (document_id, sale_id, drawer_id, amount, tax, customer_id) VALUES "+
+			"(@document, ?, ?, ?, ?, ?)",
 			r.SaleID, r.DrawerID, r.Amount, r.Tax, r.CustomerID)
 		for _, l := range lines {
 			var of any
@@ -401,7 +409,8 @@ func WithVoid(document uint64) book.With {
 			document)
 		b.Add("UPDATE credit c JOIN credit_move m ON m.credit_id = c.id SET c.balance = c.balance - m.amount WHERE "+
 			"m.document_id = ?", document)
-		b.Add("INSERT INTO credit_move (credit_id, document_id, amount) SELECT credit_id, @document, -amount FROM credit_move "+
+		b.Add("INSERT INTO credit_move (credit_id, document_id, amount) SELECT credit_id, @document, -amount "+
+			"FROM credit_move "+
 			"WHERE document_id = ?", document)
 	}
 }

@@ -285,7 +285,8 @@ func readBillPage(c *kit.Call) (billPage, error) {
 			p.Unequal++
 		}
 		whole := item.Unit.Format
-		v.Full, v.Many, v.NetText, v.CameText, v.OrderedText = item.FullName(), whole(l.Quantity), l.Net.StringFixed(minor.Places()), whole(v.Arrived), "–"
+		v.Full, v.Many, v.NetText, v.CameText, v.OrderedText = item.FullName(), whole(l.Quantity),
+			l.Net.StringFixed(minor.Places()), whole(v.Arrived), "–"
 		if v.Ordered.IsPositive() {
 			v.OrderedText = whole(v.Ordered)
 		}

@@ -630,7 +630,8 @@ func orderRoutes() []kit.Route {
 				in := shopbuying.OrderInput{Supplier: fiber.Query[uint64](c.Ctx, "supplier"),
 					Branch: fiber.Query(c.Ctx, "branch", c.Who.Branch)}
 				return shopbuying.ReadOrderIn(c.Until, c.Shop, c.Who, c.Key(), in, data)
-			}).Raw("application/xml", "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
+			}).Raw("application/xml", "text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+			"application/octet-stream").
 			Asks("supplier", "the number of the supplier", "branch", "the number of the branch"),
 		kit.On("POST", "/orders/:id/copy", staff.DeedOrder, "Begin a new order with the lines of another",
 			func(c *kit.Call, id uint64) (shopbuying.OrderRef, error) {

@@ -282,7 +282,8 @@ func editProduct(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p, suppliers[p.ID], attributes[p.ID], pictures, moved, packs
+	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p,
+		suppliers[p.ID], attributes[p.ID], pictures, moved, packs
 	if len(p.Variants) > 0 {
 		data["Parts"] = parts[p.Variants[0].ID]
 		data["PartsRevision"] = shopcatalog.PartsRevision(parts[p.Variants[0].ID])

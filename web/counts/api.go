@@ -68,7 +68,8 @@ func apiNews(c *kit.Call, id uint64) (shopcounts.News, error) {
 	if typed := c.Query("since"); typed != "" {
 		at, err := time.Parse(time.RFC3339Nano, typed)
 		if err != nil {
-			return shopcounts.News{}, fault.Field("since", typed, "a moment as 2026-11-27T10:00:00Z", "%q is not a moment.", typed)
+			return shopcounts.News{}, fault.Field("since", typed, "a moment as 2026-11-27T10:00:00Z",
+				"%q is not a moment.", typed)
 		}
 		since = at
 	}
@@ -112,7 +113,8 @@ func apiGoods(c *kit.Call, id uint64) ([]known, error) {
 	list := make([]known, len(ids))
 	for i, v := range ids {
 		item, look := items[v], looks[v]
-		list[i] = known{Variant: v, Name: item.Name, Label: item.Label, SKU: item.SKU, Tracking: string(item.Tracking), Swatch: look.Swatch,
+		list[i] = known{Variant: v, Name: item.Name, Label: item.Label, SKU: item.SKU,
+			Tracking: string(item.Tracking), Swatch: look.Swatch,
 			Picture: look.PictureID, Codes: append([]string{}, look.Codes...)}
 	}
 	return list, nil

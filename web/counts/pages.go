@@ -101,8 +101,9 @@ func count(c *kit.Call) error {
 		return settle(c)
 	}
 	show := c.Query("kind")
-	figures, err := shopcounts.ReadPage(c.Until, c.Shop, c.Who, id, shopcounts.CountPage{Show: show, Words: c.Query("q"), Page: c.PageNumber(),
-		Size: pageRows})
+	figures, err := shopcounts.ReadPage(c.Until, c.Shop, c.Who, id,
+		shopcounts.CountPage{Show: show, Words: c.Query("q"), Page: c.PageNumber(),
+			Size: pageRows})
 	if err != nil {
 		return err
 	}
@@ -124,11 +125,15 @@ func count(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("count", "Counts", "Count "+figures.Count.Number, map[string]any{"C": figures.Count, "Racks": racks, "Others": others,
-		"Rows": figures.Rows, "List": c.Query("by") == "list", "Show": show, "Words": c.Query("q"), "Mine": mine, "Counts": counts,
-		"Log": figures.Events, "Last": last, "At": c.Shop.Now().Format(time.RFC3339Nano), "Settles": c.Who.Can(staff.DeedSettle),
-		"Pager": c.Pager(figures.More), "People": people, "Shows": [][2]string{{"", "all"}, {"open", "not counted"}, {"done", "counted"},
-			{"unplanned", "not planned"}}})
+	return c.Page("count", "Counts", "Count "+figures.Count.Number,
+		map[string]any{"C": figures.Count, "Racks": racks, "Others": others,
+			"Rows": figures.Rows, "List": c.Query("by") == "list", "Show": show, "Words": c.Query("q"), "Mine": mine,
+			"Counts": counts,
+			"Log":    figures.Events, "Last": last, "At": c.Shop.Now().Format(time.RFC3339Nano),
+			"Settles": c.Who.Can(staff.DeedSettle),
+			"Pager":   c.Pager(figures.More), "People": people,
+			"Shows": [][2]string{{"", "all"}, {"open", "not counted"}, {"done", "counted"},
+				{"unplanned", "not planned"}}})
 }
 
 // countRack is a product of a count with its rack.
@@ -142,7 +147,8 @@ type hanging func(p goods.ProductView, f shopcounts.CountFigure) (kit.CellView, 
 
 // countRacks hangs what is for sale on racks, to be typed into or to be looked at, and lists the rows of lots
 // and of other conditions.
-func countRacks(c *kit.Call, figures shopcounts.CountFigures, hang hanging, typed bool) ([]countRack, []shopcounts.CountFigure, error) {
+func countRacks(c *kit.Call, figures shopcounts.CountFigures, hang hanging, typed bool) ([]countRack,
+	[]shopcounts.CountFigure, error) {
 	var order []uint64
 	rows := map[uint64]shopcounts.CountFigure{}
 	inCount := map[uint64]bool{}
@@ -169,7 +175,10 @@ func countRacks(c *kit.Call, figures shopcounts.CountFigures, hang hanging, type
 	}
 	for _, found := range products {
 		p := *found
-		rack := kit.Hang(p, mode, "counted", func(v goods.VariantView) (kit.CellView, decimal.Decimal) { return hang(p, rows[v.ID]) })
+		rack := kit.Hang(p, mode, "counted", func(v goods.VariantView) (kit.CellView,
+			decimal.Decimal) {
+			return hang(p, rows[v.ID])
+		})
 		rack.Add = typed
 		racks = append(racks, countRack{p, rack})
 	}
@@ -276,7 +285,8 @@ func settle(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"C": figures.Count, "Swaps": swaps, "Reasons": corecount.Reasons, "Settles": c.Who.Can(staff.DeedSettle),
+	data := map[string]any{"C": figures.Count, "Swaps": swaps, "Reasons": corecount.Reasons,
+		"Settles":   c.Who.Can(staff.DeedSettle),
 		"Tolerance": c.Terms.Tolerance, "More": c.Who.Can(staff.DeedSettleMore)}
 	if err := sumUp(c, figures, coming, data); err != nil {
 		return err
@@ -285,7 +295,8 @@ func settle(c *kit.Call) error {
 }
 
 // sumUp sorts the rows of a count by what they ask for, and adds them up.
-func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]shopcounts.Coming, data map[string]any) error {
+func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]shopcounts.Coming,
+	data map[string]any) error {
 	var differ, apart, unplanned, strange []settleRow
 	var asZero []shopcounts.CountFigure
 	units, value, gross := decimal.Zero, decimal.Zero, decimal.Zero
@@ -322,10 +333,14 @@ func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]sho
 	if err != nil {
 		return err
 	}
-	for name, v := range map[string]any{"Differ": differ[:min(len(differ), mostSettled)], "Left": max(0, len(differ)-mostSettled),
-		"Apart": apart, "Unplanned": unplanned, "Strange": strange, "Blank": blank, "AsZero": asZero[:min(len(asZero), mostSettled)], "ZeroUnits": zeroUnits,
-		"ZeroValue": zeroValue, "AllUnits": units.Add(zeroUnits), "AllValue": value.Add(zeroValue), "Units": units, "Value": value,
-		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": c.Terms.Tolerance.IsPositive() && gross.GreaterThan(c.Terms.Tolerance),
+	for name, v := range map[string]any{"Differ": differ[:min(len(differ), mostSettled)],
+		"Left":  max(0, len(differ)-mostSettled),
+		"Apart": apart, "Unplanned": unplanned, "Strange": strange, "Blank": blank,
+		"AsZero": asZero[:min(len(asZero), mostSettled)], "ZeroUnits": zeroUnits,
+		"ZeroValue": zeroValue, "AllUnits": units.Add(zeroUnits), "AllValue": value.Add(zeroValue), "Units": units,
+		"Value": value,
+		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": c.Terms.Tolerance.IsPositive() &&
+			gross.GreaterThan(c.Terms.Tolerance),
 		"Figures": []kit.Figure{{Amount: strconv.Itoa(done), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
 			{Amount: kit.Signed("", units), Name: "variance in units"}, c.Money(value, "variance in value")}} {
 		data[name] = v
@@ -400,7 +415,8 @@ func schedules(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Rows": rows, "Due": due, "Units": corecount.Units, "Today": today, "Me": c.Who.ID, "Here": c.Who.Branch}
+	data := map[string]any{"Rows": rows, "Due": due, "Units": corecount.Units, "Today": today, "Me": c.Who.ID,
+		"Here": c.Who.Branch}
 	if data["Branches"], err = office.Branches(c.Q()); err != nil {
 		return err
 	}
@@ -416,17 +432,21 @@ func schedules(c *kit.Call) error {
 // history is how right the counts were over time, and what was lost and found why.
 func history(c *kit.Call) error {
 	columns := []kit.Column[storecounts.History]{kit.Col("month", func(r storecounts.History) any { return r.Month }),
-		kit.Col("branch", func(r storecounts.History) any { return r.Branch }), kit.Col("category", func(r storecounts.History) any { return r.Category }),
-		kit.Col("counts", func(r storecounts.History) any { return r.Counts }), kit.Col("rows", func(r storecounts.History) any { return r.Rows }),
+		kit.Col("branch", func(r storecounts.History) any { return r.Branch }),
+		kit.Col("category", func(r storecounts.History) any { return r.Category }),
+		kit.Col("counts", func(r storecounts.History) any { return r.Counts }),
+		kit.Col("rows", func(r storecounts.History) any { return r.Rows }),
 		kit.Col("right", func(r storecounts.History) any { return r.Right }),
 		kit.Col("accuracy %", func(r storecounts.History) any { return decimal.New(int64(r.Accuracy()), -1) }),
-		kit.Col("short", func(r storecounts.History) any { return r.Short }), kit.Col("over", func(r storecounts.History) any { return r.Over }),
+		kit.Col("short", func(r storecounts.History) any { return r.Short }),
+		kit.Col("over", func(r storecounts.History) any { return r.Over }),
 		kit.CostCol("value", func(r storecounts.History) any { return c.Amount(r.Value) })}
 	reasons, err := storecounts.Reasons(c.Q(), c.Shop.Now().AddDate(-1, 0, 0))
 	if err != nil {
 		return err
 	}
-	return kit.Listed(c, "count_history", "Counts", "How right the counts were", columns, storecounts.Histories, map[string]any{"Reasons": reasons})
+	return kit.Listed(c, "count_history", "Counts", "How right the counts were", columns, storecounts.Histories,
+		map[string]any{"Reasons": reasons})
 }
 
 // handPage is the page for counting in the hand; it asks for all else itself.

@@ -51,7 +51,8 @@ func reportPDF(c *kit.Call, figures shopcounts.CountFigures) error {
 		return err
 	}
 	costs := c.Who.Can(staff.DeedCosts)
-	report := corecount.Report{Shop: shop, Number: figures.Count.Number, Branch: figures.Count.Branch, Scope: figures.Count.Scope}
+	report := corecount.Report{Shop: shop, Number: figures.Count.Number, Branch: figures.Count.Branch,
+		Scope: figures.Count.Scope}
 	if at := figures.Count.ClosedAt; at != nil {
 		report.Closed = "settled " + at.In(c.Terms.Zone).Format("2 January 2006, 15:04") + " by " + figures.Count.Closer
 	}
@@ -68,8 +69,10 @@ func reportPDF(c *kit.Call, figures shopcounts.CountFigures) error {
 		if !f.Counted || f.Differs.IsZero() {
 			continue
 		}
-		row := corecount.ReportRow{Name: f.Item.Name, Label: f.Item.Label, Lot: f.Lot.Number, Condition: f.Key.Condition, Reason: f.Reason,
-			Expected: f.Item.Unit.Format(f.Expected), Counted: f.Item.Unit.Format(f.Quantity), Differs: kit.Signed(f.Item.Unit.Code, f.Differs),
+		row := corecount.ReportRow{Name: f.Item.Name, Label: f.Item.Label, Lot: f.Lot.Number,
+			Condition: f.Key.Condition, Reason: f.Reason,
+			Expected: f.Item.Unit.Format(f.Expected), Counted: f.Item.Unit.Format(f.Quantity),
+			Differs: kit.Signed(f.Item.Unit.Code, f.Differs),
 			Missing: f.Missing}
 		if costs {
 			row.Value = c.Terms.Currency.Format(f.Value)
@@ -130,7 +133,8 @@ func sheetRows(c *kit.Call, v storecounts.CountView, rows []shopcounts.CountFigu
 	}
 	var list []placed
 	for _, f := range rows {
-		row := placed{SheetRow: corecount.SheetRow{Code: f.Item.Barcode, Name: f.Item.Name, Label: f.Item.Label, SKU: f.Item.SKU, Lot: f.Lot.Number,
+		row := placed{SheetRow: corecount.SheetRow{Code: f.Item.Barcode, Name: f.Item.Name, Label: f.Item.Label,
+			SKU: f.Item.SKU, Lot: f.Lot.Number,
 			Condition: f.Key.Condition, Expected: f.Item.Unit.Format(f.Expected)}, shelf: mostOn(held, v.Place(), f.Key)}
 		row.Shelf = row.shelf.Name
 		if row.Code == "" {
@@ -147,7 +151,8 @@ func sheetRows(c *kit.Call, v storecounts.CountView, rows []shopcounts.CountFigu
 		list = append(list, row)
 	}
 	slices.SortStableFunc(list, func(a, b placed) int {
-		return cmp.Or(-cmp.Compare(b2i(a.shelf.Default), b2i(b.shelf.Default)), cmp.Compare(a.shelf.Order, b.shelf.Order), cmp.Compare(a.shelf.ID, b.shelf.ID))
+		return cmp.Or(-cmp.Compare(b2i(a.shelf.Default), b2i(b.shelf.Default)),
+			cmp.Compare(a.shelf.Order, b.shelf.Order), cmp.Compare(a.shelf.ID, b.shelf.ID))
 	})
 	sheet := make([]corecount.SheetRow, len(list))
 	for i, r := range list {

@@ -35,15 +35,18 @@ var api = []kit.Route{
 	kit.On("POST", "/counts/:id/give-up", staff.DeedSettle, "Close a count without settling it", apiGiveUp),
 	kit.TakeOn("PUT", "/counts/:id/counters", staff.DeedCount, "Say who counts, each in an own column", apiCounters),
 	kit.On("GET", "/counts/:id/news", staff.DeedLook, "Read what was counted and struck since an entry", apiNews).
-		Asks("after", "the number of the entry that was read last", "since", "a moment: what was struck after it is told, too"),
-	kit.On("GET", "/counts/:id/goods", staff.DeedCount, "List the goods of a count with their codes, for devices", apiGoods),
+		Asks("after", "the number of the entry that was read last", "since",
+			"a moment: what was struck after it is told, too"),
+	kit.On("GET", "/counts/:id/goods", staff.DeedCount,
+		"List the goods of a count with their codes, for devices", apiGoods),
 	kit.TakeOn("POST", "/counts/:id/settle", staff.DeedSettle, "Post the variances and close the count", apiSettle),
 	kit.All("/count-schedules", staff.DeedLook, "List the counts that come round", apiSchedules),
 	kit.All("/count-schedules/due", staff.DeedLook, "List what one has to count oneself", apiDue),
 	kit.Take("POST", "/count-schedules", staff.DeedSchedule, "Let a count come round", apiMakeSchedule),
 	kit.TakeOn("PUT", "/count-schedules/:id", staff.DeedSchedule, "Change a schedule, or end it", apiChangeSchedule),
 	kit.TakeOn("POST", "/count-schedules/:id/prepare", staff.DeedCount, "Prepare the count that is due", apiPrepare),
-	kit.Ask("POST", "/me/calendar", staff.DeedLook, "Make the secret address of one's own calendar; it is shown once", apiCalendar),
+	kit.Ask("POST", "/me/calendar", staff.DeedLook, "Make the secret address of one's own calendar; it is shown once",
+		apiCalendar),
 }
 
 //go:embed *.html *.js *.css

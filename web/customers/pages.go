@@ -42,7 +42,8 @@ func fresh(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("customer_new", "Register", "New customer", map[string]any{"C": customers.Customer{Name: c.Query("name")}, "Lists": lists})
+	return c.Page("customer_new", "Register", "New customer",
+		map[string]any{"C": customers.Customer{Name: c.Query("name")}, "Lists": lists})
 }
 
 func one(c *kit.Call) error {

@@ -19,12 +19,15 @@ var api = []kit.Route{
 	kit.Lists("/customers", staff.DeedSell, "List the customers, or find some by name, mail, phone or card", apiList).
 		Asks("q", "words of a name, a mail address, a phone number or what a card says"),
 	kit.Take("POST", "/customers", staff.DeedCustomer, "Make a customer", apiMake),
-	kit.On("GET", "/customers/:id", staff.DeedSell, "Read all that the shop knows of a customer, events a page at a time", apiOne).
+	kit.On("GET", "/customers/:id", staff.DeedSell,
+		"Read all that the shop knows of a customer, events a page at a time", apiOne).
 		Asks("page", "the number of the page, from 1"),
 	kit.TakeOn("PUT", "/customers/:id", staff.DeedCustomer, "Change a customer", apiChange),
-	kit.On("POST", "/customers/:id/forget", staff.DeedForget, "Clear name, mail, phone, address and note; figures and documents stay",
+	kit.On("POST", "/customers/:id/forget", staff.DeedForget,
+		"Clear name, mail, phone, address and note; figures and documents stay",
 		apiForget),
-	kit.TakeOn("POST", "/customers/:id/merge", staff.DeedForget, "Make one of two customers: what the other did is this one's",
+	kit.TakeOn("POST", "/customers/:id/merge", staff.DeedForget,
+		"Make one of two customers: what the other did is this one's",
 		apiMerge),
 }
 

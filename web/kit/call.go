@@ -90,7 +90,8 @@ func (c *Call) Read(into any) error {
 }
 
 // kindNames say what a field takes, for a person.
-var kindNames = map[reflect.Kind]string{reflect.Bool: "true or false", reflect.String: "a text", reflect.Slice: "a list",
+var kindNames = map[reflect.Kind]string{reflect.Bool: "true or false", reflect.String: "a text",
+	reflect.Slice:  "a list",
 	reflect.Struct: "an object", reflect.Map: "an object", reflect.Float64: "a number"}
 
 // otherKind names the field that holds something of another kind than it takes, and what it holds.

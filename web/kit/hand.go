@@ -4,7 +4,8 @@ import "github.com/gofiber/fiber/v3"
 
 // handPolicy lets a page for the hand run the barcode reader that ships with it, beside what all
 // pages may do.
-const handPolicy = "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data:; media-src 'self' blob: mediastream:; " +
+const handPolicy = "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data:; media-src " +
+	"'self' blob: mediastream:; " +
 	"object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'none'"
 
 // HandPage shows a page for the hand: it may use the camera, and opens without a server.

@@ -162,7 +162,8 @@ func (c *Call) Pager(more bool) pager { return c.PagerAt(c.PageNumber(), more) }
 func (c *Call) PagerAt(at int, more bool) pager {
 	link := func(n int) string {
 		q := []string{fmt.Sprint("page=", n)}
-		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns", "change", "branch", "condition"}, FilterNames...) {
+		for _, name := range append([]string{"q", "kind", "by", "at", "sort", "columns", "change", "branch",
+			"condition"}, FilterNames...) {
 			if value := c.Query(name); value != "" {
 				q = append(q, name+"="+template.URLQueryEscaper(value))
 			}

@@ -276,7 +276,8 @@ func (v view) Query(name string) string { return v.query(name) }
 // Filtered is the address' filters, to put another part behind.
 func (v view) Filtered() template.URL {
 	filters := url.Values{}
-	for _, name := range []string{"q", "kind", "at", "branch", "condition", "category", "supplier", "brand", "is", "person", "reason", "from", "to"} {
+	for _, name := range []string{"q", "kind", "at", "branch", "condition", "category", "supplier", "brand", "is",
+		"person", "reason", "from", "to"} {
 		if value := v.query(name); value != "" {
 			filters.Set(name, value)
 		}

@@ -67,7 +67,8 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 	storage := office.WebSessions(s.Store)
 	server.sessions = session.NewStore(
 		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, AbsoluteTimeout: 7 * 24 * time.Hour,
-			Extractor: extractors.FromCookie("itemrack"), CookieSecure: with.Secure, CookieHTTPOnly: true, CookieSameSite: "Lax", CookieSessionOnly: true},
+			Extractor: extractors.FromCookie("itemrack"), CookieSecure: with.Secure, CookieHTTPOnly: true,
+			CookieSameSite: "Lax", CookieSessionOnly: true},
 	)
 	app := fiber.New(
 		fiber.Config{

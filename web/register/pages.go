@@ -229,8 +229,9 @@ func drawer(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Opened": opened, "Row": row, "Figures": figures, "ShouldBe": figures.Core().ShouldBe(), "Moves": moves,
-		"Ways": coresale.TenderKinds, "Peeks": row.Counted != nil || c.Who.Can(staff.DeedPeek)}
+	data := map[string]any{"Opened": opened, "Row": row, "Figures": figures, "ShouldBe": figures.Core().ShouldBe(),
+		"Moves": moves,
+		"Ways":  coresale.TenderKinds, "Peeks": row.Counted != nil || c.Who.Can(staff.DeedPeek)}
 	if row.Counted != nil {
 		data["Difference"] = row.Counted.Sub(*row.ShouldBe)
 	}
@@ -254,7 +255,10 @@ func sale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	back := slices.ContainsFunc(v.Lines, func(l trade.SaleLineView) bool { return l.Refunded.IsPositive() || l.Back.IsPositive() })
+	back := slices.ContainsFunc(v.Lines, func(l trade.SaleLineView) bool {
+		return l.Refunded.IsPositive() ||
+			l.Back.IsPositive()
+	})
 	mail := ""
 	if v.CustomerID != nil {
 		who, err := customers.Read(c.Q(), *v.CustomerID)
@@ -323,7 +327,8 @@ func locked(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	return c.Page("locked", "Register", "Locked", map[string]any{"People": people, "To": c.SafePath(), "Locked": c.Who.Locked})
+	return c.Page("locked", "Register", "Locked", map[string]any{"People": people, "To": c.SafePath(),
+		"Locked": c.Who.Locked})
 }
 
 func approvals(c *kit.Call) error {

@@ -14,7 +14,8 @@ var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST
 		people),
 	kit.Page("GET", "/settings/reasons", staff.DeedSettings, reasons),
 	kit.Page("GET", "/settings/branches", staff.DeedPlaces, branches),
-	kit.Page("GET", "/settings/conditions", staff.DeedSettings, conditions), kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
+	kit.Page("GET", "/settings/conditions", staff.DeedSettings, conditions),
+	kit.Page("GET", "/me", staff.DeedLook, me), kit.Page("GET", "/devices", staff.DeedDevices, devices),
 	kit.Page("GET", "/devices/mail/:id", staff.DeedCosts, mail)}
 
 // api are the addresses for programs and for the modules of the pages.
@@ -27,7 +28,8 @@ var api = []kit.Route{
 	kit.Take("POST", "/reasons", staff.DeedSettings, "Make a reason why stock or money changes", apiMakeReason),
 	kit.TakeOn("PUT", "/reasons/:id", staff.DeedSettings, "Change a reason, or close it", apiChangeReason),
 	kit.Take("POST", "/branches", staff.DeedSettings, "Open another branch, with its first shelf", apiAddBranch),
-	kit.TakeOn("PUT", "/branches/:id", staff.DeedSettings, "Change a branch, or close it when it is empty", apiChangeBranch),
+	kit.TakeOn("PUT", "/branches/:id", staff.DeedSettings, "Change a branch, or close it when it is empty",
+		apiChangeBranch),
 	kit.Take("POST", "/shelves", staff.DeedPlaces, "Put up another shelf", apiAddShelf),
 	kit.TakeOn("PUT", "/shelves/:id", staff.DeedPlaces, "Change a shelf, or close it when it is empty", apiChangeShelf),
 	kit.Take("POST", "/registers", staff.DeedSettings, "Put up another register", apiAddRegister),

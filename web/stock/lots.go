@@ -56,7 +56,8 @@ func lotViews(c *kit.Call, rows []book.LotRow) []lotView {
 
 // lots is the list of the lots in stock, the nearest expiry first.
 func lots(c *kit.Call) error {
-	columns := []kit.Column[lotView]{kit.Col("product", func(r lotView) any { return r.Name }), kit.Col("variant", func(r lotView) any { return r.Label }),
+	columns := []kit.Column[lotView]{kit.Col("product", func(r lotView) any { return r.Name }),
+		kit.Col("variant", func(r lotView) any { return r.Label }),
 		kit.Col("sku", func(r lotView) any { return r.SKU }), kit.Col("lot", func(r lotView) any { return r.Number }),
 		kit.Col("expiry", func(r lotView) any {
 			if r.Expiry == nil {
@@ -64,13 +65,17 @@ func lots(c *kit.Call) error {
 			}
 			return r.Expiry.Format(time.DateOnly)
 		}), kit.Col("days left", func(r lotView) any { return r.days() }),
-		kit.Col("for sale", func(r lotView) any { return r.ForSale }), kit.Col("other", func(r lotView) any { return r.Other }),
-		kit.CostCol("worth", func(r lotView) any { return c.Amount(r.Value) }), kit.Col("price", func(r lotView) any { return c.AmountOf(r.Price) }),
-		kit.Col("cut %", func(r lotView) any { return r.Cut }), kit.Col("proposed price", func(r lotView) any { return c.AmountOf(r.Proposed) })}
+		kit.Col("for sale", func(r lotView) any { return r.ForSale }),
+		kit.Col("other", func(r lotView) any { return r.Other }),
+		kit.CostCol("worth", func(r lotView) any { return c.Amount(r.Value) }),
+		kit.Col("price", func(r lotView) any { return c.AmountOf(r.Price) }),
+		kit.Col("cut %", func(r lotView) any { return r.Cut }),
+		kit.Col("proposed price", func(r lotView) any { return c.AmountOf(r.Proposed) })}
 	return kit.Listed(c, "lots", "Stock", "Lots", columns, func(q store.Q, page int) ([]lotView, bool, error) {
 		rows, more, err := book.Lots(q, c.Query("kind"), c.Terms.Day(c.Shop.Now()), page)
 		return lotViews(c, rows), more, err
-	}, map[string]any{"Show": c.Query("kind"), "Shows": [][2]string{{"", "all"}, {"near", "near expiry"}, {"expired", "expired"}}})
+	}, map[string]any{"Show": c.Query("kind"), "Shows": [][2]string{{"", "all"}, {"near", "near expiry"},
+		{"expired", "expired"}}})
 }
 
 // lot is the life of a lot; its file has the customers who are known by name.
@@ -95,9 +100,12 @@ func lot(c *kit.Call) error {
 		}
 	}
 	columns := []kit.Column[book.LotEvent]{kit.Col("lot", func(book.LotEvent) any { return life.Number }),
-		kit.Col("customer", func(e book.LotEvent) any { return e.Customer }), kit.Col("mail", func(e book.LotEvent) any { return e.Mail }),
-		kit.Col("phone", func(e book.LotEvent) any { return e.Phone }), kit.Col("address", func(e book.LotEvent) any { return e.Address }),
-		kit.Col("sale", func(e book.LotEvent) any { return e.Number }), kit.Col("when", func(e book.LotEvent) any { return c.InZone(&e.HappenedAt) }),
+		kit.Col("customer", func(e book.LotEvent) any { return e.Customer }),
+		kit.Col("mail", func(e book.LotEvent) any { return e.Mail }),
+		kit.Col("phone", func(e book.LotEvent) any { return e.Phone }),
+		kit.Col("address", func(e book.LotEvent) any { return e.Address }),
+		kit.Col("sale", func(e book.LotEvent) any { return e.Number }),
+		kit.Col("when", func(e book.LotEvent) any { return c.InZone(&e.HappenedAt) }),
 		kit.Col("units", func(e book.LotEvent) any { return e.Quantity.Neg() })}
 	if done, err := kit.AsFile(c, "lot "+life.Number+" customers", columns, known); done {
 		return err
@@ -113,8 +121,9 @@ func lot(c *kit.Call) error {
 			forSale = forSale.Add(p.Quantity)
 		}
 	}
-	return c.Page("lot", "Stock", "Lot "+life.Number, map[string]any{"L": lotViews(c, []book.LotRow{life.LotRow})[0], "Life": life, "Sold": sold, "Units": units,
-		"Known": len(known), "ForSale": forSale, "To": []stock.Condition{stock.ToLookOver, stock.ForScrap}})
+	return c.Page("lot", "Stock", "Lot "+life.Number,
+		map[string]any{"L": lotViews(c, []book.LotRow{life.LotRow})[0], "Life": life, "Sold": sold, "Units": units,
+			"Known": len(known), "ForSale": forSale, "To": []stock.Condition{stock.ToLookOver, stock.ForScrap}})
 }
 
 // moves is the list of everything that moved.
@@ -124,13 +133,20 @@ func moves(c *kit.Call) error {
 		return err
 	}
 	columns := []kit.Column[book.MoveRow]{kit.Col("when", func(r book.MoveRow) any { return c.InZone(&r.HappenedAt) }),
-		kit.Col("document", func(r book.MoveRow) any { return r.Number }), kit.Col("kind", func(r book.MoveRow) any { return r.Kind }),
-		kit.Col("product", func(r book.MoveRow) any { return r.Name }), kit.Col("variant", func(r book.MoveRow) any { return r.Label }),
-		kit.Col("sku", func(r book.MoveRow) any { return r.SKU }), kit.Col("branch", func(r book.MoveRow) any { return r.Branch }),
-		kit.Col("shelf", func(r book.MoveRow) any { return r.Shelf }), kit.Col("condition", func(r book.MoveRow) any { return r.Condition }),
-		kit.Col("lot", func(r book.MoveRow) any { return r.Lot }), kit.Col("serial number", func(r book.MoveRow) any { return r.Serial }),
-		kit.Col("who", func(r book.MoveRow) any { return r.Who }), kit.Col("units", func(r book.MoveRow) any { return r.Quantity }),
-		kit.CostCol("value", func(r book.MoveRow) any { return c.Amount(r.Value) }), kit.Col("note", func(r book.MoveRow) any { return r.Note })}
+		kit.Col("document", func(r book.MoveRow) any { return r.Number }),
+		kit.Col("kind", func(r book.MoveRow) any { return r.Kind }),
+		kit.Col("product", func(r book.MoveRow) any { return r.Name }),
+		kit.Col("variant", func(r book.MoveRow) any { return r.Label }),
+		kit.Col("sku", func(r book.MoveRow) any { return r.SKU }),
+		kit.Col("branch", func(r book.MoveRow) any { return r.Branch }),
+		kit.Col("shelf", func(r book.MoveRow) any { return r.Shelf }),
+		kit.Col("condition", func(r book.MoveRow) any { return r.Condition }),
+		kit.Col("lot", func(r book.MoveRow) any { return r.Lot }),
+		kit.Col("serial number", func(r book.MoveRow) any { return r.Serial }),
+		kit.Col("who", func(r book.MoveRow) any { return r.Who }),
+		kit.Col("units", func(r book.MoveRow) any { return r.Quantity }),
+		kit.CostCol("value", func(r book.MoveRow) any { return c.Amount(r.Value) }),
+		kit.Col("note", func(r book.MoveRow) any { return r.Note })}
 	conditions, err := office.OpenConditions(c.Q())
 	if err != nil {
 		return err
@@ -161,7 +177,8 @@ func moves(c *kit.Call) error {
 
 // movesAsked is which movements an address asks for.
 func movesAsked(c *kit.Call) (book.MoveQuery, error) {
-	asked := book.MoveQuery{Branch: fiber.Query[uint64](c.Ctx, "branch"), User: fiber.Query[uint64](c.Ctx, "person"), Kind: c.Query("kind"),
+	asked := book.MoveQuery{Branch: fiber.Query[uint64](c.Ctx, "branch"), User: fiber.Query[uint64](c.Ctx, "person"),
+		Kind:      c.Query("kind"),
 		Condition: c.Query("condition"), Reason: c.Query("reason"), Before: fiber.Query[uint64](c.Ctx, "before")}
 	for name, into := range map[string]*time.Time{"from": &asked.From, "to": &asked.To} {
 		if typed := strings.TrimSpace(c.Query(name)); typed != "" {

@@ -52,9 +52,11 @@ func stockList(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"), "Past": asked.Past, "Moment": asked.At,
+	data := map[string]any{"Words": c.Query("q"), "Verifies": c.Who.Can(staff.DeedVerify), "At": c.Query("at"),
+		"Past": asked.Past, "Moment": asked.At,
 		"Worth": worth, "Opens": c.Who.Can(staff.DeedCatalog), "F": asked, "Conditions": append(conditions, stock.OnTheWay),
-		"OnRacks": c.Query("by") == "rack", "Filtered": asked.Branch != 0 || asked.Condition != "" || c.Query("q") != "" || asked.Category != 0}
+		"OnRacks": c.Query("by") == "rack", "Filtered": asked.Branch != 0 || asked.Condition != "" ||
+			c.Query("q") != "" || asked.Category != 0}
 	for name, read := range map[string]func() (any, error){
 		"Branches":   func() (any, error) { return office.Branches(c.Q()) },
 		"Categories": func() (any, error) { return goods.Categories(c.Q()) },
@@ -190,8 +192,9 @@ func notForSale(c *kit.Call) error {
 	if done, err := kit.AsFile(c, "not for sale", columns, views); done {
 		return err
 	}
-	return c.Page("not_for_sale", "Stock", "Not for sale", map[string]any{"Rows": views, "Sums": sums, "Facts": facts, "F": asked, "Branches": branches,
-		"Reasons": reasons, "Full": len(rows) == mostOff, "WritesOff": c.Who.Can(staff.DeedStock)})
+	return c.Page("not_for_sale", "Stock", "Not for sale",
+		map[string]any{"Rows": views, "Sums": sums, "Facts": facts, "F": asked, "Branches": branches,
+			"Reasons": reasons, "Full": len(rows) == mostOff, "WritesOff": c.Who.Can(staff.DeedStock)})
 }
 
 // offViews says which rows want attention, adds them up by condition, and keeps those of one where it is asked

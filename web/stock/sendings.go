@@ -22,18 +22,21 @@ import (
 )
 
 // sendingStates are the states by which the list of sendings is narrowed.
-var sendingStates = []stock.SendingState{stock.SendingWanted, stock.SendingPacking, stock.SendingOnWay, stock.SendingSettled,
+var sendingStates = []stock.SendingState{stock.SendingWanted, stock.SendingPacking, stock.SendingOnWay,
+	stock.SendingSettled,
 	stock.SendingDropped}
 
 func sendings(c *kit.Call) error {
 	columns := []kit.Column[trade.SendingRow]{kit.Col("number", func(r trade.SendingRow) any { return r.Number }),
 		kit.Col("state", func(r trade.SendingRow) any { return r.State }),
-		kit.Col("from", func(r trade.SendingRow) any { return r.From }), kit.Col("to", func(r trade.SendingRow) any { return r.To }),
+		kit.Col("from", func(r trade.SendingRow) any { return r.From }),
+		kit.Col("to", func(r trade.SendingRow) any { return r.To }),
 		kit.Col("units", func(r trade.SendingRow) any { return r.Units }),
 		kit.Col("on the way", func(r trade.SendingRow) any { return r.OnWay }),
 		kit.Col("over", func(r trade.SendingRow) any { return r.Over }),
 		kit.Col("left", func(r trade.SendingRow) any { return c.InZone(r.LeftAt) }),
-		kit.Col("by", func(r trade.SendingRow) any { return r.By }), kit.Col("note", func(r trade.SendingRow) any { return r.Note })}
+		kit.Col("by", func(r trade.SendingRow) any { return r.By }),
+		kit.Col("note", func(r trade.SendingRow) any { return r.Note })}
 	branches, err := office.Branches(c.Q())
 	if err != nil {
 		return err
@@ -42,9 +45,11 @@ func sendings(c *kit.Call) error {
 	if at := slices.IndexFunc(branches, func(b office.Branch) bool { return b.ID != c.Who.Branch }); at >= 0 {
 		other = branches[at].ID
 	}
-	return kit.Listed(c, "sendings", "Stock", "Sendings", columns, func(q store.Q, page int) ([]trade.SendingRow, bool, error) {
-		return trade.Sendings(q, c.Query("kind"), page)
-	}, map[string]any{"States": sendingStates, "Other": other, "Branches": branches, "Here": c.Who.Branch, "State": c.Query("kind")})
+	return kit.Listed(c, "sendings", "Stock", "Sendings", columns,
+		func(q store.Q, page int) ([]trade.SendingRow, bool, error) {
+			return trade.Sendings(q, c.Query("kind"), page)
+		}, map[string]any{"States": sendingStates, "Other": other, "Branches": branches, "Here": c.Who.Branch,
+			"State": c.Query("kind")})
 }
 
 // hang is a hanger on a rail or rope of a sending.
@@ -292,7 +297,8 @@ func moveRack(c *kit.Call) error {
 	}
 	rack := kit.Hang(product, kit.RackNumber, "to move", func(v goods.VariantView) (kit.CellView, decimal.Decimal) {
 		there := held.OnShelf(v.ID, from, c.Who.Branch, stock.ForSale)
-		return kit.CellView{Hint: "0", Note: product.UnitOf.Format(there) + " there", Off: product.Tracking == string(stock.BySerial)},
+		return kit.CellView{Hint: "0", Note: product.UnitOf.Format(there) + " there",
+				Off: product.Tracking == string(stock.BySerial)},
 			decimal.Zero
 	})
 	rack.Dense = true

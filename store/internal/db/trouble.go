@@ -18,7 +18,8 @@ import (
 var troubles = map[uint16]string{
 	1021: full, 1114: full, 3: full, 1026: full, 1037: full, 1041: full,
 	1040: away, 1053: away, 1047: away, 1152: away, 1158: away, 1159: away, 1160: away, 1161: away, 1203: away, 1226: away,
-	1290: "The shop's database takes no changes at the moment.", 1836: "The shop's database takes no changes at the moment.",
+	1290: "The shop's database takes no changes at the moment.",
+	1836: "The shop's database takes no changes at the moment.",
 	1205: busy, 1213: busy, 1020: busy,
 }
 
