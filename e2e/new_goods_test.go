@@ -42,7 +42,7 @@ func TestGoodsThatNobodyKnows(t *testing.T) {
 	p.scan("2099000000019")
 	p.sees("#said", "Kelpline Textiles offers it: Sea towel 漢, to sell at £19.95")
 	p.press("#said .offered .act", "Make it")
-	p.sees("#facts", "1 line · 1 units")
+	p.sees("#facts", "1 line · 1 unit")
 	// on a page that takes no scans: it opens
 	p.open("/prices")
 	p.scan("2099000000026")

@@ -61,10 +61,13 @@ func TestTheKeysOfTheRack(t *testing.T) {
 	p.types("x")
 	p.keys(input.Enter)
 	p.sees("#form-error", "a whole number")
-	p.fill(cell("Coral · S"), "1")
 	p.MustElement("#print").MustClick()
-	p.sees("#said", "labels printed on 1 page")
-	_ = made
+	p.sees("#form-error", "x labels can't be printed")
+	for _, v := range made.Variants {
+		p.fill(cell(v.Label), "1")
+	}
+	p.MustElement("#print").MustClick()
+	p.sees("#said", "6 labels printed on 1 page")
 }
 
 // TestTheScanLine finds, offers, opens and says what is not there.

@@ -138,7 +138,7 @@ func (h Holding) PutInSending(lines []SendingLine, p SendingPut) (SendingLine, s
 	if p.Wanted {
 		figure = &line.Wanted
 	}
-	if p.Was != "" && p.Was != figure.String() {
+	if p.Was != "" && p.Was != figure.String() && !q.Equal(*figure) {
 		return line, "", fault.Clash("quantity", q, "a look at what it is now",
 			"%s: somebody else made it %s meanwhile.", item.Name,
 			item.Unit.Format(*figure))

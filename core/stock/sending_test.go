@@ -237,6 +237,9 @@ func TestNeverMoreThanIsThere(t *testing.T) {
 	assert.Equal(t, "5", l.Packed.String(), "what is typed is all")
 	_, err = put("5", "1", false)
 	assert.True(t, fault.Is(err, fault.Conflict), "somebody else changed it")
+	l, err = put("2", "1", false)
+	require.NoError(t, err, "and made it what is asked")
+	assert.Equal(t, "2", l.Packed.String())
 	for _, q := range []string{"16", "1.5", "-1", "x"} {
 		_, err = put(q, "", false)
 		assert.Error(t, err, q)

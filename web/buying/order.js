@@ -92,7 +92,7 @@ function keep(work) {
       showRefusal(box, null, document);
       done = true;
     } catch (refusal) {
-      if (refusal.status === 409) await show();
+      if (refusal.status === 409) await show().catch(() => { /* what was refused is said */ });
       showRefusal(box, refusal, document);
     }
     if (--waiting === 0) saved.textContent = done ? "kept" : "the last change is not kept";

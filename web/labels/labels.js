@@ -21,13 +21,19 @@ if (localStorage.getItem("label-template") && !new URLSearchParams(location.sear
   template.value = localStorage.getItem("label-template");
   if (template.selectedIndex < 0) template.selectedIndex = 0;
 }
+/** Says which number of labels is none; it reports whether all are right. */
+function right() {
+  const wrong = cells().find((c) => typeof whole(c.value) !== "number");
+  if (wrong) showRefusal(box, { message: `${wrong.value} labels can't be printed.`, want: "a whole number" });
+  return !wrong;
+}
 let turn = 0;
 async function draw() {
   const mine = ++turn;
   const r = request();
   document.getElementById("skip-label").hidden = Number(template.selectedOptions[0].dataset.per) < 2;
   pdf.href = `/labels/pdf?template=${encodeURIComponent(r.template)}&skip=${r.skip}&list=${r.price_list_id}&condition=${encodeURIComponent(r.condition)}` + r.labels.map((w) => `&n=${w.variant_id}:${w.copies}`).join("");
-  if (r.labels.length === 0) return;
+  if (!right() || r.labels.length === 0) return;
   try {
     const html = await part("/labels/preview", r);
     if (mine !== turn) return;
@@ -36,11 +42,7 @@ async function draw() {
   } catch (refusal) { if (mine === turn) showRefusal(box, refusal); }
 }
 document.addEventListener("rack-set", (event) => {
-  for (const c of event.detail.cells) {
-    const right = c.value === "" || /^\d{1,5}$/.test(c.value);
-    c.cell.closest(".hanger").classList.toggle("wrong", !right);
-    if (!right) { showRefusal(box, { message: `${c.value} labels can't be printed.`, want: "a whole number" }); return; }
-  }
+  for (const c of event.detail.cells) c.cell.closest(".hanger").classList.toggle("wrong", typeof whole(c.value) !== "number");
   draw();
 });
 document.getElementById("wanted").addEventListener("change", (event) => { if (event.target.matches(".wish")) draw(); });
@@ -52,9 +54,11 @@ document.getElementById("as-here").addEventListener("click", () => {
   draw();
 });
 pdf.addEventListener("click", (event) => {
-  if (wishes().length === 0) { event.preventDefault(); showRefusal(box, { message: "No label is chosen yet.", want: "a number in the rack" }); }
+  if (!right()) event.preventDefault();
+  else if (wishes().length === 0) { event.preventDefault(); showRefusal(box, { message: "No label is chosen yet.", want: "a number in the rack" }); }
 });
 document.getElementById("print").addEventListener("click", guarded(async () => {
+  if (!right()) return;
   try {
     const done = await ask("POST", "/api/v1/labels", request());
     showRefusal(box, null);

@@ -24,6 +24,7 @@ async function show(which) {
 }
 async function draw() {
   redraw(body, await part(`/stock/sendings/${id}/body`));
+  own.clear();
   await show(line);
 }
 /** Does a deed under a key that stays until it is answered, then draws the page anew. */
@@ -56,13 +57,20 @@ document.addEventListener("keydown", (event) => {
 });
 
 let turn = Promise.resolve();
-const put = (input) => { turn = turn.then(() => ask("POST", path + "/lines", input)).catch((refusal) => { showRefusal(box, refusal); throw refusal; }); return turn; };
+// Fields that were changed here since the page was drawn: what they were then is not what they are now.
+const own = new Set();
+/** Puts goods in, one after another; one that is refused does not keep the next from being sent. */
+function put(input) {
+  const done = turn.then(() => ask("POST", path + "/lines", own.has(input.of) ? { ...input.put, was: "" } : input.put)).catch((refusal) => { showRefusal(box, refusal); throw refusal; });
+  turn = done.then(() => own.add(input.of), () => { /* it is shown */ });
+  return done;
+}
 body.addEventListener("change", async (event) => {
   const row = event.target.closest("tr[data-line]");
   if (!row) return;
   const { value, dataset } = event.target;
   try {
-    if ("put" in dataset) await put({ variant_id: Number(row.dataset.variant), lot_id: Number(row.dataset.lot), condition: row.dataset.condition, quantity: value || "0", was: dataset.was });
+    if ("put" in dataset) await put({ of: event.target.name, put: { variant_id: Number(row.dataset.variant), lot_id: Number(row.dataset.lot), condition: row.dataset.condition, quantity: value || "0", was: dataset.was } });
     else if ("here" in dataset) await ask("POST", path + "/here", { line_id: Number(row.dataset.line), quantity: value || "0" });
     else return;
     showRefusal(box, null, body);
@@ -79,7 +87,7 @@ body.addEventListener("click", async (event) => {
   const row = event.target.closest("[data-drop]")?.closest("tr");
   if (!row) return;
   try {
-    await put({ variant_id: Number(row.dataset.variant), lot_id: Number(row.dataset.lot), condition: row.dataset.condition, quantity: "", serials: "" });
+    await put({ put: { variant_id: Number(row.dataset.variant), lot_id: Number(row.dataset.lot), condition: row.dataset.condition, quantity: "", serials: "" } });
     await draw();
   } catch { /* it is shown */ }
 });
@@ -95,7 +103,7 @@ async function openRack(product) {
 }
 rack.addEventListener("rack-set", async (event) => {
   try {
-    for (const c of event.detail.cells) await put({ variant_id: c.variant, quantity: c.value || "0" });
+    for (const c of event.detail.cells) await put({ put: { variant_id: c.variant, quantity: c.value || "0" } });
     showRefusal(box, null);
     await draw();
   } catch { /* it is shown */ }
@@ -119,7 +127,7 @@ tag.addEventListener("submit", async (event) => {
 });
 
 if (arrives || page.dataset.edits === "yes") onScan(async (text) => {
-  await turn.catch(() => {});
+  await turn;
   const done = await ask("POST", path + (arrives ? "/here" : "/lines"), { code: text });
   if (done.pick && !arrives) { await openRack(done.pick.id); return; }
   if (done.pick) { say(`${done.pick.name} has variants: scan the label of one.`, null, true); return; }
