@@ -49,7 +49,7 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
 	require.NoError(t, err)
 	assert.Equal(t, "7 3", fmt.Sprint(s.Held(t, v).ForSale()[v], " ", s.Held(t, v).OnHand(v, 1, made.Name)))
-	rows, err := book.NotForSale(s.Store.Read(ctx), 1, "", 50)
+	rows, err := book.NotForSale(s.Store.Read(ctx), 1, 50)
 	require.NoError(t, err)
 	require.Len(t, rows, 1)
 	require.Len(t, rows[0].Holders, 1)
@@ -199,4 +199,56 @@ func TestMovementsOfEverything(t *testing.T) {
 	rows, _, err = book.StockList(s.Store.Read(ctx), elsewhere, 1)
 	require.NoError(t, err)
 	assert.Empty(t, rows, "nothing ever lay there")
+}
+
+// TestWhatIsNotForSaleIsWatched: what waits longest first, what wants attention before the rest on Today, and the sums
+// by condition are of all.
+func TestWhatIsNotForSaleIsWatched(t *testing.T) {
+	s := testkit.New(t)
+	bag, hat := s.Simple(t, "Dry bag", "counted", "24.00"), s.Simple(t, "Swim cap", "counted", "8.00")
+	s.Stock(t, bag, "10", "9.50")
+	s.Stock(t, hat, "10", "2.00")
+	put := func(ago int, variant uint64, to, many, with string, back int) {
+		then := s.Shop.At(s.Now().AddDate(0, 0, -ago))
+		in := stockroom.ChangeInput{Variant: variant, Branch: 1, From: "For sale", To: to, Quantity: many, WithWhom: with}
+		if with != "" {
+			in.BackBy = then.Now().AddDate(0, 0, back).Format(time.DateOnly)
+		}
+		_, err := stockroom.ChangeCondition(ctx, then, s.Maren, "", in)
+		require.NoError(t, err)
+	}
+	put(0, bag, "To look over", "1", "", 0)
+	put(9, hat, "Lent", "2", "Ada", 5)   // was to come back four days ago
+	put(2, hat, "In repair", "1", "", 0) // for 21 days
+	put(5, bag, "In repair", "1", "", 0)
+	list, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "")
+	require.NoError(t, err)
+	said := func(rows []stockroom.Off) (all []string) {
+		for _, r := range rows {
+			all = append(all, fmt.Sprint(r.Name, " ", r.Condition, " ", r.Quantity, " ", r.Late))
+		}
+		return all
+	}
+	assert.Equal(t, []string{"Swim cap Lent 2 true", "Dry bag In repair 1 false", "Swim cap In repair 1 false",
+		"Dry bag To look over 1 false"},
+		said(list.Rows))
+	assert.Equal(t, 1, list.Late)
+	require.Len(t, list.Sums, 3)
+	assert.Equal(t, "Lent 2 4 1", fmt.Sprint(list.Sums[1].Name, " ", list.Sums[1].Units, " ", list.Sums[1].Worth, " ",
+		list.Sums[1].Late))
+
+	later := s.Shop.At(s.Now().AddDate(0, 0, 4)) // what is to be looked over wants attention after three days
+	list, err = stockroom.NotForSale(ctx, later, s.Tobi, 1, "To look over")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Dry bag To look over 1 true"}, said(list.Rows))
+	assert.Equal(t, 2, list.Late)
+	assert.Len(t, list.Sums, 3, "the sums are of all")
+	all, err := stockroom.NotForSale(ctx, later, s.Tobi, 0, "")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Swim cap Lent 2 true", "Dry bag To look over 1 true", "Dry bag In repair 1 false"},
+		said(all.First(3)))
+	assert.Len(t, all.First(99), 4)
+	empty, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 2, "")
+	require.NoError(t, err)
+	assert.Empty(t, empty.Rows)
 }

@@ -283,14 +283,11 @@ func (r OffRow) Worth(minor money.Minor) decimal.Decimal {
 }
 
 // NotForSale lists what lies in another condition than for sale, that which is so for longest first: at a
-// branch, in a condition, or all.
-func NotForSale(q db.Q, branch uint64, condition string, most int) ([]OffRow, error) {
+// branch, or all.
+func NotForSale(q db.Q, branch uint64, most int) ([]OffRow, error) {
 	where, args := "", []any{}
 	if branch != 0 {
 		where, args = where+" AND s.branch_id = ?", append(args, branch)
-	}
-	if condition != "" {
-		where, args = where+" AND b.condition = ?", append(args, condition)
 	}
 	var rows []OffRow
 	err := db.SQL(q).

@@ -114,6 +114,10 @@ func apiScanOpening(c *kit.Call, in lists.OpeningScan) (lists.OpeningScanned, er
 	return lists.ScanOpening(c.Until, c.Shop, c.Who, in)
 }
 
+func apiNotForSale(c *kit.Call) (stockroom.OffList, error) {
+	return stockroom.NotForSale(c.Until, c.Shop, c.Who, fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition"))
+}
+
 func apiStock(c *kit.Call) (kit.List[book.StockRow], error) {
 	asked, err := stockAsked(c)
 	if err != nil {

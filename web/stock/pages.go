@@ -17,6 +17,7 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/shop/prices"
+	"itemrack/shop/stockroom"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/counts"
@@ -133,38 +134,18 @@ func asAt(c *kit.Call) (time.Time, bool, error) {
 	return at, strings.TrimSpace(c.Query("at")) != "", err
 }
 
-// offView is goods that are not for sale; Late says that they want attention.
-type offView struct {
-	book.OffRow
-	Late bool
-}
-
-// offSum is what is in a condition: of how many goods, how many units, worth what, since when at the longest.
-type offSum struct {
-	Name        stock.Condition
-	Rows, Late  int
-	Units       decimal.Decimal
-	Worth       decimal.Decimal
-	Since       *time.Time
-	Holder      bool
-	WantsInDays *int
-}
-
-// mostOff is how many rows of what is not for sale are shown.
-const mostOff = 500
-
 func notForSale(c *kit.Call) error {
-	columns := []kit.Column[offView]{kit.Col("product", func(r offView) any { return r.Name }),
-		kit.Col("variant", func(r offView) any { return r.Label }),
-		kit.Col("sku", func(r offView) any { return r.SKU }),
-		kit.Col("condition", func(r offView) any { return r.Condition }),
-		kit.Col("branch", func(r offView) any { return r.Branch }),
-		kit.Col("lot", func(r offView) any { return r.Lot }),
-		kit.Col("serial numbers", func(r offView) any { return r.Serials }),
-		kit.Col("units", func(r offView) any { return r.Quantity }),
-		kit.CostCol("worth", func(r offView) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
-		kit.Col("since", func(r offView) any { return c.InZone(r.Since) }),
-		kit.Col("with", func(r offView) any {
+	columns := []kit.Column[stockroom.Off]{kit.Col("product", func(r stockroom.Off) any { return r.Name }),
+		kit.Col("variant", func(r stockroom.Off) any { return r.Label }),
+		kit.Col("sku", func(r stockroom.Off) any { return r.SKU }),
+		kit.Col("condition", func(r stockroom.Off) any { return r.Condition }),
+		kit.Col("branch", func(r stockroom.Off) any { return r.Branch }),
+		kit.Col("lot", func(r stockroom.Off) any { return r.Lot }),
+		kit.Col("serial numbers", func(r stockroom.Off) any { return r.Serials }),
+		kit.Col("units", func(r stockroom.Off) any { return r.Quantity }),
+		kit.CostCol("worth", func(r stockroom.Off) any { return c.Amount(r.Worth(c.Terms.Minor())) }),
+		kit.Col("since", func(r stockroom.Off) any { return c.InZone(r.Since) }),
+		kit.Col("with", func(r stockroom.Off) any {
 			if len(r.Holders) == 0 {
 				return nil
 			}
@@ -184,56 +165,16 @@ func notForSale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	rows, err := book.NotForSale(c.Q(), asked.Branch, "", mostOff)
+	list, err := stockroom.NotForSale(c.Until, c.Shop, c.Who, asked.Branch, asked.Condition)
 	if err != nil {
 		return err
 	}
-	views, sums := offViews(c, rows, facts, asked.Condition)
-	if done, err := kit.AsFile(c, "not for sale", columns, views); done {
+	if done, err := kit.AsFile(c, "not for sale", columns, list.Rows); done {
 		return err
 	}
 	return c.Page("not_for_sale", "Stock", "Not for sale",
-		map[string]any{"Rows": views, "Sums": sums, "Facts": facts, "F": asked, "Branches": branches,
-			"Reasons": reasons, "Full": len(rows) == mostOff, "WritesOff": c.Who.Can(staff.DeedStock)})
-}
-
-// offViews says which rows want attention, adds them up by condition, and keeps those of one where it is asked
-// for.
-func offViews(c *kit.Call, rows []book.OffRow, facts []stock.ConditionFacts, only string) ([]offView, []offSum) {
-	by := map[string]*offSum{}
-	var sums []offSum
-	for _, f := range facts {
-		if f.Name != stock.ForSale {
-			sums = append(sums, offSum{Name: f.Name, Holder: f.Holder, WantsInDays: f.Days})
-		}
-	}
-	for i := range sums {
-		by[string(sums[i].Name)] = &sums[i]
-	}
-	var views []offView
-	for _, r := range rows {
-		v := offView{OffRow: r}
-		for _, f := range facts {
-			v.Late = v.Late || string(f.Name) == r.Condition && r.Since != nil && f.Overdue(*r.Since, c.Shop.Now())
-		}
-		for _, h := range r.Holders {
-			v.Late = v.Late || h.BackBy != nil && h.BackBy.Before(c.Terms.Day(c.Shop.Now()))
-		}
-		if sum := by[r.Condition]; sum != nil {
-			sum.Rows++
-			sum.Units, sum.Worth = sum.Units.Add(r.Quantity), sum.Worth.Add(r.Worth(c.Terms.Minor()))
-			if v.Late {
-				sum.Late++
-			}
-			if sum.Since == nil {
-				sum.Since = r.Since // the longest first
-			}
-		}
-		if only == "" || only == r.Condition {
-			views = append(views, v)
-		}
-	}
-	return views, slices.DeleteFunc(sums, func(s offSum) bool { return s.Rows == 0 })
+		map[string]any{"Rows": list.Rows, "Sums": list.Sums, "Facts": facts, "F": asked, "Branches": branches,
+			"Reasons": reasons, "Full": list.Full, "WritesOff": c.Who.Can(staff.DeedStock)})
 }
 
 // branchValue is what a branch has of a variant, and its share of the value.

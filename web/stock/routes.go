@@ -52,6 +52,10 @@ var api = []kit.Route{
 	kit.On("GET", "/variants/:id/last-counts", staff.DeedLook,
 		"Read what the last count at each branch found of a variant",
 		apiLastCounts),
+	kit.Ask("GET", "/not-for-sale", staff.DeedLook,
+		"List what is not for sale, that which waits longest first, and what it comes to",
+		apiNotForSale).
+		Asks("branch", "at this branch only", "condition", "rows of this condition only; the sums are of all"),
 	kit.Ask("GET", "/stock", staff.DeedLook, "List what is on hand, or was at a past moment (at=2026-11-01 18:00), "+
 		"a page at a time", apiStock).
 		Asks("q", "words of a name", "page", "the number of the page, from 1", "at", "as it stood at this moment, "+

@@ -7,6 +7,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
+	"itemrack/shop/stockroom"
 	"itemrack/store/book"
 	"itemrack/store/counts"
 	"itemrack/store/devices"
@@ -27,7 +28,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	off, err := book.NotForSale(c.Q(), 0, "", 4)
+	off, err := stockroom.NotForSale(c.Until, s, c.Who, 0, "")
 	if err != nil {
 		return err
 	}
@@ -117,6 +118,7 @@ func today(c *kit.Call) error {
 			"Lots":         lots,
 			"Empty":        lowCount == 0 && empty,
 			"Off":          off,
+			"OffFirst":     off.First(4),
 			"Registers":    drawers,
 			"Owing":        owing,
 			"OpenRegister": openRegister,
