@@ -151,6 +151,9 @@ type Schedule struct {
 	DayCount map[Class]int
 }
 
+// Due reports whether a count is to be done by a day.
+func (s Schedule) Due(today time.Time) bool { return !s.NextOn.After(today) }
+
 // Check refuses a schedule that does not come round.
 func (s Schedule) Check() error {
 	switch {

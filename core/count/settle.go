@@ -162,5 +162,10 @@ func Beyond(figures []Figure, tolerance decimal.Decimal) (decimal.Decimal, bool)
 	for _, f := range figures {
 		sum = sum.Add(f.Value.Abs())
 	}
-	return sum, tolerance.IsPositive() && sum.GreaterThan(tolerance)
+	return sum, Above(sum, tolerance)
+}
+
+// Above reports whether a sum is more than the shop's tolerance, which zero is not.
+func Above(sum, tolerance decimal.Decimal) bool {
+	return tolerance.IsPositive() && sum.GreaterThan(tolerance)
 }

@@ -431,3 +431,15 @@ func TestCountsWhileGoodsMove(t *testing.T) {
 		}
 	})
 }
+
+func TestDueAndAbove(t *testing.T) {
+	day := func(text string) time.Time {
+		at, err := time.Parse(time.DateOnly, text)
+		require.NoError(t, err)
+		return at
+	}
+	s := Schedule{NextOn: day("2026-11-27")}
+	assert.Equal(t, []bool{false, true, true}, []bool{s.Due(day("2026-11-26")), s.Due(day("2026-11-27")), s.Due(day("2026-12-01"))})
+	assert.Equal(t, []bool{false, true, false}, []bool{Above(d("10"), d("10")), Above(d("10.01"), d("10")), Above(d("99"), d("0"))},
+		"a tolerance of nothing lets all")
+}

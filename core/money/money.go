@@ -44,6 +44,12 @@ var largest = decimal.New(1, 9)
 // Round rounds an amount to the minor unit, half away from zero.
 func (m Minor) Round(amount decimal.Decimal) decimal.Decimal { return amount.Round(m.Places()) }
 
+// Less is an amount less so many percent of it, rounded half away from zero to the smallest amount.
+func (m Minor) Less(amount, percent decimal.Decimal) decimal.Decimal {
+	hundred := decimal.New(100, 0)
+	return m.Round(amount.Mul(hundred.Sub(percent)).Div(hundred))
+}
+
 // Text writes an amount with all its decimals and no symbol: "34.95", "1200".
 func (m Minor) Text(amount decimal.Decimal) string { return amount.StringFixed(m.Places()) }
 

@@ -113,3 +113,15 @@ func TestFormat(t *testing.T) {
 	assert.Equal(t, "1,234,567", Group("1234567"))
 	assert.Equal(t, "-123.00", Group("-123.00"))
 }
+
+func TestLess(t *testing.T) {
+	for _, c := range []struct {
+		minor           Minor
+		amount, percent string
+		want            string
+	}{{0, "14.50", "20", "11.60"}, {0, "34.95", "12.5", "30.58"}, {0, "0.01", "50", "0.01"}, {0, "9.99", "100", "0.00"},
+		{0, "9.99", "0", "9.99"}, {-2, "995", "33", "667"}, {1, "1.005", "10", "0.905"}} {
+		got := c.minor.Less(decimal.RequireFromString(c.amount), decimal.RequireFromString(c.percent))
+		assert.Equal(t, c.want, c.minor.Text(got), "%s less %s %%", c.amount, c.percent)
+	}
+}

@@ -87,8 +87,7 @@ func (s Sellable) PriceIn(c stock.Condition, asked price.Answer) (decimal.Decima
 	case own.Percent == nil || asked.Source == price.NoPrice:
 		return decimal.Zero, false
 	}
-	hundred := decimal.New(100, 0)
-	return s.Book.Minor.Round(asked.Amount.Mul(hundred.Sub(*own.Percent)).Div(hundred)), true
+	return s.Book.Minor.Less(asked.Amount, *own.Percent), true
 }
 
 // PassedOver says which lots would have been taken before the one that was chosen for a line, at a branch on a

@@ -132,7 +132,7 @@ func DueOf(ctx context.Context, s *deed.Shop, person uint64) ([]Due, error) {
 	}
 	var due []Due
 	for _, v := range list {
-		if v.NextOn.After(today) {
+		if !v.Core().Due(today) {
 			continue
 		}
 		d, err := dueOf(s, q, v, today)

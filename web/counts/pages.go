@@ -339,8 +339,7 @@ func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]sho
 		"AsZero": asZero[:min(len(asZero), mostSettled)], "ZeroUnits": zeroUnits,
 		"ZeroValue": zeroValue, "AllUnits": units.Add(zeroUnits), "AllValue": value.Add(zeroValue), "Units": units,
 		"Value": value,
-		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": c.Terms.Tolerance.IsPositive() &&
-			gross.GreaterThan(c.Terms.Tolerance),
+		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": corecount.Above(gross, c.Terms.Tolerance),
 		"Figures": []kit.Figure{{Amount: strconv.Itoa(done), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
 			{Amount: kit.Signed("", units), Name: "variance in units"}, c.Money(value, "variance in value")}} {
 		data[name] = v
@@ -409,7 +408,7 @@ func schedules(c *kit.Call) error {
 	today := c.Terms.Day(c.Shop.Now())
 	rows := make([]one, len(list))
 	for i, v := range list {
-		rows[i] = one{v, v.Core().Says(), revision.Of(v.Schedule), !v.Closed && !v.NextOn.After(today)}
+		rows[i] = one{v, v.Core().Says(), revision.Of(v.Schedule), !v.Closed && v.Core().Due(today)}
 	}
 	due, err := shopcounts.DueOf(c.Until, c.Shop, c.Who.ID)
 	if err != nil {

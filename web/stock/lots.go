@@ -45,7 +45,7 @@ func lotViews(c *kit.Call, rows []book.LotRow) []lotView {
 			v.Left, v.Expired = stock.DaysLeft(r.Lot(), today), r.Lot().Expired(today)
 			v.Near = !v.Expired && v.Left <= r.Told
 			if v.Cut = stock.Cut(v.Left, r.Told); v.Cut.IsPositive() && r.Price != nil {
-				p := c.Terms.Minor().Round(r.Price.Mul(decimal.New(100, 0).Sub(v.Cut)).Shift(-2))
+				p := c.Terms.Minor().Less(*r.Price, v.Cut)
 				v.Proposed = &p
 			}
 		}

@@ -148,7 +148,7 @@ func dueCounts(c *kit.Call) ([]dueView, error) {
 	today := c.Terms.Day(c.Shop.Now())
 	var due []dueView
 	for _, v := range list {
-		if !v.NextOn.After(today) {
+		if v.Core().Due(today) {
 			due = append(due, dueView{v, v.Core().Says(), int(today.Sub(v.NextOn).Hours() / 24)})
 		}
 	}
