@@ -221,7 +221,7 @@ func TestWhatIsNotForSaleIsWatched(t *testing.T) {
 	put(9, hat, "Lent", "2", "Ada", 5)   // was to come back four days ago
 	put(2, hat, "In repair", "1", "", 0) // for 21 days
 	put(5, bag, "In repair", "1", "", 0)
-	list, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "")
+	list, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "", 0)
 	require.NoError(t, err)
 	said := func(rows []stockroom.Off) (all []string) {
 		for _, r := range rows {
@@ -238,17 +238,21 @@ func TestWhatIsNotForSaleIsWatched(t *testing.T) {
 		list.Sums[1].Late))
 
 	later := s.Shop.At(s.Now().AddDate(0, 0, 4)) // what is to be looked over wants attention after three days
-	list, err = stockroom.NotForSale(ctx, later, s.Tobi, 1, "To look over")
+	list, err = stockroom.NotForSale(ctx, later, s.Tobi, 1, "To look over", 0)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Dry bag To look over 1 true"}, said(list.Rows))
 	assert.Equal(t, 2, list.Late)
 	assert.Len(t, list.Sums, 3, "the sums are of all")
-	all, err := stockroom.NotForSale(ctx, later, s.Tobi, 0, "")
+	all, err := stockroom.NotForSale(ctx, later, s.Tobi, 0, "", 0)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Swim cap Lent 2 true", "Dry bag To look over 1 true", "Dry bag In repair 1 false"},
 		said(all.First(3)))
 	assert.Len(t, all.First(99), 4)
-	empty, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 2, "")
+	few, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "", 3)
+	require.NoError(t, err)
+	assert.Equal(t, "3 1", fmt.Sprint(len(few.Rows), " ", few.Left))
+	assert.Equal(t, all.Sums[0].Units, few.Sums[0].Units, "the sums are of all")
+	empty, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 2, "", 0)
 	require.NoError(t, err)
 	assert.Empty(t, empty.Rows)
 }

@@ -11,8 +11,11 @@ import (
 	"itemrack/store/office"
 )
 
-// MostOff is how many rows of what is not for sale are shown.
-const MostOff = 500
+// MostOff is how many rows of what is not for sale a page shows, mostWatched how many are looked at and added up.
+const (
+	MostOff     = 500
+	mostWatched = 10_000
+)
 
 // Off is goods that are not for sale.
 type Off struct {
@@ -20,18 +23,19 @@ type Off struct {
 	Late bool `json:"wants_attention"`
 }
 
-// OffList is what is not for sale, that which is so for longest first, and what that comes to by condition. Full says
-// that there may be more.
+// OffList is what is not for sale, that which is so for longest first, and what that comes to by condition. Left is how
+// many more rows there are; Full says that there is more than was added up.
 type OffList struct {
 	Rows []Off              `json:"rows"`
 	Sums []stock.WatchedSum `json:"by_condition"`
 	Late int                `json:"want_attention"`
+	Left int                `json:"left"`
 	Full bool               `json:"full"`
 }
 
 // NotForSale lists what lies in another condition than for sale, at a branch or at all of them; only those of one
-// condition where one is named, while the sums are of all.
-func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint64, only string) (OffList, error) {
+// condition where one is named, while the sums are of all. It gives so many rows, 0 for all of them.
+func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint64, only string, most int) (OffList, error) {
 	list := OffList{Rows: []Off{}}
 	if err := who.May(staff.DeedLook); err != nil {
 		return list, err
@@ -45,7 +49,7 @@ func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint6
 	if err != nil {
 		return list, err
 	}
-	rows, err := book.NotForSale(q, branch, MostOff)
+	rows, err := book.NotForSale(q, branch, mostWatched)
 	if err != nil {
 		return list, err
 	}
@@ -68,7 +72,10 @@ func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint6
 			list.Rows = append(list.Rows, Off{r, late})
 		}
 	}
-	list.Sums, list.Full = stock.Watch(watched, facts, now, set.Day(now)), len(rows) == MostOff
+	list.Sums, list.Full = stock.Watch(watched, facts, now, set.Day(now)), len(rows) == mostWatched
+	if most > 0 && len(list.Rows) > most {
+		list.Rows, list.Left = list.Rows[:most], len(list.Rows)-most
+	}
 	return list, nil
 }
 

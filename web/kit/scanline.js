@@ -81,7 +81,7 @@ export async function missed(text, refusal) {
 // Scans come faster than they are answered: each waits for the one before.
 let queue = Promise.resolve();
 function take(text) {
-  queue = queue.then(() => (handler || look)(text)).catch((refusal) => missed(text, refusal));
+  queue = queue.then(() => (handler || look)(text)).catch((refusal) => missed(text, refusal)).catch(() => { /* the next one is taken */ });
   return queue;
 }
 

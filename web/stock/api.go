@@ -115,7 +115,8 @@ func apiScanOpening(c *kit.Call, in lists.OpeningScan) (lists.OpeningScanned, er
 }
 
 func apiNotForSale(c *kit.Call) (stockroom.OffList, error) {
-	return stockroom.NotForSale(c.Until, c.Shop, c.Who, fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition"))
+	return stockroom.NotForSale(c.Until, c.Shop, c.Who, fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition"),
+		stockroom.MostOff)
 }
 
 func apiStock(c *kit.Call) (kit.List[book.StockRow], error) {

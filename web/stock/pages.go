@@ -165,7 +165,11 @@ func notForSale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	list, err := stockroom.NotForSale(c.Until, c.Shop, c.Who, asked.Branch, asked.Condition)
+	most := stockroom.MostOff
+	if c.Query("format") != "" { // a file is whole
+		most = 0
+	}
+	list, err := stockroom.NotForSale(c.Until, c.Shop, c.Who, asked.Branch, asked.Condition, most)
 	if err != nil {
 		return err
 	}
@@ -174,7 +178,7 @@ func notForSale(c *kit.Call) error {
 	}
 	return c.Page("not_for_sale", "Stock", "Not for sale",
 		map[string]any{"Rows": list.Rows, "Sums": list.Sums, "Facts": facts, "F": asked, "Branches": branches,
-			"Reasons": reasons, "Full": list.Full, "WritesOff": c.Who.Can(staff.DeedStock)})
+			"Reasons": reasons, "Left": list.Left, "Full": list.Full, "WritesOff": c.Who.Can(staff.DeedStock)})
 }
 
 // branchValue is what a branch has of a variant, and its share of the value.

@@ -28,7 +28,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	off, err := stockroom.NotForSale(c.Until, s, c.Who, 0, "")
+	off, err := stockroom.NotForSale(c.Until, s, c.Who, 0, "", 0)
 	if err != nil {
 		return err
 	}
