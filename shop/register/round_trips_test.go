@@ -1,6 +1,7 @@
 package register_test
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,8 +9,11 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/sale"
+	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
+	"itemrack/shop/office"
 	"itemrack/shop/register"
+	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store"
 )
@@ -111,4 +115,61 @@ func TestThePriceThatWasShownIsPaid(t *testing.T) {
 
 func cash(amount string) []register.TenderInput {
 	return []register.TenderInput{{Kind: sale.Cash, Amount: amount}}
+}
+
+// TestTheWaysAreOfToday renames a branch and says how far it is, by another server: the next scan says so.
+func TestTheWaysAreOfToday(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Paddle float", "counted", "12.00")
+	s.Stock(t, v, "5", "4.00")
+	s.Receive(t, buying.DeliveryInput{Branch: 2, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "4.00"}}})
+	s.Open(t, 1)
+	other := s.Beside(t)
+	said := func() string {
+		view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v})
+		require.NoError(t, err)
+		require.Len(t, view.Lines[0].Places, 1)
+		place := view.Lines[0].Places[0]
+		return fmt.Sprint(place.Name, " ", place.Quantity, " ", place.Minutes)
+	}
+	before := said()
+	for name, minutes := range map[string]int{"Boot-Haus ß 漢": 7, "Boathouse": 90} {
+		_, err := office.SaveWay(ctx, other, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: minutes})
+		require.NoError(t, err)
+		_, err = office.SaveBranch(ctx, other, s.Maren, "", 2, office.BranchInput{Name: name})
+		require.NoError(t, err)
+		assert.Equal(t, fmt.Sprint(name, " 3 ", minutes), said(), "not %s", before)
+	}
+}
+
+// TestAScanLooksOneWayFirst: what no barcode or SKU finds is still found as a number, a label, a document or words,
+// and a barcode goes before a serial number that reads the same.
+func TestAScanLooksOneWayFirst(t *testing.T) {
+	s := testkit.New(t)
+	board := s.Simple(t, "Board", "serial", "549.00")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: "BW 1"}}})
+	made := s.Vest(t)
+	s.Stock(t, made.Variants[0].ID, "9", "5")
+	s.Open(t, 1)
+	sold := s.Sold(t, made.Variants[0].ID, "1")
+	add := func(code string) (register.BasketView, error) {
+		return register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+	}
+	view, err := add("bw1")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"BW1"}, view.Lines[0].Serials, "a serial number")
+	view, err = add("3 x " + made.Variants[0].SKU)
+	require.NoError(t, err)
+	assert.Equal(t, "3", view.Lines[1].Quantity.String(), "a SKU, so many times")
+	view, err = add(sold.Number)
+	require.NoError(t, err)
+	assert.Equal(t, sold.Number, view.Receipt, "a receipt")
+	view, err = add("tidewater")
+	require.NoError(t, err)
+	require.NotNil(t, view.Pick, "words")
+	_, err = add("nothing that is here")
+	assert.True(t, fault.Is(err, fault.NotFound))
+	_, err = add("2 x ")
+	assert.Error(t, err)
+	assert.Len(t, view.Lines, 2)
 }
