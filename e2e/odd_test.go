@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/stock"
+	"itemrack/shop/counts"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 )
@@ -185,4 +186,31 @@ func TestOddSendingsAndCounts(t *testing.T) {
 	p.sees("main", "in the book")
 	assert.Equal(t, "3", s.Held(t, m.ID).ForSale()[m.ID].String(), "4 were left, 3 are there")
 	s.InStep(t)
+}
+
+// TestListsFitTheHand: at 390 px what a list is about is seen without scrolling sideways.
+func TestListsFitTheHand(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	vest := s.Vest(t)
+	m := vest.Variants[0]
+	s.Stock(t, m.ID, "6", "13.95")
+	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: m.ID, Branch: 1, From: "For sale",
+		To: "To look over", Quantity: "1"})
+	require.NoError(t, err)
+	sending, err := stockroom.BeginSending(ctx, s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: 2, Note: "for Saturday, 漢"})
+	require.NoError(t, err)
+	_, err = stockroom.PutInSending(ctx, s.Shop, s.Maren, "", sending.ID, stockroom.SendingPut{Variant: m.ID, Quantity: "2"})
+	require.NoError(t, err)
+	_, err = counts.PlanCount(ctx, s.Shop, s.Maren, "", counts.CountPlan{Branch: 1, Whole: true, Note: "before the sale"})
+	require.NoError(t, err)
+	p := sit(t, serve(t, s), 390, 800).as("maren")
+	for _, path := range []string{"/stock", fmt.Sprint("/stock/", m.ID), "/stock/movements", "/stock/not-for-sale", "/stock/sendings",
+		"/documents", "/counts"} {
+		p.open(path)
+		p.MustElement(".scroll table.list")
+		p.fits()
+		assert.True(t, p.MustEval(`() => [...document.querySelectorAll(".scroll")].every((s) => s.scrollWidth <= s.clientWidth + 1)`).Bool(),
+			"%s scrolls sideways", path)
+	}
 }
