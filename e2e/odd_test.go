@@ -119,6 +119,13 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 	p.pressed("#hold", "Give")
 	p.sees("tr[data-off]", "Zoë 漢 & Söhne, back by")
 	assert.Equal(t, "3", s.Held(t, v).OnHand(v, 1, "Lent").String())
+	p.pressed("tr[data-off] [data-next]", "Came back")
+	assert.Equal(t, "6", s.Held(t, v).ForSale()[v].String())
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
+		To: "Seconds", Quantity: "1"})
+	require.NoError(t, err)
+	p.open("/stock/not-for-sale")
+	assert.Empty(t, p.MustElements("tr[data-off] [data-next]"), "Seconds are where they belong: no press makes them new by mistake")
 	s.InStep(t)
 }
 

@@ -27,6 +27,16 @@ func (w Watched) Wants(conditions []ConditionFacts, now, today time.Time) bool {
 		func(f ConditionFacts) bool { return f.Name == w.Condition && f.Overdue(*w.Since, now) })
 }
 
+// Next is the condition that goods usually go to next from one that is not for sale: for sale, once somebody has looked
+// them over, mended them or brought them back. It is empty where they are where they belong: sold apart, or for scrap.
+func Next(from Condition, conditions []ConditionFacts) Condition {
+	apart := slices.ContainsFunc(conditions, func(f ConditionFacts) bool { return f.Name == from && f.Apart() })
+	if apart || from == ForScrap {
+		return ""
+	}
+	return ForSale
+}
+
 // WatchedSum is what is in a condition: of how many goods, how many of them want attention, how many units, worth
 // what, and since when at the longest.
 type WatchedSum struct {

@@ -45,4 +45,10 @@ func TestWhatWantsAttention(t *testing.T) {
 		WatchedSum{sums[0].Name, sums[0].Rows, sums[0].Late, sums[0].Units, sums[0].Worth.Round(2), sums[0].Since})
 	assert.Equal(t, "Lent 1 1", string(sums[1].Name)+" "+sums[1].Units.String()+" "+fmt.Sprint(sums[1].Late))
 	assert.Empty(t, Watch(nil, facts, now, today))
+
+	facts = append(facts, ConditionFacts{Name: Seconds, Sold: true}, ConditionFacts{Name: "Ausgestellt"})
+	for from, next := range map[Condition]Condition{"To look over": ForSale, Lent: ForSale, "Ausgestellt": ForSale, "Gone": ForSale,
+		Seconds: "", ForScrap: ""} {
+		assert.Equal(t, next, Next(from, facts), from)
+	}
 }

@@ -17,10 +17,11 @@ const (
 	mostWatched = 10_000
 )
 
-// Off is goods that are not for sale.
+// Off is goods that are not for sale. Next is the condition that they usually go to next, empty for none.
 type Off struct {
 	book.OffRow
-	Late bool `json:"wants_attention"`
+	Late bool            `json:"wants_attention"`
+	Next stock.Condition `json:"next"`
 }
 
 // OffList is what is not for sale, that which is so for longest first, and what that comes to by condition. Left is how
@@ -69,7 +70,7 @@ func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint6
 			list.Late++
 		}
 		if only == "" || only == r.Condition {
-			list.Rows = append(list.Rows, Off{r, late})
+			list.Rows = append(list.Rows, Off{r, late, stock.Next(w.Condition, facts)})
 		}
 	}
 	list.Sums, list.Full = stock.Watch(watched, facts, now, set.Day(now)), len(rows) == mostWatched

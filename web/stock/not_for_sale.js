@@ -44,7 +44,7 @@ if (many) {
     if (event.target.id === "every" || event.target.matches("[data-choose], [data-f]")) tell();
   });
   for (const row of rows) {
-    row.querySelector("[data-next]").addEventListener("click", () => {
+    row.querySelector("[data-next]")?.addEventListener("click", () => {
       for (const other of rows) other.querySelector("[data-choose]").checked = other === row;
       tell();
       change({ to: "For sale" });
