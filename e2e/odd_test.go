@@ -50,6 +50,7 @@ func TestOddNamesAndNumbersOfPlaces(t *testing.T) {
 	}
 	p.fill(last+" [name=name]", "Wänd ß 漢 🛶\u200b")
 	for typed, says := range map[string]string{"-3x": "“-3x” is not a whole number.", "1.5": "“1.5” is not",
+		"-":           "“-” is not",
 		"99999999999": "0 to 9,999", "-1": "0 to 9,999"} {
 		p.fill(last+" [name=position]", typed)
 		p.refuses(last, says)
@@ -58,7 +59,8 @@ func TestOddNamesAndNumbersOfPlaces(t *testing.T) {
 	p.fill(last+" [name=position]", "7")
 	p.saves(last)
 	name, place := p.MustElement(last+" [name=name]"), p.MustElement(last+" [name=position]")
-	assert.Equal(t, []string{"Wänd ß 漢 🛶", "7"}, []string{name.MustProperty("value").Str(), place.MustProperty("value").Str()},
+	assert.Equal(t, []string{"Wänd ß 漢 🛶", "7"}, []string{name.MustProperty("value").Str(),
+		place.MustProperty("value").Str()},
 		"without the sign that nobody sees")
 	p.MustElement(`form[data-place="shelves/1"] [name=closed]`).MustClick()
 	p.refuses(`form[data-place="shelves/1"]`, "default")
@@ -84,8 +86,9 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "6", "9.50")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-		To: "To look over", Quantity: "4"})
+	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
+		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
+			To: "To look over", Quantity: "4"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 390, 800).as("maren")
 	p.open("/stock/not-for-sale")
@@ -121,11 +124,13 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 	assert.Equal(t, "3", s.Held(t, v).OnHand(v, 1, "Lent").String())
 	p.pressed("tr[data-off] [data-next]", "Came back")
 	assert.Equal(t, "6", s.Held(t, v).ForSale()[v].String())
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-		To: "Seconds", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
+		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
+			To: "Seconds", Quantity: "1"})
 	require.NoError(t, err)
 	p.open("/stock/not-for-sale")
-	assert.Empty(t, p.MustElements("tr[data-off] [data-next]"), "Seconds are where they belong: no press makes them new by mistake")
+	assert.Empty(t, p.MustElements("tr[data-off] [data-next]"),
+		"Seconds are where they belong: no press makes them new by mistake")
 	s.InStep(t)
 }
 
@@ -162,7 +167,8 @@ func TestOddSendingsAndCounts(t *testing.T) {
 	p.sees("#said", "漢字🛶")
 	p.scan("2 x " + m.Barcode)
 	p.sees("#said", "2 packed")
-	for typed, says := range map[string]string{"99": "6 For sale at the sender's, 99 asked", "viele": "is not a quantity", "-1": "below zero"} {
+	for typed, says := range map[string]string{"99": "6 For sale at the sender's, 99 asked",
+		"viele": "is not a quantity", "-1": "below zero"} {
 		p.fill("#lines [data-put]", typed)
 		p.sees("#form-error", says)
 	}
@@ -202,22 +208,27 @@ func TestListsFitTheHand(t *testing.T) {
 	vest := s.Vest(t)
 	m := vest.Variants[0]
 	s.Stock(t, m.ID, "6", "13.95")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: m.ID, Branch: 1, From: "For sale",
-		To: "To look over", Quantity: "1"})
+	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
+		stockroom.ChangeInput{Variant: m.ID, Branch: 1, From: "For sale",
+			To: "To look over", Quantity: "1"})
 	require.NoError(t, err)
-	sending, err := stockroom.BeginSending(ctx, s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: 2, Note: "for Saturday, 漢"})
+	sending, err := stockroom.BeginSending(ctx, s.Shop, s.Maren, "",
+		stockroom.SendingInput{From: 1, To: 2, Note: "for Saturday, 漢"})
 	require.NoError(t, err)
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Maren, "", sending.ID, stockroom.SendingPut{Variant: m.ID, Quantity: "2"})
+	_, err = stockroom.PutInSending(ctx, s.Shop, s.Maren, "", sending.ID,
+		stockroom.SendingPut{Variant: m.ID, Quantity: "2"})
 	require.NoError(t, err)
 	_, err = counts.PlanCount(ctx, s.Shop, s.Maren, "", counts.CountPlan{Branch: 1, Whole: true, Note: "before the sale"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 390, 800).as("maren")
-	for _, path := range []string{"/stock", fmt.Sprint("/stock/", m.ID), "/stock/movements", "/stock/not-for-sale", "/stock/sendings",
+	for _, path := range []string{"/stock", fmt.Sprint("/stock/", m.ID), "/stock/movements", "/stock/not-for-sale",
+		"/stock/sendings",
 		"/documents", "/counts"} {
 		p.open(path)
 		p.MustElement(".scroll table.list")
 		p.fits()
-		assert.True(t, p.MustEval(`() => [...document.querySelectorAll(".scroll")].every((s) => s.scrollWidth <= s.clientWidth + 1)`).Bool(),
+		assert.True(t, p.MustEval(
+			`() => [...document.querySelectorAll(".scroll")].every((s) => s.scrollWidth <= s.clientWidth + 1)`).Bool(),
 			"%s scrolls sideways", path)
 	}
 }

@@ -231,13 +231,17 @@ func TestTokensAndProblems(t *testing.T) {
 	}
 	for held, says := range map[string]string{`"-3x"`: "“-3x” is not a whole number.",
 		"1.5": "“1.5” is not a whole number.",
-		`"漢"`: "“漢” is not a whole number.", "true": "“true” is not a whole number.", "[7]": "“[7]” is not a whole number."} {
+		`"漢"`: "“漢” is not a whole number.", "true": "“true” is not a whole number.",
+		"[7]": "“[7]” is not a whole number.", `"-"`: "“-” is not a whole number."} {
 		status, body = c.json("POST", "/api/v1/shelves", `{"name":"Wall A","branch_id":1,"position":`+held+`}`)
 		assert.Equal(t, http.StatusUnprocessableEntity, status, held)
 		var other kit.Problem
 		require.NoError(t, json.Unmarshal([]byte(body), &other))
 		assert.Equal(t, []string{"position", says, ""}, []string{other.Field, other.Detail, other.Advice}, held)
 	}
+	status, body = c.json("POST", "/api/v1/shelves", `{"name":"Wall A","branch_id":-1,"position":1}`)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "“-1” is not a whole number from 0 on.")
 	status, _ = c.get("/api/v1/products/99")
 	assert.Equal(t, http.StatusNotFound, status)
 	status, body = c.get("/api/v1/nowhere")

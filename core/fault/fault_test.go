@@ -25,6 +25,7 @@ func TestAdviceSaysNothingTwice(t *testing.T) {
 	assert.Equal(t, "Right would be: 1 to 60 characters.",
 		fault.Field("name", "", "1 to 60 characters", "A shelf needs a name.").Advice())
 	assert.Empty(t, fault.Field("name", "", "1 to 60 characters", "A shelf needs a name of 1 to 60 characters.").Advice())
+	assert.Equal(t, "Right would be: 1.", fault.Field("quantity", "1.5", "1", "1.5 of a board is not possible.").Advice())
 	assert.Equal(t, "What helps is an empty shelf.",
 		fault.Refuse("closed", true, "an empty shelf", "4 lie there.").Advice())
 	assert.Equal(t, "4 lie there. What helps is an empty shelf.",

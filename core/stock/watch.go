@@ -15,6 +15,7 @@ type Watched struct {
 	Worth     decimal.Decimal // at cost
 	Since     *time.Time
 	BackBy    []time.Time // days, at midnight UTC
+	Late      bool        // they want attention, as Wants says
 }
 
 // Wants reports whether goods want attention: they are in their condition for longer than it says, or a day by which
@@ -50,7 +51,7 @@ type WatchedSum struct {
 
 // Watch adds goods that are not for sale up by condition, in the shop's order; a condition that nothing is in is left
 // out.
-func Watch(list []Watched, conditions []ConditionFacts, now, today time.Time) []WatchedSum {
+func Watch(list []Watched, conditions []ConditionFacts) []WatchedSum {
 	var sums []WatchedSum
 	for _, f := range conditions {
 		sum := WatchedSum{Name: f.Name}
@@ -60,7 +61,7 @@ func Watch(list []Watched, conditions []ConditionFacts, now, today time.Time) []
 			}
 			sum.Rows++
 			sum.Units, sum.Worth = sum.Units.Add(w.Units), sum.Worth.Add(w.Worth)
-			if w.Wants(conditions, now, today) {
+			if w.Late {
 				sum.Late++
 			}
 			if w.Since != nil && (sum.Since == nil || w.Since.Before(*sum.Since)) {

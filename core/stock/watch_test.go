@@ -36,18 +36,19 @@ func TestWhatWantsAttention(t *testing.T) {
 	}
 
 	sums := Watch([]Watched{
-		{Condition: Lent, Units: d("1"), Worth: d("14.01"), BackBy: []time.Time{today.AddDate(0, 0, -1)}},
+		{Condition: Lent, Units: d("1"), Worth: d("14.01"), Late: true},
 		{Condition: "To look over", Units: d("2"), Worth: d("9.30"), Since: ago(2)},
-		{Condition: "To look over", Units: d("1"), Worth: d("0.70"), Since: ago(90)},
-	}, facts, now, today)
+		{Condition: "To look over", Units: d("1"), Worth: d("0.70"), Since: ago(90), Late: true},
+	}, facts)
 	require.Len(t, sums, 2, "what nothing is in is left out")
 	assert.Equal(t, WatchedSum{Name: "To look over", Rows: 2, Late: 1, Units: d("3"), Worth: d("10.00"), Since: ago(90)},
 		WatchedSum{sums[0].Name, sums[0].Rows, sums[0].Late, sums[0].Units, sums[0].Worth.Round(2), sums[0].Since})
 	assert.Equal(t, "Lent 1 1", string(sums[1].Name)+" "+sums[1].Units.String()+" "+fmt.Sprint(sums[1].Late))
-	assert.Empty(t, Watch(nil, facts, now, today))
+	assert.Empty(t, Watch(nil, facts))
 
 	facts = append(facts, ConditionFacts{Name: Seconds, Sold: true}, ConditionFacts{Name: "Ausgestellt"})
-	for from, next := range map[Condition]Condition{"To look over": ForSale, Lent: ForSale, "Ausgestellt": ForSale, "Gone": ForSale,
+	for from, next := range map[Condition]Condition{"To look over": ForSale, Lent: ForSale, "Ausgestellt": ForSale,
+		"Gone":  ForSale,
 		Seconds: "", ForScrap: ""} {
 		assert.Equal(t, next, Next(from, facts), from)
 	}

@@ -36,7 +36,8 @@ type OffList struct {
 
 // NotForSale lists what lies in another condition than for sale, at a branch or at all of them; only those of one
 // condition where one is named, while the sums are of all. It gives so many rows, 0 for all of them.
-func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint64, only string, most int) (OffList, error) {
+func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint64, only string,
+	most int) (OffList, error) {
 	list := OffList{Rows: []Off{}}
 	if err := who.May(staff.DeedLook); err != nil {
 		return list, err
@@ -64,16 +65,15 @@ func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint6
 				w.BackBy = append(w.BackBy, *h.BackBy)
 			}
 		}
-		watched[i] = w
-		late := w.Wants(facts, now, set.Day(now))
-		if late {
+		if w.Late = w.Wants(facts, now, set.Day(now)); w.Late {
 			list.Late++
 		}
+		watched[i] = w
 		if only == "" || only == r.Condition {
-			list.Rows = append(list.Rows, Off{r, late, stock.Next(w.Condition, facts)})
+			list.Rows = append(list.Rows, Off{r, w.Late, stock.Next(w.Condition, facts)})
 		}
 	}
-	list.Sums, list.Full = stock.Watch(watched, facts, now, set.Day(now)), len(rows) == mostWatched
+	list.Sums, list.Full = stock.Watch(watched, facts), len(rows) == mostWatched
 	if most > 0 && len(list.Rows) > most {
 		list.Rows, list.Left = list.Rows[:most], len(list.Rows)-most
 	}

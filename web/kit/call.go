@@ -97,7 +97,11 @@ var kindNames = map[reflect.Kind]string{reflect.Bool: "true or false", reflect.S
 // otherKind names the field that holds something of another kind than it takes, and what it holds.
 func otherKind(err *json.UnmarshalTypeError, body []byte) error {
 	want := kindNames[err.Type.Kind()]
-	if want == "" {
+	switch kind := err.Type.Kind(); {
+	case want != "":
+	case kind >= reflect.Uint && kind <= reflect.Uint64:
+		want = "a whole number from 0 on"
+	default:
 		want = "a whole number"
 	}
 	var fields map[string]json.RawMessage

@@ -4,7 +4,7 @@ import { say } from "./scanline.js";
 
 /** A whole number as it is; anything else that is typed as it was typed, so that it is refused and
  * not quietly taken as none. */
-export const whole = (text) => (/^\s*[+-]?\d*\s*$/.test(text) ? Number(text) : text);
+export const whole = (text) => (/^\s*([+-]?\d+)?\s*$/.test(text) ? Number(text) : text);
 
 /** Reads a form's named fields as the API wants them. */
 export function values(form) {
