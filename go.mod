@@ -25,6 +25,7 @@ require github.com/wneessen/go-mail v0.7.2
 require (
 	github.com/arran4/golang-ical v0.3.4 // indirect
 	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392 // indirect
+	github.com/hashicorp/golang-lru/v2 v2.0.7 // indirect
 	github.com/teambition/rrule-go v1.8.2 // indirect
 )
 

@@ -47,8 +47,8 @@ var States = map[string][]string{
 // Memory is where stand-ins keep their states, papers and charges.
 type Memory interface {
 	DeviceState(ctx context.Context, name string) (string, error)
-	// KeepPrint keeps a paper unless the printer is in a state; it reports whether it did.
-	KeepPrint(ctx context.Context, device, unless, title, pages string, at time.Time) (bool, error)
+	// KeepPrint keeps a paper that came out of a printer.
+	KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error
 	// KeepCharge keeps a charge under a reference unless one is there, and
 	// returns what is kept.
 	KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string,
@@ -58,18 +58,39 @@ type Memory interface {
 	Charged(ctx context.Context, reference string) (bool, error)
 }
 
+// Paper is pages as a printer takes them.
+type Paper string
+
+// PaperOf makes pages ready for a printer.
+func PaperOf(pages []paper.Page) (Paper, error) {
+	first := make([]paper.Page, min(len(pages), 3))
+	for i := range first {
+		first[i] = pages[i].Rounded()
+	}
+	kept, err := json.Marshal(first)
+	return Paper(kept), err
+}
+
 // Print puts pages through a printer stand-in. Out of paper is an error; what
 // was to be printed can be printed again.
 func Print(ctx context.Context, memory Memory, device, title string, pages []paper.Page, at time.Time) error {
-	kept, err := json.Marshal(pages[:min(len(pages), 3)])
+	state, err := memory.DeviceState(ctx, device)
 	if err != nil {
 		return err
 	}
-	out, err := memory.KeepPrint(ctx, device, OutOfPaper, title, string(kept), at)
-	if err == nil && !out {
-		err = fault.Refuse("printer", device, "paper", "The %s is out of paper. Put paper in and print again.", device)
+	ready, err := PaperOf(pages)
+	if err != nil {
+		return err
 	}
-	return err
+	return PrintIn(ctx, memory, device, state, title, ready, at)
+}
+
+// PrintIn is Print where the state of the printer was just read.
+func PrintIn(ctx context.Context, memory Memory, device, state, title string, ready Paper, at time.Time) error {
+	if state == OutOfPaper {
+		return fault.Refuse("printer", device, "paper", "The %s is out of paper. Put paper in and print again.", device)
+	}
+	return memory.KeepPrint(ctx, device, title, string(ready), at)
 }
 
 // The states of a charge.

@@ -18,6 +18,8 @@ type (
 	Q = db.Q
 	// Tx is a transaction; it can also write.
 	Tx = db.Tx
+	// Ahead is what is read as a transaction begins.
+	Ahead = db.Ahead
 )
 
 // PageSize is how many rows a page of a list has.

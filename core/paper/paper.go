@@ -5,6 +5,8 @@ package paper
 
 import (
 	"encoding/base64"
+	"math"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -75,6 +77,18 @@ func Moved(shapes []Shape, dx, dy float64) []Shape {
 	return moved
 }
 
+// Rounded is the page with its shapes on thousandths of a millimetre, which is finer than any printer: so it is short
+// when it is kept.
+func (p Page) Rounded() Page {
+	p.Width, p.Height = round(p.Width), round(p.Height)
+	p.Shapes = slices.Clone(p.Shapes)
+	for i := range p.Shapes {
+		s := &p.Shapes[i]
+		s.X, s.Y, s.W, s.H, s.Size = round(s.X), round(s.Y), round(s.W), round(s.H), round(s.Size)
+	}
+	return p
+}
+
 var escape = strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&quot;")
 
 // SVG writes the page as an SVG image in mm. The faces' names are the page's
@@ -130,8 +144,5 @@ func (p Page) SVG(title string) string {
 	return b.String()
 }
 
-// round keeps an SVG short: a hundredth of a millimetre is finer than any printer.
-func round(v float64) float64 {
-	r, _ := strconv.ParseFloat(strconv.FormatFloat(v, 'f', 3, 64), 64)
-	return r
-}
+// round keeps what is written short: a thousandth of a millimetre is finer than any printer.
+func round(v float64) float64 { return math.Round(v*1000) / 1000 }

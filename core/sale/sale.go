@@ -37,14 +37,28 @@ func (l Line) amount() decimal.Decimal { return l.asked().Sub(l.Off) }
 // Total is what the customer pays for the line: quantity × price, rounded, less what is
 // given off, with the tax that is not in it yet.
 func (l Line) Total() decimal.Decimal {
-	return tax.Basis(!l.Untaxed).Gross(l.amount(), l.Percent, l.Minor)
+	total, _ := l.Figures()
+	return total
 }
 
 // Tax is the tax in the line's total, rounded per line.
 func (l Line) Tax() decimal.Decimal { return tax.Basis(!l.Untaxed).Tax(l.amount(), l.Percent, l.Minor) }
 
+// Figures are the total of the line and the tax in it.
+func (l Line) Figures() (total, included decimal.Decimal) {
+	total = l.amount()
+	included = tax.Basis(!l.Untaxed).Tax(total, l.Percent, l.Minor)
+	if l.Untaxed {
+		total = total.Add(included)
+	}
+	return total, included
+}
+
 // Net is what the line brings in without its tax.
-func (l Line) Net() decimal.Decimal { return l.Total().Sub(l.Tax()) }
+func (l Line) Net() decimal.Decimal {
+	total, included := l.Figures()
+	return total.Sub(included)
+}
 
 // ByRate is what a receipt holds at one tax rate.
 type ByRate struct {
@@ -66,7 +80,8 @@ type Totals struct {
 func Sum(lines []Line) Totals {
 	t := Totals{Rates: []ByRate{}}
 	for _, l := range lines {
-		t.add(l.Percent, l.Total(), l.Tax())
+		total, included := l.Figures()
+		t.add(l.Percent, total, included)
 		t.Units, t.Off = t.Units.Add(l.Quantity), t.Off.Add(l.Off)
 	}
 	return t

@@ -202,14 +202,23 @@ func GiveNumber(draft *stock.Draft, variant uint64, standIn, number string) (dec
 func (l Selling) income(draft *stock.Draft, b Basket, reasons []reason.Reason) {
 	asked, own := l.Sum, l.Sum
 	asked.Off, own.Off = decimal.Zero, l.Own
-	listed := asked
+	at := asked
 	if l.ListPrice != nil {
-		listed.Price = *l.ListPrice
+		at.Price = *l.ListPrice
 	}
-	draft.Post(ledger.Income, listed.Net().Neg())
-	draft.Post(accountOf(reasons, l.Why), listed.Net().Sub(asked.Net()))
-	draft.Post(accountOf(reasons, l.Off.Reason), asked.Net().Sub(own.Net()))
-	draft.Post(accountOf(reasons, b.Off.Reason), own.Net().Sub(l.Sum.Net()))
+	net := at.Net()
+	draft.Post(ledger.Income, net.Neg())
+	for _, step := range []struct {
+		to  Line
+		why uint64
+	}{{asked, l.Why}, {own, l.Off.Reason}, {l.Sum, b.Off.Reason}} {
+		if step.to.Price.Equal(at.Price) && step.to.Off.Equal(at.Off) {
+			continue
+		}
+		then := step.to.Net()
+		draft.Post(accountOf(reasons, step.why), net.Sub(then))
+		at, net = step.to, then
+	}
 }
 
 // accountOf is the account of a reason; less income where there is none.

@@ -6,6 +6,7 @@ package terms
 import (
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -134,11 +135,25 @@ func Read(settings map[string]string) (Terms, error) {
 		zone = usualZone
 	}
 	var err error
-	if t.Zone, err = time.LoadLocation(zone); err != nil {
+	if t.Zone, err = zoneOf(zone); err != nil {
 		return t, err
 	}
 	t.Costing, err = cost.ParseMethod(settings["costing"])
 	return t, err
+}
+
+// zones are the time zones that were read from their files.
+var zones sync.Map
+
+func zoneOf(name string) (*time.Location, error) {
+	if known, ok := zones.Load(name); ok {
+		return known.(*time.Location), nil
+	}
+	zone, err := time.LoadLocation(name)
+	if err == nil {
+		zones.Store(name, zone)
+	}
+	return zone, err
 }
 
 // Minor is the minor unit of the shop's currency.

@@ -38,32 +38,48 @@ var Files = map[paper.Face][]byte{
 // rounding to whole pixels does not show.
 const unitsPerEm = 1000
 
-var (
-	mutex    sync.Mutex
-	measured = map[paper.Face]font.Face{}
-)
+// measured is a face and how far each letter that was measured takes the next one.
+type measured struct {
+	sync.Mutex
+	drawn    font.Face
+	advances sync.Map // of fixed.Int26_6 by rune
+}
 
-// Measure returns the width in mm of a text in a face at an em of size mm.
-func Measure(text string, name paper.Face, size float64) float64 {
-	mutex.Lock()
-	defer mutex.Unlock()
-	drawn, ok := measured[name]
-	if !ok {
-		parsed, err := opentype.Parse(Files[name])
+var faces = sync.OnceValue(func() map[paper.Face]*measured {
+	all := map[paper.Face]*measured{}
+	for name, file := range Files {
+		parsed, err := opentype.Parse(file)
 		if err != nil {
 			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
 		}
-		drawn, err = opentype.NewFace(parsed,
+		drawn, err := opentype.NewFace(parsed,
 			&opentype.FaceOptions{Size: unitsPerEm, DPI: 72, Hinting: font.HintingNone})
 		if err != nil {
 			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
 		}
-		measured[name] = drawn
+		all[name] = &measured{drawn: drawn}
 	}
+	return all
+})
+
+// Measure returns the width in mm of a text in a face at an em of size mm.
+func Measure(text string, name paper.Face, size float64) float64 {
+	m := faces()[name]
 	width := fixed.Int26_6(0)
 	for _, r := range text {
-		advance, _ := drawn.GlyphAdvance(r) // without kerning, as the PDF sets it
-		width += advance
+		width += m.advance(r)
 	}
 	return float64(width) / 64 / unitsPerEm * size
+}
+
+// advance is how far a letter takes the next one, without kerning, as the PDF sets it.
+func (m *measured) advance(r rune) fixed.Int26_6 {
+	if known, ok := m.advances.Load(r); ok {
+		return known.(fixed.Int26_6)
+	}
+	m.Lock()
+	defer m.Unlock()
+	advance, _ := m.drawn.GlyphAdvance(r)
+	m.advances.Store(r, advance)
+	return advance
 }

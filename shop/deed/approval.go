@@ -127,6 +127,9 @@ func (a *Asking) Note(deed staff.Deed, what string) {
 	}
 }
 
+// Quiet reports whether nothing was said yes to.
+func (a *Asking) Quiet() bool { return len(a.given) == 0 }
+
 // Keep writes what was said yes to: at a register, for a basket or a document; 0 for none.
 func (a *Asking) Keep(tx store.Tx, register, basket, document uint64) error {
 	for i := range a.given {

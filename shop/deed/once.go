@@ -45,6 +45,12 @@ func Asked(ctx context.Context, fingerprint string) context.Context {
 // is done. Without a key the deed is done each time it is asked for.
 func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string,
 	work func(tx store.Tx) (T, error)) (T, error) {
+	return OnceAhead(ctx, s, who, deed, key, store.Ahead{}, work)
+}
+
+// OnceAhead is Once with what is read as the transaction begins.
+func OnceAhead[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string, ahead store.Ahead,
+	work func(tx store.Tx) (T, error)) (T, error) {
 	var out T
 	if err := who.May(deed); err != nil {
 		return out, err
@@ -57,7 +63,7 @@ func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed,
 		name = fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
 	}
 	asked, _ := ctx.Value(askedKey{}).(string)
-	err := office.Once(ctx, s.Store, name, asked, s.Now(), func(tx store.Tx) (string, error) {
+	err := office.Once(ctx, s.Store, name, asked, s.Now(), ahead, func(tx store.Tx) (string, error) {
 		var zero T
 		out = zero
 		var err error

@@ -39,6 +39,16 @@ type Posted struct {
 	Owed     string    `json:"owed,omitempty"` // why a card was not given its money yet
 }
 
+// PostLast is Post as the last that a deed does: the document's number in the database is in into once the deed is
+// done, and kept with its result.
+func PostLast(tx store.Tx, held stock.Holding, draft *stock.Draft, into *uint64, with ...book.With) error {
+	doc, err := draft.Document()
+	if err != nil {
+		return err
+	}
+	return book.PostLast(tx, held, doc, into, with...)
+}
+
 // Post ends a draft and posts it, with the rows that belong to it.
 func Post(tx store.Tx, held stock.Holding, draft *stock.Draft, with ...book.With) (Posted, error) {
 	doc, err := draft.Document()

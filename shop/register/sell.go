@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
@@ -95,8 +96,15 @@ type selling struct {
 	in      SaleInput
 	key     string
 	given   []sale.Tender // as they were asked for
-	charged bool          // the cards among them
-	slip    *sale.Slip
+	at      *trade.Opening
+	charged bool           // the cards among them
+	held    *stock.Holding // of all that is sold, where it was read first
+	number  uint64         // of the sale, once it is taken
+	// document is the number of the sale in the database, once it is there.
+	document uint64
+	slip     *sale.Slip
+	printer  string            // the state that it is in
+	ready    chan device.Paper // the receipt, laid out while the database writes the sale
 }
 
 // Sell posts a sale once, however often it is asked for under the same key. Cards
@@ -112,7 +120,7 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 		return SaleResult{}, err
 	}
 	if p.byCard() {
-		done, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.try)
+		done, err := p.once(ctx, p.try)
 		if err == nil { // it was posted before
 			return done, p.print(ctx, &done)
 		}
@@ -123,7 +131,7 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 			return SaleResult{}, err
 		}
 	}
-	result, err := deed.Once(ctx, s, who, staff.DeedSell, key, p.post)
+	result, err := p.once(ctx, p.post)
 	if err != nil {
 		if said := fault.Of(err); said != nil && said.Field != deed.KeyField { // not the charges of another sale
 			if back := p.uncharge(ctx, len(p.given)); back != nil {
@@ -131,6 +139,9 @@ func Sell(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Sal
 			}
 		}
 		return result, err
+	}
+	if p.document != 0 {
+		result.Document = p.document
 	}
 	for i := range result.Returns {
 		result.Returns[i].Owed, result.Returns[i].OwedFor = refundCards(ctx, s, result.Returns[i])
@@ -158,25 +169,39 @@ func (p *selling) print(ctx context.Context, result *SaleResult) error {
 		if err != nil {
 			return err
 		}
-		p.slip = &slip
+		if p.printer, err = devices.Of(p.shop.Store).DeviceState(ctx, device.ReceiptPrinter); err != nil {
+			return err
+		}
+		p.layOut(&slip)
 	}
-	if err := printSlip(ctx, p.shop, *p.slip, title); err != nil {
+	if err := device.PrintIn(ctx, devices.Of(p.shop.Store), device.ReceiptPrinter, p.printer, title, <-p.ready,
+		p.shop.Now()); err != nil {
 		result.Printer = err.Error()
 	}
 	return nil
 }
 
-// till reads the register with its basket, or without where the sale is of none: a basket that
-// somebody is at there is left alone.
-func (p *selling) till(tx store.Tx) (trade.Till, error) {
+// layOut begins to lay the receipt out.
+func (p *selling) layOut(slip *sale.Slip) {
+	ready := make(chan device.Paper, 1)
+	p.slip, p.ready = slip, ready
+	go func() {
+		laid, err := device.PaperOf([]paper.Page{slip.Receipt().Page(face.Measure)})
+		if err != nil { // only figures that are none can't be written
+			slog.Error("a receipt can't be laid out", "number", slip.Number, "err", err)
+		}
+		ready <- laid
+	}()
+}
+
+// once posts a sale once: the register is read as that begins, with its basket, or without where the sale is of
+// none: a basket that somebody is at there is left alone.
+func (p *selling) once(ctx context.Context, post func(tx store.Tx) (SaleResult, error)) (SaleResult, error) {
+	p.at = trade.OpenAlone(p.in.Register)
 	if p.in.Basket != 0 {
-		return openTill(tx, p.who, p.in.Register, p.in.Basket)
+		p.at = trade.Open(p.in.Register, p.in.Basket)
 	}
-	till, err := trade.OpenRegister(tx, p.in.Register)
-	if err != nil {
-		return till, err
-	}
-	return till, p.who.At(till.Branch, till.At)
+	return deed.OnceAhead(ctx, p.shop, p.who, staff.DeedSell, p.key, p.at.Ahead(), post)
 }
 
 // ways are the ways to pay in their order, as they were asked for.
@@ -357,9 +382,9 @@ func (p *selling) uncharge(ctx context.Context, first int) error {
 }
 
 // post posts what comes back on the basket, and then the sale: what it needs is read in a few
-// round trips, the number taken last, and all rows are written in one.
+// round trips, and all rows are written in one.
 func (p *selling) post(tx store.Tx) (SaleResult, error) {
-	p.slip, tx = nil, tx.Steady()
+	p.slip, p.held, p.number, p.document, tx = nil, nil, 0, 0, tx.Steady()
 	set, err := tx.Terms()
 	if err != nil {
 		return SaleResult{}, err
@@ -369,8 +394,11 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 			return SaleResult{}, err
 		}
 	}
-	till, err := p.till(tx)
+	till, err := p.at.Till(tx)
 	if err != nil {
+		return SaleResult{}, err
+	}
+	if err := p.who.At(till.Branch, till.At); err != nil {
 		return SaleResult{}, err
 	}
 	if err := till.Sells(); err != nil {
@@ -404,13 +432,16 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	if len(lines)+len(till.Vouchers) > 0 {
-		if err := p.sell(tx, set, till, lines, found, ask, sold, back.kept, &result); err != nil {
+		if err := p.sell(tx, set, till, lines, totals, found, ask, sold, back.kept, &result); err != nil {
 			return SaleResult{}, err
 		}
 	} else if till.BasketID != 0 {
 		if err := trade.BasketPaid(tx, till.BasketID, result.Returns[0].Document); err != nil {
 			return SaleResult{}, err
 		}
+	}
+	if ask.Quiet() {
+		return result, nil
 	}
 	document := result.Document
 	if document == 0 {
@@ -420,7 +451,7 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 }
 
 // sell posts the sale itself: of sold that is due, kept is paid by what came back.
-func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling,
+func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, totals sale.Totals,
 	found map[uint64]goods.Sellable,
 	ask *deed.Asking, sold, kept decimal.Decimal, result *SaleResult) error {
 	paid, err := p.paid(tx, set, till, ask, sold.Sub(kept))
@@ -430,8 +461,7 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 	if kept.IsPositive() {
 		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept}}, paid...)
 	}
-	variants, serials := sale.Moved(lines)
-	held, err := book.HoldKnown(tx, found, variants, serials)
+	held, err := p.hold(tx, till, lines, found)
 	if err != nil {
 		return err
 	}
@@ -443,16 +473,12 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 	if err != nil {
 		return err
 	}
-	n, err := book.NextNumber(tx, "sale "+till.Code, 1)
-	if err != nil {
-		return err
-	}
-	now := p.shop.Now()
+	now, number := p.shop.Now(), fmt.Sprintf("%s-%05d", till.Code, p.number)
 	draft := stock.NewDraft(
 		held,
 		stock.Document{
 			Kind:       stock.Sale,
-			Number:     fmt.Sprintf("%s-%05d", till.Code, n),
+			Number:     number,
 			Branch:     till.Branch,
 			By:         p.who.ID,
 			HappenedAt: now,
@@ -471,20 +497,31 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 			return err
 		}
 	}
-	totals := sale.Sums(lines)
 	row := trade.Sold{Sale: trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross,
 		Tax:        totals.Tax,
 		CustomerID: deed.Reference(till.Customer), OffWhy: whys[till.Off.Reason], Note: till.Note,
 		Vouchers: sold.Sub(totals.Gross)}, Lines: lines, Taken: taken, Whys: whys, Paid: paid, Vouchers: given,
 		BasketID: till.BasketID, At: now}
-	posted, err := deed.Post(tx, held, draft, trade.WithSale(row), trade.Opens(till.Register, p.who.ID, now, posted(paid)))
+	slip, err := slipOf(tx, set, till, p.who.Name, number, row)
 	if err != nil {
 		return err
 	}
-	if p.slip, err = slipOf(tx, set, till, p.who.Name, posted, row); err != nil {
+	if p.printer, err = devices.StateOf(tx.Q, device.ReceiptPrinter); err != nil {
 		return err
 	}
-	result.Document, result.Number, result.At = posted.Document, posted.Number, now
+	p.layOut(slip)
+	with := []book.With{trade.WithSale(row), trade.Opens(till.Register, p.who.ID, now, posted(paid))}
+	if ask.Quiet() {
+		err = deed.PostLast(tx, held, draft, &p.document, with...)
+	} else {
+		var done deed.Posted
+		done, err = deed.Post(tx, held, draft, with...)
+		p.document = done.Document
+	}
+	if err != nil {
+		return err
+	}
+	result.Document, result.Number, result.At = p.document, number, now
 	result.Total, result.Tax, result.Paid, result.Vouchers = sold, totals.Tax, paid, given
 	result.Handed, result.Card, result.Change = paid.Handed(), paid.Of(sale.Card), paid.Change()
 	return nil
@@ -618,7 +655,7 @@ func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint
 		ids = append(ids, l.Variant)
 	}
 	now := p.shop.Now()
-	found, err := goods.Sellables(tx.Q, ids, now)
+	found, err := p.goods(tx, *till, ids, now)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -641,6 +678,33 @@ func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint
 	}
 	lines, err := sale.Ready(till.Basket, found, parts)
 	return lines, found, err
+}
+
+// goods reads what is to be sold. Where it is simply counted, and nothing else is locked or posted before it, it is
+// held in the same round trip.
+func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Time) (map[uint64]goods.Sellable, error) {
+	credit := slices.ContainsFunc(p.given, func(t sale.Tender) bool { return t.Code != "" })
+	if len(till.Backs) == 0 && !credit {
+		held, n, found, err := book.HoldFirst(tx, ids, now, numbersOf(till))
+		if p.number = n; err != nil || found != nil {
+			p.held = &held
+			return found, err
+		}
+	}
+	return goods.Sellables(tx.Q, ids, now)
+}
+
+// numbersOf is the range that the sales of a register have their numbers of.
+func numbersOf(till trade.Till) string { return "sale " + till.Code }
+
+// hold holds what is sold, if it is not held yet, and takes the number of the sale.
+func (p *selling) hold(tx store.Tx, till trade.Till, lines []sale.Selling,
+	found map[uint64]goods.Sellable) (stock.Holding, error) {
+	if p.held != nil {
+		return *p.held, nil
+	}
+	variants, serials := sale.Moved(lines)
+	return book.HoldNumbered(tx, found, variants, serials, numbersOf(till), &p.number)
 }
 
 // typed reads a line of the request, or as many as it takes.
@@ -669,16 +733,15 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 	return rows, nil
 }
 
-// slipOf is the receipt of a sale that was just posted.
-func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk string, posted deed.Posted,
-	sold trade.Sold) (*sale.Slip, error) {
+// slipOf is the receipt of a sale that is about to be posted.
+func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk, number string, sold trade.Sold) (*sale.Slip, error) {
 	slip := &sale.Slip{
 		Shop:     till.Shop,
 		Branch:   till.At,
 		Register: till.Name,
 		Clerk:    clerk,
-		Number:   posted.Number,
-		At:       posted.At.In(set.Zone),
+		Number:   number,
+		At:       sold.At.In(set.Zone),
 		Practice: till.Practice,
 		Currency: set.Currency,
 		Gross:    sold.Gross,

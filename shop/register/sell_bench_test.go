@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"fmt"
 	"math/rand/v2"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -16,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -101,6 +103,7 @@ func run(b *testing.B, list []till, sales int,
 // nothing. It reports the rates, the times that half, 95 and 99 of 100 sales stay under,
 // and both ratios.
 func BenchmarkSale(b *testing.B) {
+	defer debug.SetGCPercent(debug.SetGCPercent(deed.GarbagePercent)) // as the program does
 	for _, registers := range []int{1, 4, 16} {
 		b.Run(fmt.Sprint(registers, " registers"), func(b *testing.B) {
 			s, list, rack := tills(b, registers)

@@ -21,13 +21,46 @@ type With func(b *db.Batch)
 // entries, balances, cost pools and layers, units and postings, and what comes with
 // it. It returns the document's number in the database.
 func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint64, error) {
+	b, after, err := write(tx, held, doc, with)
+	if err != nil {
+		return 0, err
+	}
+	id, err := b.RunFor(tx, document)
+	if err != nil {
+		return 0, posting(doc, err)
+	}
+	return id, restand(tx, after, doc)
+}
+
+// PostLast is Post as the last of a transaction, where it takes no round trip of its own: the document's number in
+// the database is then there once that has ended.
+func PostLast(tx db.Tx, held stock.Holding, doc stock.Document, into *uint64, with ...With) error {
+	b, after, err := write(tx, held, doc, with)
+	if err != nil {
+		return err
+	}
+	if stands(after, doc) {
+		db.Last(tx, b, document, into)
+		return nil
+	}
+	if *into, err = b.RunFor(tx, document); err != nil {
+		return posting(doc, err)
+	}
+	return restand(tx, after, doc)
+}
+
+// document is what stands for the number of a document while it is written.
+const document = "@document"
+
+// write applies a document and makes the statements that write it.
+func write(tx db.Tx, held stock.Holding, doc stock.Document, with []With) (*db.Batch, stock.Holding, error) {
 	held.Undone = doc.Reverses
 	if doc.Kind == stock.Count {
 		held.Still = nil
 	}
 	after, err := held.Apply(doc.Entries)
 	if err != nil {
-		return 0, err
+		return nil, after, err
 	}
 	var reverses any
 	if doc.Reverses != 0 {
@@ -35,7 +68,7 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 	}
 	b := new(db.Batch)
 	if err := sharePractice(tx.Q, b); err != nil {
-		return 0, err
+		return nil, after, err
 	}
 	b.Add(
 		"INSERT INTO document (kind, number, branch_id, user_id, happened_at, recorded_at, note, reverses_id) "+
@@ -44,7 +77,7 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 	b.Add("SET @document = LAST_INSERT_ID()")
 	if len(doc.Entries) > 0 {
 		if err := postEntries(tx, b, after, doc); err != nil {
-			return 0, posting(doc, err)
+			return nil, after, posting(doc, err)
 		}
 	}
 	if len(doc.Postings) > 0 {
@@ -60,11 +93,7 @@ func Post(tx db.Tx, held stock.Holding, doc stock.Document, with ...With) (uint6
 	for _, more := range with {
 		more(b)
 	}
-	id, err := b.RunFor(tx, "@document")
-	if err != nil {
-		return 0, posting(doc, err)
-	}
-	return id, restand(tx, after, doc)
+	return b, after, nil
 }
 
 // posting says what an error means while a document is written.

@@ -23,12 +23,45 @@ import (
 // transaction ends. Units are those of the named serial numbers and, for each
 // serial-numbered variant, those in stock.
 func Hold(tx db.Tx, variants []uint64, serials []string) (stock.Holding, error) {
-	return HoldKnown(tx, nil, variants, serials)
+	return holding(tx.Q, nil, variants, serials, " FOR UPDATE")
 }
 
-// HoldKnown is Hold where some variants are known already.
-func HoldKnown(tx db.Tx, known map[uint64]goods.Sellable, variants []uint64, serials []string) (stock.Holding, error) {
-	return holding(tx.Q, known, variants, serials, " FOR UPDATE")
+// HoldFirst is HoldNumbered for variants of which nothing was read in this transaction, and gives them with their
+// prices at a moment, by copies. Where there are none, and for goods that are not simply counted, it does nothing;
+// where a copy is not of today it gives the number alone.
+func HoldFirst(tx db.Tx, variants []uint64, moment time.Time,
+	numbers string) (h stock.Holding, next uint64, found map[uint64]goods.Sellable, err error) {
+	known, stamps := goods.KeptCounted(tx.Q, variants), goods.Seen{}
+	if len(known) == 0 {
+		return h, 0, nil, nil
+	}
+	counted := make(map[uint64]stock.Item, len(known))
+	for _, id := range variants {
+		counted[id] = stock.Item{Tracking: stock.Counted}
+	}
+	h, err = holding(tx.Q, counted, variants, nil, " FOR UPDATE", known.StampsPart(stamps),
+		numberPart(numbers, 1, &next))
+	if err == nil {
+		found, err = known.SettleAt(tx.Q, stamps, h.Pools, moment)
+	}
+	for id, v := range found {
+		h.Items[id] = v.Item()
+	}
+	return h, next, found, err
+}
+
+// HoldNumbered is Hold where some variants are known already, and takes the next number of a range in the same
+// round trip unless one was taken.
+func HoldNumbered(tx db.Tx, known map[uint64]goods.Sellable, variants []uint64, serials []string,
+	numbers string, next *uint64) (stock.Holding, error) {
+	items := make(map[uint64]stock.Item, len(known))
+	for id, v := range known {
+		items[id] = v.Item()
+	}
+	if *next != 0 {
+		return holding(tx.Q, items, variants, serials, " FOR UPDATE")
+	}
+	return holding(tx.Q, items, variants, serials, " FOR UPDATE", numberPart(numbers, 1, next))
 }
 
 // Look is Hold without the locks: for previews and proposals, which posting
@@ -42,13 +75,13 @@ func Known(q db.Q, variants []uint64, serials []string) (stock.Holding, error) {
 	return holding(q, nil, variants, serials, "")
 }
 
-// holding reads what is on hand of some variants, in one round trip.
-func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials []string,
-	lock string) (stock.Holding, error) {
+// holding reads what is on hand of some variants, in one round trip with what else is to be done last.
+func holding(q db.Q, known map[uint64]stock.Item, variants []uint64, serials []string, lock string,
+	last ...db.Part) (stock.Holding, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(variants)))
 	h := nothing()
 	if len(ids) == 0 {
-		return h, nil
+		return h, db.Read(q, last...)
 	}
 	set, err := q.Terms()
 	if err != nil {
@@ -60,13 +93,19 @@ func holding(q db.Q, known map[uint64]goods.Sellable, variants []uint64, serials
 		return h, err
 	}
 	in, layers := db.IDs(ids), map[uint64][]cost.Layer{}
-	parts = append(parts, poolsPart(h, in, lock), balancesPart(h, in, lock))
+	parts = append(parts, poolsPart(h, in, lock), balancesPart(h, in))
 	if set.Costing == cost.FIFO {
 		parts = append(parts, layersPart(layers, in, lock))
 	}
-	parts = append(parts, stillPart(h, in, set.Zone))
-	parts = append(parts, goodsParts(h, known, ids, serials)...)
+	still, more, err := stillParts(q, h, in, set.Zone, lock)
+	if err != nil {
+		return h, err
+	}
+	parts = slices.Concat(parts, still, goodsParts(h, known, ids, serials), last)
 	if err := db.Read(q, parts...); err != nil {
+		return h, err
+	}
+	if err := db.Read(q, more()...); err != nil {
 		return h, err
 	}
 	for _, id := range ids {
@@ -127,7 +166,11 @@ func Stand(q db.Q, variants []uint64, moment time.Time, more ...db.Part) (Standi
 		return st, err
 	}
 	in := db.IDs(variants)
-	if err := db.Read(q, slices.Concat(parts, around, []db.Part{balancesPart(*h, in, ""), stillPart(*h, in, set.Zone),
+	still, _, err := stillParts(q, *h, in, set.Zone, "")
+	if err != nil {
+		return st, err
+	}
+	if err := db.Read(q, slices.Concat(parts, around, still, []db.Part{balancesPart(*h, in),
 		lotsPart(h.Lots, in), unitsPart(h.Units, in, nil)}, more)...); err != nil {
 		return st, err
 	}
@@ -180,10 +223,10 @@ func poolsPart(h stock.Holding, variants, lock string) db.Part {
 }
 
 // balancesPart reads the balances of some variants.
-func balancesPart(h stock.Holding, variants, lock string) db.Part {
+func balancesPart(h stock.Holding, variants string) db.Part {
 	return db.Part{
 		SQL: "SELECT variant_id, shelf_id, lot_id, `condition`, quantity FROM balance WHERE variant_id IN (" +
-			variants + ") ORDER BY variant_id, shelf_id, lot_id, `condition`" + lock,
+			variants + ")",
 		Row: func(scan func(into ...any) error) error {
 			var k stock.Key
 			var q decimal.Decimal
@@ -192,6 +235,31 @@ func balancesPart(h stock.Holding, variants, lock string) db.Part {
 			return err
 		},
 	}
+}
+
+// stillParts are the queries of what counts hold still of some variants, and what is left to ask once they are
+// read: a copy says whether any count holds anything, which where rows are locked is to be of a moment after that.
+func stillParts(q db.Q, h stock.Holding, variants string, zone *time.Location,
+	lock string) (parts []db.Part, more func() []db.Part, err error) {
+	whole, unchanged := stillPart(h, variants, zone), true
+	more = func() []db.Part {
+		if unchanged {
+			return nil
+		}
+		return []db.Part{whole}
+	}
+	var holds bool
+	reads, err := db.Copied(q, "counts that hold", &holds, func(into *bool) []db.Part {
+		return []db.Part{{SQL: "SELECT EXISTS (SELECT 1 FROM shelf_count WHERE held_still AND state <> 'Closed')",
+			Row: func(scan func(into ...any) error) error { return scan(into) }}}
+	})
+	switch {
+	case err != nil || holds || len(reads) > 0:
+		return append(reads, whole), more, err
+	case lock != "":
+		return []db.Part{db.UnchangedPart(q, &unchanged)}, more, nil
+	}
+	return nil, more, nil
 }
 
 // stillPart reads which of some variants counts hold still. Whoever holds them has their pools locked
@@ -233,12 +301,12 @@ func layersPart(into map[uint64][]cost.Layer, variants, lock string) db.Part {
 
 // goodsParts reads what the book needs to know of variants that are not known yet, and
 // the lots and units of those whose pieces are told apart.
-func goodsParts(h stock.Holding, known map[uint64]goods.Sellable, ids []uint64, serials []string) []db.Part {
+func goodsParts(h stock.Holding, known map[uint64]stock.Item, ids []uint64, serials []string) []db.Part {
 	var strange, told []uint64
 	for _, id := range ids {
-		v, ok := known[id]
+		item, ok := known[id]
 		if ok {
-			h.Items[id] = v.Item()
+			h.Items[id] = item
 		} else {
 			strange = append(strange, id)
 		}

@@ -3,7 +3,6 @@ package book
 import (
 	"maps"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -95,17 +94,13 @@ type movement struct{ onHand, forSale, value decimal.Decimal }
 // addOn puts what was moved onto the figures of products that stand as before otherwise.
 func addOn(b *db.Batch, by map[uint64]*movement) {
 	for part := range slices.Chunk(slices.Sorted(maps.Keys(by)), piece) {
-		var onHand, forSale, value []any
+		args := make([]any, 0, 4*len(part))
 		for _, id := range part {
-			onHand, forSale, value = append(onHand, id, by[id].onHand), append(forSale, id,
-				by[id].forSale), append(value, id, by[id].value)
+			args = append(args, id, by[id].onHand, by[id].forSale, by[id].value)
 		}
-		by := "CASE product_id" + strings.Repeat(" WHEN ? THEN ?", len(part)) + " END"
-		b.Add(
-			"UPDATE product_figure SET on_hand = on_hand + "+by+", for_sale = for_sale + "+by+", value = value + "+by+
-				" WHERE product_id IN ("+db.IDs(
-				part)+") ORDER BY product_id",
-			slices.Concat(onHand, forSale, value)...)
+		b.Add(db.Values("INSERT INTO product_figure (product_id, on_hand, for_sale, value) VALUES ", len(part), "(?, ?, ?, ?)")+
+			" ON DUPLICATE KEY UPDATE on_hand = on_hand + VALUES(on_hand), for_sale = for_sale + VALUES(for_sale), "+
+			"value = value + VALUES(value)", args...)
 	}
 }
 
@@ -127,6 +122,14 @@ func addUp(b *db.Batch, products []uint64) {
 			margin_min = VALUES(margin_min), under = VALUES(under), low = VALUES(low)`,
 		)
 	}
+}
+
+// stands reports whether a document changes nothing beyond its own variants.
+func stands(after stock.Holding, doc stock.Document) bool {
+	return !slices.ContainsFunc(doc.Entries, func(e stock.Entry) bool {
+		item := after.Items[e.Variant]
+		return e.Bought || item.Bundle || item.Bundled
+	})
 }
 
 // restand works out anew what a document changed beyond its own variants: prices that

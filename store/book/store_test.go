@@ -122,7 +122,7 @@ func TestRequestKeys(t *testing.T) {
 	did := 0
 	once := func(key string) string {
 		answer := "done"
-		require.NoError(t, office.Once(ctx, s.Store, key, "", time.Now().UTC(), func(db.Tx) (string, error) {
+		require.NoError(t, office.Once(ctx, s.Store, key, "", time.Now().UTC(), db.Ahead{}, func(db.Tx) (string, error) {
 			did++
 			return answer, nil
 		}, func(result string) error {
@@ -133,7 +133,7 @@ func TestRequestKeys(t *testing.T) {
 	}
 	assert.Equal(t, "done, again done, 1", fmt.Sprint(once("k"), ", ", once("k"), ", ", did))
 	assert.Equal(t, "done, done, 3", fmt.Sprint(once(""), ", ", once(""), ", ", did), "without a key each is done")
-	err := office.Once(ctx, s.Store, "wrong", "", time.Now().UTC(),
+	err := office.Once(ctx, s.Store, "wrong", "", time.Now().UTC(), db.Ahead{},
 		func(db.Tx) (string, error) { return "", errors.New("refused") }, func(string) error { return nil })
 	require.ErrorContains(t, err, "refused")
 	assert.Equal(t, "done", once("wrong"), "what was refused may be asked for again")

@@ -1,6 +1,7 @@
 package devices
 
 import (
+	"cmp"
 	"context"
 	"time"
 
@@ -31,14 +32,32 @@ func SetDevice(tx db.Tx, name, state string) error {
 		Error
 }
 
-// KeepPrint keeps a paper that came out of a printer, unless the printer is in a state in
-// which nothing comes out; it reports whether it did.
-func (m Memory) KeepPrint(ctx context.Context, device, unless, title, pages string, at time.Time) (bool, error) {
-	done := db.SQL(m.store.Read(ctx)).
-		Exec("INSERT INTO print_job (device, title, pages, at) SELECT ?, ?, ?, ? FROM DUAL WHERE NOT EXISTS (SELECT "+
-			"1 FROM device WHERE name = ? AND state = ?)",
-			device, title, pages, at, device, unless)
-	return done.RowsAffected > 0, done.Error
+// StateOf is DeviceState as it is within a transaction, by a copy.
+func StateOf(q db.Q, name string) (string, error) {
+	states := map[string]string{}
+	parts, err := db.Copied(q, "devices", &states, func(into *map[string]string) []db.Part {
+		*into = map[string]string{}
+		return []db.Part{{SQL: "SELECT name, state FROM device", Row: func(scan func(into ...any) error) error {
+			var name, state string
+			err := scan(&name, &state)
+			(*into)[name] = state
+			return err
+		}}}
+	})
+	if err != nil {
+		return "", err
+	}
+	if err := db.Read(q, parts...); err != nil {
+		return "", err
+	}
+	return cmp.Or(states[name], "ready"), nil
+}
+
+// KeepPrint keeps a paper that came out of a printer.
+func (m Memory) KeepPrint(ctx context.Context, device, title, pages string, at time.Time) error {
+	_, err := db.Exec(db.Tx{Q: m.store.Read(ctx)}, "INSERT INTO print_job (device, title, pages, at) VALUES (?, ?, ?, ?)",
+		device, title, pages, at)
+	return err
 }
 
 // Prints lists the last papers, newest first.

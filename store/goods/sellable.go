@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
@@ -20,15 +21,43 @@ import (
 // Sellable is what a basket, a delivery or a label needs to know of a variant.
 type Sellable = sale.Sellable
 
-// sellableRow is a variant with what of its product is needed to settle its price.
-type sellableRow struct {
+// lasting is what of a variant seldom changes, with what of its product is needed to settle its price; stamp is
+// that of the product when it was read.
+type lasting struct {
 	Sellable
+	stamp    uint64
 	product  Product
 	unit     string
 	buyClass uint64
 	own      *decimal.Decimal // expected cost of the variant
-	pool     cost.Pool
-	parts    decimal.Decimal // what the parts of a bundle cost
+	packs    []Pack
+	dated    prices.Dated
+	apart    map[stock.Condition]sale.OwnPrice
+}
+
+// Seen is what of variants changes with every sale, and the stamp that tells whether copies of the rest are of today.
+type Seen map[uint64]seen
+
+type seen struct {
+	pool  cost.Pool
+	parts decimal.Decimal // what the parts of a bundle cost
+	stamp uint64
+}
+
+// seenPart reads what is seen of some variants.
+func seenPart(into Seen, ids []uint64) db.Part {
+	return db.Part{
+		SQL: "SELECT v.id, k.quantity, k.value, k.last_cost, k.cost, c.stamp FROM variant v JOIN cost_pool k ON " +
+			"k.variant_id = v.id JOIN product_change c ON c.product_id = v.product_id WHERE v.id IN (" + db.IDs(ids) +
+			")",
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var s seen
+			err := scan(&id, &s.pool.Quantity, &s.pool.Value, &s.pool.Last, &s.parts, &s.stamp)
+			into[id] = s
+			return err
+		},
+	}
 }
 
 // Sellables reads some variants with their prices at a moment, in one round trip.
@@ -46,64 +75,197 @@ func Sellables(q db.Q, ids []uint64, moment time.Time) (map[uint64]Sellable, err
 	return settle()
 }
 
-// SellableParts are the queries of Sellables, and what makes of their answers what they come to.
-func SellableParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
-	in := "SELECT product_id FROM variant WHERE id IN (" + db.IDs(ids) + ")"
-	p, parts, err := prices.Finding(q, in, moment)
-	if err != nil {
-		return nil, nil, err
+// mostKept is how many variants are asked for at once that copies are kept of: a report reads them all.
+const mostKept = 200
+
+// Copies are copies of what seldom changes of some variants.
+type Copies []*lasting
+
+// shelf is where copies are kept; nil for a transaction that has to do without.
+func shelf(q db.Q) (*lru.Cache[uint64, *lasting], error) { return db.Shelf[*lasting](q, "goods") }
+
+// KeptCounted gives the copies of some variants, of whatever day; none where there is not one of each, or where one
+// is not simply counted.
+func KeptCounted(q db.Q, ids []uint64) Copies {
+	known := kept(q, ids)
+	if slices.ContainsFunc(known, func(l *lasting) bool { return l.Bundle || l.Tracking != stock.Counted }) {
+		return nil
 	}
-	var rows []sellableRow
-	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
-	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
-	var inherited Inheritance
-	above, err := inheritanceParts(q, &inherited)
-	if err != nil {
-		return nil, nil, err
+	return known
+}
+
+// StampsPart reads the stamps of copies that are taken with the pools of their variants.
+func (known Copies) StampsPart(into Seen) db.Part {
+	products := make([]uint64, len(known))
+	for i, l := range known {
+		products[i] = l.product.ID
 	}
-	parts = append(
-		parts,
-		packsPart(in, packs),
-		db.Part{
-			SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit,
-				p.category_id, p.supplier_id, p.tax_class_id,
-		p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup, p.ending, p.cost, v.cost,
-		v.restock_level, v.list_price,
-		k.quantity, k.value, k.last_cost, k.cost FROM variant v JOIN product p ON p.id = v.product_id JOIN
-		cost_pool k ON k.variant_id = v.id WHERE v.id IN (` + db.IDs(
-				ids,
-			) + ")",
-			Row: func(scan func(into ...any) error) error {
-				var r sellableRow
-				err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle,
-					&r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
-					&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own,
-					&r.Restock, &r.Listed, &r.pool.Quantity, &r.pool.Value, &r.pool.Last, &r.parts)
-				rows = append(rows, r)
-				return err
-			},
+	return db.Part{
+		SQL: "SELECT product_id, stamp FROM product_change WHERE product_id IN (" + db.IDs(products) + ")",
+		Row: func(scan func(into ...any) error) error {
+			var product, stamp uint64
+			err := scan(&product, &stamp)
+			for _, l := range known {
+				if l.product.ID == product {
+					into[l.ID] = seen{stamp: stamp}
+				}
+			}
+			return err
 		},
-		bundledPart(ids, bundled),
-		barcodesPart(ids, barcodes),
-		prices.InConditionsPart(ids, own),
-	)
-	var conditions []stock.ConditionFacts
-	facts, err := office.ConditionsParts(q, &conditions)
+	}
+}
+
+// SettleAt settles copies with the pools of their variants; nothing where one is not of today.
+func (known Copies) SettleAt(q db.Q, stamps Seen, pools map[uint64]cost.Pool,
+	moment time.Time) (map[uint64]Sellable, error) {
+	if known.stale(stamps) {
+		return nil, nil
+	}
+	h, err := readHouse(q, moment)
+	if err != nil {
+		return nil, err
+	}
+	if err := db.Read(q, h.parts...); err != nil {
+		return nil, err
+	}
+	for id, s := range stamps {
+		s.pool = pools[id]
+		stamps[id] = s
+	}
+	return known.settle(h, stamps)
+}
+
+// kept gives the copies of some variants, of whatever day; nil where there is not one of each.
+func kept(q db.Q, ids []uint64) Copies {
+	on, err := shelf(q)
+	if err != nil || on == nil || len(ids) == 0 || len(ids) > mostKept {
+		return nil
+	}
+	list := make(Copies, 0, len(ids))
+	for _, id := range ids {
+		l, ok := on.Get(id)
+		if !ok {
+			return nil
+		}
+		list = append(list, l)
+	}
+	return list
+}
+
+// stale reports whether one of some copies is not of today.
+func (known Copies) stale(now Seen) bool {
+	return slices.ContainsFunc(known, func(l *lasting) bool { return now[l.ID].stamp != l.stamp })
+}
+
+// SellableParts are the queries of Sellables, and what makes of their answers what they come to. Where there are
+// copies it asks whether they are of today, and reads the rest anew only where one is not.
+func SellableParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
+	known := kept(q, ids)
+	if known == nil {
+		return wholeParts(q, ids, moment)
+	}
+	h, err := readHouse(q, moment)
 	if err != nil {
 		return nil, nil, err
 	}
-	return slices.Concat(parts, facts, above), func() (map[uint64]Sellable, error) {
-		found := make(map[uint64]Sellable, len(rows))
-		for _, r := range rows {
-			r.Bundled, r.Barcode = bundled[r.ID], barcodes[r.ID]
-			r.In = sale.SoldApart(conditions, own[r.ID])
-			var err error
-			if found[r.ID], err = r.settle(p, inherited, packs[r.product.ID]); err != nil {
-				return nil, err
+	now := Seen{}
+	return append(h.parts, seenPart(now, ids)), func() (map[uint64]Sellable, error) {
+		if !known.stale(now) {
+			return known.settle(h, now)
+		}
+		parts, settle, err := wholeParts(q, ids, moment)
+		if err != nil {
+			return nil, err
+		}
+		if err := db.Read(q, parts...); err != nil {
+			return nil, err
+		}
+		return settle()
+	}, nil
+}
+
+// house is what is the same for all goods: it is there once its parts are read.
+type house struct {
+	prices.Pricing
+	parts      []db.Part
+	above      Inheritance
+	conditions []stock.ConditionFacts
+}
+
+func readHouse(q db.Q, moment time.Time) (*house, error) {
+	h := new(house)
+	var err error
+	if h.Pricing, h.parts, err = prices.Around(q, moment); err != nil {
+		return nil, err
+	}
+	above, err := inheritanceParts(q, &h.above)
+	if err != nil {
+		return nil, err
+	}
+	facts, err := office.ConditionsParts(q, &h.conditions)
+	h.parts = slices.Concat(h.parts, above, facts)
+	return h, err
+}
+
+// wholeParts are the queries that read all of some variants, and keep copies of it. What is seen of them comes
+// first, so that no copy is older than its stamp.
+func wholeParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
+	h, err := readHouse(q, moment)
+	if err != nil {
+		return nil, nil, err
+	}
+	in := "SELECT product_id FROM variant WHERE id IN (" + db.IDs(ids) + ")"
+	var rows Copies
+	now, packs, bundled, barcodes := Seen{}, map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
+	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
+	parts := append(h.parts, seenPart(now, ids), h.DatedPart(in), packsPart(in, packs), lastingPart(ids, &rows),
+		bundledPart(ids, bundled), barcodesPart(ids, barcodes), prices.InConditionsPart(ids, own))
+	return parts, func() (map[uint64]Sellable, error) {
+		rows = slices.DeleteFunc(rows, func(l *lasting) bool { _, there := now[l.ID]; return !there })
+		on, err := shelf(q)
+		if err != nil {
+			return nil, err
+		}
+		for _, l := range rows {
+			l.stamp, l.packs, l.dated = now[l.ID].stamp, packs[l.product.ID], h.Of(l.product.ID)
+			l.Bundled, l.Barcode, l.apart = bundled[l.ID], barcodes[l.ID], own[l.ID]
+			if on != nil && len(rows) <= mostKept {
+				on.Add(l.ID, l)
 			}
 		}
-		return found, nil
+		return rows.settle(h, now)
 	}, nil
+}
+
+// lastingPart reads what seldom changes of some variants, but for what they have several of.
+func lastingPart(ids []uint64, into *Copies) db.Part {
+	return db.Part{
+		SQL: `SELECT v.id, p.id, p.name, p.short_name, v.label, v.sku, p.tracking, p.bundle, p.unit, p.category_id,
+			p.supplier_id, p.tax_class_id, p.own_tax_class, COALESCE(p.buy_tax_class_id, p.tax_class_id), p.markup,
+			p.ending, p.cost, v.cost, v.restock_level, v.list_price
+			FROM variant v JOIN product p ON p.id = v.product_id WHERE v.id IN (` + db.IDs(ids) + ")",
+		Row: func(scan func(into ...any) error) error {
+			r := new(lasting)
+			err := scan(&r.ID, &r.product.ID, &r.Name, &r.ShortName, &r.Label, &r.SKU, &r.Tracking, &r.Bundle,
+				&r.unit, &r.product.CategoryID, &r.product.SupplierID, &r.product.TaxClassID,
+				&r.product.OwnTaxClass, &r.buyClass, &r.product.Markup, &r.product.Ending, &r.product.Cost, &r.own,
+				&r.Restock, &r.Listed)
+			*into = append(*into, r)
+			return err
+		},
+	}
+}
+
+// settle works out what variants cost.
+func (known Copies) settle(h *house, now Seen) (map[uint64]Sellable, error) {
+	found := make(map[uint64]Sellable, len(known))
+	for _, l := range known {
+		var err error
+		if found[l.ID], err = l.settle(h, now[l.ID]); err != nil {
+			return nil, err
+		}
+	}
+	return found, nil
 }
 
 // bundledPart finds which variants bundles hold.
@@ -138,27 +300,28 @@ func barcodesPart(variants []uint64, into map[uint64]string) db.Part {
 }
 
 // settle works out what a variant costs.
-func (r sellableRow) settle(p prices.Pricing, in Inheritance, packs []Pack) (Sellable, error) {
-	s := r.Sellable
+func (l *lasting) settle(h *house, now seen) (Sellable, error) {
+	s, product := l.Sellable, l.product
 	var err error
-	if s.Unit, err = unit.ByCode(r.unit); err != nil {
+	if s.Unit, err = unit.ByCode(l.unit); err != nil {
 		return s, err
 	}
-	r.product.Name = s.Name
-	p.Rule(r.product.ID, in.Settle(r.product))
-	s.ProductID, s.Book, s.LastCost = r.product.ID, p.Book, r.pool.Last
-	s.Expected, s.TaxClass = [2]*decimal.Decimal{r.own, r.product.Cost}, r.product.TaxClassID
-	s.Percent, s.BuyPercent = p.Percent(r.product.TaxClassID), p.Percent(r.buyClass)
-	s.Goods = p.Goods(s.ProductID, s.ID, r.product.TaxClassID, r.pool, r.own, r.product.Cost)
+	product.Name = s.Name
+	h.Given(product.ID, l.dated)
+	h.Rule(product.ID, h.above.Settle(product))
+	s.ProductID, s.Book, s.LastCost, s.In = product.ID, h.Book, now.pool.Last, sale.SoldApart(h.conditions, l.apart)
+	s.Expected, s.TaxClass = [2]*decimal.Decimal{l.own, product.Cost}, product.TaxClassID
+	s.Percent, s.BuyPercent = h.Percent(product.TaxClassID), h.Percent(l.buyClass)
+	s.Goods = h.Goods(s.ProductID, s.ID, product.TaxClassID, now.pool, l.own, product.Cost)
 	if s.Bundle {
-		s.Goods.Held = price.Cost{Amount: r.parts, From: price.FromParts}
+		s.Goods.Held = price.Cost{Amount: now.parts, From: price.FromParts}
 	}
 	s.Packed = map[uint64]price.Goods{}
-	for _, pack := range packs {
+	for _, pack := range l.packs {
 		s.Packs = append(s.Packs, sale.Pack{ID: pack.ID, Name: pack.Name, Factor: pack.Factor, Bought: pack.Bought})
-		s.Packed[pack.ID] = p.Pack(s.ProductID, s.ID, pack.ID, pack.Factor, s.Goods)
+		s.Packed[pack.ID] = h.Pack(s.ProductID, s.ID, pack.ID, pack.Factor, s.Goods)
 	}
-	a := s.PriceOf(price.Regular, 0, decimal.New(1, 0), p.Moment)
+	a := s.PriceOf(price.Regular, 0, decimal.New(1, 0), h.Moment)
 	s.Price, s.HasPrice = a.Amount, a.Source != price.NoPrice
 	return s, nil
 }

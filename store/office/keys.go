@@ -16,17 +16,21 @@ const KeyField = "Idempotency-Key"
 // is still being worked on is waited for. Without a key work is done each time. The
 // key is claimed as the transaction begins, and the result kept as it ends. Asked is the
 // fingerprint of the request, empty for none: another one under the same key is refused.
-func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, work func(tx db.Tx) (string, error),
+// What is ahead is read as the transaction begins.
+func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ahead db.Ahead, work func(tx db.Tx) (string, error),
 	again func(result string) error) error {
 	if key == "" {
-		return s.Do(ctx, func(tx db.Tx) error {
+		return db.Between(ctx, s, nil, ahead, func(tx db.Tx, failed error) (*db.Batch, error) {
+			if failed != nil {
+				return nil, failed
+			}
 			_, err := work(tx)
-			return err
+			return nil, err
 		})
 	}
 	claim := new(db.Batch)
 	claim.Add("INSERT INTO request_key (k, asked, created_at) VALUES (?, ?, ?)", key, asked, now)
-	return db.Between(ctx, s, claim, func(tx db.Tx, failed error) (*db.Batch, error) {
+	return db.Between(ctx, s, claim, ahead, func(tx db.Tx, failed error) (*db.Batch, error) {
 		if db.Duplicate(failed) {
 			var kept struct{ Result, Asked string }
 			if err := db.SQL(tx.Q).Raw("SELECT result, asked FROM request_key WHERE k = ?",
@@ -43,8 +47,12 @@ func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, wo
 			return nil, failed
 		}
 		result, err := work(tx)
+		is := "?"
+		if document := db.Promised(tx); document != "" {
+			is = "JSON_SET(?, '$.document_id', " + document + ")"
+		}
 		keep := new(db.Batch)
-		keep.Add("UPDATE request_key SET result = ? WHERE k = ?", result, key)
+		keep.Add("UPDATE request_key SET result = "+is+" WHERE k = ?", result, key)
 		return keep, err
 	})
 }

@@ -92,12 +92,15 @@ type Pricing struct {
 type found struct {
 	Book    price.Book  `json:"book"`
 	Classes []tax.Class `json:"-"`
-	rows    map[priceKey]price.Rows
+	rows    map[uint64]Dated
 	rules   map[uint64]price.Rule
 	from    map[uint64]string
 }
 
-type priceKey struct{ product, variant, pack uint64 }
+// Dated are all prices of a product as they are kept: of its own, of its variants and of their packs.
+type Dated map[piece]price.Rows
+
+type piece struct{ variant, pack uint64 }
 
 // Find reads the prices of some products on all lists.
 func Find(q db.Q, products []uint64, moment time.Time) (Pricing, error) {
@@ -111,6 +114,21 @@ func Find(q db.Q, products []uint64, moment time.Time) (Pricing, error) {
 // Finding is Find as several queries; products is what stands in brackets behind IN.
 // The prices are there once the queries are read.
 func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, error) {
+	p, around, err := Around(q, moment)
+	return p, append(around, p.DatedPart(products)), err
+}
+
+// DatedPart reads the prices of some products; they are what stands in brackets behind IN.
+func (p Pricing) DatedPart(products string) db.Part {
+	return db.Part{
+		SQL: "SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at, " +
+			"from_quantity, amount FROM price WHERE product_id IN (" + products + ")",
+		Row: p.row,
+	}
+}
+
+// Around is Finding without the prices of any product: those are Given.
+func Around(q db.Q, moment time.Time) (Pricing, []db.Part, error) {
 	set, err := q.Terms()
 	if err != nil {
 		return Pricing{}, nil, err
@@ -118,7 +136,7 @@ func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, err
 	p := Pricing{
 		found: &found{
 			Book:  price.Book{Basis: set.Basis, Minor: set.Minor(), Zone: set.Zone},
-			rows:  map[priceKey]price.Rows{},
+			rows:  map[uint64]Dated{},
 			rules: map[uint64]price.Rule{},
 			from:  map[uint64]string{},
 		},
@@ -133,30 +151,33 @@ func Finding(q db.Q, products string, moment time.Time) (Pricing, []db.Part, err
 	if err != nil {
 		return p, nil, err
 	}
-	own := db.Part{
-		SQL: `SELECT product_id, COALESCE(variant_id, 0), COALESCE(pack_id, 0), price_list_id, from_at,
-			from_quantity, amount
-		FROM price WHERE product_id IN (` + products + ")",
-		Row: p.row,
-	}
-	return p, append(append(lists, classes...), own), nil
+	return p, append(lists, classes...), nil
 }
+
+// Given takes the prices of a product that were read before.
+func (p Pricing) Given(product uint64, all Dated) { p.rows[product] = all }
+
+// Of are the prices of a product.
+func (p Pricing) Of(product uint64) Dated { return p.rows[product] }
 
 // row takes a price as it is kept.
 func (p Pricing) row(scan func(into ...any) error) error {
-	var key priceKey
-	var list uint64
+	var product, list uint64
+	var of piece
 	var d price.Dated
-	if err := scan(&key.product, &key.variant, &key.pack, &list, &d.Since, &d.From, &d.Amount); err != nil {
+	if err := scan(&product, &of.variant, &of.pack, &list, &d.Since, &d.From, &d.Amount); err != nil {
 		return err
 	}
-	if p.rows[key] == nil {
-		p.rows[key] = price.Rows{}
+	if p.rows[product] == nil {
+		p.rows[product] = Dated{}
 	}
-	dated := p.rows[key][list]
+	if p.rows[product][of] == nil {
+		p.rows[product][of] = price.Rows{}
+	}
+	dated := p.rows[product][of][list]
 	at, _ := slices.BinarySearchFunc(dated, d,
 		func(a, b price.Dated) int { return cmp.Or(a.Since.Compare(b.Since), a.From.Cmp(b.From)) })
-	p.rows[key][list] = slices.Insert(dated, at, d)
+	p.rows[product][of][list] = slices.Insert(dated, at, d)
 	return nil
 }
 
@@ -168,7 +189,7 @@ func (p Pricing) Rule(product uint64, s catalog.Settled) {
 // Rows are the prices of a variant's own (0 for its product's) on each list, or
 // those of a pack.
 func (p Pricing) Rows(product, variant, pack uint64) price.Rows {
-	return p.rows[priceKey{product, variant, pack}]
+	return p.rows[product][piece{variant, pack}]
 }
 
 // Percent is the rate of a tax class.

@@ -33,54 +33,96 @@ type Till struct {
 	Backs []Back
 }
 
+// Opening is a register that is being read: its queries can be sent with others.
+type Opening struct {
+	register, basket uint64
+	alone            bool
+	till             Till
+}
+
+// Open begins to read a register with a basket; 0 is the one that it is at.
+func Open(register, basket uint64) *Opening { return &Opening{register: register, basket: basket} }
+
+// OpenAlone begins to read a register without a basket: the one that it is at is left alone.
+func OpenAlone(register uint64) *Opening { return &Opening{register: register, alone: true} }
+
+// Ahead sends the queries as a transaction begins.
+func (o *Opening) Ahead() db.Ahead { return db.NewAhead(o.parts) }
+
+func (o *Opening) parts() []db.Part {
+	o.till = Till{Register: o.register, Basket: sale.Basket{List: price.Regular}}
+	parts := []db.Part{{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{o.register},
+		Row: func(scan func(into ...any) error) error { return scan(&o.till.Drawer) }}}
+	if o.alone {
+		return parts
+	}
+	return append(parts, o.till.basketParts(o.register, o.basket)...)
+}
+
+// Till is what was read.
+func (o *Opening) Till(tx db.Tx) (Till, error) {
+	t := o.till
+	var all map[uint64]desk
+	parts, err := desksParts(tx.Q, &all)
+	if err != nil {
+		return t, err
+	}
+	if err := db.Read(tx.Q, parts...); err != nil {
+		return t, err
+	}
+	at, known := all[o.register]
+	if !known {
+		return t, fault.Missing("register", o.register, "There is no register %d.", o.register)
+	}
+	t.Branch, t.Code, t.Name, t.At = at.branch, at.code, at.name, at.branchName
+	if t.Practice, err = book.Practising(tx.Q); err != nil {
+		return t, err
+	}
+	t.Shop, err = tx.Setting("shop_name")
+	return t, err
+}
+
 // OpenTill reads a register for a sale, in one round trip with the first way to look up what was scanned, if
 // anything was. Basket 0 takes the one that the register is at.
 func OpenTill(tx db.Tx, register, basket uint64, scanned *goods.Lookup) (Till, error) {
-	t := Till{Basket: sale.Basket{List: price.Regular}}
+	o := Open(register, basket)
+	if err := db.Read(tx.Q, append(o.parts(), scanned.First()...)...); err != nil {
+		return o.till, err
+	}
+	return o.Till(tx)
+}
+
+// basketParts read the basket of a register, which is locked; 0 is the one that it is at.
+func (t *Till) basketParts(register, basket uint64) []db.Part {
 	which, id := "open_register_id = ?", register
 	if basket != 0 {
 		which, id = "id = ? AND register_id = "+db.IDs([]uint64{register}), basket
 	}
-	err := t.read(tx, register, append([]db.Part{headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"),
-		linesPart(&t.Basket, which, id), vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id)},
-		scanned.First()...)...)
-	return t, err
+	return []db.Part{headPart(&t.BasketID, &t.Basket, which, id, " FOR UPDATE"), linesPart(&t.Basket, which, id),
+		vouchersPart(&t.Basket, which, id), backsPart(&t.Backs, which, id)}
 }
 
-// OpenRegister is OpenTill without a basket: the one that the register is at is left alone.
-func OpenRegister(tx db.Tx, register uint64) (Till, error) {
-	t := Till{Basket: sale.Basket{List: price.Regular}}
-	err := t.read(tx, register)
-	return t, err
+// desk is a register as it is set up.
+type desk struct {
+	branch                 uint64
+	code, name, branchName string
 }
 
-// read reads a register, and what else is wanted of it, in one round trip.
-func (t *Till) read(tx db.Tx, register uint64, more ...db.Part) error {
-	parts := []db.Part{
-		{
-			SQL: "SELECT r.id, r.branch_id, r.code, r.name, b.name FROM register r JOIN branch b ON b.id = " +
-				"r.branch_id WHERE r.id = ?",
-			Args: []any{register},
+// desksParts are the queries of all registers, or none where a copy is kept.
+func desksParts(q db.Q, into *map[uint64]desk) ([]db.Part, error) {
+	return db.Copied(q, "registers", into, func(into *map[uint64]desk) []db.Part {
+		*into = map[uint64]desk{}
+		return []db.Part{{
+			SQL: "SELECT r.id, r.branch_id, r.code, r.name, b.name FROM register r JOIN branch b ON b.id = r.branch_id",
 			Row: func(scan func(into ...any) error) error {
-				return scan(&t.Register, &t.Branch, &t.Code, &t.Name,
-					&t.At)
+				var id uint64
+				var d desk
+				err := scan(&id, &d.branch, &d.code, &d.name, &d.branchName)
+				(*into)[id] = d
+				return err
 			},
-		},
-		{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{register},
-			Row: func(scan func(into ...any) error) error { return scan(&t.Drawer) }},
-	}
-	if err := db.Read(tx.Q, append(parts, more...)...); err != nil {
-		return err
-	}
-	if t.Register == 0 {
-		return fault.Missing("register", register, "There is no register %d.", register)
-	}
-	var err error
-	if t.Practice, err = book.Practising(tx.Q); err != nil {
-		return err
-	}
-	t.Shop, err = tx.Setting("shop_name")
-	return err
+		}}
+	})
 }
 
 // Sells refuses a sale while the drawer is not open.
@@ -283,8 +325,9 @@ func WithSale(s Sold) book.With {
 		if len(s.Lines) > 0 {
 			args := make([]any, 0, 23*len(s.Lines))
 			for i, l := range s.Lines {
+				total, included := l.Sum.Figures()
 				args = append(args, i+1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Serial, l.Units, l.Sum.Price,
-					l.Sum.Percent, l.Sum.Total(), l.Sum.Tax(), s.Taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
+					l.Sum.Percent, total, included, s.Taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
 					l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver)
 			}
 			b.Add(

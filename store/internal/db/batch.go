@@ -1,6 +1,8 @@
 package db
 
 import (
+	"cmp"
+	"context"
 	"database/sql"
 	"errors"
 	"strconv"
@@ -32,9 +34,20 @@ func Read(q Q, parts ...Part) error {
 		return err
 	}
 	defer rows.Close()
+	return take(rows, parts)
+}
+
+// Ahead is queries that are sent as a transaction begins; they are made anew for each try of it.
+type Ahead struct{ parts func() []Part }
+
+// NewAhead are the queries of parts.
+func NewAhead(parts func() []Part) Ahead { return Ahead{parts} }
+
+// take gives each of some queries its rows.
+func take(rows *sql.Rows, parts []Part) error {
 	for i, p := range parts {
 		if i > 0 && !rows.NextResultSet() {
-			return errors.Join(rows.Err(), errors.New("a query had no answer"))
+			return cmp.Or(rows.Err(), errors.New("a query had no answer"))
 		}
 		for rows.Next() {
 			if err := p.Row(rows.Scan); err != nil {
@@ -84,25 +97,60 @@ func (b *Batch) Add(text string, args ...any) {
 // Full reports whether a batch is to be sent before more is added.
 func (b *Batch) Full() bool { return len(b.args) > mostArgs }
 
+// text writes the statements as what is sent. A short batch is one compound statement, which is answered once; a long
+// one would be kept whole by the server while it is read.
+func (b *Batch) text() string {
+	const short = 1000
+	all := strings.Join(b.texts, "; ")
+	if len(b.texts) == 1 || len(b.args) > short {
+		return all
+	}
+	return "BEGIN NOT ATOMIC " + all + "; END"
+}
+
+// take gives the statements as what is sent, with their arguments, and empties the batch.
+func (b *Batch) take() (string, []any) {
+	text, args := b.text(), b.args
+	b.texts, b.args = nil, nil
+	return text, args
+}
+
 // Run sends the statements in one round trip, and empties the batch. The first that
 // fails keeps those behind it from being done.
 func (b *Batch) Run(tx Tx) error {
 	if len(b.texts) == 0 {
 		return nil
 	}
-	text, args := strings.Join(b.texts, "; "), b.args
-	b.texts, b.args = nil, nil
+	text, args := b.take()
 	_, err := through(tx.Q).ExecContext(tx.db.Statement.Context, text, args...)
 	return err
 }
 
+// last is statements that are left to the end of a transaction, and the figure of them that is read into into.
+type last struct {
+	Batch
+	figure string
+	into   *uint64
+}
+
+// Last leaves statements to the end of a transaction, where they take no round trip of their own. What figure is of
+// them is read into into.
+func Last(tx Tx, b *Batch, figure string, into *uint64) { *tx.last = last{*b, figure, into} }
+
+// Promised is the figure of statements that are left to the end of a transaction, as other statements there write
+// it; empty where there are none.
+func Promised(tx Tx) string { return tx.last.figure }
+
 // RunFor is Run with a last query for one figure, which it returns.
 func (b *Batch) RunFor(tx Tx, figure string) (uint64, error) {
+	return b.runFor(tx.db.Statement.Context, through(tx.Q), figure)
+}
+
+func (b *Batch) runFor(ctx context.Context, conn gorm.ConnPool, figure string) (uint64, error) {
 	const name = "the_figure"
 	b.Add("SELECT " + figure + " AS " + name)
-	text, args := strings.Join(b.texts, "; "), b.args
-	b.texts, b.args = nil, nil
-	rows, err := through(tx.Q).QueryContext(tx.db.Statement.Context, text, args...)
+	text, args := b.take()
+	rows, err := conn.QueryContext(ctx, text, args...)
 	if err != nil {
 		return 0, err
 	}

@@ -57,7 +57,10 @@ func (q Q) PageRows() int {
 }
 
 // Tx is a transaction; it can also write.
-type Tx struct{ Q }
+type Tx struct {
+	Q
+	last *last
+}
 
 // DSN builds the address of a database for Open.
 func DSN(user, password, host, database string) string {
@@ -97,7 +100,7 @@ func Open(dsn string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("open the database: %w", err), pool.Close())
 	}
-	return &Store{db: db, sql: pool, copies: &copies{byName: map[string]kept{}}, deeds: make(chan struct{}, deeds)}, nil
+	return &Store{db: db, sql: pool, copies: newCopies(), deeds: make(chan struct{}, deeds)}, nil
 }
 
 // create makes the database itself, where the account may.
@@ -143,16 +146,16 @@ const twice = 2
 // does a row that was not there when work looked, and is when it writes: the next
 // time work sees it, and says so.
 func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
-	return Between(ctx, s, nil, func(tx Tx, _ error) (*Batch, error) { return nil, work(tx) })
+	return Between(ctx, s, nil, Ahead{}, func(tx Tx, _ error) (*Batch, error) { return nil, work(tx) })
 }
 
-// Between is Do with statements that are sent as the transaction begins, and with
-// those that work returns as it ends, so that neither takes a round trip. Work is told
+// Between is Do with statements and queries that are sent as the transaction begins, and with
+// those that work returns as it ends, so that none takes a round trip. Work is told
 // how the first ones failed.
-func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
+func Between(ctx context.Context, s *Store, first *Batch, ahead Ahead, work func(tx Tx, failed error) (*Batch, error)) error {
 	var err error
 	for try := range tries {
-		err = s.deed(ctx, first, work)
+		err = s.deed(ctx, first, ahead, work)
 		if err == nil || !retry(err) && !(Duplicate(err) && try < twice) || waited(err) && try > 0 {
 			return bounded(err)
 		}
@@ -168,14 +171,14 @@ func Between(ctx context.Context, s *Store, first *Batch, work func(tx Tx, faile
 }
 
 // deed is one try of a transaction, when there is a place for it.
-func (s *Store) deed(ctx context.Context, first *Batch, work func(tx Tx, failed error) (*Batch, error)) error {
+func (s *Store) deed(ctx context.Context, first *Batch, ahead Ahead, work func(tx Tx, failed error) (*Batch, error)) error {
 	select {
 	case s.deeds <- struct{}{}:
 	case <-ctx.Done():
 		return ctx.Err()
 	}
 	defer func() { <-s.deeds }()
-	return s.transact(ctx, "START TRANSACTION", first, work)
+	return s.transact(ctx, "START TRANSACTION", first, ahead, work)
 }
 
 // waited reports whether err is a wait for somebody's lock that ran out.

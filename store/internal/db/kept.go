@@ -1,6 +1,10 @@
 package db
 
-import "sync"
+import (
+	"sync"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+)
 
 // kept is a copy of rows that most deeds read and few write, as of the count of changes
 // that the database keeps of them by its triggers.
@@ -12,8 +16,12 @@ type kept struct {
 // copies are the kept copies of a store, by their names.
 type copies struct {
 	sync.Mutex
-	byName map[string]kept
+	byName   map[string]kept
+	shelf    map[string]any // of caches
+	settings *set
 }
+
+func newCopies() *copies { return &copies{byName: map[string]kept{}, shelf: map[string]any{}} }
 
 // Steady says that a transaction changes none of the rows that copies are kept of, so
 // that it may read the copies.
@@ -48,4 +56,33 @@ func Copied[T any](q Q, name string, into *T, read func(into *T) []Part) ([]Part
 		q.copies.byName[name] = kept{q.set.change, *into}
 	}
 	return parts, nil
+}
+
+// UnchangedPart finds out whether copies that were taken are still of today, for one that has to be after a lock.
+func UnchangedPart(q Q, into *bool) Part {
+	return Part{SQL: changes, Row: func(scan func(into ...any) error) error {
+		var now uint64
+		err := scan(&now)
+		*into = now == q.set.change
+		return err
+	}}
+}
+
+// mostCopies is how many things of one kind copies are kept of: those that were asked for last.
+const mostCopies = 20_000
+
+// Shelf keeps copies of single things that most deeds read and few write, by their numbers; whoever takes one
+// finds out whether it is of today. There is none for a transaction that may change what they are of.
+func Shelf[T any](q Q, name string) (*lru.Cache[uint64, T], error) {
+	if !q.steady {
+		return nil, nil
+	}
+	q.copies.Lock()
+	defer q.copies.Unlock()
+	if found, ok := q.copies.shelf[name]; ok {
+		return found.(*lru.Cache[uint64, T]), nil
+	}
+	made, err := lru.New[uint64, T](mostCopies)
+	q.copies.shelf[name] = made
+	return made, err
 }

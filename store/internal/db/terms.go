@@ -2,10 +2,8 @@ package db
 
 import (
 	"context"
-	"database/sql"
 	"database/sql/driver"
-	"errors"
-	"strconv"
+	"slices"
 	"strings"
 	"sync"
 
@@ -23,23 +21,20 @@ type set struct {
 	err    error
 }
 
-// settings is how the settings are read.
-const settings = "SELECT name, value FROM setting UNION ALL SELECT '" + changes + "', n FROM house_change"
-
-// changes is the name under which the count of changes comes with the settings.
-const changes = "the count of changes"
+// How the count of changes and the settings are read; a change of a setting counts.
+const (
+	changes  = "SELECT n FROM house_change"
+	settings = "SELECT name, value FROM setting"
+)
 
 // Terms are what the shop is set to. A transaction reads them as it begins, other
 // queries when they are first asked for.
 func (q Q) Terms() (terms.Terms, error) {
 	q.set.once.Do(func() {
-		rows, err := q.db.Raw(settings).Rows()
-		if err != nil {
-			q.set.err = err
-			return
+		ctx, conn := q.db.Statement.Context, through(q)
+		if q.set.err = conn.QueryRowContext(ctx, changes).Scan(&q.set.change); q.set.err == nil {
+			q.set.err = q.set.settle(ctx, conn, q.copies)
 		}
-		q.set.read(rows)
-		q.set.err = errors.Join(q.set.err, rows.Close())
 	})
 	return q.set.terms, q.set.err
 }
@@ -50,59 +45,95 @@ func (q Q) Setting(name string) (string, error) {
 	return q.set.said[name], err
 }
 
-// read takes the settings from their rows.
-func (s *set) read(rows *sql.Rows) {
+// settle takes the settings of a count of changes: from a copy, or from the database.
+func (s *set) settle(ctx context.Context, conn gorm.ConnPool, copies *copies) error {
+	copies.Lock()
+	known := copies.settings
+	copies.Unlock()
+	if known != nil && known.change == s.change {
+		s.said, s.terms = known.said, known.terms
+		return nil
+	}
+	rows, err := conn.QueryContext(ctx, settings)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
 	s.said = map[string]string{}
 	for rows.Next() {
 		var name, value string
-		if s.err = rows.Scan(&name, &value); s.err != nil {
-			return
+		if err := rows.Scan(&name, &value); err != nil {
+			return err
 		}
 		s.said[name] = value
 	}
-	if s.err = rows.Err(); s.err != nil {
-		return
+	if err := rows.Err(); err != nil {
+		return err
 	}
-	if s.change, s.err = strconv.ParseUint(s.said[changes], 10, 64); s.err == nil {
-		s.terms, s.err = terms.Read(s.said)
+	if s.terms, err = terms.Read(s.said); err != nil {
+		return err
 	}
+	copies.Lock()
+	defer copies.Unlock()
+	copies.settings = &set{said: s.said, terms: s.terms, change: s.change}
+	return nil
 }
 
-// begin begins a transaction by a statement, reads the terms and does what comes
-// first, in one round trip. What comes first may fail: that is told in the second
-// error, and the transaction goes on.
-func begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Batch) (*set, error, error) {
-	text, args := statement+"; "+settings, []any(nil)
+// begin begins a transaction by a statement, reads the terms, does what comes first and
+// reads what is asked ahead, in one round trip. What comes first may fail, or what is ahead: that is told in the
+// second error, and the transaction goes on.
+func begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Batch, ahead Ahead,
+	copies *copies) (*set, error, error) {
+	s := new(set)
+	failed, err := s.begin(ctx, conn, statement, first, ahead)
+	if err == nil {
+		s.once.Do(func() { err = s.settle(ctx, conn, copies) })
+	}
+	return s, failed, err
+}
+
+func (s *set) begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Batch, ahead Ahead) (error, error) {
+	text, args := statement+"; "+changes, []any(nil)
 	if first != nil {
 		text, args = text+"; "+strings.Join(first.texts, "; "), first.args
 	}
+	var parts []Part
+	if ahead.parts != nil {
+		parts = ahead.parts()
+	}
+	for _, p := range parts {
+		text, args = text+"; "+p.SQL, slices.Concat(args, p.Args)
+	}
 	rows, err := conn.QueryContext(ctx, text, args...)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer rows.Close()
-	s := new(set)
-	// the driver passes over what has no rows
-	s.once.Do(func() { s.read(rows) })
-	if s.err != nil {
-		return nil, nil, s.err
+	for rows.Next() { // the driver passes over what has no rows
+		if err := rows.Scan(&s.change); err != nil {
+			return nil, err
+		}
 	}
-	for rows.NextResultSet() {
+	if err := rows.Err(); err != nil {
+		return nil, err
 	}
-	return s, rows.Err(), nil
+	if rows.NextResultSet() {
+		return take(rows, parts), nil
+	}
+	return rows.Err(), nil
 }
 
 // Snapshot reads in one snapshot of the database, whatever is written meanwhile.
 func (s *Store) Snapshot(ctx context.Context, read func(q Q) error) error {
 	const statement = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ; START TRANSACTION WITH CONSISTENT SNAPSHOT, " +
 		"READ ONLY"
-	return s.transact(ctx, statement, nil, func(tx Tx, _ error) (*Batch, error) { return nil, read(tx.Q) })
+	return s.transact(ctx, statement, nil, Ahead{}, func(tx Tx, _ error) (*Batch, error) { return nil, read(tx.Q) })
 }
 
 // transact runs work in a transaction that a statement begins, on a connection of its
-// own. What is first is sent with the beginning, and what work returns with the end.
+// own. What is first and ahead is sent with the beginning, and what work returns with the end.
 // A connection that can't be rolled back is given up.
-func (s *Store) transact(ctx context.Context, statement string, first *Batch,
+func (s *Store) transact(ctx context.Context, statement string, first *Batch, ahead Ahead,
 	work func(tx Tx, failed error) (*Batch, error)) error {
 	conn, err := s.sql.Conn(ctx)
 	if err != nil {
@@ -119,23 +150,27 @@ func (s *Store) transact(ctx context.Context, statement string, first *Batch,
 		}
 	}()
 	counted := counted{conn}
-	set, failed, err := begin(ctx, counted, statement, first)
+	set, failed, err := begin(ctx, counted, statement, first, ahead, s.copies)
 	if err != nil {
 		return err
 	}
 	session := s.db.Session(&gorm.Session{Context: ctx, NewDB: true})
 	session.Statement.ConnPool = counted
-	last, err := work(Tx{Q{db: session, set: set, copies: s.copies}}, failed)
+	left := new(last)
+	after, err := work(Tx{Q{db: session, set: set, copies: s.copies}, left}, failed)
 	if err != nil {
 		return err
 	}
-	if last == nil {
-		last = new(Batch)
+	if after != nil {
+		left.texts, left.args = append(left.texts, after.texts...), append(left.args, after.args...)
 	}
-	last.Add("COMMIT")
-	if _, err := counted.ExecContext(ctx, strings.Join(last.texts, "; "), last.args...); err != nil {
-		return err
+	left.Add("COMMIT")
+	if left.into != nil {
+		*left.into, err = left.runFor(ctx, counted, left.figure)
+	} else {
+		text, args := left.take()
+		_, err = counted.ExecContext(ctx, text, args...)
 	}
-	done = true
-	return nil
+	done = err == nil
+	return err
 }
