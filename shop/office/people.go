@@ -475,10 +475,10 @@ func tried(ctx context.Context, s *deed.Shop, login, address string, now time.Ti
 
 func actor(u office.User) staff.Actor { return deed.Actor(u) }
 
-// Person returns who somebody is; an Actor with ID 0 when there is nobody, or the person
-// left.
-func Person(ctx context.Context, s *deed.Shop, id uint64) (staff.Actor, error) {
-	user, err := office.ReadUser(s.Store.Read(ctx), id)
+// PersonOf finds a person for a request that began at a moment, by the session that was read for it.
+func PersonOf(ctx context.Context, sessions office.Sessions, session string, id uint64,
+	began time.Time) (staff.Actor, error) {
+	user, err := sessions.User(ctx, session, id, began)
 	return present(user), err
 }
 

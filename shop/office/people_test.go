@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	kept "itemrack/store/office"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -58,7 +60,7 @@ func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 	who, err := office.PersonByToken(ctx, s.Shop, token.Token)
 	require.NoError(t, err)
 	assert.Zero(t, who.ID, "nor by a token")
-	who, err = office.Person(ctx, s.Shop, made.ID)
+	who, err = office.PersonOf(ctx, kept.WebSessions(s.Store), "", made.ID, time.Now())
 	require.NoError(t, err)
 	assert.Zero(t, who.ID, "nor by a session")
 	change.Closed, change.Password = false, "other words by the sea"
@@ -102,7 +104,7 @@ func TestAPasswordIsChangedByItsOwner(t *testing.T) {
 		_, err := office.ChangePassword(ctx, s.Shop, s.Tobi, office.PasswordChange{Old: testkit.Password, New: weak})
 		assert.Equal(t, "password", fault.Of(err).Field, weak)
 	}
-	before, err := office.Person(ctx, s.Shop, s.Tobi.ID)
+	before, err := office.PersonOf(ctx, kept.WebSessions(s.Store), "", s.Tobi.ID, time.Now())
 	require.NoError(t, err)
 	now, err := office.ChangePassword(ctx, s.Shop, s.Tobi, office.PasswordChange{Old: testkit.Password, New: phrase})
 	require.NoError(t, err)
@@ -171,4 +173,25 @@ func TestTriesAreCountedHoweverALoginIsSpelled(t *testing.T) {
 	s.Shop = s.At(testkit.Moment.Add(2 * time.Minute))
 	_, err = office.SignIn(ctx, s.Shop, "10.0.0.3", "maren", testkit.Password)
 	assert.NoError(t, err)
+}
+
+// TestAPersonIsOfToday changes on another server what somebody may do, and closes the account: the next request knows.
+func TestAPersonIsOfToday(t *testing.T) {
+	s := testkit.New(t)
+	other, sessions := s.Beside(t), kept.WebSessions(s.Store)
+	now := func() staff.Actor {
+		who, err := office.PersonOf(ctx, sessions, "", s.Tobi.ID, time.Now())
+		require.NoError(t, err)
+		return who
+	}
+	assert.Equal(t, s.Tobi.Name, now().Name)
+	change := office.PersonChange{NewPerson: office.NewPerson{Login: "tobi", Name: "Tobi ß 漢", Role: staff.Stock, Branch: 1}}
+	_, err := office.ChangePerson(ctx, other, s.Maren, "", s.Tobi.ID, change)
+	require.NoError(t, err)
+	assert.Equal(t, "Tobi ß 漢", now().Name)
+	assert.Equal(t, staff.Stock, now().Role)
+	change.Closed = true
+	_, err = office.ChangePerson(ctx, other, s.Maren, "", s.Tobi.ID, change)
+	require.NoError(t, err)
+	assert.Zero(t, now().ID)
 }

@@ -293,17 +293,26 @@ type BasketAdd struct {
 // that find products come back as offers; nothing is added then.
 func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
 	in BasketAdd) (BasketView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
+	at, looked := trade.Open(register, 0), in.Variant == 0 && !sale.IsCredit(in.Code)
+	var asking scan.Asking
+	as, known := s.Store.LastKnown(ctx)
+	if looked && known { // what is wrong with it is said below
+		asking, _ = scan.Ask(as, in.Code, 20)
+		at.Scanned(asking.Lookup)
+	}
+	return deed.OnceAhead(ctx, s, who, staff.DeedSell, key, at.Ahead(), func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
-		var asking scan.Asking
-		if in.Variant == 0 && !sale.IsCredit(in.Code) {
-			var err error
+		var err error
+		if looked && (asking.Lookup == nil || !tx.SetAs(as)) {
 			if asking, err = scan.Ask(tx.Q, in.Code, 20); err != nil {
 				return BasketView{}, err
 			}
 		}
-		till, err := scannedAt(tx, who, register, 0, asking.Lookup)
+		till, err := at.Till(tx)
 		if err != nil {
+			return BasketView{}, err
+		}
+		if err := who.At(till.Branch, till.At); err != nil {
 			return BasketView{}, err
 		}
 		if err := till.Sells(); err != nil {
@@ -440,12 +449,7 @@ func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.
 
 // openTill reads a register for a deed of somebody who works there.
 func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till, error) {
-	return scannedAt(tx, who, register, basket, nil)
-}
-
-// scannedAt is openTill where something was scanned.
-func scannedAt(tx store.Tx, who staff.Actor, register, basket uint64, scanned *goods.Lookup) (trade.Till, error) {
-	till, err := trade.OpenTill(tx, register, basket, scanned)
+	till, err := trade.OpenTill(tx, register, basket)
 	if err != nil {
 		return till, err
 	}

@@ -165,22 +165,34 @@ func Stand(q db.Q, variants []uint64, moment time.Time, more ...db.Part) (Standi
 	if err != nil {
 		return st, err
 	}
-	in := db.IDs(variants)
+	in, told := db.IDs(variants), goods.Told(q, variants)
 	still, _, err := stillParts(q, *h, in, set.Zone, "")
 	if err != nil {
 		return st, err
 	}
-	if err := db.Read(q, slices.Concat(parts, around, still, []db.Part{balancesPart(*h, in),
-		lotsPart(h.Lots, in), unitsPart(h.Units, in, nil)}, more)...); err != nil {
+	if err := db.Read(q, slices.Concat(parts, around, still, []db.Part{balancesPart(*h, in)}, piecesParts(*h, told),
+		more)...); err != nil {
 		return st, err
 	}
 	if st.Goods, err = settle(); err != nil {
 		return st, err
 	}
+	var since []uint64 // told apart, which the copy did not know
 	for id, v := range st.Goods {
 		h.Items[id] = v.Item()
+		if h.Items[id].Tracking != stock.Counted && !slices.Contains(told, id) {
+			since = append(since, id)
+		}
 	}
-	return st, nil
+	return st, db.Read(q, piecesParts(*h, since)...)
+}
+
+// piecesParts read the lots and units of variants whose pieces are told apart.
+func piecesParts(h stock.Holding, told []uint64) []db.Part {
+	if len(told) == 0 {
+		return nil
+	}
+	return []db.Part{lotsPart(h.Lots, db.IDs(told)), unitsPart(h.Units, db.IDs(told), nil)}
 }
 
 // aroundParts reads what is the same for all variants; where rows are to be locked, the

@@ -82,16 +82,27 @@ const mostKept = 200
 type Copies []*lasting
 
 // shelf is where copies are kept; nil for a transaction that has to do without.
-func shelf(q db.Q) (*lru.Cache[uint64, *lasting], error) { return db.Shelf[*lasting](q, "goods") }
+func shelf(q db.Q) *lru.Cache[uint64, *lasting] { return db.Shelf[*lasting](q, "goods") }
 
 // KeptCounted gives the copies of some variants, of whatever day; none where there is not one of each, or where one
 // is not simply counted.
 func KeptCounted(q db.Q, ids []uint64) Copies {
-	known := kept(q, ids)
-	if slices.ContainsFunc(known, func(l *lasting) bool { return l.Bundle || l.Tracking != stock.Counted }) {
+	known, missing := split(q, ids)
+	if len(missing) > 0 || len(Told(q, ids)) > 0 {
 		return nil
 	}
 	return known
+}
+
+// Told are those of some variants that may not be simply counted, as far as copies say.
+func Told(q db.Q, ids []uint64) []uint64 {
+	known, told := split(q, ids)
+	for _, l := range known {
+		if l.Bundle || l.Tracking != stock.Counted {
+			told = append(told, l.ID)
+		}
+	}
+	return told
 }
 
 // StampsPart reads the stamps of copies that are taken with the pools of their variants.
@@ -135,21 +146,20 @@ func (known Copies) SettleAt(q db.Q, stamps Seen, pools map[uint64]cost.Pool,
 	return known.settle(h, stamps)
 }
 
-// kept gives the copies of some variants, of whatever day; nil where there is not one of each.
-func kept(q db.Q, ids []uint64) Copies {
-	on, err := shelf(q)
-	if err != nil || on == nil || len(ids) == 0 || len(ids) > mostKept {
-		return nil
+// split gives the copies there are of some variants, of whatever day, and the variants of which there are none.
+func split(q db.Q, ids []uint64) (known Copies, missing []uint64) {
+	on := shelf(q)
+	if on == nil || len(ids) > mostKept {
+		return nil, ids
 	}
-	list := make(Copies, 0, len(ids))
 	for _, id := range ids {
-		l, ok := on.Get(id)
-		if !ok {
-			return nil
+		if l, ok := on.Get(id); ok {
+			known = append(known, l)
+		} else {
+			missing = append(missing, id)
 		}
-		list = append(list, l)
 	}
-	return list
+	return known, missing
 }
 
 // stale reports whether one of some copies is not of today.
@@ -157,30 +167,31 @@ func (known Copies) stale(now Seen) bool {
 	return slices.ContainsFunc(known, func(l *lasting) bool { return now[l.ID].stamp != l.stamp })
 }
 
-// SellableParts are the queries of Sellables, and what makes of their answers what they come to. Where there are
-// copies it asks whether they are of today, and reads the rest anew only where one is not.
+// SellableParts are the queries of Sellables, and what makes of their answers what they come to. Of goods of which
+// there are copies it asks whether they are of today, and reads the rest anew only where one is not.
 func SellableParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
-	known := kept(q, ids)
-	if known == nil {
-		return wholeParts(q, ids, moment)
-	}
+	known, missing := split(q, ids)
 	h, err := readHouse(q, moment)
 	if err != nil {
 		return nil, nil, err
 	}
 	now := Seen{}
-	return append(h.parts, seenPart(now, ids)), func() (map[uint64]Sellable, error) {
-		if !known.stale(now) {
-			return known.settle(h, now)
+	whole, take := wholeParts(q, h, missing)
+	return slices.Concat(h.parts, []db.Part{seenPart(now, ids)}, whole), func() (map[uint64]Sellable, error) {
+		rows := take(now)
+		var old []uint64
+		for _, l := range known {
+			if now[l.ID].stamp == l.stamp {
+				rows = append(rows, l)
+			} else {
+				old = append(old, l.ID)
+			}
 		}
-		parts, settle, err := wholeParts(q, ids, moment)
-		if err != nil {
+		again, take := wholeParts(q, h, old)
+		if err := db.Read(q, again...); err != nil {
 			return nil, err
 		}
-		if err := db.Read(q, parts...); err != nil {
-			return nil, err
-		}
-		return settle()
+		return append(rows, take(now)...).settle(h, now)
 	}, nil
 }
 
@@ -207,25 +218,21 @@ func readHouse(q db.Q, moment time.Time) (*house, error) {
 	return h, err
 }
 
-// wholeParts are the queries that read all of some variants, and keep copies of it. What is seen of them comes
-// first, so that no copy is older than its stamp.
-func wholeParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[uint64]Sellable, error), error) {
-	h, err := readHouse(q, moment)
-	if err != nil {
-		return nil, nil, err
+// wholeParts are the queries that read all of some variants but for what is seen of them, which is to be read
+// before, so that no copy is older than its stamp; and what takes the answers and keeps copies.
+func wholeParts(q db.Q, h *house, ids []uint64) ([]db.Part, func(now Seen) Copies) {
+	if len(ids) == 0 {
+		return nil, func(Seen) Copies { return nil }
 	}
 	in := "SELECT product_id FROM variant WHERE id IN (" + db.IDs(ids) + ")"
 	var rows Copies
-	now, packs, bundled, barcodes := Seen{}, map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
+	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
 	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
-	parts := append(h.parts, seenPart(now, ids), h.DatedPart(in), packsPart(in, packs), lastingPart(ids, &rows),
-		bundledPart(ids, bundled), barcodesPart(ids, barcodes), prices.InConditionsPart(ids, own))
-	return parts, func() (map[uint64]Sellable, error) {
+	parts := []db.Part{h.DatedPart(in), packsPart(in, packs), lastingPart(ids, &rows), bundledPart(ids, bundled),
+		barcodesPart(ids, barcodes), prices.InConditionsPart(ids, own)}
+	return parts, func(now Seen) Copies {
 		rows = slices.DeleteFunc(rows, func(l *lasting) bool { _, there := now[l.ID]; return !there })
-		on, err := shelf(q)
-		if err != nil {
-			return nil, err
-		}
+		on := shelf(q)
 		for _, l := range rows {
 			l.stamp, l.packs, l.dated = now[l.ID].stamp, packs[l.product.ID], h.Of(l.product.ID)
 			l.Bundled, l.Barcode, l.apart = bundled[l.ID], barcodes[l.ID], own[l.ID]
@@ -233,8 +240,8 @@ func wholeParts(q db.Q, ids []uint64, moment time.Time) ([]db.Part, func() (map[
 				on.Add(l.ID, l)
 			}
 		}
-		return rows.settle(h, now)
-	}, nil
+		return rows
+	}
 }
 
 // lastingPart reads what seldom changes of some variants, but for what they have several of.

@@ -26,7 +26,7 @@ CREATE TRIGGER condition_price_delete AFTER DELETE ON condition_price FOR EACH R
 CREATE TRIGGER bundle_part_insert AFTER INSERT ON bundle_part FOR EACH ROW UPDATE product_change c JOIN variant v ON v.product_id = c.product_id SET c.stamp = UUID_SHORT() WHERE v.id = NEW.variant_id;
 CREATE TRIGGER bundle_part_update AFTER UPDATE ON bundle_part FOR EACH ROW UPDATE product_change c JOIN variant v ON v.product_id = c.product_id SET c.stamp = UUID_SHORT() WHERE v.id IN (OLD.variant_id, NEW.variant_id);
 CREATE TRIGGER bundle_part_delete AFTER DELETE ON bundle_part FOR EACH ROW UPDATE product_change c JOIN variant v ON v.product_id = c.product_id SET c.stamp = UUID_SHORT() WHERE v.id = OLD.variant_id;
--- and settings, registers, devices and whether any count holds goods still are among what copies are kept of by the count of changes
+-- and settings, registers, devices, people and whether any count holds goods still are among what copies are kept of by the count of changes
 CREATE TRIGGER setting_insert AFTER INSERT ON setting FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER setting_update AFTER UPDATE ON setting FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER setting_delete AFTER DELETE ON setting FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
@@ -39,3 +39,9 @@ CREATE TRIGGER shelf_count_delete AFTER DELETE ON shelf_count FOR EACH ROW UPDAT
 CREATE TRIGGER device_insert AFTER INSERT ON device FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER device_update AFTER UPDATE ON device FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
 CREATE TRIGGER device_delete AFTER DELETE ON device FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+CREATE TRIGGER user_insert AFTER INSERT ON user FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+CREATE TRIGGER user_update AFTER UPDATE ON user FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1 AND NOT (OLD.login <=> NEW.login AND OLD.name <=> NEW.name AND OLD.role <=> NEW.role AND OLD.branch_id <=> NEW.branch_id AND OLD.closed_at <=> NEW.closed_at AND OLD.version <=> NEW.version);
+CREATE TRIGGER user_delete AFTER DELETE ON user FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+CREATE TRIGGER user_branch_insert AFTER INSERT ON user_branch FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+CREATE TRIGGER user_branch_update AFTER UPDATE ON user_branch FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;
+CREATE TRIGGER user_branch_delete AFTER DELETE ON user_branch FOR EACH ROW UPDATE house_change SET n = n + 1 WHERE id = 1;

@@ -42,6 +42,23 @@ func users(q db.Q, where string, args ...any) ([]User, error) {
 	return list, err
 }
 
+// peopleParts are the queries of all people as far as it matters what they may do, or none where a copy is kept.
+func peopleParts(q db.Q, into *map[uint64]User) ([]db.Part, error) {
+	return db.Copied(q, "people", into, func(into *map[uint64]User) []db.Part {
+		*into = map[uint64]User{}
+		return []db.Part{{
+			SQL: "SELECT u.id, u.login, u.name, u.role, u.branch_id, u.closed_at, u.version, COALESCE((SELECT " +
+				"GROUP_CONCAT(b.branch_id ORDER BY b.branch_id) FROM user_branch b WHERE b.user_id = u.id), '') FROM user u",
+			Row: func(scan func(into ...any) error) error {
+				var u User
+				err := scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.BranchID, &u.ClosedAt, &u.Version, &u.WorksAt)
+				(*into)[u.ID] = u
+				return err
+			},
+		}}
+	})
+}
+
 // SaveUser writes a person and the branches that the person works at; a new one gets a
 // number.
 func SaveUser(tx db.Tx, u *User, branches []uint64) error {

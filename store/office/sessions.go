@@ -22,8 +22,10 @@ type lastRead struct {
 	by map[string]read
 }
 
+// read is what was read of a session, with the count of changes of the house.
 type read struct {
 	data []byte
+	as   db.Q
 	at   time.Time
 }
 
@@ -36,20 +38,21 @@ const (
 // WebSessions returns the storage of web sessions.
 func WebSessions(s *db.Store) Sessions { return Sessions{s, &lastRead{by: map[string]read{}}} }
 
-func (l *lastRead) get(key string) ([]byte, bool) {
+func (l *lastRead) get(key string) (read, bool) {
 	l.Lock()
 	defer l.Unlock()
 	r, ok := l.by[key]
-	return r.data, ok && time.Since(r.at) < readHolds
+	return r, ok && time.Since(r.at) < readHolds
 }
 
-func (l *lastRead) put(key string, data []byte) {
+func (l *lastRead) put(key string, r read) {
 	l.Lock()
 	defer l.Unlock()
 	if len(l.by) >= mostKept {
 		clear(l.by)
 	}
-	l.by[key] = read{slices.Clone(data), time.Now()}
+	r.data, r.at = slices.Clone(r.data), time.Now()
+	l.by[key] = r
 }
 
 func (l *lastRead) drop() {
@@ -63,22 +66,37 @@ func (s Sessions) GetWithContext(_ context.Context, key string) ([]byte, error) 
 
 // Get returns the data of a key, nil when there is none or it has expired.
 func (s Sessions) Get(key string) ([]byte, error) {
-	if data, ok := s.last.get(key); ok {
-		return slices.Clone(data), nil
+	if r, ok := s.last.get(key); ok {
+		return slices.Clone(r.data), nil
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
-	var row struct {
-		Data      []byte
-		ExpiresAt *time.Time
-	}
-	err := db.SQL(s.store.Read(ctx)).Raw("SELECT data, expires_at FROM web_session WHERE k = ?",
-		Hash(key)).Scan(&row).Error
-	if err != nil || (row.ExpiresAt != nil && row.ExpiresAt.Before(time.Now())) {
+	var data []byte
+	var until *time.Time
+	as, err := s.store.ReadWith(ctx, db.Part{SQL: "SELECT data, expires_at FROM web_session WHERE k = ?",
+		Args: []any{Hash(key)}, Row: func(scan func(into ...any) error) error { return scan(&data, &until) }})
+	if err != nil || (until != nil && until.Before(time.Now())) {
 		return nil, err
 	}
-	s.last.put(key, row.Data)
-	return row.Data, nil
+	s.last.put(key, read{data: data, as: as})
+	return data, nil
+}
+
+// User reads a person as of the moment that the session of a key was read, if that was since began.
+func (s Sessions) User(ctx context.Context, key string, id uint64, began time.Time) (User, error) {
+	q := s.store.Read(ctx)
+	if r, ok := s.last.get(key); ok && !r.at.Before(began) {
+		q = q.As(r.as)
+	}
+	var people map[uint64]User
+	parts, err := peopleParts(q, &people)
+	if err != nil {
+		return User{}, err
+	}
+	if err := db.Read(q, parts...); err != nil {
+		return User{}, err
+	}
+	return people[id], nil
 }
 
 // SetWithContext is Set.
@@ -99,7 +117,7 @@ func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
 			"VALUES(data), expires_at = VALUES(expires_at)",
 		Hash(key), data, until)
 	if err == nil {
-		s.last.put(key, data)
+		s.last.put(key, read{data: data})
 	}
 	return err
 }

@@ -52,29 +52,6 @@ type Basket struct {
 	OffReasonID    uint64          `json:"off_reason_id"`
 }
 
-// BasketLine keeps the price at which it was scanned, and when that was. Quantity
-// is in packs where PackID names one. ListPrice is what the list asked, where another price was set.
-type BasketLine struct {
-	ID            uint64           `json:"id"`
-	BasketID      uint64           `json:"basket_id"`
-	VariantID     uint64           `json:"variant_id"`
-	PackID        *uint64          `json:"pack_id"`
-	Quantity      decimal.Decimal  `json:"quantity"`
-	Price         decimal.Decimal  `json:"price"`
-	PricedAt      time.Time        `json:"priced_at"`
-	Labelled      bool             `json:"labelled"` // the price is that of a label of the shop's scale
-	Serials       string           `json:"serials"`
-	LotID         uint64           `json:"lot_id"`
-	Condition     string           `json:"condition"`
-	Note          string           `json:"note"`
-	OffKind       string           `json:"off_kind"`
-	OffValue      decimal.Decimal  `json:"off_value"`
-	OffReasonID   uint64           `json:"off_reason_id"`
-	ListPrice     *decimal.Decimal `json:"list_price"`
-	PriceReasonID uint64           `json:"price_reason_id"`
-	Owed          bool             `json:"owed"`
-}
-
 // CurrentBasket reads the basket that a register is at; ID is 0 for none.
 func CurrentBasket(q db.Q, register uint64) (Basket, error) {
 	var t Basket

@@ -1,6 +1,7 @@
 package trade
 
 import (
+	"slices"
 	"strings"
 	"time"
 
@@ -37,6 +38,7 @@ type Till struct {
 type Opening struct {
 	register, basket uint64
 	alone            bool
+	scanned          *goods.Lookup
 	till             Till
 }
 
@@ -45,6 +47,9 @@ func Open(register, basket uint64) *Opening { return &Opening{register: register
 
 // OpenAlone begins to read a register without a basket: the one that it is at is left alone.
 func OpenAlone(register uint64) *Opening { return &Opening{register: register, alone: true} }
+
+// Scanned sends the first way to look up what was scanned with the queries.
+func (o *Opening) Scanned(l *goods.Lookup) { o.scanned = l }
 
 // Ahead sends the queries as a transaction begins.
 func (o *Opening) Ahead() db.Ahead { return db.NewAhead(o.parts) }
@@ -56,7 +61,7 @@ func (o *Opening) parts() []db.Part {
 	if o.alone {
 		return parts
 	}
-	return append(parts, o.till.basketParts(o.register, o.basket)...)
+	return slices.Concat(parts, o.till.basketParts(o.register, o.basket), o.scanned.First())
 }
 
 // Till is what was read.
@@ -82,11 +87,10 @@ func (o *Opening) Till(tx db.Tx) (Till, error) {
 	return t, err
 }
 
-// OpenTill reads a register for a sale, in one round trip with the first way to look up what was scanned, if
-// anything was. Basket 0 takes the one that the register is at.
-func OpenTill(tx db.Tx, register, basket uint64, scanned *goods.Lookup) (Till, error) {
+// OpenTill reads a register with a basket, in one round trip. Basket 0 takes the one that the register is at.
+func OpenTill(tx db.Tx, register, basket uint64) (Till, error) {
 	o := Open(register, basket)
-	if err := db.Read(tx.Q, append(o.parts(), scanned.First()...)...); err != nil {
+	if err := db.Read(tx.Q, o.parts()...); err != nil {
 		return o.till, err
 	}
 	return o.Till(tx)
@@ -152,34 +156,26 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 	if l.ID != 0 && l.Quantity.IsZero() {
 		return l.ID, db.SQL(tx.Q).Exec("DELETE FROM basket_line WHERE id = ?", l.ID).Error
 	}
-	row := BasketLine{
-		ID:            l.ID,
-		BasketID:      basket,
-		VariantID:     l.Variant,
-		Quantity:      l.Quantity,
-		Price:         l.Price,
-		PricedAt:      l.PricedAt,
-		Labelled:      l.Labelled,
-		Serials:       l.Serial,
-		LotID:         l.Lot,
-		Condition:     string(l.From()),
-		Note:          l.Note,
-		OffKind:       string(l.Off.Kind),
-		OffValue:      l.Off.Value,
-		OffReasonID:   l.Off.Reason,
-		ListPrice:     l.ListPrice,
-		PriceReasonID: l.Why,
-		Owed:          l.Owed,
-	}
+	var pack any
 	if l.Pack != 0 {
-		row.PackID = &l.Pack
+		pack = l.Pack
 	}
+	args := []any{basket, l.Variant, pack, l.Quantity, l.Price, l.PricedAt, l.Labelled, l.Serial, l.Lot, l.From(), l.Note,
+		l.Off.Kind, l.Off.Value, l.Off.Reason, l.ListPrice, l.Why, l.Owed}
 	if l.ID != 0 {
-		err := db.SQL(tx.Q).Select("*").Updates(&row).Error
-		return row.ID, err
+		_, err := db.Exec(tx, "UPDATE basket_line SET basket_id = ?, variant_id = ?, pack_id = ?, quantity = ?, price = ?, "+
+			"priced_at = ?, labelled = ?, serials = ?, lot_id = ?, `condition` = ?, note = ?, off_kind = ?, off_value = ?, "+
+			"off_reason_id = ?, list_price = ?, price_reason_id = ?, owed = ? WHERE id = ?", append(args, l.ID)...)
+		return l.ID, err
 	}
-	err := db.SQL(tx.Q).Create(&row).Error
-	return row.ID, err
+	done, err := db.Exec(tx, "INSERT INTO basket_line (basket_id, variant_id, pack_id, quantity, price, priced_at, "+
+		"labelled, serials, lot_id, `condition`, note, off_kind, off_value, off_reason_id, list_price, price_reason_id, "+
+		"owed) VALUES (?"+strings.Repeat(", ?", 16)+")", args...)
+	if err != nil {
+		return 0, err
+	}
+	id, err := done.LastInsertId()
+	return uint64(id), err
 }
 
 // PutOn puts a basket on a price list, its lines being priced anew.

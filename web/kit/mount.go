@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -126,6 +127,7 @@ func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error)
 	if token := bearer(c); token != "" {
 		return office.PersonByToken(ctx, s.Shop, token)
 	}
+	began := time.Now()
 	current, err := s.sessions.Get(c)
 	if err != nil {
 		return staff.Actor{}, err
@@ -135,7 +137,7 @@ func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error)
 	if !ok {
 		return staff.Actor{}, nil
 	}
-	who, err := office.Person(ctx, s.Shop, id)
+	who, err := office.PersonOf(ctx, s.kept, current.ID(), id, began)
 	if version, _ := current.Get("version").(uint64); err == nil && version != who.Version {
 		return staff.Actor{}, nil // the password was set anew since
 	}

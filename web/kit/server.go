@@ -35,6 +35,7 @@ const deadline = 60 * time.Second
 type Server struct {
 	Shop     *deed.Shop
 	sessions *session.Store
+	kept     office.Sessions
 	pages    sync.Map // *pageSet by what it writes amounts and moments in
 	places   []Place
 	version  string // of the static files, in their addresses
@@ -65,6 +66,7 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 		return nil, err
 	}
 	storage := office.WebSessions(s.Store)
+	server.kept = storage
 	server.sessions = session.NewStore(
 		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, AbsoluteTimeout: 7 * 24 * time.Hour,
 			Extractor: extractors.FromCookie("itemrack"), CookieSecure: with.Secure, CookieHTTPOnly: true,

@@ -135,6 +135,29 @@ func (s *Store) Read(ctx context.Context) Q {
 	return Q{db: s.db.WithContext(ctx), set: new(set), copies: s.copies, steady: true}
 }
 
+// ReadWith sends queries of its own outside of any transaction, with the count of changes in the same round trip, and
+// gives what others may go on with As.
+func (s *Store) ReadWith(ctx context.Context, parts ...Part) (Q, error) {
+	q := s.Read(ctx)
+	var err error
+	q.set.once.Do(func() {
+		first := Part{SQL: changes, Row: func(scan func(into ...any) error) error { return scan(&q.set.change) }}
+		if err = Read(q, append([]Part{first}, parts...)...); err == nil {
+			err = q.set.settle(ctx, through(q), q.copies)
+		}
+		q.set.err = err
+	})
+	return q, err
+}
+
+// As are queries that take the shop to be set as others do.
+func (q Q) As(other Q) Q {
+	if other.set != nil {
+		q.set = other.set
+	}
+	return q
+}
+
 // tries bounds how often a transaction is tried again after a deadlock.
 const tries = 12
 

@@ -72,17 +72,20 @@ func UnchangedPart(q Q, into *bool) Part {
 const mostCopies = 20_000
 
 // Shelf keeps copies of single things that most deeds read and few write, by their numbers; whoever takes one
-// finds out whether it is of today. There is none for a transaction that may change what they are of.
-func Shelf[T any](q Q, name string) (*lru.Cache[uint64, T], error) {
+// finds out whether it is of today. There is none (nil) for a transaction that may change what they are of.
+func Shelf[T any](q Q, name string) *lru.Cache[uint64, T] {
 	if !q.steady {
-		return nil, nil
+		return nil
 	}
 	q.copies.Lock()
 	defer q.copies.Unlock()
 	if found, ok := q.copies.shelf[name]; ok {
-		return found.(*lru.Cache[uint64, T]), nil
+		return found.(*lru.Cache[uint64, T])
 	}
 	made, err := lru.New[uint64, T](mostCopies)
+	if err != nil {
+		return nil // there is none of less than one place
+	}
 	q.copies.shelf[name] = made
-	return made, err
+	return made
 }

@@ -45,6 +45,22 @@ func (q Q) Setting(name string) (string, error) {
 	return q.set.said[name], err
 }
 
+// LastKnown gives queries that take the shop to be set as it was when that was last read, if it ever was, without
+// asking; a transaction finds out by SetAs whether it still is.
+func (s *Store) LastKnown(ctx context.Context) (Q, bool) {
+	s.copies.Lock()
+	defer s.copies.Unlock()
+	if s.copies.settings == nil {
+		return Q{}, false
+	}
+	last := &set{said: s.copies.settings.said, terms: s.copies.settings.terms, change: s.copies.settings.change}
+	last.once.Do(func() {})
+	return Q{db: s.db.WithContext(ctx), set: last, copies: s.copies, steady: true}, true
+}
+
+// SetAs reports whether the shop is set as other queries take it to be.
+func (q Q) SetAs(other Q) bool { return other.set != nil && q.set.change == other.set.change }
+
 // settle takes the settings of a count of changes: from a copy, or from the database.
 func (s *set) settle(ctx context.Context, conn gorm.ConnPool, copies *copies) error {
 	copies.Lock()
