@@ -41,8 +41,8 @@ func (h *history) makeCustomers(at time.Time) error {
 		}
 		h.customers = append(h.customers, made.ID)
 	}
-	for _, way := range []office.WayInput{{From: 1, To: 2, Minutes: 12}, {From: 1, To: 3, Minutes: 25},
-		{From: 2, To: 3, Minutes: 30}} {
+	for _, way := range []office.WayInput{{From: 1, To: 2, Minutes: new(12)}, {From: 1, To: 3, Minutes: new(25)},
+		{From: 2, To: 3, Minutes: new(30)}} {
 		if _, err := office.SaveWay(h.ctx, then, maren, "", way); err != nil {
 			return err
 		}

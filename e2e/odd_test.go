@@ -11,6 +11,7 @@ import (
 
 	"itemrack/core/stock"
 	"itemrack/shop/counts"
+	"itemrack/shop/office"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 )
@@ -159,6 +160,16 @@ func TestOddSendingsAndCounts(t *testing.T) {
 	}
 	p.fill(".begin-sending [name=wanted_on]", s.Now().AddDate(0, 0, 9).Format("2.1.2006"))
 	p.leave(func() { p.press(".begin-sending button", "Begin a sending") })
+	p.MustElement(".head-change summary").MustClick()
+	for typed, says := range map[string]string{"übermorgen": "is not a date", "1.1.2020": "1 January 2020 is over"} {
+		p.fill("#head-change [name=wanted_on]", typed)
+		p.press("#head-change button", "Save")
+		p.sees("#form-error", says)
+	}
+	p.fill("#head-change [name=wanted_on]", "")
+	p.fill("#head-change [name=note]", "für Samstag ß 漢 🛶")
+	p.leave(func() { p.press("#head-change button", "Save") })
+	p.sees(".with-tag", "für Samstag ß 漢 🛶")
 	p.scan("12 x " + m.Barcode)
 	p.sees("#said", "6 For sale at the sender's, 12 asked")
 	p.scan("SH-0001")
@@ -231,4 +242,34 @@ func TestListsFitTheHand(t *testing.T) {
 			`() => [...document.querySelectorAll(".scroll")].every((s) => s.scrollWidth <= s.clientWidth + 1)`).Bool(),
 			"%s scrolls sideways", path)
 	}
+}
+
+// TestOddWaysBetweenBranches types minutes that are none, saves in two windows, and takes back what was said.
+func TestOddWaysBetweenBranches(t *testing.T) {
+	s := testkit.New(t)
+	p := sit(t, serve(t, s), 1280, 800).as("maren")
+	p.open("/settings")
+	const form = `form[data-way="1/2"]`
+	for typed, says := range map[string]string{"zwölf": "not a whole number", "1.5": "not a whole number",
+		"-3": "can't be -3 minutes", "10001": "10,000"} {
+		p.fill(form+" [name=minutes]", typed)
+		p.press(form+" button", "Save")
+		p.sees("#form-error", says)
+	}
+	p.fill(form+" [name=minutes]", "12")
+	p.press(form+" button", "Save")
+	p.sees("#said", "Saved")
+	_, err := office.SaveWay(context.Background(), s.Shop, s.Maren, "",
+		office.WayInput{From: 2, To: 1, Minutes: new(40)})
+	require.NoError(t, err)
+	p.fill(form+" [name=minutes]", "15")
+	p.press(form+" button", "Save")
+	p.sees("#form-error", "was changed meanwhile")
+	p.open("/settings")
+	assert.Equal(t, "40", p.MustElement(form+" [name=minutes]").MustProperty("value").Str())
+	p.fill(form+" [name=minutes]", " ")
+	p.press(form+" button", "Save")
+	p.sees("#said", "Saved")
+	p.open("/settings")
+	assert.Empty(t, p.MustElement(form+" [name=minutes]").MustProperty("value").Str())
 }

@@ -8,6 +8,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/core/catalog"
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/text"
@@ -26,6 +27,8 @@ type PackInput struct {
 	Barcode string `json:"barcode"`
 	Variant uint64 `json:"variant_id"`
 	Price   string `json:"price"`
+
+	Revision string `json:"revision"` // of the pack that was shown
 }
 
 // SavePack makes a pack of a product, or changes the one with a number.
@@ -55,13 +58,19 @@ func KeepPack(s *deed.Shop, tx store.Tx, who staff.Actor, product, id uint64, in
 	if err := catalog.CheckFactor("factor", p.Factor); err != nil {
 		return p, err
 	}
-	if id != 0 && !slices.ContainsFunc(view.Packs, func(have goods.Pack) bool { return have.ID == id }) {
-		return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
+	if id != 0 {
+		at := slices.IndexFunc(view.Packs, func(have goods.Pack) bool { return have.ID == id })
+		if at < 0 {
+			return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
+		}
+		if err := revision.CheckOf(view.Packs[at].Name, in.Revision, view.Packs[at].Unrevised()); err != nil {
+			return p, err
+		}
 	}
 	if err := goods.SavePack(tx, &p); err != nil {
 		return p, err
 	}
-	return p, packExtras(s, tx, who, view, p, in)
+	return p.Revised(), packExtras(s, tx, who, view, p, in)
 }
 
 func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, p goods.Pack, in PackInput) error {

@@ -41,26 +41,44 @@ func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 	})
 }
 
-// WayInput is how far it is between two branches, in minutes.
+// WayInput is how far it is between two branches, in minutes; nil where nobody says. Revision is that of the minutes
+// that were shown.
 type WayInput struct {
-	From    uint64 `json:"from_id"`
-	To      uint64 `json:"to_id"`
-	Minutes int    `json:"minutes"`
+	From     uint64 `json:"from_id"`
+	To       uint64 `json:"to_id"`
+	Minutes  *int   `json:"minutes"`
+	Revision string `json:"revision"`
+}
+
+// SavedWay is how far it is between two branches, as it was saved.
+type SavedWay struct {
+	From     uint64 `json:"from_id"`
+	To       uint64 `json:"to_id"`
+	Minutes  *int   `json:"minutes"`
+	Revision string `json:"revision"`
 }
 
 // SaveWay keeps how far it is between two branches.
-func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in WayInput) (office.Way, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (office.Way, error) {
-		w := office.Way(in)
+func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in WayInput) (SavedWay, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedWay, error) {
+		saved := SavedWay{in.From, in.To, in.Minutes, revision.Of(in.Minutes)}
 		if in.From == in.To {
-			return w, fault.Field("to_id", in.To, "another branch", "A branch is no way from itself.")
+			return saved, fault.Field("to_id", in.To, "another branch", "A branch is no way from itself.")
 		}
-		if in.Minutes < 0 || in.Minutes > 10_000 {
-			return w, fault.Field("minutes", in.Minutes, "0 to 10,000", "It can't be %d minutes.", in.Minutes)
+		if in.Minutes != nil && (*in.Minutes < 0 || *in.Minutes > 10_000) {
+			return saved, fault.Field("minutes", *in.Minutes, "0 to 10,000, or nothing", "It can't be %d minutes.",
+				*in.Minutes)
 		}
 		if err := knownBranches(tx.Q, []uint64{in.From, in.To}); err != nil {
-			return w, err
+			return saved, err
 		}
-		return w, office.KeepWay(tx, w)
+		have, err := office.LockWay(tx, in.From, in.To)
+		if err != nil {
+			return saved, err
+		}
+		if err := revision.CheckOf("How far it is between these branches", in.Revision, have); err != nil {
+			return saved, err
+		}
+		return saved, office.KeepWay(tx, in.From, in.To, in.Minutes)
 	})
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/shop/catalog"
 	"itemrack/shop/office"
@@ -76,4 +77,29 @@ func TestTwoWindowsLoseNothing(t *testing.T) {
 	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID,
 		catalog.CategoryInput{Name: at.Name, Colour: "#112233", Revision: at.Revision})
 	refused("category", err)
+}
+
+// TestTwoPeopleSayHowFarItIs between the same branches: the second sees what the first saved, and nobody says any
+// more where the field was emptied.
+func TestTwoPeopleSayHowFarItIs(t *testing.T) {
+	s := testkit.New(t)
+	var none *int
+	shown := revision.Of(none)
+	save := func(minutes *int, shown string) (office.SavedWay, error) {
+		return office.SaveWay(ctx, s.Shop, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: minutes, Revision: shown})
+	}
+	first, err := save(new(12), shown)
+	require.NoError(t, err)
+	_, err = save(new(25), shown)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "revision", fault.Of(err).Field)
+	_, err = save(new(10_001), first.Revision)
+	assert.Equal(t, "minutes", fault.Of(err).Field)
+	second, err := save(new(25), first.Revision)
+	require.NoError(t, err)
+	back, err := office.SaveWay(ctx, s.Shop, s.Maren, "", office.WayInput{From: 2, To: 1, Revision: second.Revision})
+	require.NoError(t, err, "the way back is the same way")
+	assert.Nil(t, back.Minutes)
+	_, err = save(new(7), shown)
+	assert.NoError(t, err, "nobody said, as it was shown")
 }

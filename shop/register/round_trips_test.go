@@ -138,7 +138,7 @@ func TestTheWaysAreOfToday(t *testing.T) {
 	}
 	before := said()
 	for name, minutes := range map[string]int{"Boot-Haus ß 漢": 7, "Boathouse": 90} {
-		_, err := office.SaveWay(ctx, other, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: minutes})
+		_, err := office.SaveWay(ctx, other, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: &minutes})
 		require.NoError(t, err)
 		_, err = office.SaveBranch(ctx, other, s.Maren, "", 2, office.BranchInput{Name: name})
 		require.NoError(t, err)

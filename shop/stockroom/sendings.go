@@ -11,6 +11,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/number"
 	"itemrack/core/reason"
+	"itemrack/core/revision"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
@@ -144,6 +145,15 @@ func coming(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.
 type SendingChange struct {
 	WantedOn string `json:"wanted_on"`
 	Note     string `json:"note"`
+	Revision string `json:"revision"` // of the head that was shown
+}
+
+// headOf is what of a sending can be changed.
+func headOf(r trade.SendingRow) any {
+	return struct {
+		WantedOn *time.Time
+		Note     string
+	}{r.WantedOn, r.Note}
 }
 
 // ChangeSending changes the head of a sending that has not left.
@@ -152,6 +162,9 @@ func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 	return deed.Once(ctx, s, who, staff.DeedSend, key, func(tx store.Tx) (SendingRef, error) {
 		r, _, err := unsent(tx, who, id)
 		if err != nil {
+			return SendingRef{}, err
+		}
+		if err := revision.CheckOf("Sending "+r.Number, in.Revision, headOf(r)); err != nil {
 			return SendingRef{}, err
 		}
 		day, err := wantedOn(s, tx, in.WantedOn, r.WantedOn)
@@ -569,10 +582,11 @@ func DropSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 // SendingView is a sending with its lines worked out.
 type SendingView struct {
 	trade.SendingRow
-	Lines  []SendingLineView    `json:"lines"`
-	Events []trade.SendingEvent `json:"events"`
-	Total  stock.SendingTotal   `json:"total"`
-	Worth  decimal.Decimal      `json:"worth" see:"costs"` // of what is on the way
+	Revision string               `json:"revision"` // of its head
+	Lines    []SendingLineView    `json:"lines"`
+	Events   []trade.SendingEvent `json:"events"`
+	Total    stock.SendingTotal   `json:"total"`
+	Worth    decimal.Decimal      `json:"worth" see:"costs"` // of what is on the way
 }
 
 // SendingLineView is a line of a sending: what is left at the sender's, on the way and at the receiver's of
@@ -595,7 +609,7 @@ func ReadSending(s *deed.Shop, q store.Q, id uint64) (SendingView, error) {
 	if err != nil {
 		return SendingView{}, err
 	}
-	view := SendingView{SendingRow: r, Lines: []SendingLineView{}}
+	view := SendingView{SendingRow: r, Revision: revision.Of(headOf(r)), Lines: []SendingLineView{}}
 	lines, err := trade.SendingLines(q, id)
 	if err != nil {
 		return view, err

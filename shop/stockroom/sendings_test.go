@@ -279,3 +279,28 @@ func TestBranchesOpenAndClose(t *testing.T) {
 	assert.False(t, open.Closed)
 	s.InStep(t)
 }
+
+// TestTwoPeopleChangeTheHeadOfASending: the second, who did not see what the first wrote, is told.
+func TestTwoPeopleChangeTheHeadOfASending(t *testing.T) {
+	s := testkit.New(t)
+	ref, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "", stockroom.SendingInput{From: 1, To: 2})
+	require.NoError(t, err)
+	read := func() stockroom.SendingView {
+		view, err := stockroom.ReadSending(s.Shop, s.Store.Read(ctx), ref.ID)
+		require.NoError(t, err)
+		return view
+	}
+	shown := read().Revision
+	change := func(note, shown string) error {
+		_, err := stockroom.ChangeSending(ctx, s.Shop, s.Tobi, "", ref.ID,
+			stockroom.SendingChange{Note: note, Revision: shown})
+		return err
+	}
+	require.NoError(t, change("für Samstag ß 漢", shown))
+	err = change("for Sunday", shown)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "für Samstag ß 漢", read().Note)
+	require.NoError(t, change("for Sunday", read().Revision))
+	require.NoError(t, change("by a program", ""))
+	assert.Equal(t, "by a program", read().Note)
+}

@@ -30,8 +30,10 @@ func Expiring(q db.Q, today time.Time, most int) ([]ExpiringLot, error) {
 	}
 	var rows []ExpiringLot
 	return rows, db.SQL(q).
-		Raw(`SELECT v.id AS variant_id, p.name, v.label, l.number AS lot, l.expiry, p.unit, SUM(b.quantity) AS quantity FROM lot l
-			JOIN balance b ON b.lot_id = l.id AND b.variant_id = l.variant_id JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id
+		Raw(`SELECT v.id AS variant_id, p.name, v.label, l.number AS lot, l.expiry, p.unit, SUM(b.quantity) AS
+			quantity FROM lot l
+			JOIN balance b ON b.lot_id = l.id AND b.variant_id = l.variant_id JOIN variant v ON v.id = l.variant_id
+			JOIN product p ON p.id = v.product_id
 			WHERE l.expiry <= DATE_ADD(?, INTERVAL ? DAY) AND l.expiry <= DATE_ADD(?, INTERVAL `+told+` DAY)
 			AND b.condition = ? AND b.quantity > 0 GROUP BY l.id ORDER BY l.expiry, l.id LIMIT ?`,
 			db.Day(today), catalog.MostExpiryDays, db.Day(today), stock.ForSale, most).

@@ -82,10 +82,14 @@ func toldDays(q db.Q) (string, error) {
 	return fmt.Sprintf("COALESCE(p.expiry_days, CASE p.category_id%s ELSE %d END)", cases, catalog.UsualExpiryDays), nil
 }
 
-const lotSelect = `SELECT l.id, l.variant_id, p.name, v.label, v.sku, p.unit, l.number, IF(l.expiry < '9999-12-31', l.expiry, NULL) AS expiry, %s AS told,
-	SUM(IF(b.condition = 'For sale', b.quantity, 0)) AS for_sale, SUM(IF(b.condition = 'For sale', 0, b.quantity)) AS other,
-	v.list_price AS price, k.quantity AS pool_quantity, k.value AS pool_value FROM lot l JOIN balance b ON b.lot_id = l.id AND b.variant_id = l.variant_id
-	JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id = v.id `
+const lotSelect = `SELECT l.id, l.variant_id, p.name, v.label, v.sku, p.unit, l.number, IF(l.expiry < '9999-12-31',
+	l.expiry, NULL) AS expiry, %s AS told,
+	SUM(IF(b.condition = 'For sale', b.quantity, 0)) AS for_sale, SUM(IF(b.condition = 'For sale', 0, b.quantity)) AS
+	other,
+	v.list_price AS price, k.quantity AS pool_quantity, k.value AS pool_value FROM lot l JOIN balance b ON b.lot_id =
+	l.id AND b.variant_id = l.variant_id
+	JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id JOIN cost_pool k ON k.variant_id =
+	v.id `
 
 // Lots lists the lots of which something is in stock, the nearest expiry first: all of them, those that are
 // "near" their expiry on a day, or past it ("expired").
@@ -159,12 +163,18 @@ func ReadLot(q db.Q, id uint64) (LotLife, error) {
 		}
 	}
 	life.Events = []LotEvent{}
-	return life, db.SQL(q).Raw(`SELECT d.happened_at, d.kind, d.number, b.name AS branch, e.condition, u.name AS who, SUM(e.quantity) AS quantity,
-		COALESCE(c.id, 0) AS customer_id, COALESCE(c.name, '') AS customer, COALESCE(c.mail, '') AS mail, COALESCE(c.phone, '') AS phone,
-		COALESCE(c.address, '') AS address, COALESCE(x.name, '') AS supplier FROM entry e JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id
-		JOIN branch b ON b.id = s.branch_id JOIN user u ON u.id = d.user_id LEFT JOIN sale a ON a.document_id = d.id LEFT JOIN customer c ON c.id = a.customer_id
-		AND c.forgotten_at IS NULL LEFT JOIN delivery y ON y.document_id = d.id LEFT JOIN supplier x ON x.id = y.supplier_id
-		WHERE e.variant_id = ? AND e.lot_id = ? AND e.quantity <> 0 GROUP BY d.id, b.id, e.condition ORDER BY MIN(e.id)`, life.VariantID, id).Scan(&life.Events).Error
+	return life, db.SQL(q).Raw(`SELECT d.happened_at, d.kind, d.number, b.name AS branch, e.condition, u.name AS who,
+		SUM(e.quantity) AS quantity,
+		COALESCE(c.id, 0) AS customer_id, COALESCE(c.name, '') AS customer, COALESCE(c.mail, '') AS mail,
+		COALESCE(c.phone, '') AS phone,
+		COALESCE(c.address, '') AS address, COALESCE(x.name, '') AS supplier FROM entry e JOIN document d ON d.id =
+		e.document_id JOIN shelf s ON s.id = e.shelf_id
+		JOIN branch b ON b.id = s.branch_id JOIN user u ON u.id = d.user_id LEFT JOIN sale a ON a.document_id = d.id
+		LEFT JOIN customer c ON c.id = a.customer_id
+		AND c.forgotten_at IS NULL LEFT JOIN delivery y ON y.document_id = d.id LEFT JOIN supplier x ON x.id =
+		y.supplier_id
+		WHERE e.variant_id = ? AND e.lot_id = ? AND e.quantity <> 0 GROUP BY d.id, b.id, e.condition ORDER BY
+		MIN(e.id)`, life.VariantID, id).Scan(&life.Events).Error
 }
 
 // MoveRow is an entry in the list of everything that moved.
@@ -192,8 +202,10 @@ type MoveQuery struct {
 // Moves lists everything that moved, the latest first, and whether there is more.
 func Moves(q db.Q, f MoveQuery) ([]MoveRow, bool, error) {
 	n := q.PageRows()
-	list := db.SQL(q).Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition,
-		COALESCE(l.number, '') AS lot, e.serial, u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after, e.variant_id, p.name, v.label, v.sku,
+	list := db.SQL(q).Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS
+		branch, s.name AS shelf, e.condition,
+		COALESCE(l.number, '') AS lot, e.serial, u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after,
+		e.variant_id, p.name, v.label, v.sku,
 		p.unit, d.note`).Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN " +
 		"branch b ON b.id = s.branch_id JOIN user u ON " +
 		"u.id = d.user_id JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN " +

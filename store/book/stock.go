@@ -297,7 +297,8 @@ func NotForSale(q db.Q, branch uint64, most int) ([]OffRow, error) {
 		COALESCE((SELECT GROUP_CONCAT(u.number ORDER BY u.number) FROM unit u JOIN shelf y ON y.id = u.shelf_id
 		WHERE u.variant_id = b.variant_id AND u.state = 'in stock' AND u.condition = b.condition AND y.branch_id =
 		s.branch_id), '') AS serials,
-		(SELECT SUM(u.cost) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND u.state =
+		(SELECT SUM(u.cost) FROM unit u JOIN shelf y ON y.id = u.shelf_id WHERE u.variant_id = b.variant_id AND
+		u.state =
 		'in stock' AND u.condition = b.condition AND y.branch_id = s.branch_id) AS own
 		FROM balance b FORCE INDEX (`+"`condition`"+`) JOIN shelf s ON s.id = b.shelf_id JOIN branch x ON x.id =
 			s.branch_id JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id

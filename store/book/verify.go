@@ -41,7 +41,8 @@ var checks = []struct{ name, seen, wrong string }{
 			SELECT variant_id, quantity AS q, value AS v FROM cost_layer UNION ALL
 			SELECT c.variant_id, -c.quantity, -c.value FROM cost_pool c JOIN variant v ON v.id = c.variant_id JOIN
 			product p ON p.id = v.product_id
-			WHERE p.tracking <> 'serial' AND (SELECT value FROM setting WHERE name = 'costing') = 'first in, first out') x
+			WHERE p.tracking <> 'serial' AND (SELECT value FROM setting WHERE name = 'costing') =
+			'first in, first out') x
 		GROUP BY x.variant_id HAVING SUM(q) <> 0 OR SUM(v) <> 0 LIMIT 1`},
 	{"what is for sale, and what runs low, follows the balances", "SELECT COUNT(*) FROM cost_pool",
 		`SELECT CONCAT('variant ', c.variant_id, ' says ', c.for_sale, ' for sale, the balances ', COALESCE(b.q,
@@ -87,15 +88,21 @@ var checks = []struct{ name, seen, wrong string }{
 			document d ON d.id = s.document_id
 			LEFT JOIN (SELECT document_id, SUM(paid) AS paid, SUM(tax) AS tax FROM sale_line GROUP BY document_id)
 			l ON l.document_id = s.document_id
-			LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY document_id) t ON t.document_id = s.document_id
-		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross + s.vouchers <> COALESCE(t.paid, 0) LIMIT 1`},
+			LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY document_id) t ON t.document_id =
+			s.document_id
+		WHERE s.gross <> COALESCE(l.paid, 0) OR s.tax <> COALESCE(l.tax, 0) OR s.gross + s.vouchers <>
+		COALESCE(t.paid, 0) LIMIT 1`},
 	{"every return gives back what its lines come to", "SELECT COUNT(*) FROM sale_return",
-		`SELECT CONCAT(d.number, ' came to ', r.amount, ', its lines to ', COALESCE(l.paid, 0), ', it gave ', -COALESCE(t.paid, 0)) FROM
+		`SELECT CONCAT(d.number, ' came to ', r.amount, ', its lines to ', COALESCE(l.paid, 0), ', it gave ',
+			-COALESCE(t.paid, 0)) FROM
 			sale_return r JOIN document d ON d.id = r.document_id
-			LEFT JOIN (SELECT document_id, SUM(amount) AS paid, SUM(tax) AS tax FROM return_line GROUP BY document_id) l ON
-			l.document_id = r.document_id LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY document_id) t ON
+			LEFT JOIN (SELECT document_id, SUM(amount) AS paid, SUM(tax) AS tax FROM return_line GROUP BY
+			document_id) l ON
+			l.document_id = r.document_id LEFT JOIN (SELECT document_id, SUM(amount) AS paid FROM tender GROUP BY
+			document_id) t ON
 			t.document_id = r.document_id
-		WHERE r.amount <> COALESCE(l.paid, 0) OR r.tax <> COALESCE(l.tax, 0) OR r.amount <> -COALESCE(t.paid, 0) LIMIT 1`},
+		WHERE r.amount <> COALESCE(l.paid, 0) OR r.tax <> COALESCE(l.tax, 0) OR r.amount <> -COALESCE(t.paid, 0)
+		LIMIT 1`},
 	{"every sale's cost is what its entries took out", "SELECT COUNT(*) FROM sale_line",
 		`SELECT CONCAT(d.number, ': differs by ', SUM(x.v)) FROM (SELECT document_id, cost AS v FROM sale_line UNION ALL
 			SELECT e.document_id, e.value FROM entry e JOIN sale s ON s.document_id = e.document_id UNION ALL
@@ -130,25 +137,34 @@ var checks = []struct{ name, seen, wrong string }{
 			SELECT amount AS v FROM ledger_posting WHERE account IN ('vouchers', 'store credit') UNION ALL
 			SELECT balance FROM credit) x HAVING SUM(v) <> 0`},
 	{"what is left on each voucher is what was put on it and taken off", "SELECT COUNT(*) FROM credit_move",
-		`SELECT CONCAT(c.code, ' has ', c.balance, ', its moves ', COALESCE(m.s, 0)) FROM credit c LEFT JOIN (SELECT credit_id,
-			SUM(amount) AS s FROM credit_move GROUP BY credit_id) m ON m.credit_id = c.id WHERE c.balance <> COALESCE(m.s, 0) OR
+		`SELECT CONCAT(c.code, ' has ', c.balance, ', its moves ', COALESCE(m.s, 0)) FROM credit c LEFT JOIN (SELECT
+			credit_id,
+			SUM(amount) AS s FROM credit_move GROUP BY credit_id) m ON m.credit_id = c.id WHERE c.balance <>
+			COALESCE(m.s, 0) OR
 			c.balance < 0 LIMIT 1`},
 	{"what stands under receivable, card, rounding and exchange is what the documents say", "SELECT COUNT(*) FROM tender",
 		`SELECT CONCAT(k, ' differs by ', SUM(v)) FROM (
-			SELECT account AS k, amount AS v FROM ledger_posting WHERE account IN ('receivable', 'card', 'cash rounding', 'exchange')
-			UNION ALL SELECT CASE kind WHEN 'on account' THEN 'receivable' WHEN 'rounding' THEN 'cash rounding' ELSE kind END, -amount
-			FROM tender WHERE kind IN ('on account', 'card', 'rounding', 'exchange')) x GROUP BY k HAVING SUM(v) <> 0 LIMIT 1`},
+			SELECT account AS k, amount AS v FROM ledger_posting WHERE account IN ('receivable', 'card',
+			'cash rounding', 'exchange')
+			UNION ALL SELECT CASE kind WHEN 'on account' THEN 'receivable' WHEN 'rounding' THEN 'cash rounding' ELSE
+			kind END, -amount
+			FROM tender WHERE kind IN ('on account', 'card', 'rounding', 'exchange')) x GROUP BY k HAVING SUM(v) <> 0
+			LIMIT 1`},
 	{"nothing hangs between what came back on a basket and its sale",
 		"SELECT COUNT(*) FROM tender WHERE kind = 'exchange'",
-		`SELECT CONCAT('the books hold ', SUM(amount)) FROM ledger_posting WHERE account = 'exchange' HAVING SUM(amount) <> 0`},
+		`SELECT CONCAT('the books hold ', SUM(amount)) FROM ledger_posting WHERE account = 'exchange' HAVING
+			SUM(amount) <> 0`},
 	{"what stands under payable is what is open on bills", "SELECT COUNT(*) FROM bill",
-		`SELECT CONCAT('the books owe ', -COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0), ', the bills ',
+		`SELECT CONCAT('the books owe ', -COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account =
+			'payable'), 0), ', the bills ',
 			COALESCE((SELECT SUM(open) FROM bill WHERE document_id IS NOT NULL), 0)) FROM DUAL
 		WHERE COALESCE((SELECT SUM(amount) FROM ledger_posting WHERE account = 'payable'), 0) +
 			COALESCE((SELECT SUM(open) FROM bill WHERE document_id IS NOT NULL), 0) <> 0`},
 	{"what is open on each bill is what it says less what was paid", "SELECT COUNT(*) FROM bill",
-		`SELECT CONCAT(b.number, ' is open with ', b.open, ' of ', b.gross, ', paid ', COALESCE(p.paid, 0)) FROM bill b LEFT JOIN (
-			SELECT x.bill_id, SUM(x.amount) AS paid FROM payment_part x JOIN payment y ON y.id = x.payment_id WHERE NOT y.undone
+		`SELECT CONCAT(b.number, ' is open with ', b.open, ' of ', b.gross, ', paid ', COALESCE(p.paid, 0)) FROM bill
+			b LEFT JOIN (
+			SELECT x.bill_id, SUM(x.amount) AS paid FROM payment_part x JOIN payment y ON y.id = x.payment_id WHERE
+			NOT y.undone
 			GROUP BY x.bill_id) p ON p.bill_id = b.id
 		WHERE b.document_id IS NOT NULL AND b.open <> b.gross - COALESCE(p.paid, 0) AND
 			NOT (b.open = 0 AND EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = b.document_id)) LIMIT 1`},
@@ -157,16 +173,21 @@ var checks = []struct{ name, seen, wrong string }{
 		`SELECT CONCAT('the books have ', -SUM(v), ' too much') FROM (
 			SELECT amount AS v FROM ledger_posting WHERE account = 'received, not billed' UNION ALL
 			SELECT unbilled_value FROM delivery_line WHERE unbilled_value <> 0 UNION ALL
-			SELECT -ahead FROM bill_line l JOIN bill b ON b.id = l.bill_id WHERE l.ahead <> 0 AND b.document_id IS NOT NULL) x
+			SELECT -ahead FROM bill_line l JOIN bill b ON b.id = l.bill_id WHERE l.ahead <> 0 AND b.document_id IS
+			NOT NULL) x
 		HAVING SUM(v) <> 0`},
 	{"what stands under credit expected is what suppliers have not credited", "SELECT COUNT(*) FROM credit_expected",
 		`SELECT CONCAT('the books have ', SUM(v), ' too much') FROM (
-			SELECT amount AS v FROM ledger_posting WHERE account = 'credit expected' UNION ALL SELECT -open FROM credit_expected) x
+			SELECT amount AS v FROM ledger_posting WHERE account = 'credit expected' UNION ALL SELECT -open FROM
+			credit_expected) x
 		HAVING SUM(v) <> 0`},
 	{"what has arrived of each order is what its deliveries brought", "SELECT COUNT(*) FROM purchase_order_line",
-		`SELECT CONCAT(o.number, ': variant ', l.variant_id, ' has ', l.arrived, ', its deliveries ', COALESCE(s.q, 0)) FROM
-			purchase_order_line l JOIN purchase_order o ON o.id = l.order_id LEFT JOIN (SELECT order_line_id, SUM(quantity) AS q FROM
-			delivery_share GROUP BY order_line_id) s ON s.order_line_id = l.id WHERE l.arrived <> COALESCE(s.q, 0) LIMIT 1`},
+		`SELECT CONCAT(o.number, ': variant ', l.variant_id, ' has ', l.arrived, ', its deliveries ', COALESCE(s.q,
+			0)) FROM
+			purchase_order_line l JOIN purchase_order o ON o.id = l.order_id LEFT JOIN (SELECT order_line_id,
+			SUM(quantity) AS q FROM
+			delivery_share GROUP BY order_line_id) s ON s.order_line_id = l.id WHERE l.arrived <> COALESCE(s.q, 0)
+			LIMIT 1`},
 }
 
 // Checks are the names of the checks, in their order.

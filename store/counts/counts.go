@@ -47,12 +47,14 @@ func (v CountView) Place() corecount.Place {
 	return corecount.Place{Branch: v.BranchID, Shelves: v.Shelves}
 }
 
-const countSelect = `SELECT c.*, b.name AS branch, u.name AS 'by', COALESCE(x.name, '') AS closer, COALESCE(d.number, '') AS document,
+const countSelect = `SELECT c.*, b.name AS branch, u.name AS 'by', COALESCE(x.name, '') AS closer, COALESCE(d.number,
+	'') AS document,
 	(SELECT COUNT(*) FROM count_row r WHERE r.shelf_count_id = c.id) AS 'rows',
 	(SELECT COUNT(DISTINCT e.variant_id, e.lot_id, e.condition) FROM count_event e WHERE e.shelf_count_id = c.id AND
 	e.struck_at IS NULL AND NOT e.unexpected) AS done,
 	(SELECT COUNT(*) FROM count_event e WHERE e.shelf_count_id = c.id AND e.struck_at IS NULL) AS events
-	FROM shelf_count c JOIN branch b ON b.id = c.branch_id JOIN user u ON u.id = c.created_by LEFT JOIN user x ON x.id = c.closed_by
+	FROM shelf_count c JOIN branch b ON b.id = c.branch_id JOIN user u ON u.id = c.created_by LEFT JOIN user x ON
+	x.id = c.closed_by
 	LEFT JOIN document d ON d.id = c.document_id `
 
 // Counts lists shelf counts, newest first.
@@ -497,7 +499,8 @@ func (e CountEventView) Hidden() CountEventView {
 	return e
 }
 
-const eventSelect = `SELECT e.*, p.name, v.label, v.sku, u.name AS who FROM count_event e JOIN variant v ON v.id = e.variant_id JOIN
+const eventSelect = `SELECT e.*, p.name, v.label, v.sku, u.name AS who FROM count_event e JOIN variant v ON v.id =
+	e.variant_id JOIN
 	product p ON p.id = v.product_id JOIN user u ON u.id = e.user_id WHERE e.shelf_count_id = ? `
 
 // CountEvents lists the log of a count in the order in which it happened.
@@ -658,11 +661,15 @@ func Histories(q db.Q, page int) ([]History, bool, error) {
 	n := q.PageRows()
 	rows := []History{}
 	err := db.SQL(q).Raw(`SELECT DATE_FORMAT(c.closed_at, '%Y-%m') AS month, b.name AS branch, g.path AS category,
-		COUNT(DISTINCT c.id) AS counts, COUNT(*) AS 'rows', SUM(r.variance = 0) AS 'right', COALESCE(-SUM(LEAST(r.variance, 0)), 0) AS short,
+		COUNT(DISTINCT c.id) AS counts, COUNT(*) AS 'rows', SUM(r.variance = 0) AS 'right',
+		COALESCE(-SUM(LEAST(r.variance, 0)), 0) AS short,
 		COALESCE(SUM(GREATEST(r.variance, 0)), 0) AS 'over', COALESCE(SUM(r.value), 0) AS value
-		FROM shelf_count c JOIN count_row r ON r.shelf_count_id = c.id JOIN branch b ON b.id = c.branch_id JOIN variant v ON v.id = r.variant_id JOIN
-		product p ON p.id = v.product_id JOIN category g ON g.id = p.category_id WHERE c.state = 'Closed' AND r.counted IS NOT NULL
-		GROUP BY month, b.id, g.id ORDER BY month DESC, b.name, g.path LIMIT ? OFFSET ?`, n+1, (page-1)*n).Scan(&rows).Error
+		FROM shelf_count c JOIN count_row r ON r.shelf_count_id = c.id JOIN branch b ON b.id = c.branch_id JOIN
+		variant v ON v.id = r.variant_id JOIN
+		product p ON p.id = v.product_id JOIN category g ON g.id = p.category_id WHERE c.state = 'Closed' AND
+		r.counted IS NOT NULL
+		GROUP BY month, b.id, g.id ORDER BY month DESC, b.name, g.path LIMIT ? OFFSET
+		?`, n+1, (page-1)*n).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }
 
@@ -679,7 +686,9 @@ type ByReason struct {
 func Reasons(q db.Q, since time.Time) ([]ByReason, error) {
 	rows := []ByReason{}
 	return rows, db.SQL(q).Raw(`SELECT r.reason, COUNT(*) AS 'rows', COALESCE(-SUM(LEAST(r.variance, 0)), 0) AS short,
-		COALESCE(SUM(GREATEST(r.variance, 0)), 0) AS 'over', COALESCE(SUM(r.value), 0) AS value FROM shelf_count c JOIN count_row r ON
-		r.shelf_count_id = c.id WHERE c.state = 'Closed' AND c.closed_at >= ? AND r.variance <> 0 GROUP BY r.reason ORDER BY value`, since).
+		COALESCE(SUM(GREATEST(r.variance, 0)), 0) AS 'over', COALESCE(SUM(r.value), 0) AS value FROM shelf_count c
+		JOIN count_row r ON
+		r.shelf_count_id = c.id WHERE c.state = 'Closed' AND c.closed_at >= ? AND r.variance <> 0 GROUP BY r.reason
+		ORDER BY value`, since).
 		Scan(&rows).Error
 }

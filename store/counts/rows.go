@@ -111,7 +111,8 @@ func CameSince(q db.Q, count uint64) (map[corecount.RowKey][]string, error) {
 	came := map[corecount.RowKey][]string{}
 	return came, db.Read(q, db.Part{
 		SQL: `SELECT DISTINCT e.variant_id, e.lot_id, e.condition, e.serial FROM (SELECT variant_id, lot_id,
-			` + "`condition`" + `, MAX(last_entry_id) AS last FROM count_event WHERE shelf_count_id = ? AND serial > '' AND
+			` + "`condition`" + `, MAX(last_entry_id) AS last FROM count_event WHERE shelf_count_id = ? AND serial >
+			'' AND
 			struck_at IS NULL AND NOT unexpected GROUP BY variant_id, lot_id, ` + "`condition`" +
 			`) c JOIN entry e ON e.variant_id = c.variant_id
 			AND e.id > c.last AND e.lot_id = c.lot_id AND e.condition = c.condition JOIN shelf s ON s.id = e.shelf_id

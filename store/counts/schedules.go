@@ -45,8 +45,10 @@ type ScheduleView struct {
 	Open     int    `json:"open"` // counts that were prepared from it and are not closed
 }
 
-const scheduleSelect = `SELECT s.*, b.name AS branch, COALESCE(g.path, '') AS category, u.name AS person, (SELECT COUNT(*) FROM shelf_count c WHERE
-	c.schedule_id = s.id AND c.state <> 'Closed') AS open FROM count_schedule s JOIN branch b ON b.id = s.branch_id LEFT JOIN category g ON
+const scheduleSelect = `SELECT s.*, b.name AS branch, COALESCE(g.path, '') AS category, u.name AS person, (SELECT
+	COUNT(*) FROM shelf_count c WHERE
+	c.schedule_id = s.id AND c.state <> 'Closed') AS open FROM count_schedule s JOIN branch b ON b.id = s.branch_id
+	LEFT JOIN category g ON
 	g.id = s.category_id JOIN user u ON u.id = s.user_id `
 
 // Schedules lists the schedules by the day on which they are due, ended ones last.

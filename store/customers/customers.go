@@ -129,9 +129,11 @@ func Find(q db.Q, words string, page int) ([]Row, bool, error) {
 	ids = ids[:min(len(ids), n)]
 	var rows []Row
 	err = db.SQL(q).Raw(`SELECT c.*, COALESCE(s.sales, 0) AS sales, COALESCE(s.paid, 0) AS paid, s.last,
-		COALESCE(t.owes, 0) AS owes FROM customer c LEFT JOIN (SELECT s.customer_id, COUNT(*) AS sales, SUM(s.gross) AS paid,
+		COALESCE(t.owes, 0) AS owes FROM customer c LEFT JOIN (SELECT s.customer_id, COUNT(*) AS sales, SUM(s.gross)
+		AS paid,
 			MAX(d.happened_at) AS last FROM sale s JOIN document d ON d.id = s.document_id LEFT JOIN document x ON
-			x.reverses_id = d.id WHERE s.customer_id IN (` + db.IDs(ids) + `) AND x.id IS NULL GROUP BY s.customer_id) s ON
+			x.reverses_id = d.id WHERE s.customer_id IN (` + db.IDs(ids) + `) AND x.id IS NULL GROUP BY
+			s.customer_id) s ON
 			s.customer_id = c.id
 		LEFT JOIN (SELECT customer_id, SUM(amount) AS owes FROM tender WHERE kind = 'on account' AND customer_id IN (` +
 		db.IDs(ids) + `) GROUP BY customer_id) t ON t.customer_id = c.id
@@ -185,7 +187,8 @@ func Things(q db.Q, id uint64, numbered bool, most int) ([]Bought, error) {
 	if numbered {
 		where = " AND l.serials <> ''"
 	}
-	return rows, db.SQL(q).Raw(`SELECT d.number AS sale, l.line, d.happened_at AS at, l.variant_id, l.name, l.detail, l.serials,
+	return rows, db.SQL(q).Raw(`SELECT d.number AS sale, l.line, d.happened_at AS at, l.variant_id, l.name, l.detail,
+		l.serials,
 		l.quantity, l.paid, COALESCE((SELECT SUM(quantity) FROM return_line r WHERE r.sale_line_id = l.id), 0) AS back
 		FROM sale s JOIN document d ON d.id = s.document_id JOIN sale_line l ON l.document_id = s.document_id
 		LEFT JOIN document v ON v.reverses_id = d.id WHERE s.customer_id = ? AND v.id IS NULL`+where+`

@@ -142,15 +142,23 @@ func Loose(q db.Q, now time.Time) ([]sale.Loose, error) {
 	from, until := now.AddDate(0, -1, 0), now.Add(-time.Minute)
 	return list, db.Read(q, db.Part{
 		SQL: `SELECT * FROM (
-			SELECT ? AS what, c.reference, '' AS number, c.amount, c.at FROM card_charge c WHERE c.state = 'approved' AND
-			c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM tender t WHERE t.reference = c.reference AND t.amount > 0)
-			UNION ALL SELECT ?, c.reference, d.number, c.amount, v.happened_at FROM document v JOIN tender t ON t.document_id =
-			v.reverses_id AND t.kind = 'card' JOIN document d ON d.id = t.document_id JOIN card_charge c ON c.reference = t.reference
+			SELECT ? AS what, c.reference, '' AS number, c.amount, c.at FROM card_charge c WHERE c.state = 'approved'
+			AND
+			c.at > ? AND c.at < ? AND NOT EXISTS (SELECT 1 FROM tender t WHERE t.reference = c.reference AND t.amount
+			> 0)
+			UNION ALL SELECT ?, c.reference, d.number, c.amount, v.happened_at FROM document v JOIN tender t ON
+			t.document_id =
+			v.reverses_id AND t.kind = 'card' JOIN document d ON d.id = t.document_id JOIN card_charge c ON
+			c.reference = t.reference
 			WHERE v.happened_at > ? AND v.happened_at < ? AND c.state = 'approved'
-			UNION ALL SELECT ?, x.reference, x.number, x.amount, x.happened_at FROM (SELECT d.number, d.happened_at, -t.amount AS amount,
-			CONCAT('return/', d.number, (SELECT IF(COUNT(*) = 0, '', CONCAT('/', COUNT(*) + 1)) FROM tender e WHERE e.document_id =
-			t.document_id AND e.kind = 'card' AND e.id < t.id)) COLLATE utf8mb4_bin AS reference FROM document d JOIN tender t ON t.document_id = d.id
-			WHERE d.kind = 'Return' AND d.happened_at > ? AND d.happened_at < ? AND t.kind = 'card' AND t.amount < 0) x LEFT JOIN
+			UNION ALL SELECT ?, x.reference, x.number, x.amount, x.happened_at FROM (SELECT d.number, d.happened_at,
+			-t.amount AS amount,
+			CONCAT('return/', d.number, (SELECT IF(COUNT(*) = 0, '', CONCAT('/', COUNT(*) + 1)) FROM tender e WHERE
+			e.document_id =
+			t.document_id AND e.kind = 'card' AND e.id < t.id)) COLLATE utf8mb4_bin AS reference FROM document d JOIN
+			tender t ON t.document_id = d.id
+			WHERE d.kind = 'Return' AND d.happened_at > ? AND d.happened_at < ? AND t.kind = 'card' AND t.amount < 0)
+			x LEFT JOIN
 			card_charge c ON c.reference = x.reference WHERE c.reference IS NULL) x
 			ORDER BY at LIMIT 50`,
 		Args: []any{sale.ChargedNotSold, from, until, sale.VoidNotBack, from, until, sale.BackNotPaid, from, until},

@@ -46,7 +46,8 @@ func SuppliersOf(q db.Q, products []uint64) (map[uint64][]SupplierPart, error) {
 	err := db.SQL(q).
 		Raw(`SELECT x.product_id, x.supplier_id, s.name AS supplier, x.part_number AS part, COALESCE(p.supplier_id
 			= x.supplier_id, FALSE) AS usual FROM product_supplier x JOIN supplier s ON s.id = x.supplier_id
-		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, usual DESC, s.name`, products).
+		JOIN product p ON p.id = x.product_id WHERE x.product_id IN ? ORDER BY x.product_id, usual DESC,
+		s.name`, products).
 		Scan(&rows).
 		Error
 	found := map[uint64][]SupplierPart{}

@@ -149,6 +149,9 @@ func ProductViews(q db.Q, ids []uint64, branch uint64, moment time.Time) ([]*Pro
 		if r.SupplierID != nil {
 			p.Supplier = in.suppliers[*r.SupplierID].Name
 		}
+		for i := range p.Packs {
+			p.Packs[i] = p.Packs[i].Revised()
+		}
 		pricing.Rule(r.ID, in.Settle(r))
 		for _, c := range pricing.Classes {
 			if c.ID == p.TaxClassID {

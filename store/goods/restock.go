@@ -25,8 +25,10 @@ func (f following) level() (decimal.Decimal, error) {
 	return catalog.RestockAt(f.Percent, f.After, of), err
 }
 
-const followingSelect = `SELECT v.id, p.restock_percent AS percent, p.unit, COALESCE(v.after_delivery, c.quantity) AS after,
-	v.own_restock_level IS NOT NULL AS own FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON c.variant_id = v.id
+const followingSelect = `SELECT v.id, p.restock_percent AS percent, p.unit, COALESCE(v.after_delivery, c.quantity) AS
+	after,
+	v.own_restock_level IS NOT NULL AS own FROM variant v JOIN product p ON p.id = v.product_id JOIN cost_pool c ON
+	c.variant_id = v.id
 	WHERE p.restock_percent IS NOT NULL AND `
 
 // FollowDelivery notes what is on hand of some variants after a delivery, and returns the

@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 
 	"itemrack/core/buying"
+	"itemrack/core/revision"
 	"itemrack/core/text"
 )
 
@@ -210,6 +211,19 @@ type Pack struct {
 	NameKey   string          `json:"-"`
 	Factor    decimal.Decimal `json:"factor"`
 	Bought    bool            `json:"bought"`
+	Revision  string          `gorm:"-" json:"revision"`
+}
+
+// Revised is the pack with its revision.
+func (r Pack) Revised() Pack {
+	r.Revision = revision.Of(r.Unrevised())
+	return r
+}
+
+// Unrevised is what the revision of a pack is of.
+func (r Pack) Unrevised() Pack {
+	r.Revision, r.NameKey = "", ""
+	return r
 }
 
 // BeforeSave keeps the key with the name.

@@ -131,8 +131,10 @@ func fillUnits(tx db.Tx) error {
 		InStock   decimal.Decimal
 		Last      uint64
 	}
-	err := db.SQL(tx.Q).Raw(`SELECT e.variant_id, e.serial, SUM(e.quantity) AS in_stock, MAX(IF(e.quantity > 0, e.id, 0))
-		AS last FROM entry e WHERE e.serial > '' AND e.variant_id IN (SELECT x.variant_id FROM entry x LEFT JOIN unit u ON
+	err := db.SQL(tx.Q).Raw(`SELECT e.variant_id, e.serial, SUM(e.quantity) AS in_stock, MAX(IF(e.quantity > 0, e.id,
+		0))
+		AS last FROM entry e WHERE e.serial > '' AND e.variant_id IN (SELECT x.variant_id FROM entry x LEFT JOIN unit
+		u ON
 		u.variant_id = x.variant_id AND u.number = x.serial WHERE x.serial > '' AND u.id IS NULL)
 		GROUP BY e.variant_id, e.serial`).
 		Scan(&rows).Error
@@ -157,7 +159,8 @@ func fillUnits(tx db.Tx) error {
 		Number string
 		Name   string
 	}
-	if err := db.SQL(tx.Q).Raw(`SELECT u.number, p.name FROM unit u JOIN variant v ON v.id = u.variant_id JOIN product p ON
+	if err := db.SQL(tx.Q).Raw(`SELECT u.number, p.name FROM unit u JOIN variant v ON v.id = u.variant_id JOIN
+		product p ON
 		p.id = v.product_id WHERE u.state <> ? GROUP BY p.id, u.number HAVING COUNT(*) > 1`, serial.Undone).
 		Scan(&double).Error; err != nil {
 		return err
@@ -199,7 +202,8 @@ func fillCodes(tx db.Tx) error {
 		}
 	}
 	var double []struct{ K, Name string }
-	if err := db.SQL(tx.Q).Raw(`SELECT s.k, p.name FROM variant v JOIN scan_key s ON s.k = v.sku AND s.variant_id <> v.id
+	if err := db.SQL(tx.Q).Raw(`SELECT s.k, p.name FROM variant v JOIN scan_key s ON s.k = v.sku AND s.variant_id <>
+		v.id
 		JOIN product p ON p.id = v.product_id`).Scan(&double).Error; err != nil {
 		return err
 	}

@@ -83,8 +83,10 @@ func ApprovedOn(q db.Q, basket uint64, deed string) (int, error) {
 func approvals(q db.Q, where string, page int, args ...any) ([]ApprovalRow, bool, error) {
 	n := q.PageRows()
 	var rows []ApprovalRow
-	err := db.SQL(q).Raw(`SELECT a.*, u.name AS asker, m.name AS approver, COALESCE(d.number, '') AS number FROM approval a
-		JOIN user u ON u.id = a.asked_by JOIN user m ON m.id = a.approved_by LEFT JOIN document d ON d.id = a.document_id
+	err := db.SQL(q).Raw(`SELECT a.*, u.name AS asker, m.name AS approver, COALESCE(d.number, '') AS number FROM
+		approval a
+		JOIN user u ON u.id = a.asked_by JOIN user m ON m.id = a.approved_by LEFT JOIN document d ON d.id =
+		a.document_id
 		WHERE `+where+` ORDER BY a.id DESC LIMIT ? OFFSET ?`, append(args, n+1, (page-1)*n)...).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }
@@ -102,13 +104,28 @@ func Ways(q db.Q) ([]Way, error) {
 	return rows, db.SQL(q).Raw("SELECT * FROM branch_way ORDER BY from_id, to_id").Scan(&rows).Error
 }
 
-// KeepWay writes how far it is between two branches, both ways.
-func KeepWay(tx db.Tx, w Way) error {
+// LockWay reads how many minutes it is from one branch to another, nil where nobody said; of two who change it the
+// second waits for the first.
+func LockWay(tx db.Tx, from, to uint64) (*int, error) {
+	var minutes *int
+	err := db.Read(tx.Q, db.Part{SQL: "SELECT id FROM branch WHERE id IN (" + db.IDs([]uint64{from, to}) +
+		") ORDER BY id FOR UPDATE", Row: func(func(into ...any) error) error { return nil }},
+		db.Part{SQL: "SELECT minutes FROM branch_way WHERE from_id = ? AND to_id = ?", Args: []any{from, to},
+			Row: func(scan func(into ...any) error) error { return scan(&minutes) }})
+	return minutes, err
+}
+
+// KeepWay writes how many minutes it is between two branches, both ways; nil takes back what was said.
+func KeepWay(tx db.Tx, from, to uint64, minutes *int) error {
 	b := new(db.Batch)
-	for _, pair := range [][2]uint64{{w.From, w.To}, {w.To, w.From}} {
+	for _, pair := range [][2]uint64{{from, to}, {to, from}} {
+		if minutes == nil {
+			b.Add("DELETE FROM branch_way WHERE from_id = ? AND to_id = ?", pair[0], pair[1])
+			continue
+		}
 		b.Add("INSERT INTO branch_way (from_id, to_id, minutes) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE "+
 			"minutes = VALUES(minutes)",
-			pair[0], pair[1], w.Minutes)
+			pair[0], pair[1], *minutes)
 	}
 	return b.Run(tx)
 }

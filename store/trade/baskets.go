@@ -118,7 +118,8 @@ func HeldOf(q db.Q, customer uint64) ([]Held, error) {
 
 func heldPart(rows *[]Held, where string, args ...any) db.Part {
 	return db.Part{SQL: `SELECT b.id, b.name, b.held_at, u.name, r.name, COALESCE(c.name, ''),
-		(SELECT COUNT(*) FROM basket_line l WHERE l.basket_id = b.id) + (SELECT COUNT(*) FROM basket_back l WHERE l.basket_id = b.id) +
+		(SELECT COUNT(*) FROM basket_line l WHERE l.basket_id = b.id) + (SELECT COUNT(*) FROM basket_back l WHERE
+		l.basket_id = b.id) +
 		(SELECT COUNT(*) FROM basket_voucher l WHERE l.basket_id = b.id) FROM basket b JOIN user u ON u.id = b.user_id
 		JOIN register r ON r.id = b.register_id LEFT JOIN customer c ON c.id = b.customer_id
 		WHERE b.held_at IS NOT NULL AND ` + where + ` ORDER BY b.held_at, b.id LIMIT 50`, Args: args,

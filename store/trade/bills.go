@@ -93,10 +93,13 @@ func (b BillView) Name() string {
 	return "draft"
 }
 
-const billSelect = `SELECT b.*, s.name AS supplier, r.name AS branch, COALESCE(d.number, '') AS document, COALESCE(x.number, '') AS delivery,
+const billSelect = `SELECT b.*, s.name AS supplier, r.name AS branch, COALESCE(d.number, '') AS document,
+	COALESCE(x.number, '') AS delivery,
 	u.name AS 'by', EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = b.document_id) AS reversed
-	FROM bill b JOIN supplier s ON s.id = b.supplier_id JOIN branch r ON r.id = b.branch_id JOIN user u ON u.id = b.created_by
-	LEFT JOIN document d ON d.id = b.document_id LEFT JOIN delivery l ON l.id = b.delivery_id LEFT JOIN document x ON x.id = l.document_id `
+	FROM bill b JOIN supplier s ON s.id = b.supplier_id JOIN branch r ON r.id = b.branch_id JOIN user u ON u.id =
+	b.created_by
+	LEFT JOIN document d ON d.id = b.document_id LEFT JOIN delivery l ON l.id = b.delivery_id LEFT JOIN document x ON
+	x.id = l.document_id `
 
 // BillFilter narrows a list of bills; what is zero does not.
 type BillFilter struct {
@@ -270,11 +273,13 @@ func toBill(q db.Q, deliveries, where string, args ...any) ([]ToBill, error) {
 	return rows, db.SQL(q).
 		Raw(`SELECT l.*, d.document_id, x.number, d.supplier_id, p.name, v.label, p.unit, n.line,
 			p.name AS product_name, p.unit AS unit_code, p.weight AS unit_weight, COALESCE(o.quantity, 0) AS ordered
-			FROM delivery_line l JOIN (SELECT id, ROW_NUMBER() OVER (PARTITION BY delivery_id ORDER BY id) AS line FROM delivery_line
+			FROM delivery_line l JOIN (SELECT id, ROW_NUMBER() OVER (PARTITION BY delivery_id ORDER BY id) AS line
+			FROM delivery_line
 				WHERE delivery_id IN (`+deliveries+`)) n ON n.id = l.id
 			JOIN delivery d ON d.id = l.delivery_id JOIN document x ON x.id = d.document_id
 			JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id
-			LEFT JOIN (SELECT s.delivery_line_id, SUM(o.quantity) AS quantity FROM delivery_share s JOIN purchase_order_line o ON o.id = s.order_line_id
+			LEFT JOIN (SELECT s.delivery_line_id, SUM(o.quantity) AS quantity FROM delivery_share s JOIN
+			purchase_order_line o ON o.id = s.order_line_id
 				JOIN delivery_line m ON m.id = s.delivery_line_id WHERE m.delivery_id IN (`+deliveries+
 			`) GROUP BY s.delivery_line_id) o
 				ON o.delivery_line_id = l.id
@@ -306,7 +311,8 @@ func LockToBill(tx db.Tx, lines []uint64) error {
 func Unbilled(q db.Q, supplier uint64) ([]DeliveryView, error) {
 	var rows []DeliveryView
 	return rows, db.SQL(q).
-		Raw(deliverySelect+`WHERE d.id IN (SELECT l.delivery_id FROM delivery_line l WHERE l.unbilled > 0) AND d.document_id IS NOT NULL
+		Raw(deliverySelect+`WHERE d.id IN (SELECT l.delivery_id FROM delivery_line l WHERE l.unbilled > 0) AND
+			d.document_id IS NOT NULL
 			AND (? = 0 OR d.supplier_id = ?) ORDER BY d.id`, supplier, supplier).
 		Scan(&rows).
 		Error
@@ -443,8 +449,10 @@ func UndoPayment(tx db.Tx, id uint64) error {
 func PaymentsFor(q db.Q, bill uint64) ([]PaymentView, error) {
 	var rows []PaymentView
 	return rows, db.SQL(q).
-		Raw(`SELECT p.*, d.number, x.amount AS part, u.name AS who FROM payment_part x JOIN payment p ON p.id = x.payment_id
-			JOIN document d ON d.id = p.document_id JOIN user u ON u.id = d.user_id WHERE x.bill_id = ? ORDER BY p.id`, bill).
+		Raw(`SELECT p.*, d.number, x.amount AS part, u.name AS who FROM payment_part x JOIN payment p ON p.id =
+			x.payment_id
+			JOIN document d ON d.id = p.document_id JOIN user u ON u.id = d.user_id WHERE x.bill_id = ? ORDER BY
+			p.id`, bill).
 		Scan(&rows).
 		Error
 }
@@ -476,8 +484,10 @@ func ExpectCredit(tx db.Tx, c CreditExpected) error {
 func Credits(q db.Q, supplier uint64) ([]CreditExpected, error) {
 	var rows []CreditExpected
 	return rows, db.SQL(q).
-		Raw(`SELECT c.*, d.number AS document, s.name AS supplier FROM credit_expected c JOIN document d ON d.id = c.document_id
-			JOIN supplier s ON s.id = c.supplier_id WHERE c.open <> 0 AND (? = 0 OR c.supplier_id = ?) ORDER BY c.since, c.id`, supplier, supplier).
+		Raw(`SELECT c.*, d.number AS document, s.name AS supplier FROM credit_expected c JOIN document d ON d.id =
+			c.document_id
+			JOIN supplier s ON s.id = c.supplier_id WHERE c.open <> 0 AND (? = 0 OR c.supplier_id = ?) ORDER BY
+			c.since, c.id`, supplier, supplier).
 		Scan(&rows).
 		Error
 }
@@ -522,8 +532,10 @@ type OwedRow struct {
 func Owed(q db.Q, supplier uint64) ([]OwedRow, error) {
 	var rows []OwedRow
 	return rows, db.SQL(q).
-		Raw(`SELECT b.supplier_id, s.name AS supplier, b.due_on, SUM(b.open) AS open FROM bill b JOIN supplier s ON s.id = b.supplier_id
-			WHERE b.open <> 0 AND b.document_id IS NOT NULL AND (? = 0 OR b.supplier_id = ?) GROUP BY b.supplier_id, s.name, b.due_on
+		Raw(`SELECT b.supplier_id, s.name AS supplier, b.due_on, SUM(b.open) AS open FROM bill b JOIN supplier s ON
+			s.id = b.supplier_id
+			WHERE b.open <> 0 AND b.document_id IS NOT NULL AND (? = 0 OR b.supplier_id = ?) GROUP BY b.supplier_id,
+			s.name, b.due_on
 			ORDER BY s.name, b.due_on`, supplier, supplier).
 		Scan(&rows).
 		Error
@@ -565,9 +577,11 @@ func ReturnedTo(q db.Q, document uint64) (string, error) {
 func ReturnsTo(q db.Q, supplier uint64, most int) ([]ReturnView, error) {
 	var rows []ReturnView
 	return rows, db.SQL(q).
-		Raw(`SELECT r.*, d.number, d.happened_at, (SELECT -SUM(e.quantity) FROM entry e WHERE e.document_id = d.id) AS units,
+		Raw(`SELECT r.*, d.number, d.happened_at, (SELECT -SUM(e.quantity) FROM entry e WHERE e.document_id = d.id)
+			AS units,
 			EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.id) AS reversed
-		FROM supplier_return r JOIN document d ON d.id = r.document_id WHERE r.supplier_id = ? ORDER BY r.id DESC LIMIT ?`, supplier, most).
+		FROM supplier_return r JOIN document d ON d.id = r.document_id WHERE r.supplier_id = ? ORDER BY r.id DESC
+		LIMIT ?`, supplier, most).
 		Scan(&rows).
 		Error
 }

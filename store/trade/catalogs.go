@@ -69,7 +69,8 @@ type CatalogItemView struct {
 	SKU       string `gorm:"column:sku" json:"sku"`
 }
 
-const catalogSelect = `SELECT c.*, s.name AS supplier, COALESCE(v.product_id, 0) AS product_id, COALESCE(v.sku, '') AS sku FROM catalog_item c
+const catalogSelect = `SELECT c.*, s.name AS supplier, COALESCE(v.product_id, 0) AS product_id, COALESCE(v.sku, '')
+	AS sku FROM catalog_item c
 	JOIN supplier s ON s.id = c.supplier_id LEFT JOIN variant v ON v.id = c.variant_id `
 
 // CatalogOf lists the catalog of a supplier by name; words narrow it, and a GTIN or part number
@@ -141,11 +142,15 @@ func KeepCatalog(tx db.Tx, rows []CatalogItem) error {
 				r.FromOn, r.ReadAt, r.VariantID)
 		}
 		err := db.SQL(tx.Q).
-			Exec(db.Values(`INSERT INTO catalog_item (supplier_id, part_number, item_key, gtin, gtin_key, name, brand, cost, pack, factor, suggested,
+			Exec(db.Values(`INSERT INTO catalog_item (supplier_id, part_number, item_key, gtin, gtin_key, name,
+				brand, cost, pack, factor, suggested,
 				from_on, read_at, variant_id) VALUES `, len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-				` ON DUPLICATE KEY UPDATE part_number = VALUES(part_number), gtin = VALUES(gtin), gtin_key = VALUES(gtin_key), name = VALUES(name),
-				brand = VALUES(brand), cost = VALUES(cost), pack = VALUES(pack), factor = VALUES(factor), suggested = VALUES(suggested),
-				from_on = VALUES(from_on), read_at = VALUES(read_at), variant_id = COALESCE(VALUES(variant_id), variant_id)`, args...).
+				` ON DUPLICATE KEY UPDATE part_number = VALUES(part_number), gtin = VALUES(gtin), gtin_key =
+					VALUES(gtin_key), name = VALUES(name),
+				brand = VALUES(brand), cost = VALUES(cost), pack = VALUES(pack), factor = VALUES(factor), suggested =
+				VALUES(suggested),
+				from_on = VALUES(from_on), read_at = VALUES(read_at), variant_id = COALESCE(VALUES(variant_id),
+				variant_id)`, args...).
 			Error
 		if err != nil {
 			return err
@@ -174,10 +179,13 @@ func CatalogFor(q db.Q, supplier uint64, variants []uint64) (map[uint64]CatalogI
 	var rows []CatalogItem
 	variants = append(slices.Clone(variants), 0)
 	err := db.SQL(q).
-		Raw(`SELECT c.id, c.supplier_id, c.part_number, c.item_key, c.gtin, c.gtin_key, c.name, c.brand, c.cost, c.pack, c.factor, c.suggested,
-				c.from_on, c.read_at, b.variant_id FROM barcode b JOIN catalog_item c ON c.gtin_key = b.code_key AND c.supplier_id = ?
+		Raw(`SELECT c.id, c.supplier_id, c.part_number, c.item_key, c.gtin, c.gtin_key, c.name, c.brand, c.cost,
+			c.pack, c.factor, c.suggested,
+				c.from_on, c.read_at, b.variant_id FROM barcode b JOIN catalog_item c ON c.gtin_key = b.code_key AND
+				c.supplier_id = ?
 				WHERE b.variant_id IN ? AND b.pack_id IS NULL
-			UNION SELECT id, supplier_id, part_number, item_key, gtin, gtin_key, name, brand, cost, pack, factor, suggested, from_on, read_at, variant_id
+			UNION SELECT id, supplier_id, part_number, item_key, gtin, gtin_key, name, brand, cost, pack, factor,
+			suggested, from_on, read_at, variant_id
 				FROM catalog_item WHERE supplier_id = ? AND variant_id IN ?`, supplier, variants, supplier, variants).
 		Scan(&rows).
 		Error
@@ -195,7 +203,8 @@ func CatalogFor(q db.Q, supplier uint64, variants []uint64) (map[uint64]CatalogI
 func UsualCategory(q db.Q, supplier uint64, brand string) (string, error) {
 	var path string
 	return path, db.SQL(q).
-		Raw(`SELECT c.path FROM product_supplier x JOIN product p ON p.id = x.product_id JOIN category c ON c.id = p.category_id
+		Raw(`SELECT c.path FROM product_supplier x JOIN product p ON p.id = x.product_id JOIN category c ON c.id =
+			p.category_id
 			WHERE x.supplier_id = ? GROUP BY c.id ORDER BY SUM(p.brand = ?) DESC, COUNT(*) DESC, c.path LIMIT 1`,
 			supplier, text.Tidy(brand)).
 		Scan(&path).

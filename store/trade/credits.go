@@ -31,9 +31,11 @@ func Tendered(q db.Q, document uint64) (sale.Payment, error) {
 func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
 	var left []sale.Tender
 	return left, db.Read(q, db.Part{
-		SQL: `SELECT t.kind, t.amount + COALESCE((SELECT SUM(x.amount) FROM tender x JOIN sale_return r ON r.document_id =
+		SQL: `SELECT t.kind, t.amount + COALESCE((SELECT SUM(x.amount) FROM tender x JOIN sale_return r ON
+			r.document_id =
 			x.document_id WHERE r.sale_id = t.document_id AND x.kind = t.kind AND x.reference = t.reference AND
-			COALESCE(x.credit_id, 0) = COALESCE(t.credit_id, 0)), 0), t.reference, COALESCE(t.credit_id, 0), COALESCE(c.code, '')
+			COALESCE(x.credit_id, 0) = COALESCE(t.credit_id, 0)), 0), t.reference, COALESCE(t.credit_id, 0),
+			COALESCE(c.code, '')
 			FROM tender t LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? AND (c.id IS NULL OR
 			c.blocked_at IS NULL) ORDER BY t.id`,
 		Args: []any{document},
@@ -137,7 +139,8 @@ func BlockVoucher(tx db.Tx, id uint64, at *time.Time) error {
 func Lowest(q db.Q, variant uint64, since time.Time) (*decimal.Decimal, error) {
 	var rows []decimal.Decimal
 	err := db.SQL(q).Raw(`SELECT FLOOR(MIN(l.paid / l.quantity) * 10000) / 10000 FROM sale_line l JOIN document d ON
-		d.id = l.document_id WHERE l.variant_id = ? AND d.happened_at >= ? AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM document x
+		d.id = l.document_id WHERE l.variant_id = ? AND d.happened_at >= ? AND l.quantity > 0 AND NOT EXISTS (SELECT
+		1 FROM document x
 		WHERE x.reverses_id = d.id) HAVING MIN(l.paid) IS NOT NULL`, variant, since).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -161,16 +164,21 @@ type OwedNumber struct {
 // Owing lists the things whose serial numbers are owed, the oldest first.
 func Owing(q db.Q, most int) ([]OwedNumber, error) {
 	rows := []OwedNumber{}
-	return rows, db.SQL(q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id, l.name, l.detail,
-		l.serials, l.document_id, d.branch_id FROM sale_line l FORCE INDEX (owing) JOIN document d ON d.id = l.document_id WHERE l.owed AND NOT EXISTS
-		(SELECT 1 FROM document x WHERE x.reverses_id = d.id) ORDER BY l.document_id, l.line LIMIT ?`, most).Scan(&rows).Error
+	return rows, db.SQL(q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id,
+		l.name, l.detail,
+		l.serials, l.document_id, d.branch_id FROM sale_line l FORCE INDEX (owing) JOIN document d ON d.id =
+		l.document_id WHERE l.owed AND NOT EXISTS
+		(SELECT 1 FROM document x WHERE x.reverses_id = d.id) ORDER BY l.document_id, l.line LIMIT
+		?`, most).Scan(&rows).Error
 }
 
 // LockOwed reads a line whose number is owed, locked until the transaction ends.
 func LockOwed(tx db.Tx, line uint64) (OwedNumber, error) {
 	var row OwedNumber
-	err := db.SQL(tx.Q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id, l.name, l.detail, l.serials,
-		l.document_id, d.branch_id FROM sale_line l JOIN document d ON d.id = l.document_id WHERE l.id = ? AND l.owed FOR UPDATE`, line).
+	err := db.SQL(tx.Q).Raw(`SELECT l.id AS sale_line_id, d.number AS sale, d.happened_at AS at, l.variant_id,
+		l.name, l.detail, l.serials,
+		l.document_id, d.branch_id FROM sale_line l JOIN document d ON d.id = l.document_id WHERE l.id = ? AND l.owed
+		FOR UPDATE`, line).
 		Scan(&row).Error
 	if err == nil && row.SaleLineID == 0 {
 		err = fault.Clash("sale_line_id", line, "a line whose number is owed", "That number was given already.")

@@ -26,7 +26,8 @@ type DeliveryView struct {
 	Units      decimal.Decimal `json:"units"`
 }
 
-const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, x.recorded_at, COALESCE(s.name, '') AS supplier, b.name AS
+const deliverySelect = `SELECT d.*, COALESCE(x.number, '') AS number, x.happened_at, x.recorded_at, COALESCE(s.name,
+	'') AS supplier, b.name AS
 	branch, u.name AS 'by',
 	EXISTS (SELECT 1 FROM document y WHERE y.reverses_id = d.document_id) AS reversed,
 	COALESCE((SELECT SUM(quantity) FROM delivery_line l WHERE l.delivery_id = d.id), 0) AS units
@@ -72,7 +73,8 @@ func delivery(q db.Q, id uint64) (DeliveryView, []DeliveryLine, error) {
 	}
 	var lines []DeliveryLine
 	return v, lines, db.SQL(q).
-		Raw(`SELECT l.*, p.name AS product_name, p.unit AS unit_code, p.weight AS unit_weight FROM delivery_line l JOIN variant v ON v.id = l.variant_id
+		Raw(`SELECT l.*, p.name AS product_name, p.unit AS unit_code, p.weight AS unit_weight FROM delivery_line l
+			JOIN variant v ON v.id = l.variant_id
 			JOIN product p ON p.id = v.product_id WHERE l.delivery_id = ? ORDER BY l.id`, id).
 		Scan(&lines).
 		Error

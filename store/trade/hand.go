@@ -9,7 +9,8 @@ type Hand struct {
 	Variant uint64
 }
 
-const handSelect = `SELECT id, COALESCE(hand_shelf_id, 0) AS shelf, COALESCE(hand_variant_id, 0) AS variant FROM delivery WHERE hand_key = ?`
+const handSelect = `SELECT id, COALESCE(hand_shelf_id, 0) AS shelf, COALESCE(hand_variant_id, 0) AS variant FROM
+	delivery WHERE hand_key = ?`
 
 // HandOf finds the delivery of a device's session; 0 for none yet.
 func HandOf(q db.Q, session string) (uint64, Hand, error) { return hand(q, handSelect, session) }

@@ -251,7 +251,8 @@ func OnOrder(q db.Q, variants []uint64, branch uint64) (map[uint64]decimal.Decim
 		Q         decimal.Decimal
 	}
 	err := db.SQL(q).
-		Raw(`SELECT l.variant_id, SUM(l.outstanding) AS q FROM purchase_order_line l JOIN purchase_order o ON o.id = l.order_id
+		Raw(`SELECT l.variant_id, SUM(l.outstanding) AS q FROM purchase_order_line l JOIN purchase_order o ON o.id =
+			l.order_id
 			WHERE l.variant_id IN ? AND l.outstanding > 0 AND (? = 0 OR o.branch_id = ?) GROUP BY l.variant_id`,
 			append(variants, 0), branch, branch).
 		Scan(&rows).
@@ -308,8 +309,10 @@ func KeepSupplied(tx db.Tx, rows []Supplied) error {
 		Exec(db.Values("INSERT INTO supplied (supplier_id, variant_id, part_number, pack, factor, price, "+
 			"discount, at, source) VALUES ",
 			len(rows), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-			` ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number)), pack = VALUES(pack),
-				factor = VALUES(factor), price = VALUES(price), discount = VALUES(discount), at = VALUES(at), source = VALUES(source)`,
+			` ON DUPLICATE KEY UPDATE part_number = IF(VALUES(part_number) = '', part_number, VALUES(part_number)),
+				pack = VALUES(pack),
+				factor = VALUES(factor), price = VALUES(price), discount = VALUES(discount), at = VALUES(at), source
+				= VALUES(source)`,
 			args...).
 		Error
 }
@@ -344,7 +347,8 @@ func AskedBefore(q db.Q, supplier, variant, but uint64, most int) ([]Asked, erro
 	var rows []Asked
 	return rows, db.SQL(q).
 		Raw(`SELECT l.*, o.number, o.placed_at FROM purchase_order_line l JOIN purchase_order o ON o.id = l.order_id
-			WHERE l.variant_id = ? AND o.supplier_id = ? AND o.id <> ? AND o.placed_at IS NOT NULL ORDER BY o.id DESC LIMIT ?`,
+			WHERE l.variant_id = ? AND o.supplier_id = ? AND o.id <> ? AND o.placed_at IS NOT NULL ORDER BY o.id DESC
+			LIMIT ?`,
 			variant, supplier, but, most).
 		Scan(&rows).
 		Error
@@ -364,7 +368,8 @@ func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, 
 	err := db.SQL(q).
 		Raw(`SELECT part_number, variant_id FROM supplied WHERE supplier_id = ? AND part_number IN ? UNION
 			SELECT x.part_number, v.id FROM product_supplier x JOIN variant v ON v.product_id = x.product_id
-			WHERE x.supplier_id = ? AND x.part_number IN ? AND (SELECT COUNT(*) FROM variant y WHERE y.product_id = x.product_id) = 1`,
+			WHERE x.supplier_id = ? AND x.part_number IN ? AND (SELECT COUNT(*) FROM variant y WHERE y.product_id =
+			x.product_id) = 1`,
 			supplier, wanted, supplier, wanted).
 		Scan(&rows).
 		Error
@@ -387,7 +392,8 @@ func ByPartNumbers(q db.Q, supplier uint64, parts []string) (map[string]uint64, 
 
 // AwaitedOf are the lines of a supplier's orders that await some variants, the earliest first.
 func AwaitedOf(q db.Q, supplier uint64, variants []uint64) ([]OrderLine, error) {
-	return orderLines(q, `WHERE outstanding > 0 AND variant_id IN ? AND order_id IN (SELECT id FROM purchase_order WHERE supplier_id = ?) ORDER BY id`,
+	return orderLines(q, `WHERE outstanding > 0 AND variant_id IN ? AND order_id IN (SELECT id FROM purchase_order
+		WHERE supplier_id = ?) ORDER BY id`,
 		append(slices.Clone(variants), 0), supplier)
 }
 

@@ -65,7 +65,8 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 	err := db.SQL(q).
 		Raw(`SELECT s.*, d.number, d.happened_at, d.branch_id, b.name AS branch, r.name AS register, u.name AS clerk,
 		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS reversed, COALESCE(c.name, '') AS customer
-		FROM document d JOIN sale s ON s.document_id = d.id LEFT JOIN customer c ON c.id = s.customer_id JOIN branch b ON b.id = d.branch_id JOIN register r ON
+		FROM document d JOIN sale s ON s.document_id = d.id LEFT JOIN customer c ON c.id = s.customer_id JOIN branch
+		b ON b.id = d.branch_id JOIN register r ON
 		r.id = s.register_id JOIN user u ON u.id = d.user_id
 		WHERE d.number = ?`, scan.Document(number)).
 		Scan(&v).
@@ -79,7 +80,8 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 	err = db.SQL(q).
 		Raw(`SELECT l.*, p.unit, p.bundle, COALESCE(SUM(x.quantity), 0) AS back, COALESCE(SUM(x.amount), 0) AS
 			refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
-		COALESCE(SUM(IF(x.quantity = 0, x.amount, 0)), 0) AS lowered, COALESCE(SUM(IF(x.quantity = 0, x.tax, 0)), 0) AS tax_lowered,
+		COALESCE(SUM(IF(x.quantity = 0, x.amount, 0)), 0) AS lowered, COALESCE(SUM(IF(x.quantity = 0, x.tax, 0)), 0)
+		AS tax_lowered,
 		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(x.serials, '')), '') AS back_serials
 		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN
 		return_line x ON x.sale_line_id = l.id
@@ -235,8 +237,10 @@ func Sales(q db.Q, page int) ([]SaleRow, bool, error) {
 	var rows []SaleRow
 	err := db.SQL(q).
 		Raw(`SELECT d.id, d.number, d.happened_at, b.name AS branch, r.name AS register, u.name AS clerk, s.gross,
-			s.tax, (SELECT COALESCE(SUM(t.amount), 0) FROM tender t WHERE t.document_id = s.document_id AND t.kind = 'cash') AS cash,
-			(SELECT COALESCE(SUM(t.amount), 0) FROM tender t WHERE t.document_id = s.document_id AND t.kind = 'card') AS card,
+			s.tax, (SELECT COALESCE(SUM(t.amount), 0) FROM tender t WHERE t.document_id = s.document_id AND t.kind =
+			'cash') AS cash,
+			(SELECT COALESCE(SUM(t.amount), 0) FROM tender t WHERE t.document_id = s.document_id AND t.kind = 'card')
+			AS card,
 		EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) AS void
 		FROM sale s JOIN document d ON d.id = s.document_id JOIN branch b ON b.id = d.branch_id JOIN register r ON
 		r.id = s.register_id JOIN user u ON u.id = d.user_id
@@ -282,8 +286,10 @@ type ReturnRow struct {
 func Returns(q db.Q, page int) ([]ReturnRow, bool, error) {
 	var rows []ReturnRow
 	n := q.PageRows()
-	err := db.SQL(q).Raw(`SELECT d.number, d.happened_at, b.name AS branch, u.name AS clerk, COALESCE(s.number, '') AS sale, r.amount
-		FROM sale_return r JOIN document d ON d.id = r.document_id JOIN branch b ON b.id = d.branch_id JOIN user u ON u.id = d.user_id
+	err := db.SQL(q).Raw(`SELECT d.number, d.happened_at, b.name AS branch, u.name AS clerk, COALESCE(s.number, '')
+		AS sale, r.amount
+		FROM sale_return r JOIN document d ON d.id = r.document_id JOIN branch b ON b.id = d.branch_id JOIN user u ON
+		u.id = d.user_id
 		LEFT JOIN document s ON s.id = r.sale_id ORDER BY r.document_id DESC LIMIT ? OFFSET ?`, n+1,
 		(page-1)*n).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
@@ -292,9 +298,12 @@ func Returns(q db.Q, page int) ([]ReturnRow, bool, error) {
 // ReturnByNumber reads a return.
 func ReturnByNumber(q db.Q, number string) (BackView, error) {
 	var v BackView
-	err := db.SQL(q).Raw(`SELECT r.*, d.number, d.happened_at, b.name AS branch, w.register_id, g.name AS register, u.name AS clerk,
-		COALESCE(s.number, '') AS sale FROM document d JOIN sale_return r ON r.document_id = d.id JOIN branch b ON b.id = d.branch_id
-		JOIN drawer w ON w.id = r.drawer_id JOIN register g ON g.id = w.register_id JOIN user u ON u.id = d.user_id LEFT JOIN document s
+	err := db.SQL(q).Raw(`SELECT r.*, d.number, d.happened_at, b.name AS branch, w.register_id, g.name AS register,
+		u.name AS clerk,
+		COALESCE(s.number, '') AS sale FROM document d JOIN sale_return r ON r.document_id = d.id JOIN branch b ON
+		b.id = d.branch_id
+		JOIN drawer w ON w.id = r.drawer_id JOIN register g ON g.id = w.register_id JOIN user u ON u.id = d.user_id
+		LEFT JOIN document s
 		ON s.id = r.sale_id WHERE d.number = ?`, scan.Document(number)).Scan(&v).Error
 	if err != nil {
 		return v, err
@@ -302,8 +311,10 @@ func ReturnByNumber(q db.Q, number string) (BackView, error) {
 	if v.DocumentID == 0 {
 		return v, fault.Missing("return", number, "There is no return %s.", number)
 	}
-	if err := db.SQL(q).Raw(`SELECT l.*, COALESCE(s.name, p.name) AS name, COALESCE(s.detail, v.label) AS detail, p.unit FROM return_line l
-		JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN sale_line s ON s.id = l.sale_line_id
+	if err := db.SQL(q).Raw(`SELECT l.*, COALESCE(s.name, p.name) AS name, COALESCE(s.detail, v.label) AS detail,
+		p.unit FROM return_line l
+		JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN sale_line s ON s.id =
+		l.sale_line_id
 		WHERE l.document_id = ? ORDER BY l.id`, v.DocumentID).Scan(&v.Lines).Error; err != nil {
 		return v, err
 	}
@@ -314,7 +325,9 @@ func ReturnByNumber(q db.Q, number string) (BackView, error) {
 // SaleOfNumber is the last sale of a serial number; empty where it never was sold here.
 func SaleOfNumber(q db.Q, variant uint64, number string) (string, error) {
 	var sold string
-	return sold, db.SQL(q).Raw(`SELECT d.number FROM entry e JOIN document d ON d.id = e.document_id WHERE e.variant_id = ? AND
-		e.serial = ? AND d.kind = ? AND NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) ORDER BY e.id DESC LIMIT 1`,
+	return sold, db.SQL(q).Raw(`SELECT d.number FROM entry e JOIN document d ON d.id = e.document_id WHERE
+		e.variant_id = ? AND
+		e.serial = ? AND d.kind = ? AND NOT EXISTS (SELECT 1 FROM document x WHERE x.reverses_id = d.id) ORDER BY
+		e.id DESC LIMIT 1`,
 		variant, number, stock.Sale).Scan(&sold).Error
 }

@@ -82,11 +82,15 @@ const sendingSelect = `SELECT s.*, f.name AS 'from', t.name AS 'to', u.name AS '
 	(SELECT COUNT(*) FROM sending_line l WHERE l.sending_id = s.id) AS variants,
 	(SELECT COALESCE(SUM(IF(l.sent > 0, l.sent, IF(l.packed > 0, l.packed, l.wanted))), 0) FROM sending_line l WHERE
 	l.sending_id = s.id) AS units,
-	(SELECT COALESCE(SUM(l.sent - l.arrived - l.back - l.lost), 0) FROM sending_line l WHERE l.sending_id = s.id) AS on_way,
-	(SELECT COALESCE(SUM(l.over - l.over_settled), 0) FROM sending_line l WHERE l.sending_id = s.id) AS ` + "`over`" + `,
-	(SELECT MIN(d.happened_at) FROM sending_event e JOIN document d ON d.id = e.document_id WHERE e.sending_id = s.id AND
+	(SELECT COALESCE(SUM(l.sent - l.arrived - l.back - l.lost), 0) FROM sending_line l WHERE l.sending_id = s.id) AS
+	on_way,
+	(SELECT COALESCE(SUM(l.over - l.over_settled), 0) FROM sending_line l WHERE l.sending_id = s.id) AS
+	` + "`over`" + `,
+	(SELECT MIN(d.happened_at) FROM sending_event e JOIN document d ON d.id = e.document_id WHERE e.sending_id = s.id
+	AND
 	d.kind = 'Sending') AS left_at
-	FROM sending s JOIN branch f ON f.id = s.from_id JOIN branch t ON t.id = s.to_id JOIN user u ON u.id = s.created_by `
+	FROM sending s JOIN branch f ON f.id = s.from_id JOIN branch t ON t.id = s.to_id JOIN user u ON u.id =
+	s.created_by `
 
 // Sendings lists sendings, the open ones first and newest first among them; of one state, or all.
 func Sendings(q db.Q, state string, page int) ([]SendingRow, bool, error) {
@@ -188,8 +192,10 @@ type SendingEvent struct {
 // SendingEvents lists what happened to a sending, in its order.
 func SendingEvents(q db.Q, id uint64) ([]SendingEvent, error) {
 	rows := []SendingEvent{}
-	return rows, db.SQL(q).Raw(`SELECT e.what, e.at, u.name AS who, COALESCE(d.number, '') AS document FROM sending_event e
-		JOIN user u ON u.id = e.user_id LEFT JOIN document d ON d.id = e.document_id WHERE e.sending_id = ? ORDER BY e.id`, id).
+	return rows, db.SQL(q).Raw(`SELECT e.what, e.at, u.name AS who, COALESCE(d.number, '') AS document FROM
+		sending_event e
+		JOIN user u ON u.id = e.user_id LEFT JOIN document d ON d.id = e.document_id WHERE e.sending_id = ? ORDER BY
+		e.id`, id).
 		Scan(&rows).Error
 }
 
@@ -214,9 +220,11 @@ func SendingOf(q db.Q, number string) (uint64, error) {
 // OnTheWayTo lists, by variant, the open sendings to a branch that have some of it on the way.
 func OnTheWayTo(q db.Q, branch uint64, variants []uint64) (map[uint64][]SendingRow, error) {
 	found := map[uint64][]SendingRow{}
-	return found, db.Read(q, db.Part{SQL: `SELECT l.variant_id, s.id, s.number, SUM(l.sent - l.arrived - l.back - l.lost) FROM sending s
+	return found, db.Read(q, db.Part{SQL: `SELECT l.variant_id, s.id, s.number, SUM(l.sent - l.arrived - l.back -
+		l.lost) FROM sending s
 		JOIN sending_line l ON l.sending_id = s.id WHERE s.state = 'On the way' AND s.to_id = ? AND l.variant_id IN (` +
-		db.IDs(variants) + `) GROUP BY l.variant_id, s.id HAVING SUM(l.sent - l.arrived - l.back - l.lost) > 0 ORDER BY s.id`,
+		db.IDs(variants) + `) GROUP BY l.variant_id, s.id HAVING SUM(l.sent - l.arrived - l.back - l.lost) > 0 ORDER
+			BY s.id`,
 		Args: []any{branch}, Row: func(scan func(into ...any) error) error {
 			var variant uint64
 			var r SendingRow

@@ -61,9 +61,12 @@ func SupplierList(q db.Q, words string, page int) ([]SupplierView, bool, error) 
 	err := db.SQL(q).
 		Raw(`SELECT s.*, COALESCE(c.name, '') AS contact, COALESCE(c.mail, '') AS mail, COALESCE(c.phone, '') AS phone,
 			(SELECT COUNT(*) FROM product_supplier p WHERE p.supplier_id = s.id) AS products,
-			(SELECT COUNT(*) FROM purchase_order o WHERE o.supplier_id = s.id AND o.state IN ('Placed', 'Part in')) AS open_orders,
-			(SELECT MAX(x.happened_at) FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id = s.id) AS last_came
-		FROM supplier s LEFT JOIN supplier_contact c ON c.id = (SELECT MIN(m.id) FROM supplier_contact m WHERE m.supplier_id = s.id)
+			(SELECT COUNT(*) FROM purchase_order o WHERE o.supplier_id = s.id AND o.state IN ('Placed', 'Part in'))
+			AS open_orders,
+			(SELECT MAX(x.happened_at) FROM delivery d JOIN document x ON x.id = d.document_id WHERE d.supplier_id =
+			s.id) AS last_came
+		FROM supplier s LEFT JOIN supplier_contact c ON c.id = (SELECT MIN(m.id) FROM supplier_contact m WHERE
+		m.supplier_id = s.id)
 		WHERE LOCATE(?, s.name_key) > 0 OR LOCATE(?, s.account_number) > 0 ORDER BY s.name LIMIT ? OFFSET ?`,
 			text.Key(words), words, q.PageRows()+1, (page-1)*q.PageRows()).
 		Scan(&rows).
@@ -85,7 +88,8 @@ type SuppliedView struct {
 func SuppliesOf(q db.Q, supplier uint64, page int) ([]SuppliedView, bool, error) {
 	var rows []SuppliedView
 	err := db.SQL(q).
-		Raw(`SELECT x.*, v.product_id, p.name, v.label, v.sku, p.unit FROM supplied x JOIN variant v ON v.id = x.variant_id
+		Raw(`SELECT x.*, v.product_id, p.name, v.label, v.sku, p.unit FROM supplied x JOIN variant v ON v.id =
+			x.variant_id
 			JOIN product p ON p.id = v.product_id WHERE x.supplier_id = ? ORDER BY p.name, v.id LIMIT ? OFFSET ?`,
 			supplier, q.PageRows()+1, (page-1)*q.PageRows()).
 		Scan(&rows).
@@ -113,7 +117,8 @@ func SoldSince(q db.Q, variants []uint64, since time.Time) (map[uint64]decimal.D
 	err := db.SQL(q).
 		Raw(`SELECT e.variant_id, SUM(-e.quantity) AS q FROM entry e JOIN document d ON d.id = e.document_id
 			LEFT JOIN document r ON r.id = d.reverses_id
-		WHERE e.variant_id IN ? AND d.happened_at >= ? AND (d.kind IN ('Sale', 'Return') OR r.kind IN ('Sale', 'Return'))
+		WHERE e.variant_id IN ? AND d.happened_at >= ? AND (d.kind IN ('Sale', 'Return') OR r.kind IN ('Sale',
+		'Return'))
 		GROUP BY e.variant_id`, append(variants, 0), since).
 		Scan(&rows).
 		Error

@@ -39,9 +39,12 @@ func tilePages(q db.Q, lock string) ([]TilePage, error) {
 		at[p.ID], pages[i].Tiles = i, []Tile{}
 	}
 	return pages, db.Read(q, db.Part{
-		SQL: `SELECT t.page_id, COALESCE(t.category_id, 0), COALESCE(t.product_id, 0), COALESCE(c.name, p.short_name), COALESCE(c.colour,
-			k.colour, ''), COALESCE(c.picture_id, p.picture_id, 0), COALESCE(p.name, '') FROM tile t LEFT JOIN category c ON c.id = t.category_id
-			LEFT JOIN product p ON p.id = t.product_id LEFT JOIN category k ON k.id = p.category_id ORDER BY t.page_id, t.position`,
+		SQL: `SELECT t.page_id, COALESCE(t.category_id, 0), COALESCE(t.product_id, 0), COALESCE(c.name,
+			p.short_name), COALESCE(c.colour,
+			k.colour, ''), COALESCE(c.picture_id, p.picture_id, 0), COALESCE(p.name, '') FROM tile t LEFT JOIN
+			category c ON c.id = t.category_id
+			LEFT JOIN product p ON p.id = t.product_id LEFT JOIN category k ON k.id = p.category_id ORDER BY
+			t.page_id, t.position`,
 		Row: func(scan func(into ...any) error) error {
 			var page uint64
 			var t Tile

@@ -205,7 +205,8 @@ func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) 
 func linesPart(b *sale.Basket, which string, of uint64) db.Part {
 	return db.Part{
 		SQL: `SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at, note,
-			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed, ` + "`condition`" + ` FROM basket_line WHERE
+			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed, ` + "`condition`" + ` FROM
+			basket_line WHERE
 			basket_id = (SELECT id FROM basket WHERE ` + which + `) ORDER BY id`,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {

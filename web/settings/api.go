@@ -87,7 +87,7 @@ func apiAddRegister(c *kit.Call, in office.RegisterInput) (trade.Register, error
 
 func apiWays(c *kit.Call) ([]storeoffice.Way, error) { return storeoffice.Ways(c.Q()) }
 
-func apiSaveWay(c *kit.Call, in office.WayInput) (storeoffice.Way, error) {
+func apiSaveWay(c *kit.Call, in office.WayInput) (office.SavedWay, error) {
 	return office.SaveWay(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 

@@ -2,6 +2,7 @@ package settings
 
 import (
 	"fmt"
+
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/core/cost"

@@ -1,6 +1,6 @@
 // Settings of the shop.
 import { ask, guarded, onSubmit, showRefusal } from "./api.js";
-import { values } from "./form.js";
+import { values, whole } from "./form.js";
 import { say } from "./scanline.js";
 
 const box = document.getElementById("form-error");
@@ -23,12 +23,13 @@ deed("till", async (body) => {
 for (const form of document.querySelectorAll("[data-way]")) onSubmit(form, async () => {
   const [from, to] = form.dataset.way.split("/").map(Number);
   try {
-    await ask("PUT", "/api/v1/branch-ways", { from_id: from, to_id: to, minutes: whole(form.elements.minutes.value) });
+    const { minutes, revision } = form.elements;
+    const saved = await ask("PUT", "/api/v1/branch-ways", { from_id: from, to_id: to, minutes: minutes.value.trim() ? whole(minutes.value) : null, revision: revision.value });
+    revision.value = saved.revision;
     showRefusal(box, null, form);
     say("✓ Saved.");
-  } catch (refusal) { showRefusal(box, refusal, form); }
+  } catch (refusal) { form.before(box); showRefusal(box, refusal, form); }
 });
-const whole = (text) => (/^\s*\d+\s*$/.test(text) ? Number(text) : -1);
 deed("range", async (body) => { await ask("POST", "/api/v1/barcode-ranges", body); location.reload(); });
 const real = async (body) => { await ask("POST", "/api/v1/practice/end", body); location.href = "/settings"; };
 deed("clear", (body) => real(body));

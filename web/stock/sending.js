@@ -1,5 +1,5 @@
 // A sending between branches: what is scanned is packed, or taken off the rope where it arrives.
-import { ask, guarded, newKey, part, showRefusal } from "./api.js";
+import { ask, guarded, newKey, onSubmit, part, showRefusal } from "./api.js";
 import { redraw, values } from "./form.js";
 import { offer, onScan, say } from "./scanline.js";
 import { settleTab } from "./rack.js";
@@ -14,6 +14,12 @@ const arrives = page.dataset.arrives === "yes";
 const path = "/api/v1/sendings/" + id;
 let line = 0;
 let keys = {};
+
+const head = document.getElementById("head-change");
+if (head) onSubmit(head, async () => {
+  showRefusal(box, null, head);
+  try { await ask("PUT", path, values(head)); location.reload(); } catch (refusal) { showRefusal(box, refusal, head); }
+});
 
 async function show(which) {
   line = which;
