@@ -19,7 +19,8 @@ func TestTwoPeopleChangeAPack(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Wax", "counted", "4.00")
 	product := s.Sellables(t, v)[v].ProductID
-	made, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", product, 0, catalog.PackInput{Name: "Schachtel ß", Factor: "12"})
+	made, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", product, 0,
+		catalog.PackInput{Name: "Schachtel ß", Factor: "12"})
 	require.NoError(t, err)
 	read := func() goods.Pack { return s.View(t, product).Packs[0] }
 	shown := read().Revision

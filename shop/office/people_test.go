@@ -185,7 +185,8 @@ func TestAPersonIsOfToday(t *testing.T) {
 		return who
 	}
 	assert.Equal(t, s.Tobi.Name, now().Name)
-	change := office.PersonChange{NewPerson: office.NewPerson{Login: "tobi", Name: "Tobi ß 漢", Role: staff.Stock, Branch: 1}}
+	change := office.PersonChange{NewPerson: office.NewPerson{Login: "tobi", Name: "Tobi ß 漢",
+		Role: staff.Stock, Branch: 1}}
 	_, err := office.ChangePerson(ctx, other, s.Maren, "", s.Tobi.ID, change)
 	require.NoError(t, err)
 	assert.Equal(t, "Tobi ß 漢", now().Name)

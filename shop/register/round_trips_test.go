@@ -151,7 +151,8 @@ func TestTheWaysAreOfToday(t *testing.T) {
 func TestAScanLooksOneWayFirst(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Board", "serial", "549.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310", Serials: "BW 1"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "310",
+		Serials: "BW 1"}}})
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "9", "5")
 	s.Open(t, 1)

@@ -98,7 +98,8 @@ func addOn(b *db.Batch, by map[uint64]*movement) {
 		for _, id := range part {
 			args = append(args, id, by[id].onHand, by[id].forSale, by[id].value)
 		}
-		b.Add(db.Values("INSERT INTO product_figure (product_id, on_hand, for_sale, value) VALUES ", len(part), "(?, ?, ?, ?)")+
+		b.Add(db.Values("INSERT INTO product_figure (product_id, on_hand, for_sale, value) VALUES ", len(part),
+			"(?, ?, ?, ?)")+
 			" ON DUPLICATE KEY UPDATE on_hand = on_hand + VALUES(on_hand), for_sale = for_sale + VALUES(for_sale), "+
 			"value = value + VALUES(value)", args...)
 	}

@@ -17,7 +17,8 @@ const KeyField = "Idempotency-Key"
 // key is claimed as the transaction begins, and the result kept as it ends. Asked is the
 // fingerprint of the request, empty for none: another one under the same key is refused.
 // What is ahead is read as the transaction begins.
-func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ahead db.Ahead, work func(tx db.Tx) (string, error),
+func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ahead db.Ahead,
+	work func(tx db.Tx) (string, error),
 	again func(result string) error) error {
 	if key == "" {
 		return db.Between(ctx, s, nil, ahead, func(tx db.Tx, failed error) (*db.Batch, error) {

@@ -56,8 +56,9 @@ func (o *Opening) Ahead() db.Ahead { return db.NewAhead(o.parts) }
 
 func (o *Opening) parts() []db.Part {
 	o.till = Till{Register: o.register, Basket: sale.Basket{List: price.Regular}}
-	parts := []db.Part{{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE", Args: []any{o.register},
-		Row: func(scan func(into ...any) error) error { return scan(&o.till.Drawer) }}}
+	parts := []db.Part{{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE",
+		Args: []any{o.register},
+		Row:  func(scan func(into ...any) error) error { return scan(&o.till.Drawer) }}}
 	if o.alone {
 		return parts
 	}

@@ -76,7 +76,9 @@ onScan(async (text) => {
     table.append(make("tr", {}, make("td", {}, f.name, " ", make("small", { className: "quiet", textContent: f.detail || "" })), make("td", { className: "mono small", textContent: f.code }), make("td", { className: "num" }, cell)));
   }
   if (!cell) { say(`${text} is not here.`, null, true); return; }
-  cell.value = Number(cell.value || 0) + 1;
+  const before = whole(cell.value);
+  if (typeof before !== "number") { say(`“${cell.value}” is not a whole number of labels.`, null, true); cell.focus(); return; }
+  cell.value = before + 1;
   say(`${cell.getAttribute("aria-label")}: ${cell.value}.`);
   const rack = cell.closest(".rack");
   if (rack) addUp(rack);

@@ -175,7 +175,8 @@ func (s *Store) Do(ctx context.Context, work func(tx Tx) error) error {
 // Between is Do with statements and queries that are sent as the transaction begins, and with
 // those that work returns as it ends, so that none takes a round trip. Work is told
 // how the first ones failed.
-func Between(ctx context.Context, s *Store, first *Batch, ahead Ahead, work func(tx Tx, failed error) (*Batch, error)) error {
+func Between(ctx context.Context, s *Store, first *Batch, ahead Ahead,
+	work func(tx Tx, failed error) (*Batch, error)) error {
 	var err error
 	for try := range tries {
 		err = s.deed(ctx, first, ahead, work)
@@ -194,7 +195,8 @@ func Between(ctx context.Context, s *Store, first *Batch, ahead Ahead, work func
 }
 
 // deed is one try of a transaction, when there is a place for it.
-func (s *Store) deed(ctx context.Context, first *Batch, ahead Ahead, work func(tx Tx, failed error) (*Batch, error)) error {
+func (s *Store) deed(ctx context.Context, first *Batch, ahead Ahead,
+	work func(tx Tx, failed error) (*Batch, error)) error {
 	select {
 	case s.deeds <- struct{}{}:
 	case <-ctx.Done():

@@ -108,7 +108,8 @@ func begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Bat
 	return s, failed, err
 }
 
-func (s *set) begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Batch, ahead Ahead) (error, error) {
+func (s *set) begin(ctx context.Context, conn gorm.ConnPool, statement string, first *Batch,
+	ahead Ahead) (error, error) {
 	text, args := statement+"; "+changes, []any(nil)
 	if first != nil {
 		text, args = text+"; "+strings.Join(first.texts, "; "), first.args
