@@ -17,7 +17,7 @@ import (
 
 // GarbagePercent is by how much the program lets its memory grow before it collects what is not used any more: what
 // it keeps is small beside what a deed uses up, and nobody at a register waits for that.
-const GarbagePercent = 300
+const GarbagePercent = 400
 
 // Shop is what deeds are done on: a store, a clock, and work in the background. It
 // knows nothing of the shop that the database does not say.

@@ -8,7 +8,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/shop/buying"
 	"itemrack/shop/register"
+	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 )
@@ -46,5 +49,22 @@ func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
 	layers, err := book.Layers(s.Store.Read(ctx), v, 10)
 	require.NoError(t, err)
 	assert.Empty(t, layers)
+	s.InStep(t)
+}
+
+// TestTheLastCostIsTheOneOfBefore: a delivery that is undone takes its last cost along; a sale leaves it.
+func TestTheLastCostIsTheOneOfBefore(t *testing.T) {
+	s, ctx := testkit.New(t), context.Background()
+	v := s.Simple(t, "Bow line", "counted", "5.00")
+	last := func() string { return s.Sellables(t, v)[v].LastCost.String() }
+	s.Open(t, 1)
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "2.00"}}})
+	second := s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "3.00"}}})
+	assert.Equal(t, "3", last())
+	_, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", second.Number, "")
+	require.NoError(t, err)
+	assert.Equal(t, "2", last())
+	s.Sold(t, v, "1")
+	assert.Equal(t, "2", last())
 	s.InStep(t)
 }

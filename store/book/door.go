@@ -105,28 +105,28 @@ func posting(doc stock.Document, err error) error {
 	return fmt.Errorf("write document %s: %w", doc.Number, err)
 }
 
+// EntryColumns are the columns of an entry.
+var EntryColumns = append(db.Columns("line", "variant_id", "shelf_id", "`condition`", "quantity", "value",
+	"quantity_after", "value_after"), db.Column{Name: "lot_id", Default: uint64(0)}, db.Column{Name: "serial", Default: ""},
+	db.Column{Name: "bought", Default: false}, db.Column{Name: "came_on"}, db.Column{Name: "of_document_id"})
+
 // postEntries writes what the entries change; a long document is sent in pieces.
 func postEntries(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) error {
 	const piece = 1000
 	for part := range slices.Chunk(doc.Entries, piece) {
-		args := make([]any, 0, 13*len(part))
+		rows := make([][]any, len(part))
 		balances := map[stock.Key]bool{}
-		for _, e := range part {
+		for i, e := range part {
 			var of any
 			if e.Of != 0 {
 				of = e.Of
 			}
-			args = append(args, e.Line, e.Variant, e.Shelf, e.Lot, e.Condition, e.Serial, e.Quantity, e.Value, e.Bought,
-				db.Day(e.CameOn), of, e.QuantityAfter, e.ValueAfter)
+			rows[i] = []any{e.Line, e.Variant, e.Shelf, e.Condition, e.Quantity, e.Value, e.QuantityAfter, e.ValueAfter, e.Lot,
+				e.Serial, e.Bought, db.Day(e.CameOn), of}
 			balances[e.Key] = true
 		}
-		b.Add(
-			db.Values(
-				"INSERT INTO entry (document_id, line, variant_id, shelf_id, lot_id, `condition`, serial, quantity, "+
-					"value, bought, came_on, of_document_id, quantity_after, value_after) VALUES ",
-				len(part), "(@document, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"),
-			args...)
-		args = nil
+		b.AddRows("entry", EntryColumns, rows)
+		var args []any
 		for _, k := range slices.SortedFunc(maps.Keys(balances), stock.Key.Compare) {
 			args = append(args, k.Variant, k.Shelf, k.Lot, k.Condition, after.Balances[k])
 		}

@@ -28,34 +28,40 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 	day := set.Day(doc.RecordedAt)
 	forSale, anew := after.AllAvailable(day), map[uint64]bool{}
 	for part := range slices.Chunk(stock.Touched(doc.Entries), piece) {
-		args := make([]any, 0, 9*len(part))
+		args, moved := make([]any, 0, 9*len(part)), make([]any, 0, 4*len(part))
+		stands := len(after.Since) == 0 && !slices.ContainsFunc(doc.Entries, func(e stock.Entry) bool { return e.Bought })
 		for _, v := range part {
 			p, item := after.Pools[v], after.Items[v]
-			stands := price.Standing{Cost: price.CostOf(p, item.Expected[0], item.Expected[1])}
+			now := price.Standing{Cost: price.CostOf(p, item.Expected[0], item.Expected[1])}
 			if item.Asked != nil {
-				stands = asks.Stand(*item.Asked, percent[item.TaxClass], stands.Cost)
+				now = asks.Stand(*item.Asked, percent[item.TaxClass], now.Cost)
 			}
 			stood := stock.Stood{
-				Cost:   stands.Cost.Amount,
-				Margin: stands.Margin,
-				Under:  stands.Under,
+				Cost:   now.Cost.Amount,
+				Margin: now.Margin,
+				Under:  now.Under,
 				Low:    item.Low(forSale[v]),
 			}
-			if !stood.Same(after.Stood[v]) || item.Tracking == stock.ByLot { // lots may have expired since
+			before, there := after.Stood[v]
+			stands = stands && there && stood.Same(before)
+			if !stood.Same(before) || item.Tracking == stock.ByLot { // lots may have expired since
 				anew[item.Product] = true
 			}
 			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin,
 				stood.Under)
+			moved = append(moved, v, p.Quantity, p.Value, forSale[v])
 		}
-		b.Add(
-			db.Values(
-				"INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, margin, under) "+
-					"VALUES ",
-				len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-				` ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost =
-					VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low),
-			cost = VALUES(cost), margin = VALUES(margin), under = VALUES(under)`,
-			args...)
+		if stands { // what they cost and bring in is as it was
+			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, for_sale) VALUES ", len(part), "(?, ?, ?, ?)")+
+				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), for_sale = VALUES(for_sale)",
+				moved...)
+		} else {
+			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, margin, "+
+				"under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
+				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost = VALUES(last_cost), "+
+				"for_sale = VALUES(for_sale), low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), "+
+				"under = VALUES(under)", args...)
+		}
 		if b.Full() {
 			if err := b.Run(tx); err != nil {
 				return err

@@ -12,6 +12,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/serial"
+	"itemrack/core/stock"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
@@ -312,30 +313,41 @@ type Sold struct {
 	At       time.Time
 }
 
+// SaleColumns are the columns of a sale, LineColumns those of its lines and TenderColumns those of how a document was
+// paid.
+var (
+	SaleColumns = append(db.Columns("register_id", "drawer_id", "gross", "tax"), db.Column{Name: "customer_id"},
+		db.Column{Name: "off_why", Default: ""}, db.Column{Name: "vouchers", Default: decimal.Zero},
+		db.Column{Name: "note", Default: ""})
+	LineColumns = append(db.Columns("line", "variant_id", "name", "detail", "sku", "quantity", "price", "percent", "paid",
+		"tax", "cost"), db.Column{Name: "serials", Default: ""}, db.Column{Name: "pack", Default: ""},
+		db.Column{Name: "factor", Default: decimal.New(1, 0)}, db.Column{Name: "with_tax", Default: true},
+		db.Column{Name: "list_price"}, db.Column{Name: "off", Default: decimal.Zero},
+		db.Column{Name: "own_off", Default: decimal.Zero}, db.Column{Name: "off_why", Default: ""},
+		db.Column{Name: "note", Default: ""}, db.Column{Name: "owed", Default: false},
+		db.Column{Name: "`condition`", Default: stock.ForSale}, db.Column{Name: "passed_over", Default: ""})
+	TenderColumns = append(db.Columns("drawer_id", "kind", "amount"), db.Column{Name: "handed", Default: decimal.Zero},
+		db.Column{Name: "reference", Default: ""}, db.Column{Name: "credit_id"}, db.Column{Name: "customer_id"})
+)
+
 // WithSale is the rows of a sale, written with its document; the basket that it was made
 // of goes.
 func WithSale(s Sold) book.With {
 	return func(b *db.Batch) {
-		b.Add("INSERT INTO sale (document_id, register_id, drawer_id, gross, tax, customer_id, off_why, "+
-			"vouchers, note) VALUES "+
-			"(@document, ?, ?, ?, ?, ?, ?, ?, ?)",
-			s.RegisterID, s.DrawerID, s.Gross, s.Tax, s.CustomerID, s.OffWhy, s.Sale.Vouchers, s.Note)
-		if len(s.Lines) > 0 {
-			args := make([]any, 0, 23*len(s.Lines))
-			for i, l := range s.Lines {
-				total, included := l.Sum.Figures()
-				args = append(args, i+1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Serial, l.Units, l.Sum.Price,
-					l.Sum.Percent, total, included, s.Taken[i].Cost, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
-					l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver)
-			}
-			b.Add(
-				db.Values(
-					"INSERT INTO sale_line (document_id, line, variant_id, name, detail, sku, serials, quantity, price, "+
-						"percent, paid, tax, cost, pack, factor, with_tax, list_price, off, own_off, off_why, "+
-						"note, owed, `condition`, passed_over) VALUES ",
-					len(s.Lines), "(@document"+strings.Repeat(", ?", 23)+")"),
-				args...)
+		var customer any
+		if s.CustomerID != nil {
+			customer = *s.CustomerID
 		}
+		b.AddRows("sale", SaleColumns, [][]any{{s.RegisterID, s.DrawerID, s.Gross, s.Tax, customer, s.OffWhy, s.Sale.Vouchers,
+			s.Note}})
+		rows := make([][]any, len(s.Lines))
+		for i, l := range s.Lines {
+			total, included := l.Sum.Figures()
+			rows[i] = []any{i + 1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Units, l.Sum.Price, l.Sum.Percent,
+				total, included, s.Taken[i].Cost, l.Serial, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed, l.ListPrice, l.Sum.Off,
+				l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
+		}
+		b.AddRows("sale_line", LineColumns, rows)
 		for i, t := range s.Taken {
 			for _, p := range t.Parts {
 				b.Add(
@@ -360,22 +372,18 @@ func tenders(b *db.Batch, drawer uint64, customer *uint64, paid sale.Payment) {
 	if len(paid) == 0 {
 		return
 	}
-	args := make([]any, 0, 7*len(paid))
-	for _, t := range paid {
+	rows := make([][]any, len(paid))
+	for i, t := range paid {
 		var credit, who any
 		if t.Credit != 0 {
 			credit = t.Credit
 		}
-		if t.Kind == sale.OnAccount {
-			who = customer
+		if t.Kind == sale.OnAccount && customer != nil {
+			who = *customer
 		}
-		args = append(args, drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who)
+		rows[i] = []any{drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who}
 	}
-	b.Add(
-		db.Values("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, "+
-			"customer_id) VALUES ",
-			len(paid), "(@document, ?, ?, ?, ?, ?, ?, ?)"),
-		args...)
+	b.AddRows("tender", TenderColumns, rows)
 	for _, t := range paid {
 		if t.Credit != 0 {
 			b.Add("UPDATE credit SET balance = balance - ? WHERE id = ?", t.Amount, t.Credit)
