@@ -1,5 +1,6 @@
 -- a stamp for each product, another one at every change of what a register has to know of it, so that a copy of
--- that can be told to be of today. No stamp ever comes twice, not even one that was rolled back.
+-- that can be told to be of today. No stamp ever comes twice, not even one that was rolled back. A variant that is new
+-- changes nothing of the others.
 CREATE TABLE product_change (
   product_id BIGINT UNSIGNED PRIMARY KEY,
   stamp BIGINT UNSIGNED NOT NULL
@@ -8,7 +9,6 @@ INSERT INTO product_change (product_id, stamp) SELECT id, UUID_SHORT() FROM prod
 CREATE TRIGGER product_insert AFTER INSERT ON product FOR EACH ROW INSERT INTO product_change (product_id, stamp) VALUES (NEW.id, UUID_SHORT());
 CREATE TRIGGER product_update AFTER UPDATE ON product FOR EACH ROW UPDATE product_change SET stamp = UUID_SHORT() WHERE product_id = NEW.id;
 CREATE TRIGGER product_delete AFTER DELETE ON product FOR EACH ROW DELETE FROM product_change WHERE product_id = OLD.id;
-CREATE TRIGGER variant_insert AFTER INSERT ON variant FOR EACH ROW UPDATE product_change SET stamp = UUID_SHORT() WHERE product_id = NEW.product_id;
 CREATE TRIGGER variant_update AFTER UPDATE ON variant FOR EACH ROW UPDATE product_change SET stamp = UUID_SHORT() WHERE product_id IN (OLD.product_id, NEW.product_id);
 CREATE TRIGGER variant_delete AFTER DELETE ON variant FOR EACH ROW UPDATE product_change SET stamp = UUID_SHORT() WHERE product_id = OLD.product_id;
 CREATE TRIGGER price_insert AFTER INSERT ON price FOR EACH ROW UPDATE product_change SET stamp = UUID_SHORT() WHERE product_id = NEW.product_id;
