@@ -3,7 +3,6 @@ package e2e
 import (
 	"context"
 	"fmt"
-	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -33,12 +32,7 @@ type mariadb struct {
 // newMariaDB starts a database server on a port of its own.
 func newMariaDB(t *testing.T) *mariadb {
 	t.Helper()
-	free, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	_, port, err := net.SplitHostPort(free.Addr().String())
-	require.NoError(t, err)
-	require.NoError(t, free.Close())
-	d := &mariadb{t: t, folder: t.TempDir(), port: port}
+	d := &mariadb{t: t, folder: t.TempDir(), port: freePort(t)}
 	d.start()
 	t.Cleanup(d.end)
 	return d
@@ -127,7 +121,7 @@ func TestKilledThirtyTimes(t *testing.T) {
 	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
 	require.NoError(t, err)
 	bin := build(t)
-	port := strconv.Itoa(41000 + os.Getpid()%9000)
+	port := freePort(t)
 	server := run(t, bin, s.DSN, port)
 	at := client{server.address, made.Token}
 	all := &sales{numbers: map[string]string{}}

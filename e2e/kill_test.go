@@ -5,12 +5,14 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"net"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strconv"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -44,6 +46,24 @@ func build(t *testing.T) string {
 	out, err := made.CombinedOutput()
 	require.NoError(t, err, string(out))
 	return bin
+}
+
+// lastPort is the one that was given out last.
+var lastPort atomic.Int64
+
+// freePort finds a port that nobody listens at. It is below those that systems give to connections (32768 and up): a
+// server that was killed gets its port again.
+func freePort(t *testing.T) string {
+	t.Helper()
+	for range 10_000 {
+		port := strconv.FormatInt(12_000+(int64(os.Getpid())*37+lastPort.Add(1))%20_000, 10)
+		if free, err := net.Listen("tcp", "127.0.0.1:"+port); err == nil {
+			require.NoError(t, free.Close())
+			return port
+		}
+	}
+	t.Fatal("no port is free")
+	return ""
 }
 
 // run starts the program on a port and waits until it answers.
@@ -125,7 +145,7 @@ func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client,
 	t.Helper()
 	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
 	require.NoError(t, err)
-	port := strconv.Itoa(41000 + os.Getpid()%9000)
+	port := freePort(t)
 	server := run(t, bin, s.DSN, port)
 	at := client{server.address, made.Token}
 
@@ -333,7 +353,7 @@ func TestKilledWhileCounting(t *testing.T) {
 	acknowledged, server := killed(t, s, bin, scan)
 	made, err := office.MakeToken(ctx, s.Shop, s.Callum, office.TokenInput{})
 	require.NoError(t, err)
-	other := run(t, bin, s.DSN, strconv.Itoa(50001+os.Getpid()%9000))
+	other := run(t, bin, s.DSN, freePort(t))
 	var wait sync.WaitGroup
 	for one := range 8 {
 		wait.Go(func() {
