@@ -1,7 +1,9 @@
 package register_test
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -58,6 +60,40 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 	require.NoError(t, err)
 	assert.LessOrEqual(t, n.Load(), int64(4))
 	s.InStep(t)
+}
+
+// TestARepeatedScanIsAnsweredAlike asks for each of some scans twice: what came of it, with the numbers of its lines,
+// is the same, and is what the register then has.
+func TestARepeatedScanIsAnsweredAlike(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	board := s.Simple(t, "Foil board", "serial", "549.00")
+	s.Open(t, 1)
+	for i, in := range []register.BasketAdd{{Variant: made.Variants[0].ID}, {Code: made.Variants[1].Barcode},
+		{Code: "3 x " + made.Variants[0].SKU}, {Code: made.Variants[2].SKU, Quantity: "2"}, {Variant: board},
+		{Variant: board, Quantity: "2"}} {
+		key := fmt.Sprint("scan ", i)
+		first, err := register.AddToBasket(ctx, s.Shop, s.Tobi, key, 1, in)
+		require.NoError(t, err)
+		require.NotZero(t, first.Line)
+		again, err := register.AddToBasket(ctx, s.Shop, s.Tobi, key, 1, in)
+		require.NoError(t, err)
+		now, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+		require.NoError(t, err)
+		now.Said, now.Line, now.Before = first.Said, first.Line, first.Before
+		assert.Equal(t, asJSON(t, first), asJSON(t, again), "asked again")
+		assert.Equal(t, asJSON(t, now), asJSON(t, first), "as it is kept")
+		at := slices.IndexFunc(now.Lines, func(l register.BasketLineView) bool { return l.ID == first.Line })
+		require.GreaterOrEqual(t, at, 0, "the line that was touched is there")
+		assert.True(t, in.Variant == 0 || in.Variant == now.Lines[at].Variant)
+	}
+}
+
+// asJSON is what a program is answered.
+func asJSON(t *testing.T, what any) string {
+	data, err := json.Marshal(what)
+	require.NoError(t, err)
+	return string(data)
 }
 
 // TestACopyIsOfToday changes, by another server on the same database, what the first one

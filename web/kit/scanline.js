@@ -1,5 +1,6 @@
 // The scan line: the one input on every page that takes a scan or a search.
 import { ask, make } from "./api.js";
+import { answerAtOnce } from "./at_once.js";
 import { offered } from "./offers.js";
 import { play } from "./sound.js";
 
@@ -30,7 +31,9 @@ const tone = (taken) => play(taken ? [[0, 1320, 0.06]] : [[0, 220, 0.12], [0.18,
  * the first character on and at any speed; the page's own keys then take Alt. */
 export function onScan(take, typed) {
   handler = take;
-  if (typed) document.documentElement.dataset.scans = "all";
+  if (!typed) return;
+  document.documentElement.dataset.scans = "all";
+  answerAtOnce();
 }
 
 /** Whether all that is typed outside a field goes to the scan line. */
@@ -89,15 +92,17 @@ function take(text) {
 export const scan = take;
 
 if (input) {
-  input.form.addEventListener("submit", (event) => {
+  const entered = (event) => {
     event.preventDefault();
     const text = input.value.trim();
     if (!text) { document.dispatchEvent(new CustomEvent("scan-empty")); return; }
     input.value = "";
     hide();
     take(text);
-  });
+  };
+  input.form.addEventListener("submit", entered);
   input.addEventListener("keydown", (event) => {
+    if (event.key === "Enter" && !event.isComposing) entered(event); // sooner than the form is sent
     if (event.key === "Escape") { input.value = ""; hide(); input.blur(); }
     if (event.key === "ArrowDown" && !list.hidden) { event.preventDefault(); list.querySelector("button")?.focus(); }
   });
