@@ -302,7 +302,7 @@ func TestARegisterLocksItself(t *testing.T) {
 	s.Open(t, 1)
 	now, err := office.ReadSettings(context.Background(), s.Shop, s.Maren)
 	require.NoError(t, err)
-	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()}
+	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 	in.LockAfter = "3"
 	_, err = office.SaveTill(context.Background(), s.Shop, s.Maren, "", in)
 	require.NoError(t, err)

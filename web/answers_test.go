@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -175,6 +176,75 @@ func TestAnswersAreAsDescribed(t *testing.T) {
 		}
 	}
 	assert.Greater(t, asked, 25)
+	for path, methods := range document.Paths {
+		for _, content := range methods["put"].RequestBody.Content {
+			if slices.Contains(names(content.Schema), "revision") {
+				revisionIsTold(t, c, path)
+			}
+		}
+	}
+}
+
+// toldAt is where the revision of what is saved with PUT is read: an address, and the way through its answer.
+var toldAt = map[string][]string{
+	"/bills/{id}":                     {"/bills/1", "bill", "revision"},
+	"/branch-ways":                    {"/branch-ways", "0", "revision"},
+	"/branches/{id}":                  {"/branches", "0", "revision"},
+	"/categories/{id}":                {"/categories", "0", "revision"},
+	"/conditions/{id}":                {"/conditions", "0", "revision"},
+	"/count-schedules/{id}":           {"/count-schedules", "0", "revision"},
+	"/counts/{id}/counters":           {"/counts/1", "count", "counters_revision"},
+	"/customers/{id}":                 {"/customers/1", "revision"},
+	"/deliveries/{id}":                {"/deliveries/1", "delivery", "revision"},
+	"/label-templates/{code}":         {"/label-templates", "0", "revision"},
+	"/orders/{id}":                    {"/orders/1", "order", "revision"},
+	"/orders/{id}/lines":              {"/orders/1", "lines", "0", "revision"},
+	"/people/{id}":                    {"/people", "0", "revision"},
+	"/price-lists/{id}":               {"/price-lists", "0", "revision"},
+	"/products/{id}":                  {"/products/1", "revision"},
+	"/products/{id}/packs/{pack}":     {"/products/{packed}", "packs", "0", "revision"},
+	"/products/{id}/parts":            {"/products/1/parts", "revision"},
+	"/reasons/{id}":                   {"/reasons", "0", "revision"},
+	"/sendings/{id}":                  {"/sendings/1", "revision"},
+	"/settings":                       {"/settings", "revision"},
+	"/settings/register":              {"/settings", "register_revision"},
+	"/shelves/{id}":                   {"/branches", "0", "shelves", "0", "revision"},
+	"/suppliers/{id}":                 {"/suppliers", "0", "revision"},
+	"/tile-pages/{id}":                {"/tile-pages", "0", "revision"},
+	"/values/{id}":                    {"/values", "0", "values", "0", "revision"},
+	"/variants/{id}/condition-prices": {"/variants/1/condition-prices", "0", "revision"},
+}
+
+// revisionIsTold reads the revision that a program needs to save something on top of.
+func revisionIsTold(t *testing.T, c *client, path string) {
+	way := toldAt[path]
+	if !assert.NotEmpty(t, way, "nothing tells the revision that PUT %s takes", path) {
+		return
+	}
+	address, value := way[0], any(nil)
+	read := func() {
+		_, body := c.get("/api/v1" + address)
+		require.NoError(t, json.Unmarshal([]byte(body), &value), body)
+	}
+	if strings.Contains(address, "{packed}") {
+		for id := 1; address == way[0] && id < 100; id++ {
+			one := c.answered("GET", fmt.Sprint("/api/v1/products/", id), "")
+			if packs, _ := one["packs"].([]any); len(packs) > 0 {
+				address = fmt.Sprint("/products/", id)
+			}
+		}
+	}
+	read()
+	for _, step := range way[1:] {
+		if at, err := strconv.Atoi(step); err == nil {
+			list := value.([]any)
+			require.Greater(t, len(list), at, "%s, %s", path, address)
+			value = list[at]
+			continue
+		}
+		value = value.(map[string]any)[step]
+	}
+	assert.NotContains(t, []any{nil, "", 0.0}, value, "%s is told by %v", path, way)
 }
 
 // TestAKeyIsOfOneBody sends another body, and the same to another address, under a key

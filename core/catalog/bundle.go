@@ -10,11 +10,11 @@ import (
 // Part is a component of a bundle: how many of it one bundle holds, how many are
 // available and what one costs. NotStocked parts have no stock and never run out.
 type Part struct {
-	Name       string
-	Quantity   decimal.Decimal
-	Available  decimal.Decimal
-	Cost       decimal.Decimal
-	NotStocked bool
+	Name       string          `json:"name"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	Available  decimal.Decimal `json:"available"`
+	Cost       decimal.Decimal `json:"cost"`
+	NotStocked bool            `json:"not_stocked"`
 }
 
 // Available is how many bundles the parts allow: the least that any of them

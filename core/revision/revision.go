@@ -33,11 +33,14 @@ func Of(kept any) string {
 
 // CheckOf is Check for what counts no revisions: shown is Of what was shown, empty where a program
 // says none.
-func CheckOf(what, shown string, kept any) error {
-	if shown == "" || shown == Of(kept) {
+func CheckOf(what, shown string, kept any) error { return CheckIs(what, shown, Of(kept)) }
+
+// CheckIs is CheckOf for what knows its revision.
+func CheckIs(what, shown, kept string) error {
+	if shown == "" || shown == kept {
 		return nil
 	}
-	return changed(what, shown, Of(kept))
+	return changed(what, shown, kept)
 }
 
 func changed(what, shown, kept string) error {

@@ -318,8 +318,25 @@ func partsOf(list []goods.PartView) []PartInput {
 	return parts
 }
 
-// PartsRevision is the revision of the parts of a bundle.
-func PartsRevision(list []goods.PartView) string { return revision.Of(partsOf(list)) }
+// PartsView is what is in a bundle, with its revision.
+type PartsView struct {
+	Parts    []goods.PartView `json:"parts"`
+	Revision string           `json:"revision"`
+}
+
+// PartsOf reads what is in a product that is a bundle, nothing where it is none, with what a branch has of it.
+func PartsOf(q store.Q, view goods.ProductView, branch uint64) (PartsView, error) {
+	list := []goods.PartView{}
+	if view.Bundle && len(view.Variants) > 0 {
+		bundle := view.Variants[0].ID
+		all, err := goods.BundleParts(q, []uint64{bundle}, branch)
+		if err != nil {
+			return PartsView{}, err
+		}
+		list = append(list, all[bundle]...)
+	}
+	return PartsView{list, revision.Of(partsOf(list))}, nil
+}
 
 // ReadSetParts changes what is in a bundle from now on.
 func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,

@@ -63,7 +63,7 @@ func KeepPack(s *deed.Shop, tx store.Tx, who staff.Actor, product, id uint64, in
 		if at < 0 {
 			return p, fault.Missing("pack", id, "%s has no pack %d.", view.Name, id)
 		}
-		if err := revision.CheckOf(view.Packs[at].Name, in.Revision, view.Packs[at].Unrevised()); err != nil {
+		if err := revision.CheckIs(view.Packs[at].Name, in.Revision, view.Packs[at].Revision); err != nil {
 			return p, err
 		}
 	}

@@ -344,7 +344,7 @@ type CountersInput struct {
 func ChangeCounters(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in CountersInput) (CountRef, error) {
 	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
-		if err := revision.CheckOf("Who counts in "+c.Number, in.Revision, c.Counters); err != nil {
+		if err := revision.CheckIs("Who counts in "+c.Number, in.Revision, c.CountersAre); err != nil {
 			return err
 		}
 		if err := countersAre(tx.Q, in.Counters); err != nil {

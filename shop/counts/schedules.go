@@ -41,27 +41,51 @@ type ScheduleInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
+// ScheduleView is a schedule with names and its revision.
+type ScheduleView struct {
+	counts.ScheduleView
+	Revision string `json:"revision"`
+}
+
+func viewSchedule(v counts.ScheduleView) ScheduleView {
+	return ScheduleView{v, revision.Of(v.Schedule)}
+}
+
+// Schedules lists the counts that come round.
+func Schedules(q store.Q) ([]ScheduleView, error) {
+	rows, err := counts.Schedules(q)
+	list := make([]ScheduleView, len(rows))
+	for i, v := range rows {
+		list[i] = viewSchedule(v)
+	}
+	return list, err
+}
+
 // SaveSchedule keeps a schedule; 0 makes a new one.
 func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ScheduleInput) (counts.Schedule, error) {
-	return deed.Once(ctx, s, who, staff.DeedSchedule, key, func(tx store.Tx) (counts.Schedule, error) {
+	in ScheduleInput) (ScheduleView, error) {
+	return deed.Once(ctx, s, who, staff.DeedSchedule, key, func(tx store.Tx) (ScheduleView, error) {
 		row, err := in.read(tx.Q, id)
 		if err != nil {
-			return row, err
+			return ScheduleView{}, err
 		}
 		if id != 0 {
 			have, err := counts.LockSchedule(tx, id)
 			if err != nil {
-				return row, err
+				return ScheduleView{}, err
 			}
 			if err := revision.CheckOf(have.Name, in.Revision, have.Schedule); err != nil {
-				return row, err
+				return ScheduleView{}, err
 			}
 			if have.NextOn.Equal(row.NextOn) {
 				row.Anchor = have.Anchor
 			}
 		}
-		return row, counts.SaveSchedule(tx, &row)
+		if err := counts.SaveSchedule(tx, &row); err != nil {
+			return ScheduleView{}, err
+		}
+		kept, err := counts.LockSchedule(tx, row.ID)
+		return viewSchedule(kept), err
 	})
 }
 

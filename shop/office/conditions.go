@@ -21,34 +21,54 @@ type ConditionInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
+// ConditionView is a condition of the shop's list with its revision.
+type ConditionView struct {
+	stock.ConditionFacts
+	Revision string `json:"revision"`
+}
+
+// Conditions lists the conditions that goods can be in, as the shop has them.
+func Conditions(q store.Q) ([]ConditionView, error) {
+	rows, err := office.Conditions(q)
+	list := make([]ConditionView, len(rows))
+	for i, f := range rows {
+		list[i] = ConditionView{f, revision.Of(f)}
+	}
+	return list, err
+}
+
 // SaveCondition keeps a condition of the shop's list; 0 makes a new one.
 func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ConditionInput) (stock.ConditionFacts, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (stock.ConditionFacts, error) {
+	in ConditionInput) (ConditionView, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (ConditionView, error) {
 		var was stock.Condition
 		if id != 0 {
 			have, err := office.LockCondition(tx, id)
 			if err != nil {
-				return have, err
+				return ConditionView{}, err
 			}
 			if err := revision.CheckOf(string(have.Name), in.Revision, have); err != nil {
-				return have, err
+				return ConditionView{}, err
 			}
 			was = have.Name
 		}
 		if strings.TrimSpace(in.Percent) != "" {
 			p, ok := number.Parse(in.Percent)
 			if !ok {
-				return in.ConditionFacts, fault.Field("percent", in.Percent, "a number such as 20",
+				return ConditionView{}, fault.Field("percent", in.Percent, "a number such as 20",
 					"%q is not a number of percent.", in.Percent)
 			}
 			in.ConditionFacts.Percent = &p
 		}
 		f, err := in.Check(was)
 		if err != nil {
-			return f, err
+			return ConditionView{}, err
 		}
 		f.ID = id
-		return f, office.SaveCondition(tx, &f)
+		if err := office.SaveCondition(tx, &f); err != nil {
+			return ConditionView{}, err
+		}
+		f, err = office.LockCondition(tx, f.ID) // as it is kept
+		return ConditionView{f, revision.Of(f)}, err
 	})
 }

@@ -29,35 +29,46 @@ type BranchInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
+// BranchSaved is a branch with its revision.
+type BranchSaved struct {
+	office.Branch
+	Revision string `json:"revision"`
+}
+
 // SaveBranch keeps a branch; 0 makes a new one, with its first shelf.
 func SaveBranch(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in BranchInput) (office.Branch, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (office.Branch, error) {
-		name, err := stock.PlaceName(in.Name)
-		if err == nil {
-			err = stock.CheckPosition(in.Position)
-		}
-		if err != nil {
-			return office.Branch{}, err
-		}
-		if id == 0 {
-			return newBranch(tx, name, in)
-		}
-		have, err := office.LockBranch(tx, id)
-		if err != nil {
-			return have, err
-		}
-		if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
-			return have, err
-		}
-		if in.Closed != have.Closed {
-			if err := closeBranch(tx, have, in.Closed); err != nil {
-				return have, err
-			}
-		}
-		b := office.Branch{ID: id, Name: name, Position: in.Position, Closed: in.Closed}
-		return b, office.SaveBranch(tx, &b)
+	in BranchInput) (BranchSaved, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (BranchSaved, error) {
+		b, err := saveBranch(tx, id, in)
+		return BranchSaved{b, revision.Of(b)}, err
 	})
+}
+
+func saveBranch(tx store.Tx, id uint64, in BranchInput) (office.Branch, error) {
+	name, err := stock.PlaceName(in.Name)
+	if err == nil {
+		err = stock.CheckPosition(in.Position)
+	}
+	if err != nil {
+		return office.Branch{}, err
+	}
+	if id == 0 {
+		return newBranch(tx, name, in)
+	}
+	have, err := office.LockBranch(tx, id)
+	if err != nil {
+		return have, err
+	}
+	if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
+		return have, err
+	}
+	if in.Closed != have.Closed {
+		if err := closeBranch(tx, have, in.Closed); err != nil {
+			return have, err
+		}
+	}
+	b := office.Branch{ID: id, Name: name, Position: in.Position, Closed: in.Closed}
+	return b, office.SaveBranch(tx, &b)
 }
 
 func newBranch(tx store.Tx, name string, in BranchInput) (office.Branch, error) {
@@ -128,55 +139,66 @@ type ShelfInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
+// ShelfSaved is a shelf with its revision.
+type ShelfSaved struct {
+	book.Shelf
+	Revision string `json:"revision"`
+}
+
 // SaveShelf keeps a shelf of a branch; 0 makes a new one.
 func SaveShelf(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ShelfInput) (book.Shelf, error) {
-	return deed.Once(ctx, s, who, staff.DeedPlaces, key, func(tx store.Tx) (book.Shelf, error) {
-		name, err := stock.PlaceName(in.Name)
-		if err == nil {
-			err = stock.CheckPosition(in.Position)
+	in ShelfInput) (ShelfSaved, error) {
+	return deed.Once(ctx, s, who, staff.DeedPlaces, key, func(tx store.Tx) (ShelfSaved, error) {
+		shelf, err := saveShelf(tx, who, id, in)
+		return ShelfSaved{shelf, revision.Of(shelf)}, err
+	})
+}
+
+func saveShelf(tx store.Tx, who staff.Actor, id uint64, in ShelfInput) (book.Shelf, error) {
+	name, err := stock.PlaceName(in.Name)
+	if err == nil {
+		err = stock.CheckPosition(in.Position)
+	}
+	if err != nil {
+		return book.Shelf{}, err
+	}
+	if err := deed.At(tx.Q, who, in.Branch); err != nil {
+		return book.Shelf{}, err
+	}
+	branch, err := office.LockBranch(tx, in.Branch)
+	if err != nil {
+		return book.Shelf{}, err
+	}
+	if branch.Closed {
+		return book.Shelf{}, fault.Refuse("branch_id", branch.Name, "an open branch", "%s is closed.", branch.Name)
+	}
+	shelves, err := book.LockShelves(tx, in.Branch)
+	if err != nil {
+		return book.Shelf{}, err
+	}
+	row := book.Shelf{ID: id, BranchID: in.Branch, Name: name, Position: in.Position, IsDefault: in.Default,
+		Closed: in.Closed}
+	if id != 0 {
+		at := slices.IndexFunc(shelves, func(s book.Shelf) bool { return s.ID == id })
+		if at < 0 {
+			return row, fault.Missing("shelf_id", id, "The branch has no shelf %d.", id)
 		}
-		if err != nil {
-			return book.Shelf{}, err
+		if err := changeShelf(tx, shelves[at], &row, in.Revision); err != nil {
+			return row, err
 		}
-		if err := deed.At(tx.Q, who, in.Branch); err != nil {
-			return book.Shelf{}, err
-		}
-		branch, err := office.LockBranch(tx, in.Branch)
-		if err != nil {
-			return book.Shelf{}, err
-		}
-		if branch.Closed {
-			return book.Shelf{}, fault.Refuse("branch_id", branch.Name, "an open branch", "%s is closed.", branch.Name)
-		}
-		shelves, err := book.LockShelves(tx, in.Branch)
-		if err != nil {
-			return book.Shelf{}, err
-		}
-		row := book.Shelf{ID: id, BranchID: in.Branch, Name: name, Position: in.Position, IsDefault: in.Default,
-			Closed: in.Closed}
-		if id != 0 {
-			at := slices.IndexFunc(shelves, func(s book.Shelf) bool { return s.ID == id })
-			if at < 0 {
-				return row, fault.Missing("shelf_id", id, "The branch has no shelf %d.", id)
-			}
-			if err := changeShelf(tx, shelves[at], &row, in.Revision); err != nil {
+	}
+	if row.IsDefault && row.Closed {
+		return row, stock.Leaving{Default: true}.CheckClose(name)
+	}
+	for i := range shelves {
+		if row.IsDefault && shelves[i].IsDefault && shelves[i].ID != id {
+			shelves[i].IsDefault = false
+			if err := book.SaveShelf(tx, &shelves[i]); err != nil {
 				return row, err
 			}
 		}
-		if row.IsDefault && row.Closed {
-			return row, stock.Leaving{Default: true}.CheckClose(name)
-		}
-		for i := range shelves {
-			if row.IsDefault && shelves[i].IsDefault && shelves[i].ID != id {
-				shelves[i].IsDefault = false
-				if err := book.SaveShelf(tx, &shelves[i]); err != nil {
-					return row, err
-				}
-			}
-		}
-		return row, book.SaveShelf(tx, &row)
-	})
+	}
+	return row, book.SaveShelf(tx, &row)
 }
 
 // changeShelf refuses a change of a shelf that can't be.

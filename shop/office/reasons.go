@@ -18,26 +18,43 @@ type ReasonInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
+// ReasonView is a reason with its revision.
+type ReasonView struct {
+	reason.Reason
+	Revision string `json:"revision"`
+}
+
+// Reasons lists the reasons, closed ones too.
+func Reasons(q store.Q) ([]ReasonView, error) {
+	rows, err := office.Reasons(q)
+	list := make([]ReasonView, len(rows))
+	for i, r := range rows {
+		list[i] = ReasonView{r, revision.Of(r)}
+	}
+	return list, err
+}
+
 // SaveReason keeps a reason; 0 makes a new one.
 func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ReasonInput) (reason.Reason, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (reason.Reason, error) {
+	in ReasonInput) (ReasonView, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (ReasonView, error) {
 		if id != 0 {
 			have, err := office.LockReason(tx, id)
 			if err != nil {
-				return have, err
+				return ReasonView{}, err
 			}
 			if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
-				return have, err
+				return ReasonView{}, err
 			}
 			in.Kind = have.Kind
 		}
 		r, err := reason.Check(in.Reason)
 		if err != nil {
-			return r, err
+			return ReasonView{}, err
 		}
 		r.ID = id
-		return r, office.KeepReason(tx, &r)
+		err = office.KeepReason(tx, &r)
+		return ReasonView{r, revision.Of(r)}, err
 	})
 }
 
@@ -50,18 +67,43 @@ type WayInput struct {
 	Revision string `json:"revision"`
 }
 
-// SavedWay is how far it is between two branches, as it was saved.
-type SavedWay struct {
+// Way is how far it is from one branch to another; Minutes is nil where nobody says.
+type Way struct {
 	From     uint64 `json:"from_id"`
 	To       uint64 `json:"to_id"`
 	Minutes  *int   `json:"minutes"`
 	Revision string `json:"revision"`
 }
 
+// Ways lists how far it is from each branch to each other.
+func Ways(q store.Q) ([]Way, error) {
+	branches, err := office.Branches(q)
+	if err != nil {
+		return nil, err
+	}
+	known, err := office.Ways(q)
+	if err != nil {
+		return nil, err
+	}
+	said := map[[2]uint64]*int{}
+	for _, w := range known {
+		said[[2]uint64{w.From, w.To}] = &w.Minutes
+	}
+	list := []Way{}
+	for _, from := range branches {
+		for _, to := range branches {
+			if minutes := said[[2]uint64{from.ID, to.ID}]; from.ID != to.ID {
+				list = append(list, Way{from.ID, to.ID, minutes, revision.Of(minutes)})
+			}
+		}
+	}
+	return list, nil
+}
+
 // SaveWay keeps how far it is between two branches.
-func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in WayInput) (SavedWay, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedWay, error) {
-		saved := SavedWay{in.From, in.To, in.Minutes, revision.Of(in.Minutes)}
+func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in WayInput) (Way, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (Way, error) {
+		saved := Way{in.From, in.To, in.Minutes, revision.Of(in.Minutes)}
 		if in.From == in.To {
 			return saved, fault.Field("to_id", in.To, "another branch", "A branch is no way from itself.")
 		}

@@ -85,7 +85,7 @@ func TestTwoPeopleSayHowFarItIs(t *testing.T) {
 	s := testkit.New(t)
 	var none *int
 	shown := revision.Of(none)
-	save := func(minutes *int, shown string) (office.SavedWay, error) {
+	save := func(minutes *int, shown string) (office.Way, error) {
 		return office.SaveWay(ctx, s.Shop, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: minutes, Revision: shown})
 	}
 	first, err := save(new(12), shown)
@@ -102,4 +102,15 @@ func TestTwoPeopleSayHowFarItIs(t *testing.T) {
 	assert.Nil(t, back.Minutes)
 	_, err = save(new(7), shown)
 	assert.NoError(t, err, "nobody said, as it was shown")
+	listed, err := office.Ways(s.Store.Read(ctx))
+	require.NoError(t, err)
+	require.Len(t, listed, 2)
+	for _, w := range listed {
+		require.NotNil(t, w.Minutes)
+		assert.Equal(t, 7, *w.Minutes)
+	}
+	_, err = save(new(8), listed[1].Revision)
+	assert.NoError(t, err, "as it was listed")
+	_, err = save(new(9), listed[1].Revision)
+	assert.True(t, fault.Is(err, fault.Conflict), "listed before: %v", err)
 }

@@ -31,7 +31,8 @@ type Settings struct {
 	Practice    bool                 `json:"practice"` // what is posted can be cleared until the shop begins for real
 	Ranges      []goods.BarcodeRange `json:"barcode_ranges"`
 	Till        TillSettings         `json:"register"`
-	Revision    string               `json:"revision"` // of what can be changed at any time
+	TillIs      string               `json:"register_revision"` // of Till
+	Revision    string               `json:"revision"`          // of what can be changed at any time
 }
 
 // TillSettings is what the registers of the shop do, as it is typed.
@@ -97,9 +98,6 @@ type TillSettingsInput struct {
 	Revision string `json:"revision"` // as it was shown; another one is refused
 }
 
-// TillRevision is the revision of what the registers do.
-func (s Settings) TillRevision() string { return revision.Of(s.Till) }
-
 // ReadSettings reads what the shop is set to.
 func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings, error) {
 	if err := who.May(staff.DeedLook); err != nil {
@@ -126,6 +124,7 @@ func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings,
 		Practice:    all[book.PracticeSetting] == "on",
 		Ranges:      ranges,
 		Till:        tillOf(all),
+		TillIs:      revision.Of(tillOf(all)),
 		Revision:    revision.Of(changeable(all)),
 	}, err
 }

@@ -12,7 +12,6 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/goods"
 	"itemrack/store/trade"
 )
 
@@ -100,11 +99,11 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 		_, err := catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, catalog.PartsInput{Parts: bad})
 		assert.Error(t, err, "%+v", bad)
 	}
-	seen, err := goods.BundleParts(s.Store.Read(ctx), []uint64{kit}, 0)
+	seen, err := catalog.PartsOf(s.Store.Read(ctx), s.View(t, made.ID), 1)
 	require.NoError(t, err)
 	three := catalog.PartsInput{Parts: []catalog.PartInput{{Variant: board, Quantity: "1"},
 		{Variant: leash, Quantity: "3"}},
-		Revision: catalog.PartsRevision(seen[kit])}
+		Revision: seen.Revision}
 	_, err = catalog.ReadSetParts(ctx, s.Shop, s.Maren, "", made.ID, three)
 	require.NoError(t, err)
 	three.Parts[1].Quantity = "2"

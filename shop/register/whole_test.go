@@ -69,7 +69,7 @@ func set(t *testing.T, s *testkit.Shop, change func(in *office.TillSettings)) {
 	t.Helper()
 	now, err := office.ReadSettings(ctx, s.Shop, s.Maren)
 	require.NoError(t, err)
-	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()}
+	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 	change(&in.TillSettings)
 	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "", in)
 	require.NoError(t, err)
@@ -919,7 +919,7 @@ func TestTillSettings(t *testing.T) {
 		terms.OffLimit:  func(in *office.TillSettings) { in.OffLimit = "101" },
 		terms.LockAfter: func(in *office.TillSettings) { in.LockAfter = "soon" },
 	} {
-		in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()}
+		in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 		change(&in.TillSettings)
 		_, err := office.SaveTill(ctx, s.Shop, s.Maren, "", in)
 		require.Error(t, err, field)
@@ -927,7 +927,7 @@ func TestTillSettings(t *testing.T) {
 	}
 	set(t, s, func(in *office.TillSettings) { in.OffLimit = "15 %"; in.LockAfter = "5" })
 	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "",
-		office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillRevision()})
+		office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
 

@@ -8,6 +8,7 @@ import (
 
 	corecount "itemrack/core/count"
 	"itemrack/core/fault"
+	"itemrack/core/revision"
 	"itemrack/core/stock"
 	"itemrack/store/goods"
 	"itemrack/store/internal/db"
@@ -25,6 +26,8 @@ type CountView struct {
 	Document string    `json:"document"`
 	Counters []Counter `gorm:"-" json:"counters"` // each with a column; none for one column that all count into
 	Shelves  []uint64  `gorm:"-" json:"shelf_ids"`
+	// CountersAre is the revision of Counters.
+	CountersAre string `gorm:"-" json:"counters_revision"`
 }
 
 // Counter is a person who counts in a column of the own.
@@ -93,7 +96,7 @@ func addCounters(q db.Q, rows []CountView) error {
 		at[rows[i].ID], ids[i] = &rows[i], rows[i].ID
 	}
 	in := db.IDs(ids)
-	return db.Read(q, db.Part{SQL: "SELECT k.shelf_count_id, u.id, u.name FROM count_counter k JOIN user u ON " +
+	err := db.Read(q, db.Part{SQL: "SELECT k.shelf_count_id, u.id, u.name FROM count_counter k JOIN user u ON " +
 		"u.id = k.user_id WHERE " +
 		"k.shelf_count_id IN (" + in + ") ORDER BY k.shelf_count_id, k.position",
 		Row: func(scan func(into ...any) error) error {
@@ -110,6 +113,10 @@ func addCounters(q db.Q, rows []CountView) error {
 		at[count].Shelves = append(at[count].Shelves, shelf)
 		return err
 	}})
+	for i := range rows {
+		rows[i].CountersAre = revision.Of(rows[i].Counters)
+	}
+	return err
 }
 
 // Count reads a shelf count.

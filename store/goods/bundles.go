@@ -52,7 +52,7 @@ func bundleFigures(q db.Q, byID map[uint64]*ProductView, bundles []uint64, branc
 // PartView is a component of a bundle.
 type PartView struct {
 	catalog.Part
-	Variant  uint64          `json:"variant"`
+	Variant  uint64          `json:"variant_id"`
 	Tracking stock.Tracking  `json:"tracking"`
 	SKU      string          `json:"sku"`
 	Here     decimal.Decimal `json:"here"` // for sale at a branch

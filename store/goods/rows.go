@@ -216,13 +216,8 @@ type Pack struct {
 
 // Revised is the pack with its revision.
 func (r Pack) Revised() Pack {
-	r.Revision = revision.Of(r.Unrevised())
-	return r
-}
-
-// Unrevised is what the revision of a pack is of.
-func (r Pack) Unrevised() Pack {
 	r.Revision, r.NameKey = "", ""
+	r.Revision = revision.Of(r)
 	return r
 }
 

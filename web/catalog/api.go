@@ -3,6 +3,7 @@ package catalog
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"itemrack/core/revision"
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/scan"
 	"itemrack/store/goods"
@@ -21,6 +22,14 @@ func apiMakeProduct(c *kit.Call, in shopcatalog.NewProduct) (shopcatalog.MadePro
 
 func apiAddValues(c *kit.Call, id uint64, in shopcatalog.Extension) (shopcatalog.MadeProduct, error) {
 	return shopcatalog.AddValues(c.Until, c.Shop, c.Who, c.Key(), id, in)
+}
+
+func apiParts(c *kit.Call, id uint64) (shopcatalog.PartsView, error) {
+	view, err := apiProduct(c, id)
+	if err != nil {
+		return shopcatalog.PartsView{}, err
+	}
+	return shopcatalog.PartsOf(c.Q(), view, c.Who.Branch)
 }
 
 func apiSaveProduct(c *kit.Call, id uint64, in shopcatalog.ProductFacts) (shopcatalog.Changed, error) {
@@ -123,14 +132,23 @@ func apiDropValue(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 // setAnswer is a value set with its values.
 type setAnswer struct {
 	goods.ValueSet
-	Values []goods.Value `json:"values"`
+	Values []valueAnswer `json:"values"`
+}
+
+// valueAnswer is a value of a set with its revision.
+type valueAnswer struct {
+	goods.Value
+	Revision string `json:"revision"`
 }
 
 func apiValueSets(c *kit.Call) ([]setAnswer, error) {
 	sets, values, err := goods.ValueSets(c.Q())
 	list := make([]setAnswer, len(sets))
 	for i, s := range sets {
-		list[i] = setAnswer{s, values[s.ID]}
+		list[i] = setAnswer{s, []valueAnswer{}}
+		for _, v := range values[s.ID] {
+			list[i].Values = append(list[i].Values, valueAnswer{v, revision.Of(v)})
+		}
 	}
 	return list, err
 }

@@ -278,16 +278,11 @@ func editProduct(c *kit.Call) error {
 		}
 		packs = append(packs, row)
 	}
-	parts, err := goods.BundleParts(c.Q(), kit.VariantsOf(p), c.Who.Branch)
-	if err != nil {
+	if data["Parts"], err = shopcatalog.PartsOf(c.Q(), p, c.Who.Branch); err != nil {
 		return err
 	}
 	data["P"], data["SuppliersOf"], data["Attributes"], data["Pictures"], data["Moved"], data["Packs"] = p,
 		suppliers[p.ID], attributes[p.ID], pictures, moved, packs
-	if len(p.Variants) > 0 {
-		data["Parts"] = parts[p.Variants[0].ID]
-		data["PartsRevision"] = shopcatalog.PartsRevision(parts[p.Variants[0].ID])
-	}
 	return c.Page("product_edit", "Catalog", "Facts of "+p.Name, data)
 }
 

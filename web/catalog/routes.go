@@ -46,6 +46,7 @@ var api = []kit.Route{
 	kit.Ask("GET", "/variants", staff.DeedLook, "List variants, a page at a time", apiVariants).Asks(listQueries...),
 	kit.Take("POST", "/products", staff.DeedCatalog, "Make a product with its variants", apiMakeProduct),
 	kit.On("GET", "/products/:id", staff.DeedLook, "Read a product with its variants", apiProduct),
+	kit.On("GET", "/products/:id/parts", staff.DeedLook, "Read what is in a bundle", apiParts),
 	kit.TakeOn("POST", "/products/:id/values", staff.DeedCatalog,
 		"Add values to a product's axes and make the variants they bring", apiAddValues),
 	kit.TakeOn("PUT", "/products/:id", staff.DeedCatalog, "Change the facts of a product", apiSaveProduct),

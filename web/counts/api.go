@@ -120,19 +120,17 @@ func apiGoods(c *kit.Call, id uint64) ([]known, error) {
 	return list, nil
 }
 
-func apiSchedules(c *kit.Call) ([]storecounts.ScheduleView, error) {
-	return storecounts.Schedules(c.Q())
-}
+func apiSchedules(c *kit.Call) ([]shopcounts.ScheduleView, error) { return shopcounts.Schedules(c.Q()) }
 
 func apiDue(c *kit.Call) ([]shopcounts.Due, error) {
 	return shopcounts.DueOf(c.Until, c.Shop, c.Who.ID)
 }
 
-func apiMakeSchedule(c *kit.Call, in shopcounts.ScheduleInput) (storecounts.Schedule, error) {
+func apiMakeSchedule(c *kit.Call, in shopcounts.ScheduleInput) (shopcounts.ScheduleView, error) {
 	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 
-func apiChangeSchedule(c *kit.Call, id uint64, in shopcounts.ScheduleInput) (storecounts.Schedule, error) {
+func apiChangeSchedule(c *kit.Call, id uint64, in shopcounts.ScheduleInput) (shopcounts.ScheduleView, error) {
 	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 

@@ -11,7 +11,6 @@ import (
 	"github.com/shopspring/decimal"
 
 	corecount "itemrack/core/count"
-	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	shopcounts "itemrack/shop/counts"
@@ -396,19 +395,19 @@ func sums(c *kit.Call, figures shopcounts.CountFigures) (byCategory, byCounter [
 
 // schedules is the page of the counts that come round.
 func schedules(c *kit.Call) error {
-	list, err := storecounts.Schedules(c.Q())
+	list, err := shopcounts.Schedules(c.Q())
 	if err != nil {
 		return err
 	}
 	type one struct {
-		storecounts.ScheduleView
-		Says, Revision string
-		Due            bool
+		shopcounts.ScheduleView
+		Says string
+		Due  bool
 	}
 	today := c.Terms.Day(c.Shop.Now())
 	rows := make([]one, len(list))
 	for i, v := range list {
-		rows[i] = one{v, v.Core().Says(), revision.Of(v.Schedule), !v.Closed && v.Core().Due(today)}
+		rows[i] = one{v, v.Core().Says(), !v.Closed && v.Core().Due(today)}
 	}
 	due, err := shopcounts.DueOf(c.Until, c.Shop, c.Who.ID)
 	if err != nil {

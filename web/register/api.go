@@ -3,7 +3,6 @@ package register
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"itemrack/core/reason"
 	coresale "itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
@@ -187,7 +186,7 @@ func apiBlockVoucher(c *kit.Call, in shopregister.BlockInput) (shopregister.Vouc
 	return shopregister.BlockVoucher(c.Until, c.Shop, c.Who, c.Key(), c.Text("code"), in)
 }
 
-func apiReasons(c *kit.Call) ([]reason.Reason, error) { return officerows.Reasons(c.Q()) }
+func apiReasons(c *kit.Call) ([]office.ReasonView, error) { return office.Reasons(c.Q()) }
 
 func apiApprovals(c *kit.Call, page int) ([]officerows.ApprovalRow, bool, error) {
 	return officerows.Approvals(c.Q(), page)

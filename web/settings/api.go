@@ -1,12 +1,9 @@
 package settings
 
 import (
-	"itemrack/core/reason"
-	"itemrack/core/stock"
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	"itemrack/store/goods"
-	storeoffice "itemrack/store/office"
 	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
@@ -47,37 +44,37 @@ func apiSaveTill(c *kit.Call, in office.TillSettingsInput) (office.SavedSettings
 	return office.SaveTill(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
-func apiMakeReason(c *kit.Call, in office.ReasonInput) (reason.Reason, error) {
+func apiMakeReason(c *kit.Call, in office.ReasonInput) (office.ReasonView, error) {
 	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 
-func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (reason.Reason, error) {
+func apiChangeReason(c *kit.Call, id uint64, in office.ReasonInput) (office.ReasonView, error) {
 	return office.SaveReason(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiConditions(c *kit.Call) ([]stock.ConditionFacts, error) { return storeoffice.Conditions(c.Q()) }
+func apiConditions(c *kit.Call) ([]office.ConditionView, error) { return office.Conditions(c.Q()) }
 
-func apiMakeCondition(c *kit.Call, in office.ConditionInput) (stock.ConditionFacts, error) {
+func apiMakeCondition(c *kit.Call, in office.ConditionInput) (office.ConditionView, error) {
 	return office.SaveCondition(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 
-func apiChangeCondition(c *kit.Call, id uint64, in office.ConditionInput) (stock.ConditionFacts, error) {
+func apiChangeCondition(c *kit.Call, id uint64, in office.ConditionInput) (office.ConditionView, error) {
 	return office.SaveCondition(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiAddBranch(c *kit.Call, in office.BranchInput) (storeoffice.Branch, error) {
+func apiAddBranch(c *kit.Call, in office.BranchInput) (office.BranchSaved, error) {
 	return office.SaveBranch(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 
-func apiChangeBranch(c *kit.Call, id uint64, in office.BranchInput) (storeoffice.Branch, error) {
+func apiChangeBranch(c *kit.Call, id uint64, in office.BranchInput) (office.BranchSaved, error) {
 	return office.SaveBranch(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiAddShelf(c *kit.Call, in office.ShelfInput) (book.Shelf, error) {
+func apiAddShelf(c *kit.Call, in office.ShelfInput) (office.ShelfSaved, error) {
 	return office.SaveShelf(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 
-func apiChangeShelf(c *kit.Call, id uint64, in office.ShelfInput) (book.Shelf, error) {
+func apiChangeShelf(c *kit.Call, id uint64, in office.ShelfInput) (office.ShelfSaved, error) {
 	return office.SaveShelf(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
@@ -85,9 +82,9 @@ func apiAddRegister(c *kit.Call, in office.RegisterInput) (trade.Register, error
 	return office.AddRegister(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
-func apiWays(c *kit.Call) ([]storeoffice.Way, error) { return storeoffice.Ways(c.Q()) }
+func apiWays(c *kit.Call) ([]office.Way, error) { return office.Ways(c.Q()) }
 
-func apiSaveWay(c *kit.Call, in office.WayInput) (office.SavedWay, error) {
+func apiSaveWay(c *kit.Call, in office.WayInput) (office.Way, error) {
 	return office.SaveWay(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 

@@ -9,7 +9,6 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/money"
 	"itemrack/core/reason"
-	"itemrack/core/revision"
 	"itemrack/core/sale"
 	"itemrack/core/stock"
 	"itemrack/device"
@@ -102,24 +101,22 @@ func start(c *kit.Call) error {
 		map[string]any{"Currencies": money.Currencies, "Costings": cost.Methods})
 }
 
-// way is how far it is between two branches; Minutes is nil where nobody said.
+// way is how far it is between two branches.
 type way struct {
-	From, To storeoffice.Branch
-	Minutes  *int
+	office.Way
+	FromName, ToName string
 }
 
 // ways lists each pair of branches once.
-func ways(branches []storeoffice.Branch, known []storeoffice.Way) []way {
+func ways(branches []storeoffice.Branch, all []office.Way) []way {
+	place, names := map[uint64]int{}, map[uint64]string{}
+	for i, b := range branches {
+		place[b.ID], names[b.ID] = i, b.Name
+	}
 	var list []way
-	for i, from := range branches {
-		for _, to := range branches[i+1:] {
-			w := way{From: from, To: to}
-			for _, k := range known {
-				if k.From == from.ID && k.To == to.ID {
-					w.Minutes = &k.Minutes
-				}
-			}
-			list = append(list, w)
+	for _, w := range all {
+		if place[w.From] < place[w.To] {
+			list = append(list, way{w, names[w.From], names[w.To]})
 		}
 	}
 	return list
@@ -127,17 +124,13 @@ func ways(branches []storeoffice.Branch, known []storeoffice.Way) []way {
 
 // reasons is the page of why stock and money change.
 func reasons(c *kit.Call) error {
-	list, err := storeoffice.Reasons(c.Q())
+	list, err := office.Reasons(c.Q())
 	if err != nil {
 		return err
 	}
-	type one struct {
-		reason.Reason
-		Revision string
-	}
-	by := map[reason.Kind][]one{}
+	by := map[reason.Kind][]office.ReasonView{}
 	for _, r := range list {
-		by[r.Kind] = append(by[r.Kind], one{r, revision.Of(r)})
+		by[r.Kind] = append(by[r.Kind], r)
 	}
 	return c.Page("reasons", "", "Reasons", map[string]any{"Kinds": reason.Kinds, "By": by, "Accounts": reason.Accounts()})
 }
@@ -153,18 +146,17 @@ func branches(c *kit.Call) error {
 
 // conditions is the page of the conditions that goods can be in.
 func conditions(c *kit.Call) error {
-	list, err := storeoffice.Conditions(c.Q())
+	list, err := office.Conditions(c.Q())
 	if err != nil {
 		return err
 	}
 	type one struct {
-		stock.ConditionFacts
-		Revision string
-		BuiltIn  bool
+		office.ConditionView
+		BuiltIn bool
 	}
 	rows := make([]one, len(list))
 	for i, f := range list {
-		rows[i] = one{f, revision.Of(f), stock.BuiltIn(f.Name)}
+		rows[i] = one{f, stock.BuiltIn(f.Name)}
 	}
 	return c.Page("conditions", "", "Conditions", map[string]any{"Rows": rows})
 }
@@ -182,12 +174,12 @@ func settings(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	known, err := storeoffice.Ways(c.Q())
+	all, err := office.Ways(c.Q())
 	if err != nil {
 		return err
 	}
 	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0, "Steps": sale.Steps,
-		"Ways": ways(branches, known)}
+		"Ways": ways(branches, all)}
 	if s.Practice {
 		if data["Practised"], err = book.ReadPractised(c.Q()); err != nil {
 			return err

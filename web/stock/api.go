@@ -5,9 +5,11 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"itemrack/core/revision"
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/shop/lists"
+	shopoffice "itemrack/shop/office"
 	"itemrack/shop/prices"
 	"itemrack/shop/reports"
 	"itemrack/shop/stockroom"
@@ -138,8 +140,8 @@ func apiUnits(c *kit.Call, page int) ([]book.UnitRow, bool, error) {
 
 // branchAnswer is a branch with its shelves.
 type branchAnswer struct {
-	office.Branch
-	Shelves []book.Shelf `json:"shelves"`
+	shopoffice.BranchSaved
+	Shelves []shopoffice.ShelfSaved `json:"shelves"`
 }
 
 func apiBranches(c *kit.Call) ([]branchAnswer, error) {
@@ -150,10 +152,10 @@ func apiBranches(c *kit.Call) ([]branchAnswer, error) {
 	shelves, err := book.ShelfRows(c.Q())
 	list := make([]branchAnswer, len(branches))
 	for i, b := range branches {
-		list[i] = branchAnswer{Branch: b, Shelves: []book.Shelf{}}
+		list[i] = branchAnswer{shopoffice.BranchSaved{Branch: b, Revision: revision.Of(b)}, []shopoffice.ShelfSaved{}}
 		for _, s := range shelves {
 			if s.BranchID == b.ID {
-				list[i].Shelves = append(list[i].Shelves, s)
+				list[i].Shelves = append(list[i].Shelves, shopoffice.ShelfSaved{Shelf: s, Revision: revision.Of(s)})
 			}
 		}
 	}
