@@ -15,12 +15,14 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/counts"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/prices"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store"
+	"itemrack/store/trade"
 )
 
 // TestASaleTakesFewRoundTrips counts the questions to the database, printer and all: as
@@ -44,7 +46,7 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 	}
 	sell("first", 1) // makes the register's range of numbers
 	assert.LessOrEqual(t, sell("six for the first time", 6), int64(6))
-	assert.LessOrEqual(t, sell("one", 1), int64(4))
+	assert.LessOrEqual(t, sell("one", 1), int64(3))
 	assert.Equal(t, sell("one more", 1), sell("six", 6), "no question per line")
 
 	_, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
@@ -58,7 +60,74 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 	_, err = register.Sell(counted, s.Shop, s.Tobi, "basket",
 		register.SaleInput{Register: 1, Basket: view.ID, Cash: "100", Total: view.Totals.Gross.String()})
 	require.NoError(t, err)
-	assert.LessOrEqual(t, n.Load(), int64(4))
+	assert.LessOrEqual(t, n.Load(), int64(3), "of a basket")
+	s.InStep(t)
+}
+
+// TestSomethingElseIsSoldThanWasHeld changes, by another server, a basket and the shop before a sale whose goods the
+// first server holds as it begins: what is in the basket is sold, and no number of the register is left out.
+func TestSomethingElseIsSoldThanWasHeld(t *testing.T) {
+	s := testkit.New(t)
+	made := s.Vest(t)
+	for _, v := range made.Variants {
+		s.Stock(t, v.ID, "10", "13.95")
+	}
+	s.Open(t, 1)
+	other := s.Beside(t)
+	scan := func(by *deed.Shop, n int) {
+		_, err := register.AddToBasket(ctx, by, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[n].ID})
+		require.NoError(t, err)
+	}
+	cashed := func(sold int) string {
+		view, err := register.Basket(ctx, other, s.Tobi, 1)
+		require.NoError(t, err)
+		require.Len(t, view.Lines, sold)
+		done, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "500",
+			Total: view.Due.String()})
+		require.NoError(t, err)
+		posted, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+		require.NoError(t, err)
+		assert.Len(t, posted.Lines, sold)
+		return done.Number
+	}
+	for n, meanwhile := range []func() int{
+		func() int { return 1 },
+		func() int { scan(other, 1); return 2 },
+		func() int {
+			view, err := register.Basket(ctx, other, s.Tobi, 1)
+			require.NoError(t, err)
+			scan(other, 2)
+			_, err = register.ChangeBasketLine(ctx, other, s.Tobi, "", 1, view.Lines[0].ID,
+				register.BasketChange{Quantity: "0"})
+			require.NoError(t, err)
+			return 1
+		},
+		func() int {
+			_, err := register.AddVoucher(ctx, other, s.Tobi, "", 1, register.VoucherInput{Amount: "20"})
+			require.NoError(t, err)
+			view, err := register.Basket(ctx, other, s.Tobi, 1)
+			require.NoError(t, err)
+			_, err = register.ChangeBasketLine(ctx, other, s.Tobi, "", 1, view.Lines[0].ID,
+				register.BasketChange{Quantity: "0"})
+			require.NoError(t, err)
+			return 0
+		},
+		func() int {
+			_, err := register.BringBack(ctx, other, s.Maren, "", 1, []register.BackInput{{Sale: "Q1-00001", Line: 1,
+				Quantity: "1", Condition: "For sale"}})
+			require.NoError(t, err)
+			return 1
+		},
+		func() int {
+			_, err := office.AddRegister(ctx, other, s.Maren, "", office.RegisterInput{Branch: 1, Code: "Q9"})
+			require.NoError(t, err)
+			return 1
+		},
+		func() int { return 1 },
+	} {
+		scan(s.Shop, 0)
+		assert.Equal(t, fmt.Sprintf("Q1-%05d", n+1), cashed(meanwhile()))
+	}
 	s.InStep(t)
 }
 

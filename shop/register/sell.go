@@ -97,6 +97,8 @@ type selling struct {
 	key     string
 	given   []sale.Tender // as they were asked for
 	at      *trade.Opening
+	as      store.Q        // what the shop was taken to be set to for first
+	first   *book.First    // what is sold, where it is held as the transaction begins
 	charged bool           // the cards among them
 	held    *stock.Holding // of all that is sold, where it was read first
 	number  uint64         // of the sale, once it is taken
@@ -197,12 +199,59 @@ func (p *selling) layOut(slip *sale.Slip) {
 // once posts a sale once: the register is read as that begins, with its basket, or without where the sale is of
 // none: a basket that somebody is at there is left alone.
 func (p *selling) once(ctx context.Context, post func(tx store.Tx) (SaleResult, error)) (SaleResult, error) {
-	p.at = trade.OpenAlone(p.in.Register)
-	if p.in.Basket != 0 {
-		p.at = trade.Open(p.in.Register, p.in.Basket)
+	open := func() (SaleResult, error) {
+		return deed.OnceAhead(ctx, p.shop, p.who, staff.DeedSell, p.key, p.at.Ahead(), post)
 	}
-	return deed.OnceAhead(ctx, p.shop, p.who, staff.DeedSell, p.key, p.at.Ahead(), post)
+	p.at = p.opening()
+	p.as, p.first = p.ahead(ctx)
+	if p.first == nil {
+		return open()
+	}
+	p.at.Holding(p.as, p.first)
+	done, err := open()
+	if errors.Is(err, errOther) {
+		p.at, p.first = p.opening(), nil
+		return open()
+	}
+	return done, err
 }
+
+func (p *selling) opening() *trade.Opening {
+	if p.in.Basket != 0 {
+		return trade.Open(p.in.Register, p.in.Basket)
+	}
+	return trade.OpenAlone(p.in.Register)
+}
+
+// ahead is what can be held as the transaction begins: goods that are known to be what is sold, or likely to be, where
+// nothing is to be locked before them.
+func (p *selling) ahead(ctx context.Context) (store.Q, *book.First) {
+	as, known := p.shop.Store.LastKnown(ctx)
+	if !known || slices.ContainsFunc(p.in.ways(), func(t TenderInput) bool { return t.Code != "" }) {
+		return as, nil
+	}
+	code, there := trade.CodeOf(as, p.in.Register)
+	if !there {
+		return as, nil
+	}
+	ids := trade.Remembered(as, p.in.Basket)
+	if p.in.Basket == 0 {
+		ids = p.in.variants()
+	}
+	return as, book.FirstOf(as, ids, numbersOf(code))
+}
+
+// variants are those of the lines of a request.
+func (in SaleInput) variants() []uint64 {
+	ids := make([]uint64, len(in.Lines))
+	for i, l := range in.Lines {
+		ids[i] = l.Variant
+	}
+	return ids
+}
+
+// errOther says that something else is sold than what was held ahead, or in a shop that is set otherwise.
+var errOther = errors.New("something else was held")
 
 // ways are the ways to pay in their order, as they were asked for.
 func (in SaleInput) ways() []TenderInput {
@@ -409,6 +458,10 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 	} else if till.BasketID == 0 {
 		return SaleResult{}, fault.Clash("basket_id", p.in.Basket, "the basket of this register",
 			"That basket has been paid or given up already.")
+	}
+	if ids := variantsOf(till.Lines); p.first != nil && (!tx.SetAs(p.as) || len(till.Backs) > 0 || !p.first.Of(ids) ||
+		len(ids)+len(p.in.Lines) == 0) {
+		return SaleResult{}, errOther
 	}
 	lines, found, err := p.lines(tx, &till)
 	if err != nil {
@@ -645,14 +698,9 @@ func (p *selling) onAccount(tx store.Tx, till trade.Till, ask *deed.Asking) erro
 // lines reads what is to be sold: from the basket at the prices it was scanned at, or
 // from the request at the prices of now.
 func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
-	var ids []uint64
-	for _, l := range p.in.Lines {
-		if p.in.Basket == 0 {
-			ids = append(ids, l.Variant)
-		}
-	}
-	for _, l := range till.Lines {
-		ids = append(ids, l.Variant)
+	ids := variantsOf(till.Lines)
+	if p.in.Basket == 0 {
+		ids = p.in.variants()
 	}
 	now := p.shop.Now()
 	found, err := p.goods(tx, *till, ids, now)
@@ -683,9 +731,17 @@ func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint
 // goods reads what is to be sold. Where it is simply counted, and nothing else is locked or posted before it, it is
 // held in the same round trip.
 func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Time) (map[uint64]goods.Sellable, error) {
-	credit := slices.ContainsFunc(p.given, func(t sale.Tender) bool { return t.Code != "" })
-	if len(till.Backs) == 0 && !credit {
-		held, n, found, err := book.HoldFirst(tx, ids, now, numbersOf(till))
+	first := p.first
+	if credit := slices.ContainsFunc(p.given, func(t sale.Tender) bool { return t.Code != "" }); first == nil &&
+		len(till.Backs) == 0 && !credit {
+		if first = book.FirstOf(tx.Q, ids, numbersOf(till.Code)); first != nil {
+			if err := first.Read(tx.Q); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if first != nil {
+		held, n, found, err := first.Take(tx.Q, now)
 		if p.number = n; err != nil || found != nil {
 			p.held = &held
 			return found, err
@@ -694,8 +750,8 @@ func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Tim
 	return goods.Sellables(tx.Q, ids, now)
 }
 
-// numbersOf is the range that the sales of a register have their numbers of.
-func numbersOf(till trade.Till) string { return "sale " + till.Code }
+// numbersOf is the range that the sales of the register of a code have their numbers of.
+func numbersOf(code string) string { return "sale " + code }
 
 // hold holds what is sold, if it is not held yet, and takes the number of the sale.
 func (p *selling) hold(tx store.Tx, till trade.Till, lines []sale.Selling,
@@ -704,7 +760,7 @@ func (p *selling) hold(tx store.Tx, till trade.Till, lines []sale.Selling,
 		return *p.held, nil
 	}
 	variants, serials := sale.Moved(lines)
-	return book.HoldNumbered(tx, found, variants, serials, numbersOf(till), &p.number)
+	return book.HoldNumbered(tx, found, variants, serials, numbersOf(till.Code), &p.number)
 }
 
 // typed reads a line of the request, or as many as it takes.

@@ -26,28 +26,63 @@ func Hold(tx db.Tx, variants []uint64, serials []string) (stock.Holding, error) 
 	return holding(tx.Q, nil, variants, serials, " FOR UPDATE")
 }
 
-// HoldFirst is HoldNumbered for variants of which nothing was read in this transaction, and gives them with their
-// prices at a moment, by copies. Where there are none, and for goods that are not simply counted, it does nothing;
-// where a copy is not of today it gives the number alone.
-func HoldFirst(tx db.Tx, variants []uint64, moment time.Time,
-	numbers string) (h stock.Holding, next uint64, found map[uint64]goods.Sellable, err error) {
-	known, stamps := goods.KeptCounted(tx.Q, variants), goods.Seen{}
+// First is a hold of variants of which nothing was read yet and copies are kept, with their prices and the next
+// number of a range. Its queries may be sent before it is certain that these are the variants.
+type First struct {
+	variants []uint64
+	numbers  string
+	known    goods.Copies
+	stamps   goods.Seen
+	settle   func(q db.Q) (stock.Holding, error)
+	err      error
+	next     uint64
+}
+
+// FirstOf begins to hold some variants; nil where there is not a copy of each, or where one is not simply counted.
+func FirstOf(q db.Q, variants []uint64, numbers string) *First {
+	known := goods.KeptCounted(q, variants)
 	if len(known) == 0 {
-		return h, 0, nil, nil
+		return nil
 	}
-	counted := make(map[uint64]stock.Item, len(known))
-	for _, id := range variants {
+	return &First{variants: variants, numbers: numbers, known: known}
+}
+
+// Of reports whether variants are among those that are held.
+func (f *First) Of(variants []uint64) bool {
+	return !slices.ContainsFunc(variants, func(v uint64) bool { return !slices.Contains(f.variants, v) })
+}
+
+// Parts are its queries, for a shop that is set as q takes it to be.
+func (f *First) Parts(q db.Q) []db.Part {
+	counted := make(map[uint64]stock.Item, len(f.known))
+	for _, id := range f.variants {
 		counted[id] = stock.Item{Tracking: stock.Counted}
 	}
-	h, err = holding(tx.Q, counted, variants, nil, " FOR UPDATE", known.StampsPart(stamps),
-		numberPart(numbers, 1, &next))
-	if err == nil {
-		found, err = known.SettleAt(tx.Q, stamps, h.Pools, moment)
+	f.stamps, f.next = goods.Seen{}, 0
+	var parts []db.Part
+	parts, f.settle, f.err = holdingParts(q, counted, f.variants, nil, " FOR UPDATE",
+		[]db.Part{f.known.StampsPart(f.stamps)}, numberPart(f.numbers, 1, &f.next))
+	return parts
+}
+
+// Read sends its queries.
+func (f *First) Read(q db.Q) error { return db.Read(q, f.Parts(q)...) }
+
+// Take gives what was held, the number that was taken, and the variants with their prices at a moment. Where a copy
+// is not of today it gives the number alone.
+func (f *First) Take(q db.Q, moment time.Time) (stock.Holding, uint64, map[uint64]goods.Sellable, error) {
+	if f.err != nil {
+		return stock.Holding{}, 0, nil, f.err
 	}
+	h, err := f.settle(q)
+	if err != nil {
+		return h, 0, nil, err
+	}
+	found, err := f.known.SettleAt(q, f.stamps, h.Pools, moment)
 	for id, v := range found {
 		h.Items[id] = v.Item()
 	}
-	return h, next, found, err
+	return h, f.next, found, err
 }
 
 // HoldNumbered is Hold where some variants are known already, and takes the next number of a range in the same
@@ -78,49 +113,61 @@ func Known(q db.Q, variants []uint64, serials []string) (stock.Holding, error) {
 // holding reads what is on hand of some variants, in one round trip with what else is to be done last.
 func holding(q db.Q, known map[uint64]stock.Item, variants []uint64, serials []string, lock string,
 	last ...db.Part) (stock.Holding, error) {
-	ids := slices.Compact(slices.Sorted(slices.Values(variants)))
-	h := nothing()
-	if len(ids) == 0 {
-		return h, db.Read(q, last...)
+	if len(variants) == 0 {
+		return nothing(), db.Read(q, last...)
 	}
+	parts, settle, err := holdingParts(q, known, variants, serials, lock, nil, last...)
+	if err != nil {
+		return nothing(), err
+	}
+	if err := db.Read(q, parts...); err != nil {
+		return nothing(), err
+	}
+	return settle(q)
+}
+
+// holdingParts are the queries of what is on hand of some variants, with others of which each has a row for sure, and
+// what makes of their answers what it is.
+func holdingParts(q db.Q, known map[uint64]stock.Item, variants []uint64, serials []string, lock string,
+	sure []db.Part, last ...db.Part) ([]db.Part, func(q db.Q) (stock.Holding, error), error) {
+	ids, h := slices.Compact(slices.Sorted(slices.Values(variants))), nothing()
 	set, err := q.Terms()
 	if err != nil {
-		return h, err
+		return nil, nil, err
 	}
 	h.Minor = set.Minor()
 	parts, err := aroundParts(q, &h, lock)
 	if err != nil {
-		return h, err
+		return nil, nil, err
 	}
 	in, layers := db.IDs(ids), map[uint64][]cost.Layer{}
 	parts = append(parts, poolsPart(h, in, lock), balancesPart(h, in))
 	if set.Costing == cost.FIFO {
 		parts = append(parts, layersPart(layers, in, lock))
 	}
-	still, more, err := stillParts(q, h, in, set.Zone, lock)
+	still, more, err := stillParts(q, h, in, set.Zone, lock, sure...)
 	if err != nil {
-		return h, err
+		return nil, nil, err
 	}
 	parts = slices.Concat(parts, still, goodsParts(h, known, ids, serials), last)
-	if err := db.Read(q, parts...); err != nil {
-		return h, err
-	}
-	if err := db.Read(q, more()...); err != nil {
-		return h, err
-	}
-	for _, id := range ids {
-		item, ok := h.Items[id]
-		if !ok {
-			return h, fault.Missing("variant", id, "There is no variant %d.", id)
+	return parts, func(q db.Q) (stock.Holding, error) {
+		if err := db.Read(q, more()...); err != nil {
+			return h, err
 		}
-		// units with serial numbers have a cost of their own and no layers
-		if set.Costing == cost.FIFO && item.Tracking != stock.BySerial {
-			p := h.Pools[id]
-			p.Method, p.Layers = cost.FIFO, layers[id]
-			h.Pools[id] = p
+		for _, id := range ids {
+			item, ok := h.Items[id]
+			if !ok {
+				return h, fault.Missing("variant", id, "There is no variant %d.", id)
+			}
+			// units with serial numbers have a cost of their own and no layers
+			if set.Costing == cost.FIFO && item.Tracking != stock.BySerial {
+				p := h.Pools[id]
+				p.Method, p.Layers = cost.FIFO, layers[id]
+				h.Pools[id] = p
+			}
 		}
-	}
-	return h, nil
+		return h, nil
+	}, nil
 }
 
 // nothing is what is on hand of no variants.
@@ -250,9 +297,10 @@ func balancesPart(h stock.Holding, variants string) db.Part {
 }
 
 // stillParts are the queries of what counts hold still of some variants, and what is left to ask once they are
-// read: a copy says whether any count holds anything, which where rows are locked is to be of a moment after that.
-func stillParts(q db.Q, h stock.Holding, variants string, zone *time.Location,
-	lock string) (parts []db.Part, more func() []db.Part, err error) {
+// read: a copy says whether any count holds anything, which where rows are locked is to be of a moment after that. It
+// is asked with the first of the queries that have a row for sure.
+func stillParts(q db.Q, h stock.Holding, variants string, zone *time.Location, lock string,
+	sure ...db.Part) (parts []db.Part, more func() []db.Part, err error) {
 	whole, unchanged := stillPart(h, variants, zone), true
 	more = func() []db.Part {
 		if unchanged {
@@ -267,11 +315,13 @@ func stillParts(q db.Q, h stock.Holding, variants string, zone *time.Location,
 	})
 	switch {
 	case err != nil || holds || len(reads) > 0:
-		return append(reads, whole), more, err
-	case lock != "":
+		return slices.Concat(reads, []db.Part{whole}, sure), more, err
+	case lock == "":
+		return sure, more, nil
+	case len(sure) == 0:
 		return []db.Part{db.UnchangedPart(q, &unchanged)}, more, nil
 	}
-	return nil, more, nil
+	return append([]db.Part{db.UnchangedWith(q, &unchanged, sure[0])}, sure[1:]...), more, nil
 }
 
 // stillPart reads which of some variants counts hold still. Whoever holds them has their pools locked

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -40,6 +41,7 @@ type Opening struct {
 	register, basket uint64
 	alone            bool
 	scanned          *goods.Lookup
+	held             func() []db.Part
 	till             Till
 }
 
@@ -52,6 +54,9 @@ func OpenAlone(register uint64) *Opening { return &Opening{register: register, a
 // Scanned sends the first way to look up what was scanned with the queries.
 func (o *Opening) Scanned(l *goods.Lookup) { o.scanned = l }
 
+// Holding sends the queries that hold what is sold with the others, for a shop that is set as q takes it to be.
+func (o *Opening) Holding(q db.Q, f *book.First) { o.held = func() []db.Part { return f.Parts(q) } }
+
 // Ahead sends the queries as a transaction begins.
 func (o *Opening) Ahead() db.Ahead { return db.NewAhead(o.parts) }
 
@@ -60,10 +65,13 @@ func (o *Opening) parts() []db.Part {
 	parts := []db.Part{{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE",
 		Args: []any{o.register},
 		Row:  func(scan func(into ...any) error) error { return scan(&o.till.Drawer) }}}
-	if o.alone {
-		return parts
+	if !o.alone {
+		parts = slices.Concat(parts, o.till.basketParts(o.register, o.basket), o.scanned.First())
 	}
-	return slices.Concat(parts, o.till.basketParts(o.register, o.basket), o.scanned.First())
+	if o.held != nil {
+		parts = append(parts, o.held()...)
+	}
+	return parts
 }
 
 // Till is what was read.
@@ -130,6 +138,39 @@ func desksParts(q db.Q, into *map[uint64]desk) ([]db.Part, error) {
 		}}
 	})
 }
+
+// CodeOf is the code of a register, as far as a copy says.
+func CodeOf(q db.Q, register uint64) (string, bool) {
+	var all map[uint64]desk
+	parts, err := desksParts(q, &all)
+	return all[register].code, err == nil && len(parts) == 0 && all[register].code != ""
+}
+
+// Remember keeps in mind which variants are in a basket, Remembered tells. It is never taken for what is in it: it
+// says what a sale of the basket is likely to hold.
+func Remember(q db.Q, basket uint64, lines []sale.BasketLine) {
+	on := remembered(q)
+	if on == nil || basket == 0 {
+		return
+	}
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.Variant
+	}
+	on.Add(basket, ids)
+}
+
+// Remembered are the variants that were last seen in a basket.
+func Remembered(q db.Q, basket uint64) []uint64 {
+	on := remembered(q)
+	if on == nil {
+		return nil
+	}
+	ids, _ := on.Get(basket)
+	return ids
+}
+
+func remembered(q db.Q) *lru.Cache[uint64, []uint64] { return db.Shelf[[]uint64](q, "baskets") }
 
 // Sells refuses a sale while the drawer is not open.
 func (t Till) Sells() error {

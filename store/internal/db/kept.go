@@ -1,6 +1,7 @@
 package db
 
 import (
+	"strings"
 	"sync"
 
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -66,6 +67,19 @@ func UnchangedPart(q Q, into *bool) Part {
 		*into = now == q.set.change
 		return err
 	}}
+}
+
+// UnchangedWith is UnchangedPart with a query that always has a row, in one.
+func UnchangedWith(q Q, into *bool, p Part) Part {
+	row := p.Row
+	p.SQL = "SELECT (" + changes + "), " + strings.TrimPrefix(p.SQL, "SELECT ")
+	p.Row = func(scan func(into ...any) error) error {
+		var now uint64
+		err := row(func(more ...any) error { return scan(append([]any{&now}, more...)...) })
+		*into = now == q.set.change
+		return err
+	}
+	return p
 }
 
 // mostCopies is how many things of one kind copies are kept of: those that were asked for last.
