@@ -61,7 +61,8 @@ const usage = `itemrack COMMAND
                                 let a person sign in; the password comes from ITEMRACK_PASSWORD;
                                 on an empty database with --shop NAME --first-branch NAME
                                 [--currency GBP] [--without-tax] [--costing "first in, first out"]
-                                [--practice] [--prefix 20] [--zone Z] [--taxes Standard=20,Zero=0] it opens the shop, too
+                                [--practice] [--prefix 20] [--zone Z]
+                                [--taxes Standard=20,Zero=0] it opens the shop, too
   token --user LOGIN            make an API token; it is shown once
 
 ITEMRACK_TLS_CERT and ITEMRACK_TLS_KEY name the files of a certificate to serve over TLS;

@@ -110,7 +110,8 @@ func Is(err error, kind Kind) bool {
 // refusal; empty where the sentence to show has said it all. A few signs, as "1", may stand there by chance.
 func (e Error) Advice() string {
 	switch {
-	case e.Want == "" || e.Kind == Conflict || e.Kind == Forbidden || len(e.Want) > 4 && strings.Contains(e.Detail, e.Want):
+	case e.Want == "" || e.Kind == Conflict || e.Kind == Forbidden ||
+		len(e.Want) > 4 && strings.Contains(e.Detail, e.Want):
 		return ""
 	case e.Kind == Refused && helps.MatchString(e.Want):
 		return "What helps is " + e.Want + "."

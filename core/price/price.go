@@ -190,9 +190,9 @@ type Rows map[uint64][]Dated
 
 // Goods is what is known of the prices of a variant, or of a pack of it: its own
 // rows and its product's. Rule is the product's; Cost is what rules make a price from
-// (NextCost), Held what a price is held against (CostOf); Percent the tax. A pack has a Factor and, where neither a list nor the one
-// its rule starts from has a price of the pack, costs what its units cost: those
-// are Unit.
+// (NextCost), Held what a price is held against (CostOf); Percent the tax. A pack has a
+// Factor and, where neither a list nor the one its rule starts from has a price of the
+// pack, costs what its units cost: those are Unit.
 type Goods struct {
 	Own      Rows            `json:"own"`
 	Product  Rows            `json:"product"`

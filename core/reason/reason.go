@@ -54,7 +54,9 @@ func Check(r Reason) (Reason, error) {
 	case r.Account == "" || text.Len(string(r.Account)) > 30:
 		return r, fault.Field("account", r.Account, "an account of 1 to 30 characters",
 			"A reason needs an account of the books.")
-	case slices.ContainsFunc(own, func(a ledger.Account) bool { return text.Key(string(a)) == text.Key(string(r.Account)) }):
+	case slices.ContainsFunc(own, func(a ledger.Account) bool {
+		return text.Key(string(a)) == text.Key(string(r.Account))
+	}):
 		return r, fault.Field("account", r.Account, "an account such as income, given off or expenses",
 			"The account %s is kept by its own documents; no reason posts to it.", r.Account)
 	}

@@ -66,7 +66,8 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	assert.True(t, own.Overdue(*rows[0].Since, rows[0].Since.AddDate(0, 0, 8)))
 
 	made.Closed = true
-	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", made.ID, office.ConditionInput{ConditionFacts: made.ConditionFacts})
+	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", made.ID,
+		office.ConditionInput{ConditionFacts: made.ConditionFacts})
 	require.NoError(t, err)
 	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
 	assert.ErrorContains(t, err, "is closed")

@@ -107,7 +107,8 @@ func posting(doc stock.Document, err error) error {
 
 // EntryColumns are the columns of an entry.
 var EntryColumns = append(db.Columns("line", "variant_id", "shelf_id", "`condition`", "quantity", "value",
-	"quantity_after", "value_after"), db.Column{Name: "lot_id", Default: uint64(0)}, db.Column{Name: "serial", Default: ""},
+	"quantity_after", "value_after"), db.Column{Name: "lot_id", Default: uint64(0)},
+	db.Column{Name: "serial", Default: ""},
 	db.Column{Name: "bought", Default: false}, db.Column{Name: "came_on"}, db.Column{Name: "of_document_id"})
 
 // postEntries writes what the entries change; a long document is sent in pieces.

@@ -74,7 +74,8 @@ func AddShelf(tx db.Tx, row *Shelf) error { return db.Insert(tx, row) }
 // ShelfRows lists the shelves, each branch's default one first and closed ones last.
 func ShelfRows(q db.Q) ([]Shelf, error) {
 	var rows []Shelf
-	return rows, db.SQL(q).Raw("SELECT * FROM shelf ORDER BY branch_id, closed, is_default DESC, position, id").Scan(&rows).Error
+	const all = "SELECT * FROM shelf ORDER BY branch_id, closed, is_default DESC, position, id"
+	return rows, db.SQL(q).Raw(all).Scan(&rows).Error
 }
 
 // SaveShelf writes a shelf; a new one gets its number.

@@ -633,8 +633,8 @@ func SaveCountRows(tx db.Tx, rows []CountRow) error {
 		if err := db.SQL(tx.Q).Exec(db.Values("INSERT INTO count_row (id, shelf_count_id, variant_id, lot_id, "+
 			"`condition`, counted, expected, "+
 			"variance, value, reason) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-			" ON DUPLICATE KEY UPDATE counted = VALUES(counted), "+
-			"expected = VALUES(expected), variance = VALUES(variance), value = VALUES(value), reason = VALUES(reason)", args...).Error; err != nil {
+			" ON DUPLICATE KEY UPDATE counted = VALUES(counted), expected = VALUES(expected), "+
+			"variance = VALUES(variance), value = VALUES(value), reason = VALUES(reason)", args...).Error; err != nil {
 			return err
 		}
 	}

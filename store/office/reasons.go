@@ -12,7 +12,8 @@ import (
 // Reasons lists why stock and money change, closed ones too.
 func Reasons(q db.Q) ([]reason.Reason, error) {
 	var rows []reason.Reason
-	return rows, db.SQL(q).Raw("SELECT id, kind, name, account, closed FROM reason ORDER BY kind, closed, id").Scan(&rows).Error
+	const all = "SELECT id, kind, name, account, closed FROM reason ORDER BY kind, closed, id"
+	return rows, db.SQL(q).Raw(all).Scan(&rows).Error
 }
 
 // KeepReason writes a reason; a new one gets its number.

@@ -29,7 +29,8 @@ func Settings(q db.Q) (map[string]string, error) {
 // LockSettings is Settings, with those that are there locked until the transaction ends.
 func LockSettings(tx db.Tx) (map[string]string, error) {
 	var names []string
-	if err := db.SQL(tx.Q).Raw("SELECT name FROM setting WHERE name = 'shop_name' FOR UPDATE").Scan(&names).Error; err != nil {
+	const lock = "SELECT name FROM setting WHERE name = 'shop_name' FOR UPDATE"
+	if err := db.SQL(tx.Q).Raw(lock).Scan(&names).Error; err != nil {
 		return nil, err
 	}
 	return Settings(tx.Q)
@@ -52,7 +53,8 @@ func Branches(q db.Q) ([]Branch, error) {
 // AllBranches lists the branches in the order that the shop gave them, closed ones last.
 func AllBranches(q db.Q) ([]Branch, error) {
 	var rows []Branch
-	return rows, db.SQL(q).Raw("SELECT id, name, position, closed FROM branch ORDER BY closed, position, id").Scan(&rows).Error
+	const all = "SELECT id, name, position, closed FROM branch ORDER BY closed, position, id"
+	return rows, db.SQL(q).Raw(all).Scan(&rows).Error
 }
 
 // LockBranch reads a branch, locked until the transaction ends.

@@ -152,7 +152,8 @@ func KeepShares(tx db.Tx, shares []Share) error {
 func SharesOf(q db.Q, delivery uint64) ([]Share, error) {
 	var rows []Share
 	return rows, db.SQL(q).
-		Raw("SELECT s.* FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE l.delivery_id = ?", delivery).
+		Raw("SELECT s.* FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE "+
+			"l.delivery_id = ?", delivery).
 		Scan(&rows).
 		Error
 }
@@ -160,7 +161,8 @@ func SharesOf(q db.Q, delivery uint64) ([]Share, error) {
 // DropShares forgets for which orders the goods of a delivery were, and lets its lines go.
 func DropShares(tx db.Tx, delivery uint64) error {
 	return db.SQL(tx.Q).
-		Exec("DELETE s FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE l.delivery_id = ?", delivery).
+		Exec("DELETE s FROM delivery_share s JOIN delivery_line l ON l.id = s.delivery_line_id WHERE "+
+			"l.delivery_id = ?", delivery).
 		Error
 }
 

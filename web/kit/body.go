@@ -178,7 +178,8 @@ func sameOrigin(c fiber.Ctx) error {
 	}
 	refused := &fault.Error{Kind: fault.Forbidden, Field: "Origin", Want: "the shop's own pages",
 		Detail: "The request did not come from one of the shop's pages."}
-	if site := c.Get("Sec-Fetch-Site"); site != "" { // the browser itself says; a page that names no referrer has no origin
+	// the browser itself says; a page that names no referrer has no origin
+	if site := c.Get("Sec-Fetch-Site"); site != "" {
 		if site != "same-origin" && site != "none" {
 			return refused
 		}

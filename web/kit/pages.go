@@ -101,7 +101,8 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"revision": revision.Of,
 		"swatch":   swatch,
 		"list":     func(texts ...string) []string { return texts },
-		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec // a query that is encoded already; the page escapes it for the attribute
+		// a query that is encoded already; the page escapes it for the attribute
+		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec
 		"costText": func(d decimal.Decimal) string { return CostText(d, set.Minor()) },
 		"deref":    func(d *decimal.Decimal) string { return FigureText(d) },
 		"restock":  catalog.SaidRestock,
@@ -124,7 +125,8 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"minor":  func() money.Minor { return set.Minor() },
 		"places": func() int32 { return set.Minor().Places() },
 		"bars":   bars,
-		"svg":    func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec // SVG escapes its texts
+		// SVG escapes its texts
+		"svg": func(p paper.Page, title string) template.HTML { return template.HTML(p.SVG(title)) }, //nolint:gosec
 	}
 	base := template.New("").Funcs(funcs)
 	for _, p := range s.places {

@@ -36,7 +36,9 @@ func swatch(text any) template.HTML {
 		second = `<path d="M4 5h10v9H4zM14 14h10v9H14z" fill="` + s.Second + `"/>`
 	}
 	return template.HTML(
-		`<svg class="swatch" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true"><circle cx="14" cy="14" r="12.5" fill="` + s.First + `"/>` + second + `<circle class="swatch-rim" cx="14" cy="14" r="12.5" fill="none"/></svg>`) //nolint:gosec // colours are checked codes
+		`<svg class="swatch" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true">` +
+			`<circle cx="14" cy="14" r="12.5" fill="` + s.First + `"/>` + second +
+			`<circle class="swatch-rim" cx="14" cy="14" r="12.5" fill="none"/></svg>`) //nolint:gosec // colours are checked codes
 }
 
 // orNone is a text, or a dash for an empty one.
@@ -61,7 +63,8 @@ func bars(code string) template.HTML {
 	}
 	return template.HTML(
 		fmt.Sprintf(
-			`<svg class="bars-drawn" viewBox="0 0 %d 30" preserveAspectRatio="none" aria-hidden="true"><rect width="100%%" height="100%%" fill="#fff"/><path d="%s" fill="#1E2A2E"/></svg>`,
+			`<svg class="bars-drawn" viewBox="0 0 %d 30" preserveAspectRatio="none" aria-hidden="true">`+
+				`<rect width="100%%" height="100%%" fill="#fff"/><path d="%s" fill="#1E2A2E"/></svg>`,
 			drawn.Width(), path),
 	) //nolint:gosec // numbers only
 }

@@ -62,7 +62,8 @@ var api = []kit.Route{
 			"as 2026-11-26T14:30", "branch", "at this branch only", "condition", "of what is, or was, in this condition",
 			"category", "of this category and those below it", "supplier", "of this supplier", "brand",
 			"of this brand", "is", "low: running low only"),
-	kit.Ask("GET", "/movements", staff.DeedLook, "List everything that moved, the latest first, a page at a time", apiMoves).
+	kit.Ask("GET", "/movements", staff.DeedLook,
+		"List everything that moved, the latest first, a page at a time", apiMoves).
 		Asks("branch", "at this branch only", "person", "by this person only", "kind", "by documents of this kind",
 			"condition", "of this condition",
 			"reason", "for this reason", "from", "from this day on", "to", "up to this day", "before", "older than this entry"),
