@@ -320,6 +320,22 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 	s.InStep(t)
 }
 
+// TestAScanWithoutAWorker scans where the worker that makes the requests can't be had.
+func TestAScanWithoutAWorker(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "10", "1")
+	s.Open(t, 1)
+	p := sit(t, serve(t, s), 1280, 800).as("tobi")
+	p.MustEvalOnNewDocument(`const Real = Worker;
+		window.Worker = class extends Real { constructor(url, how) { super(url + ".none", how); } };`)
+	p.open("/register/1")
+	p.focus("#scan")
+	p.types(s.View(t, 1).Variants[0].SKU)
+	p.keys(input.Enter)
+	p.sees("#total", "£4.00")
+}
+
 // lossy stands between browsers and a server. Of what is posted to paths that end in one of endings, the first answer
 // is lost wholly and the second from its middle on; asked tells how often there was an answer.
 func lossy(t testing.TB, base string, endings ...string) (address string, asked func(ending string) int64) {
