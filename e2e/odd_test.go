@@ -12,6 +12,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/shop/counts"
 	"itemrack/shop/office"
+	"itemrack/shop/register"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 )
@@ -241,6 +242,42 @@ func TestListsFitTheHand(t *testing.T) {
 		assert.True(t, p.MustEval(
 			`() => [...document.querySelectorAll(".scroll")].every((s) => s.scrollWidth <= s.clientWidth + 1)`).Bool(),
 			"%s scrolls sideways", path)
+	}
+}
+
+// TestTheRegisterFitsTheHand opens each panel of the register at phone width, with a basket on hold and one at the
+// register: nothing of it is cut, and nothing has to be pushed sideways.
+func TestTheRegisterFitsTheHand(t *testing.T) {
+	ctx := context.Background()
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "1949.99")
+	s.Stock(t, v, "10", "4")
+	s.Open(t, 1)
+	for range 2 {
+		_, err := register.AddToBasket(ctx, s.Shop, s.Maren, "", 1, register.BasketAdd{Variant: v, Quantity: "3"})
+		require.NoError(t, err)
+		_, err = register.Hold(ctx, s.Shop, s.Maren, "", 1, register.HoldInput{Name: "Ada Penrose, the blue one"})
+		require.NoError(t, err)
+	}
+	_, err := register.AddToBasket(ctx, s.Shop, s.Maren, "", 1, register.BasketAdd{Variant: v, Quantity: "2"})
+	require.NoError(t, err)
+	p := sit(t, serve(t, s), 390, 800).as("maren")
+	fits := func(what string) {
+		p.fits()
+		cut := p.MustEval(`() => [...document.querySelectorAll("main *")].filter((e) => e.offsetParent &&
+			e.scrollWidth > e.clientWidth + 1 && /auto|scroll/.test(getComputedStyle(e).overflowX) && e.id !== "held").map((e) =>
+			e.tagName + "#" + e.id + "." + e.className)`)
+		assert.Empty(t, cut.Arr(), "%s is pushed sideways", what)
+	}
+	for _, panel := range []string{"", "customer", "basket", "hold", "make"} {
+		p.open("/register/1?show=" + panel)
+		fits("panel " + panel)
+	}
+	for _, button := range []string{"#cash", "#other", ".line .edit"} {
+		p.open("/register/1")
+		p.MustElement(button).MustClick()
+		p.MustWait(`() => !!document.querySelector(".panel:not([hidden])")`)
+		fits(button)
 	}
 }
 
