@@ -246,5 +246,5 @@ func bareSale(db *sql.DB, at till, key string, list []sold) error {
 	return err
 }
 
-// pages is about as much as a receipt.
-var pages = `["` + strings.Repeat("Tidewater rash vest 34.95 ", 60) + `"]`
+// pages is as much as the receipt of three lines comes to, 3.4 kB.
+var pages = `["` + strings.Repeat("Tidewater rash vest 34.95 ", 131) + `"]`
