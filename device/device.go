@@ -152,7 +152,7 @@ func Return(ctx context.Context, memory Memory, reference string) error {
 		return err
 	}
 	kept, err := memory.ChangeCharge(ctx, reference, Approved, Returned)
-	if err == nil && kept == Otherwise {
+	if err == nil && kept != Returned && kept != "" {
 		err = settled(reference)
 	}
 	return err
@@ -176,7 +176,7 @@ func Refund(ctx context.Context, memory Memory, reference string, amount decimal
 		return fault.Refuse("card", amount.StringFixed(2), "cash, or store credit", "The terminal puts nothing on that card.")
 	}
 	kept, _, err := memory.KeepCharge(ctx, reference, amount, Refunded, at)
-	if err == nil && kept == Otherwise {
+	if err == nil && kept != Refunded {
 		err = settled(reference)
 	}
 	return err

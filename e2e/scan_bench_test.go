@@ -54,7 +54,7 @@ func BenchmarkScanToLine(b *testing.B) {
 			codes = append(codes, v.Barcode)
 		}
 	}
-	p := sit(b, serve(b, s), 1280, 800).as("maren")
+	p := sit(b, serve(b, s), 1280, 800).as("tobi")
 	p.open("/register/1")
 	p.MustEval(watch)
 	n := 0

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"regexp"
 	"strconv"
@@ -12,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/catalog"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/trade"
@@ -26,6 +28,10 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	board := s.Simple(t, "Board", "serial", "50.00")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57",
 		Serials: "N1"}}})
+	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Kit",
+		Category: "Swim", TaxClass: 1, Price: "90", Parts: []catalog.PartInput{{Variant: v, Quantity: "1"},
+			{Variant: board, Quantity: "1"}}})
+	require.NoError(t, err)
 	ctx := context.Background()
 	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: v, Quantity: "7", Price: "13.57"}}})
@@ -80,6 +86,9 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	}
 	paths = append(paths, "/buying/back/"+back.Number+"/slip", "/documents?format=csv", "/buying/suppliers/1?format=csv",
 		"/buying/orders?format=csv", "/buying/suppliers?format=csv", "/buying?format=csv")
+	bundle := fmt.Sprint("/products/", made.ID)
+	paths = append(paths, "/api/v1"+bundle, "/api/v1"+bundle+"/parts", fmt.Sprint("/catalog/", made.ID),
+		fmt.Sprint("/catalog/", made.ID, "/edit"))
 	at := strconv.FormatUint(draft.ID, 10)
 	paths = append(paths, "/buying/"+at, "/buying/"+at+"/lines", "/buying/"+at+"/rack/1", "/api/v1/deliveries/"+at,
 		"/buying/new?order=1", "/buying/new/lines?order=1")

@@ -13,7 +13,7 @@ type Part struct {
 	Name       string          `json:"name"`
 	Quantity   decimal.Decimal `json:"quantity"`
 	Available  decimal.Decimal `json:"available"`
-	Cost       decimal.Decimal `json:"cost"`
+	Cost       decimal.Decimal `json:"cost" see:"costs"`
 	NotStocked bool            `json:"not_stocked"`
 }
 

@@ -135,7 +135,7 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At,
 	stand *book.Standing) (BasketView, error) {
 	basket := at.Basket
-	trade.Remember(q, at.ID, basket.Lines)
+	trade.Remember(q, at.ID, variantsOf(basket.Lines))
 	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{},
 		Notes:  []decimal.Decimal{},
 		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,

@@ -227,7 +227,7 @@ func (p *selling) opening() *trade.Opening {
 // nothing is to be locked before them.
 func (p *selling) ahead(ctx context.Context) (store.Q, *book.First) {
 	as, known := p.shop.Store.LastKnown(ctx)
-	if !known || slices.ContainsFunc(p.in.ways(), func(t TenderInput) bool { return t.Code != "" }) {
+	if !known || p.in.byCredit() {
 		return as, nil
 	}
 	code, there := trade.CodeOf(as, p.in.Register)
@@ -239,6 +239,11 @@ func (p *selling) ahead(ctx context.Context) (store.Q, *book.First) {
 		ids = p.in.variants()
 	}
 	return as, book.FirstOf(as, ids, numbersOf(code))
+}
+
+// byCredit reports whether a voucher or store credit pays for some of it.
+func (in SaleInput) byCredit() bool {
+	return slices.ContainsFunc(in.ways(), func(t TenderInput) bool { return t.Code != "" })
 }
 
 // variants are those of the lines of a request.
@@ -732,8 +737,7 @@ func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint
 // held in the same round trip.
 func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Time) (map[uint64]goods.Sellable, error) {
 	first := p.first
-	if credit := slices.ContainsFunc(p.given, func(t sale.Tender) bool { return t.Code != "" }); first == nil &&
-		len(till.Backs) == 0 && !credit {
+	if first == nil && len(till.Backs) == 0 && !p.in.byCredit() {
 		if first = book.FirstOf(tx.Q, ids, numbersOf(till.Code)); first != nil {
 			if err := first.Read(tx.Q); err != nil {
 				return nil, err

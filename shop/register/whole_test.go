@@ -1214,7 +1214,7 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	s := testkit.New(t)
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
-	terminal := func(state string) {
+	set := func(state string) {
 		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
 		require.NoError(t, err)
 	}
@@ -1222,11 +1222,11 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 		s.Basket(t, 1, v)
 		sold, err := s.Pay(t, 1, key, way(sale.Card, "30.00"))
 		require.NoError(t, err)
-		terminal(device.Declines)
+		set(device.Declines)
 		r, err := s.TakeBack(1, sold.Number, 1, "1", "")
 		require.NoError(t, err)
 		assert.Contains(t, r.Owed, "puts nothing on that card")
-		terminal(device.Ready)
+		set(device.Ready)
 		return r
 	}
 	first, second := back("k1"), back("k2")
@@ -1248,6 +1248,19 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
 	_, err = register.GiveBack(ctx, s.At(time.Now().Add(2*time.Minute)), s.Tobi, "return/"+first.Number)
 	assert.True(t, fault.Is(err, fault.Conflict), "nor to the card")
+	terminal := devices.Of(s.Store)
+	err = device.Refund(ctx, terminal, "return/"+first.Number, decimal.NewFromInt(30), s.Now())
+	assert.True(t, fault.Is(err, fault.Conflict), "nor by one who saw it loose before: %v", err)
+
+	// a card that was charged, and nothing sold
+	require.NoError(t, device.Charge(ctx, terminal, "sale/2/lost", decimal.NewFromInt(30), time.Now().Add(-2*time.Minute)))
+	_, err = register.GiveInstead(ctx, s.Shop, s.Tobi, "i6", register.InsteadInput{Register: 1, Reference: "sale/2/lost",
+		Refund: sale.InCash, Approval: testkit.Yes(s.Maren)})
+	require.NoError(t, err)
+	err = device.Return(ctx, terminal, "sale/2/lost")
+	assert.True(t, fault.Is(err, fault.Conflict), "nor is that given back: %v", err)
+	err = device.Charge(ctx, terminal, "sale/2/lost", decimal.NewFromInt(30), s.Now())
+	assert.True(t, fault.Is(err, fault.Conflict), "nor does it pay for anything: %v", err)
 
 	// both ways at the same moment: one of them
 	var all sync.WaitGroup

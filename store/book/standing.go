@@ -29,7 +29,8 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 	forSale, anew := after.AllAvailable(day), map[uint64]bool{}
 	for part := range slices.Chunk(stock.Touched(doc.Entries), piece) {
 		args, moved := make([]any, 0, 9*len(part)), make([]any, 0, 4*len(part))
-		stands := len(after.Since) == 0 && !slices.ContainsFunc(doc.Entries, func(e stock.Entry) bool { return e.Bought })
+		stands := len(after.Since) == 0 &&
+			!slices.ContainsFunc(doc.Entries, func(e stock.Entry) bool { return e.Bought })
 		for _, v := range part {
 			p, item := after.Pools[v], after.Items[v]
 			now := price.Standing{Cost: price.CostOf(p, item.Expected[0], item.Expected[1])}
@@ -52,14 +53,14 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 			moved = append(moved, v, p.Quantity, p.Value, forSale[v])
 		}
 		if stands { // what they cost and bring in is as it was
-			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, for_sale) VALUES ", len(part), "(?, ?, ?, ?)")+
-				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), for_sale = VALUES(for_sale)",
-				moved...)
+			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, for_sale) VALUES ", len(part),
+				"(?, ?, ?, ?)")+" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), "+
+				"for_sale = VALUES(for_sale)", moved...)
 		} else {
-			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, margin, "+
-				"under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
-				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), last_cost = VALUES(last_cost), "+
-				"for_sale = VALUES(for_sale), low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), "+
+			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, "+
+				"margin, under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
+				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), "+
+				"last_cost = VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), "+
 				"under = VALUES(under)", args...)
 		}
 		if b.Full() {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/shopspring/decimal"
+	"gorm.io/gorm"
 
 	"itemrack/core/fault"
 	"itemrack/core/sale"
@@ -71,14 +72,18 @@ func Prints(q db.Q, most int) ([]PrintJob, error) {
 func (m Memory) KeepCharge(ctx context.Context, reference string, amount decimal.Decimal, state string,
 	at time.Time) (string, decimal.Decimal, error) {
 	sql := db.SQL(m.store.Read(ctx))
-	err := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)", reference,
-		amount, state, at).Error
-	if err != nil {
-		return "", amount, err
+	if kept := keepNew(sql, reference, amount, state, at); kept.Error != nil {
+		return "", amount, kept.Error
 	}
 	var row CardCharge
-	err = sql.Raw("SELECT * FROM card_charge WHERE reference = ?", reference).Scan(&row).Error
+	err := sql.Raw("SELECT * FROM card_charge WHERE reference = ?", reference).Scan(&row).Error
 	return row.State, row.Amount, err
+}
+
+// keepNew keeps a charge under a reference where there is none, and has no effect where there is one.
+func keepNew(sql *gorm.DB, reference string, amount decimal.Decimal, state string, at time.Time) *gorm.DB {
+	return sql.Exec("INSERT INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?) ON DUPLICATE KEY "+
+		"UPDATE reference = VALUES(reference)", reference, amount, state, at)
 }
 
 // Charged reports whether there is a charge under a reference.
@@ -104,9 +109,7 @@ func (m Memory) ChangeCharge(ctx context.Context, reference, from, to string) (s
 // gave in it, and reports whether it did.
 func Settle(tx db.Tx, reference, from, to string, amount decimal.Decimal, at time.Time) (bool, error) {
 	sql := db.SQL(tx.Q)
-	kept := sql.Exec("INSERT IGNORE INTO card_charge (reference, amount, state, at) VALUES (?, ?, ?, ?)",
-		reference, amount,
-		to, at)
+	kept := keepNew(sql, reference, amount, to, at)
 	if kept.Error != nil || kept.RowsAffected > 0 {
 		return true, kept.Error
 	}

@@ -88,17 +88,20 @@ func shelf(q db.Q) *lru.Cache[uint64, *lasting] { return db.Shelf[*lasting](q, "
 // is not simply counted.
 func KeptCounted(q db.Q, ids []uint64) Copies {
 	known, missing := split(q, ids)
-	if len(missing) > 0 || len(Told(q, ids)) > 0 {
+	if len(missing) > 0 || slices.ContainsFunc(known, (*lasting).told) {
 		return nil
 	}
 	return known
 }
 
+// told reports whether it may not be simply counted.
+func (l *lasting) told() bool { return l.Bundle || l.Tracking != stock.Counted }
+
 // Told are those of some variants that may not be simply counted, as far as copies say.
 func Told(q db.Q, ids []uint64) []uint64 {
 	known, told := split(q, ids)
 	for _, l := range known {
-		if l.Bundle || l.Tracking != stock.Counted {
+		if l.told() {
 			told = append(told, l.ID)
 		}
 	}

@@ -48,7 +48,8 @@ func peopleParts(q db.Q, into *map[uint64]User) ([]db.Part, error) {
 		*into = map[uint64]User{}
 		return []db.Part{{
 			SQL: "SELECT u.id, u.login, u.name, u.role, u.branch_id, u.closed_at, u.version, COALESCE((SELECT " +
-				"GROUP_CONCAT(b.branch_id ORDER BY b.branch_id) FROM user_branch b WHERE b.user_id = u.id), '') FROM user u",
+				"GROUP_CONCAT(b.branch_id ORDER BY b.branch_id) FROM user_branch b WHERE b.user_id = u.id), '') " +
+				"FROM user u",
 			Row: func(scan func(into ...any) error) error {
 				var u User
 				err := scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.BranchID, &u.ClosedAt, &u.Version, &u.WorksAt)

@@ -26,7 +26,8 @@ func TestWhatIsLeftOutIsWhatTheTableTakes(t *testing.T) {
 				Nullable string
 			}
 			require.NoError(t, db.SQL(s.Store.Read(context.Background())).Raw("SELECT column_default AS `default`, "+
-				"is_nullable AS nullable FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND "+
+				"is_nullable AS nullable FROM information_schema.columns WHERE table_schema = DATABASE() AND "+
+				"table_name = ? AND "+
 				"column_name = ?", table, strings.Trim(c.Name, "`")).Scan(&row).Error)
 			name := table + "." + c.Name
 			switch {

@@ -148,16 +148,10 @@ func CodeOf(q db.Q, register uint64) (string, bool) {
 
 // Remember keeps in mind which variants are in a basket, Remembered tells. It is never taken for what is in it: it
 // says what a sale of the basket is likely to hold.
-func Remember(q db.Q, basket uint64, lines []sale.BasketLine) {
-	on := remembered(q)
-	if on == nil || basket == 0 {
-		return
+func Remember(q db.Q, basket uint64, variants []uint64) {
+	if on := remembered(q); on != nil && basket != 0 {
+		on.Add(basket, variants)
 	}
-	ids := make([]uint64, len(lines))
-	for i, l := range lines {
-		ids[i] = l.Variant
-	}
-	on.Add(basket, ids)
 }
 
 // Remembered are the variants that were last seen in a basket.
@@ -203,17 +197,17 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 	if l.Pack != 0 {
 		pack = l.Pack
 	}
-	args := []any{basket, l.Variant, pack, l.Quantity, l.Price, l.PricedAt, l.Labelled, l.Serial, l.Lot, l.From(), l.Note,
-		l.Off.Kind, l.Off.Value, l.Off.Reason, l.ListPrice, l.Why, l.Owed}
+	args := []any{basket, l.Variant, pack, l.Quantity, l.Price, l.PricedAt, l.Labelled, l.Serial, l.Lot, l.From(),
+		l.Note, l.Off.Kind, l.Off.Value, l.Off.Reason, l.ListPrice, l.Why, l.Owed}
 	if l.ID != 0 {
-		_, err := db.Exec(tx, "UPDATE basket_line SET basket_id = ?, variant_id = ?, pack_id = ?, quantity = ?, price = ?, "+
-			"priced_at = ?, labelled = ?, serials = ?, lot_id = ?, `condition` = ?, note = ?, off_kind = ?, off_value = ?, "+
-			"off_reason_id = ?, list_price = ?, price_reason_id = ?, owed = ? WHERE id = ?", append(args, l.ID)...)
+		_, err := db.Exec(tx, "UPDATE basket_line SET basket_id = ?, variant_id = ?, pack_id = ?, quantity = ?, "+
+			"price = ?, priced_at = ?, labelled = ?, serials = ?, lot_id = ?, `condition` = ?, note = ?, "+
+			"off_kind = ?, off_value = ?, off_reason_id = ?, list_price = ?, price_reason_id = ?, owed = ? WHERE id = ?", append(args, l.ID)...)
 		return l.ID, err
 	}
 	done, err := db.Exec(tx, "INSERT INTO basket_line (basket_id, variant_id, pack_id, quantity, price, priced_at, "+
-		"labelled, serials, lot_id, `condition`, note, off_kind, off_value, off_reason_id, list_price, price_reason_id, "+
-		"owed) VALUES (?"+strings.Repeat(", ?", 16)+")", args...)
+		"labelled, serials, lot_id, `condition`, note, off_kind, off_value, off_reason_id, list_price, "+
+		"price_reason_id, owed) VALUES (?"+strings.Repeat(", ?", 16)+")", args...)
 	if err != nil {
 		return 0, err
 	}
@@ -360,8 +354,8 @@ var (
 	SaleColumns = append(db.Columns("register_id", "drawer_id", "gross", "tax"), db.Column{Name: "customer_id"},
 		db.Column{Name: "off_why", Default: ""}, db.Column{Name: "vouchers", Default: decimal.Zero},
 		db.Column{Name: "note", Default: ""})
-	LineColumns = append(db.Columns("line", "variant_id", "name", "detail", "sku", "quantity", "price", "percent", "paid",
-		"tax", "cost"), db.Column{Name: "serials", Default: ""}, db.Column{Name: "pack", Default: ""},
+	LineColumns = append(db.Columns("line", "variant_id", "name", "detail", "sku", "quantity", "price", "percent",
+		"paid", "tax", "cost"), db.Column{Name: "serials", Default: ""}, db.Column{Name: "pack", Default: ""},
 		db.Column{Name: "factor", Default: decimal.New(1, 0)}, db.Column{Name: "with_tax", Default: true},
 		db.Column{Name: "list_price"}, db.Column{Name: "off", Default: decimal.Zero},
 		db.Column{Name: "own_off", Default: decimal.Zero}, db.Column{Name: "off_why", Default: ""},
@@ -379,14 +373,14 @@ func WithSale(s Sold) book.With {
 		if s.CustomerID != nil {
 			customer = *s.CustomerID
 		}
-		b.AddRows("sale", SaleColumns, [][]any{{s.RegisterID, s.DrawerID, s.Gross, s.Tax, customer, s.OffWhy, s.Sale.Vouchers,
-			s.Note}})
+		b.AddRows("sale", SaleColumns, [][]any{{s.RegisterID, s.DrawerID, s.Gross, s.Tax, customer, s.OffWhy,
+			s.Sale.Vouchers, s.Note}})
 		rows := make([][]any, len(s.Lines))
 		for i, l := range s.Lines {
 			total, included := l.Sum.Figures()
-			rows[i] = []any{i + 1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Units, l.Sum.Price, l.Sum.Percent,
-				total, included, s.Taken[i].Cost, l.Serial, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed, l.ListPrice, l.Sum.Off,
-				l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
+			rows[i] = []any{i + 1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Units, l.Sum.Price,
+				l.Sum.Percent, total, included, s.Taken[i].Cost, l.Serial, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
+				l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
 		}
 		b.AddRows("sale_line", LineColumns, rows)
 		for i, t := range s.Taken {

@@ -4,11 +4,47 @@ import (
 	"encoding/json"
 	"reflect"
 	"strings"
+	"sync"
 )
 
 // bare is a value as JSON has it, without the fields that only those may see who see costs:
 // those tagged see:"costs".
 func bare(v any) any { return without(reflect.ValueOf(v)) }
+
+// secretive keeps, by type, whether a value of it may hold a field tagged see:"costs".
+var secretive sync.Map
+
+// hides reports whether bare may leave something out of values of a type.
+func hides(t reflect.Type) bool {
+	if known, ok := secretive.Load(t); ok {
+		return known.(bool)
+	}
+	found := within(t, map[reflect.Type]bool{})
+	secretive.Store(t, found)
+	return found
+}
+
+func within(t reflect.Type, met map[reflect.Type]bool) bool {
+	if met[t] || t.Implements(marshals) {
+		return false
+	}
+	met[t] = true
+	switch t.Kind() {
+	case reflect.Interface: // it may be of any type
+		return true
+	case reflect.Pointer, reflect.Slice, reflect.Array, reflect.Map:
+		return within(t.Elem(), met)
+	case reflect.Struct:
+		for i := range t.NumField() {
+			f := t.Field(i)
+			told := f.Tag.Get("json") != "-" && (f.IsExported() || f.Anonymous)
+			if f.Tag.Get("see") == "costs" || told && within(f.Type, met) {
+				return true
+			}
+		}
+	}
+	return false
+}
 
 var marshals = reflect.TypeFor[json.Marshaler]()
 
@@ -59,7 +95,7 @@ func bareFields(v reflect.Value, into map[string]any) {
 	for i := range v.NumField() {
 		field := v.Type().Field(i)
 		name, options, _ := strings.Cut(field.Tag.Get("json"), ",")
-		if name == "-" || field.Tag.Get("see") == "costs" || !field.IsExported() {
+		if name == "-" || field.Tag.Get("see") == "costs" || !field.IsExported() && !field.Anonymous {
 			continue
 		}
 		if field.Anonymous && name == "" {

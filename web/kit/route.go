@@ -146,7 +146,7 @@ func answer[T any](c *Call, result T, err error) error {
 	if err != nil {
 		return err
 	}
-	if !c.Who.Can(staff.DeedCosts) {
+	if !c.Who.Can(staff.DeedCosts) && hides(reflect.TypeFor[T]()) {
 		return c.JSON(bare(result))
 	}
 	return c.JSON(result)

@@ -35,10 +35,10 @@ func swatch(text any) template.HTML {
 	case catalog.Check:
 		second = `<path d="M4 5h10v9H4zM14 14h10v9H14z" fill="` + s.Second + `"/>`
 	}
-	return template.HTML(
+	return template.HTML( //nolint:gosec // colours are checked codes
 		`<svg class="swatch" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true">` +
 			`<circle cx="14" cy="14" r="12.5" fill="` + s.First + `"/>` + second +
-			`<circle class="swatch-rim" cx="14" cy="14" r="12.5" fill="none"/></svg>`) //nolint:gosec // colours are checked codes
+			`<circle class="swatch-rim" cx="14" cy="14" r="12.5" fill="none"/></svg>`)
 }
 
 // orNone is a text, or a dash for an empty one.
