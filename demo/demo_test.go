@@ -19,10 +19,11 @@ import (
 	shopoffice "itemrack/shop/office"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/counts"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // empty is a shop in a database with nothing in it.
@@ -56,7 +57,7 @@ func TestTheDemoShop(t *testing.T) {
 	for _, kind := range []string{"counted", "lot", "serial", "not stocked"} {
 		assert.Positive(t, tracking[kind], kind)
 	}
-	offered, err := trade.CatalogByGTIN(q, "2099000000019")
+	offered, err := storebuying.CatalogByGTIN(q, "2099000000019")
 	require.NoError(t, err)
 	assert.Len(t, offered, 1, "a supplier's catalog is kept")
 	for _, kind := range []string{"Opening stock", "Delivery", "Sale", "Return", "Shelf count", "Cash-up", "Bill",
@@ -66,7 +67,7 @@ func TestTheDemoShop(t *testing.T) {
 		assert.NotEmpty(t, documents, kind)
 	}
 	for _, state := range buying.States {
-		orders, _, err := trade.Orders(q, trade.OrderFilter{State: state}, 1)
+		orders, _, err := storebuying.Orders(q, storebuying.OrderFilter{State: state}, 1)
 		require.NoError(t, err)
 		assert.NotEmpty(t, orders, state)
 	}
@@ -92,16 +93,16 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 		var all bytes.Buffer
 		require.NoError(t, lists.ExportCatalog(ctx, s.Shop, manager(t, s), goods.ListFilter{}, sheet.CSV, &all))
 		q := s.Store.Read(ctx)
-		var sales []trade.SaleRow
+		var sales []till.SaleRow
 		for page, more := 1, true; more; page++ {
-			var rows []trade.SaleRow
-			rows, more, err = trade.Sales(q, page)
+			var rows []till.SaleRow
+			rows, more, err = till.Sales(q, page)
 			require.NoError(t, err)
 			sales = append(sales, rows...)
 		}
 		require.NotEmpty(t, sales)
 		for _, row := range sales {
-			v, err := trade.SaleByNumber(q, row.Number)
+			v, err := till.SaleByNumber(q, row.Number)
 			require.NoError(t, err)
 			fmt.Fprintln(&all, v.Number, v.Branch, v.Clerk, v.Gross, v.Tax, v.Paid.Handed(), v.Paid.Of(sale.Card), v.Paid.Sum())
 			for _, l := range v.Lines {

@@ -23,7 +23,7 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // history plays days of the shop, with the clock set to each moment.
@@ -380,7 +380,7 @@ func (h *history) oneLine() (shopregister.SaleLineInput, error) {
 // again after a look.
 func (h *history) oneReturn(at time.Time, clerk staff.Actor) error {
 	number := h.sales[len(h.sales)-1-h.rand.IntN(6)]
-	sold, err := trade.SaleByNumber(h.shop.Store.Read(h.ctx), number)
+	sold, err := storetill.SaleByNumber(h.shop.Store.Read(h.ctx), number)
 	if err != nil {
 		return err
 	}
@@ -493,11 +493,11 @@ func (h *history) countSome(at time.Time, category uint64, most int) (uint64, er
 // closeDrawer counts what should be there; once it is short by a few coins.
 func (h *history) cashUp(ago int, at time.Time, clerk staff.Actor) error {
 	then := h.shop.At(at.Add(15 * time.Minute))
-	register, err := trade.ReadRegister(then.Store.Read(h.ctx), 1)
+	register, err := storetill.ReadRegister(then.Store.Read(h.ctx), 1)
 	if err != nil {
 		return err
 	}
-	figures, err := trade.ReadDrawerFigures(then.Store.Read(h.ctx), register.Drawer)
+	figures, err := storetill.ReadDrawerFigures(then.Store.Read(h.ctx), register.Drawer)
 	if err != nil {
 		return err
 	}

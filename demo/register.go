@@ -16,7 +16,7 @@ import (
 	shopregister "itemrack/shop/register"
 	"itemrack/store/goods"
 	storeoffice "itemrack/store/office"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // known are the customers of the demo shop. Phones are of the range that is kept for fiction; the
@@ -62,7 +62,7 @@ func (h *history) hangTiles(then *deed.Shop) error {
 		return err
 	}
 	for _, id := range variants {
-		page.Tiles = append(page.Tiles, trade.Tile{Product: found[id].ProductID})
+		page.Tiles = append(page.Tiles, storetill.Tile{Product: found[id].ProductID})
 	}
 	_, err = shopregister.SaveTiles(h.ctx, then, h.people["maren"], "", 0, page)
 	return err
@@ -170,7 +170,7 @@ func (h *history) atRegister(ago int, at time.Time, clerk staff.Actor) error {
 		}
 	}
 	if ago%10 == 4 { // brought back, and kept as store credit
-		sold, err := trade.SaleByNumber(h.shop.Store.Read(h.ctx), done.Number)
+		sold, err := storetill.SaleByNumber(h.shop.Store.Read(h.ctx), done.Number)
 		if err != nil {
 			return err
 		}

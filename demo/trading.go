@@ -10,8 +10,8 @@ import (
 	corebuying "itemrack/core/buying"
 	"itemrack/shop/buying"
 	"itemrack/shop/scan"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // supplierNamed finds a supplier of the demo.
@@ -107,7 +107,7 @@ func (h *history) bills(ago int, at time.Time) error {
 	for len(h.unbilled) > 0 && !h.unbilled[0].on.After(at) {
 		next := h.unbilled[0]
 		h.unbilled = h.unbilled[1:]
-		view, lines, err := trade.ReadDelivery(h.shop.Store.Read(h.ctx), next.delivery)
+		view, lines, err := storebuying.ReadDelivery(h.shop.Store.Read(h.ctx), next.delivery)
 		if err != nil {
 			return err
 		}
@@ -133,7 +133,7 @@ func (h *history) bills(ago int, at time.Time) error {
 		return nil
 	}
 	due := h.set.Day(at)
-	owed, _, err := trade.Bills(h.shop.Store.Read(h.ctx), trade.BillFilter{DueBy: &due}, 1)
+	owed, _, err := storebuying.Bills(h.shop.Store.Read(h.ctx), storebuying.BillFilter{DueBy: &due}, 1)
 	if err != nil {
 		return err
 	}
@@ -260,7 +260,7 @@ func (h *history) some(variants []uint64) ([]scan.GoodsLine, error) {
 
 // payFromDrawer pays part of the bill that is due first out of the drawer that is open.
 func (h *history) payFromDrawer(at time.Time) error {
-	owed, _, err := trade.Bills(h.shop.Store.Read(h.ctx), trade.BillFilter{Owed: true}, 1)
+	owed, _, err := storebuying.Bills(h.shop.Store.Read(h.ctx), storebuying.BillFilter{Owed: true}, 1)
 	if err != nil || len(owed) == 0 {
 		return err
 	}

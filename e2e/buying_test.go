@@ -13,7 +13,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestAnOrderIsBought goes the way of an order on the pages: typed on the rack, placed, labels
@@ -57,7 +57,7 @@ func TestAnOrderIsBought(t *testing.T) {
 	p.leave(p.ctrlEnter)
 	p.sees("main", "Placed")
 	p.sees("#tag-body", "0 of 6 here, 6 to come")
-	order, lines, err := trade.ReadOrder(s.Store.Read(ctx), 1)
+	order, lines, err := storebuying.ReadOrder(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.Equal(t, "20 8 276", lines[0].Price.String()+" "+lines[0].Discount.String()+" "+order.Net.String())
@@ -109,7 +109,7 @@ func TestAnOrderIsBought(t *testing.T) {
 	p.fits()
 	p.leave(p.ctrlEnter)
 	p.sees("h1", "Delivery D-0001")
-	order, _, err = trade.ReadOrder(s.Store.Read(ctx), 1)
+	order, _, err = storebuying.ReadOrder(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "Part in 2", string(order.State)+" "+order.ToCome.String())
 	p.open("/buying/orders/1")
@@ -184,7 +184,7 @@ func TestAnOrderIsBought(t *testing.T) {
 		document.getElementsByName("lines.1.price")[0].focus();
 	}`)
 	p.sees("#order-sums", "£300.84") // 7 × 19.32 and 9 × 18.40, by the supplier's 8 % less; drawn from what is kept
-	_, lines, err = trade.ReadOrder(s.Store.Read(ctx), 2)
+	_, lines, err = storebuying.ReadOrder(s.Store.Read(ctx), 2)
 	require.NoError(t, err)
 	assert.Equal(t, "21 7 9", lines[0].Price.String()+" "+lines[0].Quantity.String()+" "+lines[1].Quantity.String())
 

@@ -18,7 +18,7 @@ import (
 
 	"itemrack/shop/office"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // mariadb is a database server of a test's own, which it may kill.
@@ -159,7 +159,7 @@ func TestKilledThirtyTimes(t *testing.T) {
 	}
 	require.Len(t, different, len(all.numbers))
 	require.Greater(t, len(all.numbers), 60)
-	count, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
+	count, _, err := till.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
 		s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(all.numbers), count, "each sale once, and none besides")

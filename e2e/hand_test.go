@@ -24,8 +24,8 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/testkit"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // handScan types a code into the scan line of the page for the hand, as a scanner does.
@@ -112,7 +112,7 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	p.sees("#hand-rest", "3 of 5")
 	p.sees("#hand-rest", "4 of 4")
 	p.accessible()
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), 1)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	got := map[uint64]string{}
 	for _, l := range lines {
@@ -225,7 +225,7 @@ func TestBuyingAsOneStory(t *testing.T) {
 	p.fill(`.credit [name="number"]`, "CN-9")
 	p.leave(func() { p.press(".credit .act", "It came") })
 	p.sees("main", "No supplier owes us a credit note")
-	bills, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Supplier: 1}, 1)
+	bills, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Supplier: 1}, 1)
 	require.NoError(t, err)
 	owed := decimal.Zero
 	for _, b := range bills {
@@ -233,7 +233,7 @@ func TestBuyingAsOneStory(t *testing.T) {
 	}
 	// 4 at 11.00, 4 at 10.00, 8 at 5.00, 6 at 20.00 are 244.00 and 48.80 tax, less 60.00 paid, less 40.00 and 8.00 tax
 	assert.Equal(t, "184.80", owed.StringFixed(2))
-	order, _, err := trade.ReadOrder(s.Store.Read(ctx), 1)
+	order, _, err := storebuying.ReadOrder(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "Part in 2", string(order.State)+" "+order.ToCome.String())
 	held := s.Held(t, ids[1])
@@ -292,7 +292,7 @@ func TestTheCameraScans(t *testing.T) {
 	p.fits()
 	p.MustElement("#hand-camera").MustClick()
 	p.MustWait(`() => document.getElementById("hand-view").hidden`)
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), 1)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	for _, l := range lines {
 		assert.LessOrEqual(t, l.Quantity.IntPart(), int64(2), "held still for a second, and read ten times in it")

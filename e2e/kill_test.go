@@ -26,7 +26,8 @@ import (
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	"itemrack/store/buying"
+	"itemrack/store/till"
 )
 
 func itoa(n uint64) string { return strconv.FormatUint(n, 10) }
@@ -210,7 +211,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 	bin := build(t)
 	acknowledged, server := killed(t, s, bin, func(c client, key string) string { return c.sell(key, v) })
 	require.Greater(t, len(acknowledged), 10)
-	sales, _, err := trade.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
+	sales, _, err := till.TodaySales(s.Store.Read(context.Background()), s.Terms(t).DayBegan(s.Now()),
 		s.Now().Add(time.Hour))
 	require.NoError(t, err)
 	assert.Equal(t, len(acknowledged), sales, "each sale once, and none besides")
@@ -237,8 +238,8 @@ func TestKilledWhileGoodsAreBought(t *testing.T) {
 	q := s.Store.Read(context.Background())
 	there := 0
 	for page, more := 1, true; more; page++ {
-		var bills []trade.BillView
-		bills, more, err = trade.Bills(q, trade.BillFilter{}, page)
+		var bills []buying.BillView
+		bills, more, err = buying.Bills(q, buying.BillFilter{}, page)
 		require.NoError(t, err)
 		there += len(bills)
 		for _, bill := range bills {
@@ -246,7 +247,7 @@ func TestKilledWhileGoodsAreBought(t *testing.T) {
 		}
 	}
 	assert.Equal(t, len(acknowledged), there)
-	orders, _, err := trade.Orders(q, trade.OrderFilter{Open: true}, 1)
+	orders, _, err := buying.Orders(q, buying.OrderFilter{Open: true}, 1)
 	require.NoError(t, err)
 	assert.Empty(t, orders, "all are in")
 	s.InStep(t)

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	"itemrack/store/buying"
 )
 
 // TestGoodsThatNobodyKnows: a supplier's catalog is tried and kept; a number from it is made whole by one
@@ -69,7 +69,7 @@ func TestGoodsThatNobodyKnows(t *testing.T) {
 	p.keys(input.Enter)
 	p.sees("#lines", "Tide bar")
 	p.sees("#said", "100 of it are in this delivery")
-	_, lines, err := trade.ReadDelivery(s.Store.Read(context.Background()), 1)
+	_, lines, err := buying.ReadDelivery(s.Store.Read(context.Background()), 1)
 	require.NoError(t, err)
 	require.Len(t, lines, 1)
 	assert.Equal(t, "100 150", lines[0].Quantity.String()+" "+lines[0].Total.String())

@@ -16,7 +16,7 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // alt presses a letter while Alt is held: a key of the page.
@@ -199,7 +199,7 @@ func TestABusyQuarterOfAnHour(t *testing.T) {
 	assert.NotEmpty(t, second+third)
 
 	// the drawer is short by 1.50
-	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 2)
+	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 2)
 	require.NoError(t, err)
 	p.open("/register/1/cash-up")
 	left := figures.Core().ShouldBe().Sub(testkit.D("1.50"))
@@ -249,7 +249,7 @@ func TestTheRegisterByThumb(t *testing.T) {
 	p.leave(func() { p.press("#notes button", "exactly") })
 	p.sees("h1", "Sale Q1-00001")
 	p.fits()
-	sold, err := trade.SaleByNumber(s.Store.Read(context.Background()), "Q1-00001")
+	sold, err := till.SaleByNumber(s.Store.Read(context.Background()), "Q1-00001")
 	require.NoError(t, err)
 	assert.Equal(t, "Zoë 漢 🏄 31.45", sold.Customer+" "+sold.Paid.Of(sale.Cash).StringFixed(2))
 	s.InStep(t)

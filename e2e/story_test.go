@@ -33,7 +33,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // TestTheShopsCycle makes a product, labels it, receives it, sells it, takes it
@@ -453,7 +453,7 @@ func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (
 		customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
 	require.NoError(t, err)
 	_, err = register.SaveTiles(ctx, s.Shop, s.Maren, "", 0,
-		register.TilePageInput{Name: "Every day", Tiles: []trade.Tile{{Category: 1}, {Product: 1}}})
+		register.TilePageInput{Name: "Every day", Tiles: []till.Tile{{Category: 1}, {Product: 1}}})
 	require.NoError(t, err)
 	s.Open(t, 2)
 	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 2, register.VoucherInput{Amount: "25"})

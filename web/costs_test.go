@@ -16,7 +16,7 @@ import (
 	"itemrack/shop/catalog"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestCostsAreOnlyForThoseWhoMaySeeThem asks every page, file and route of the API as a
@@ -50,7 +50,7 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	require.NoError(t, err)
 	later := s.Receive(t, buying.DeliveryInput{BillLater: true,
 		Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "13.57"}}})
-	deliveries, _, err := trade.Deliveries(s.Store.Read(ctx), 1)
+	deliveries, _, err := storebuying.Deliveries(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
 		buying.BillInput{Supplier: 1, Number: "N", Deliveries: []uint64{deliveries[0].ID}})

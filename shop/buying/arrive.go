@@ -13,15 +13,15 @@ import (
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // readOrders checks the orders that a delivery is to be against, which say whose it is, and
 // reads their lines.
-func readOrders(tx store.Tx, d *trade.Delivery, ids []uint64) ([]trade.OrderLine, error) {
+func readOrders(tx store.Tx, d *storebuying.Delivery, ids []uint64) ([]storebuying.OrderLine, error) {
 	for _, id := range ids {
-		o, _, err := trade.ReadOrder(tx.Q, id)
+		o, _, err := storebuying.ReadOrder(tx.Q, id)
 		if err != nil {
 			return nil, err
 		}
@@ -35,25 +35,25 @@ func readOrders(tx store.Tx, d *trade.Delivery, ids []uint64) ([]trade.OrderLine
 		}
 		d.SupplierID = &o.SupplierID
 	}
-	return trade.LinesOfOrders(tx.Q, ids)
+	return storebuying.LinesOfOrders(tx.Q, ids)
 }
 
 // againstOf are the orders that a draft is against, with their lines; those that a new one
 // says.
-func againstOf(tx store.Tx, delivery uint64, head DeliveryInput) ([]uint64, []trade.OrderLine, error) {
+func againstOf(tx store.Tx, delivery uint64, head DeliveryInput) ([]uint64, []storebuying.OrderLine, error) {
 	ids := head.Orders
 	if delivery != 0 {
 		var err error
-		if ids, err = trade.OrdersOf(tx.Q, delivery); err != nil {
+		if ids, err = storebuying.OrdersOf(tx.Q, delivery); err != nil {
 			return nil, nil, err
 		}
 	}
-	lines, err := trade.LinesOfOrders(tx.Q, ids)
+	lines, err := storebuying.LinesOfOrders(tx.Q, ids)
 	return ids, lines, err
 }
 
 // outstandingOf is how much of a variant is awaited.
-func outstandingOf(lines []trade.OrderLine, variant uint64) decimal.Decimal {
+func outstandingOf(lines []storebuying.OrderLine, variant uint64) decimal.Decimal {
 	sum := decimal.Zero
 	for _, l := range lines {
 		if l.VariantID == variant {
@@ -73,7 +73,7 @@ func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 }
 
 func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (DeliveryRef, error) {
-	return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
+	return changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
 		if len(c.awaited) == 0 {
 			return nil, fault.Field("order_ids", "", "the orders that the goods came for",
 				"Choose what was ordered first.")
@@ -90,10 +90,10 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 		for _, a := range c.awaited {
 			out := outstandingOf(c.awaited, a.VariantID)
 			if !out.IsPositive() || slices.ContainsFunc(rows,
-				func(l trade.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
+				func(l storebuying.DeliveryLine) bool { return l.VariantID == a.VariantID }) {
 				continue
 			}
-			row := trade.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered,
+			row := storebuying.DeliveryLine{VariantID: a.VariantID, Quantity: out, How: buying.AsOrdered,
 				Percent: found[a.VariantID].BuyPercent}
 			if a.Price != nil {
 				each := a.Figures().CostAs(c.d.CostsIncludeTax, a.Percent, c.minor)
@@ -108,7 +108,7 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 // TakeProposed takes what a scan proposed.
 func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		return changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
+		return changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
 			return taken(c.rows, 0),
 				nil
 		})
@@ -117,16 +117,16 @@ func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 
 // changing is a draft whose lines are changed, with what it is against.
 type changing struct {
-	d       trade.Delivery
-	rows    []trade.DeliveryLine
-	awaited []trade.OrderLine
+	d       storebuying.Delivery
+	rows    []storebuying.DeliveryLine
+	awaited []storebuying.OrderLine
 	minor   money.Minor
 }
 
 // changeLines changes the lines of a draft with what it is against at hand.
 func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
-	change func(c changing) ([]trade.DeliveryLine, error)) (DeliveryRef, error) {
-	view, rows, err := trade.LockDelivery(tx, id)
+	change func(c changing) ([]storebuying.DeliveryLine, error)) (DeliveryRef, error) {
+	view, rows, err := storebuying.LockDelivery(tx, id)
 	if err != nil {
 		return DeliveryRef{}, err
 	}
@@ -153,7 +153,7 @@ func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 
 // lockAwaited locks the orders that a delivery is against, in one order.
 func lockAwaited(tx store.Tx, who staff.Actor, delivery uint64) ([]openOrder, error) {
-	ids, err := trade.OrdersOf(tx.Q, delivery)
+	ids, err := storebuying.OrdersOf(tx.Q, delivery)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +175,7 @@ type share struct {
 }
 
 // sharesOf shares the lines of a delivery over the orders it is against.
-func sharesOf(orders []openOrder, lines []trade.DeliveryLine) []share {
+func sharesOf(orders []openOrder, lines []storebuying.DeliveryLine) []share {
 	var shares []share
 	taken := map[[2]int]decimal.Decimal{}
 	for n, l := range lines {
@@ -202,18 +202,18 @@ func sharesOf(orders []openOrder, lines []trade.DeliveryLine) []share {
 
 // arrive takes what a posted delivery brought off its orders, and calls off what is said of
 // the rest.
-func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, lines []trade.DeliveryLine, shares []share,
+func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, lines []storebuying.DeliveryLine, shares []share,
 	done deed.Posted, off []uint64) error {
 	came := make([]decimal.Decimal, len(orders))
-	rows := make([]trade.Share, len(shares))
+	rows := make([]storebuying.Share, len(shares))
 	for i, x := range shares {
 		o := &orders[x.order].lines[x.at]
 		o.Arrived = o.Arrived.Add(x.quantity)
 		o.Revision++
 		came[x.order] = came[x.order].Add(x.quantity)
-		rows[i] = trade.Share{DeliveryLineID: lines[x.line].ID, OrderLineID: o.ID, Quantity: x.quantity}
+		rows[i] = storebuying.Share{DeliveryLineID: lines[x.line].ID, OrderLineID: o.ID, Quantity: x.quantity}
 	}
-	if err := trade.KeepShares(tx, rows); err != nil {
+	if err := storebuying.KeepShares(tx, rows); err != nil {
 		return err
 	}
 	for i := range orders {
@@ -226,9 +226,9 @@ func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, line
 		if err := o.keep(tx); err != nil {
 			return err
 		}
-		e := trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State),
+		e := storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State),
 			Detail: came[i].String(), DocumentID: &done.Document}
-		if err := trade.AddOrderEvent(tx, e); err != nil {
+		if err := storebuying.AddOrderEvent(tx, e); err != nil {
 			return err
 		}
 	}
@@ -238,11 +238,11 @@ func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, line
 // Unarrive gives back to their orders what a delivery brought that is undone: it is awaited
 // again.
 func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error {
-	delivery, err := trade.DeliveryOf(tx.Q, document)
+	delivery, err := storebuying.DeliveryOf(tx.Q, document)
 	if err != nil || delivery == 0 {
 		return err
 	}
-	shares, err := trade.SharesOf(tx.Q, delivery)
+	shares, err := storebuying.SharesOf(tx.Q, delivery)
 	if err != nil {
 		return err
 	}
@@ -263,36 +263,36 @@ func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error
 		if err := o.keep(tx); err != nil {
 			return err
 		}
-		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
+		if err := storebuying.AddOrderEvent(tx, storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
 			What: string(o.State), Detail: "undone",
 			DocumentID: &document}); err != nil {
 			return err
 		}
 	}
-	return trade.DropShares(tx, delivery)
+	return storebuying.DropShares(tx, delivery)
 }
 
 // suppliedBy is what a supplier asked in a delivery: where that is what was agreed, the
 // order has noted it already.
-func suppliedBy(d trade.Delivery, lines []trade.DeliveryLine, totals buying.Totals, orders []openOrder,
-	done deed.Posted) []trade.Supplied {
+func suppliedBy(d storebuying.Delivery, lines []storebuying.DeliveryLine, totals buying.Totals, orders []openOrder,
+	done deed.Posted) []storebuying.Supplied {
 	agreed := map[uint64]decimal.Decimal{}
 	for _, o := range orders {
 		for _, l := range o.lines {
 			agreed[l.VariantID] = l.Figures().UnitCost(o.minor)
 		}
 	}
-	rows := map[uint64]trade.Supplied{}
+	rows := map[uint64]storebuying.Supplied{}
 	for i, l := range lines {
 		each := totals.Lines[i].Net.DivRound(l.Quantity, money.CostPlaces)
 		if was, ok := agreed[l.VariantID]; ok && was.Equal(each) || each.IsZero() {
 			continue
 		}
-		rows[l.VariantID] = trade.Supplied{SupplierID: *d.SupplierID, VariantID: l.VariantID,
+		rows[l.VariantID] = storebuying.Supplied{SupplierID: *d.SupplierID, VariantID: l.VariantID,
 			Factor: decimal.New(1, 0), Price: each,
 			At: done.At, Source: done.Number}
 	}
-	list := make([]trade.Supplied, 0, len(rows))
+	list := make([]storebuying.Supplied, 0, len(rows))
 	for _, r := range rows {
 		list = append(list, r)
 	}

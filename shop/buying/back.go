@@ -20,9 +20,10 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // SendBackInput is goods that go back to a supplier.
@@ -83,14 +84,14 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return done, err
 		}
-		if err := trade.KeepReturn(tx, trade.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID,
+		if err := storebuying.KeepReturn(tx, storebuying.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID,
 			Worth: back.worth, Expected: back.expected}); err != nil {
 			return done, err
 		}
 		if back.expected.IsZero() {
 			return done, nil
 		}
-		return done, trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document,
+		return done, storebuying.ExpectCredit(tx, storebuying.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document,
 			Why:     "sent back with " + done.Number,
 			Percent: back.percent, Net: back.expected, Open: back.expected, Since: done.At})
 	})
@@ -124,7 +125,7 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 				"There is no variant %d.", l.Variant))
 		}
 	}
-	asked, err := trade.SuppliedBy(tx.Q, supplier.ID, ids)
+	asked, err := storebuying.SuppliedBy(tx.Q, supplier.ID, ids)
 	if err != nil {
 		return nil, stock.Holding{}, back, err
 	}
@@ -195,39 +196,39 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, kind s
 // undoDelivered takes out the bill that came with a delivery, unless it is paid; one whose
 // bill came later goes with that first.
 func undoDelivered(tx store.Tx, held stock.Holding, doc book.DocumentView) error {
-	id, err := trade.BillOf(tx.Q, doc.ID)
+	id, err := storebuying.BillOf(tx.Q, doc.ID)
 	if err != nil {
 		return err
 	}
 	if id != 0 {
-		b, _, _, err := trade.LockBill(tx, id)
+		b, _, _, err := storebuying.LockBill(tx, id)
 		if err != nil {
 			return err
 		}
 		if err := unpaid(b); err != nil {
 			return err
 		}
-		if err := trade.ReleaseBill(tx, id); err != nil {
+		if err := storebuying.ReleaseBill(tx, id); err != nil {
 			return err
 		}
 	}
 	if id == 0 { // of nobody in particular: the money comes back
-		if p, _, err := trade.PaymentOf(tx, doc.ID); err != nil || p.ID != 0 {
+		if p, _, err := storebuying.PaymentOf(tx, doc.ID); err != nil || p.ID != 0 {
 			return errors.Join(err, undoPayment(tx, doc))
 		}
 	}
-	delivery, err := trade.DeliveryOf(tx.Q, doc.ID)
+	delivery, err := storebuying.DeliveryOf(tx.Q, doc.ID)
 	if err != nil {
 		return err
 	}
-	view, lines, err := trade.ReadDelivery(tx.Q, delivery)
+	view, lines, err := storebuying.ReadDelivery(tx.Q, delivery)
 	if err != nil {
 		return err
 	}
 	if err := follow(tx, held, lines, decimal.New(-1, 0)); err != nil || !view.BillLater {
 		return err
 	}
-	none := make([]trade.Left, len(lines))
+	none := make([]storebuying.Left, len(lines))
 	for i, l := range lines {
 		if !l.Unbilled.Equal(l.Quantity) {
 			return fault.Refuse("document", doc.Number, "to reverse its bill first", "%s is billed already.",
@@ -235,11 +236,11 @@ func undoDelivered(tx store.Tx, held stock.Holding, doc book.DocumentView) error
 		}
 		none[i].Line = l.ID
 	}
-	return trade.SetUnbilled(tx, none)
+	return storebuying.SetUnbilled(tx, none)
 }
 
 // unpaid refuses to undo a bill of which something was paid, or a credit note that was used.
-func unpaid(b trade.BillView) error {
+func unpaid(b storebuying.BillView) error {
 	if !b.Open.Equal(b.Gross) {
 		return fault.Refuse("document", b.Name(), "to reverse its payment first", "%s is paid, in part or whole.",
 			b.Name())
@@ -249,26 +250,26 @@ func unpaid(b trade.BillView) error {
 
 // undoBill gives back what a bill, or a credit note, settled.
 func undoBill(tx store.Tx, doc book.DocumentView) error {
-	id, err := trade.BillOf(tx.Q, doc.ID)
+	id, err := storebuying.BillOf(tx.Q, doc.ID)
 	if err != nil {
 		return err
 	}
-	b, lines, _, err := trade.LockBill(tx, id)
+	b, lines, _, err := storebuying.LockBill(tx, id)
 	if err != nil {
 		return err
 	}
 	if err := unpaid(b); err != nil {
 		return err
 	}
-	if b.Kind == trade.KindCreditNote {
-		c, err := trade.CreditBy(tx, id)
+	if b.Kind == storebuying.KindCreditNote {
+		c, err := storebuying.CreditBy(tx, id)
 		if err != nil {
 			return err
 		}
-		if err := trade.SetCredit(tx, c.ID, c.Net, nil); err != nil {
+		if err := storebuying.SetCredit(tx, c.ID, c.Net, nil); err != nil {
 			return err
 		}
-		return trade.ReleaseBill(tx, id)
+		return storebuying.ReleaseBill(tx, id)
 	}
 	if err := undoCredits(tx, doc); err != nil {
 		return err
@@ -279,10 +280,10 @@ func undoBill(tx store.Tx, doc book.DocumentView) error {
 			ids = append(ids, *l.DeliveryLineID)
 		}
 	}
-	if err := trade.LockToBill(tx, ids); err != nil {
+	if err := storebuying.LockToBill(tx, ids); err != nil {
 		return err
 	}
-	of, err := trade.LinesToBill(tx.Q, ids)
+	of, err := storebuying.LinesToBill(tx.Q, ids)
 	if err != nil {
 		return err
 	}
@@ -298,16 +299,16 @@ func undoBill(tx store.Tx, doc book.DocumentView) error {
 		}
 		lines[i].AheadUnits, lines[i].Ahead = decimal.Zero, decimal.Zero
 	}
-	if err := errors.Join(trade.SetUnbilled(tx, unbilled(of)), trade.SaveBillLines(tx, lines)); err != nil {
+	if err := errors.Join(storebuying.SetUnbilled(tx, unbilled(of)), storebuying.SaveBillLines(tx, lines)); err != nil {
 		return err
 	}
-	return trade.ReleaseBill(tx, id)
+	return storebuying.ReleaseBill(tx, id)
 }
 
 // undoCredits takes out the credits that a document made expected, unless their notes are
 // there.
 func undoCredits(tx store.Tx, doc book.DocumentView) error {
-	credits, err := trade.CreditsOf(tx, doc.ID)
+	credits, err := storebuying.CreditsOf(tx, doc.ID)
 	if err != nil {
 		return err
 	}
@@ -316,7 +317,7 @@ func undoCredits(tx store.Tx, doc book.DocumentView) error {
 			return fault.Refuse("document", doc.Number, "to reverse its credit note first",
 				"The credit for %s has come already.", doc.Number)
 		}
-		if err := trade.SetCredit(tx, c.ID, decimal.Zero, nil); err != nil {
+		if err := storebuying.SetCredit(tx, c.ID, decimal.Zero, nil); err != nil {
 			return err
 		}
 	}
@@ -326,12 +327,12 @@ func undoCredits(tx store.Tx, doc book.DocumentView) error {
 // undoPayment makes what was paid owed again. Money out of a drawer goes back into it while
 // it is open.
 func undoPayment(tx store.Tx, doc book.DocumentView) error {
-	p, parts, err := trade.PaymentOf(tx, doc.ID)
+	p, parts, err := storebuying.PaymentOf(tx, doc.ID)
 	if err != nil {
 		return err
 	}
 	if p.DrawerID != nil {
-		drawer, err := trade.ReadDrawer(tx, *p.DrawerID)
+		drawer, err := till.ReadDrawer(tx, *p.DrawerID)
 		if err != nil {
 			return err
 		}
@@ -342,16 +343,16 @@ func undoPayment(tx store.Tx, doc book.DocumentView) error {
 	}
 	open := map[uint64]decimal.Decimal{}
 	for _, part := range parts {
-		b, _, _, err := trade.LockBill(tx, part.BillID)
+		b, _, _, err := storebuying.LockBill(tx, part.BillID)
 		if err != nil {
 			return err
 		}
 		open[b.ID] = b.Open.Add(part.Amount)
 	}
-	if err := trade.SetOpen(tx, open); err != nil {
+	if err := storebuying.SetOpen(tx, open); err != nil {
 		return err
 	}
-	return trade.UndoPayment(tx, p.ID)
+	return storebuying.UndoPayment(tx, p.ID)
 }
 
 // BackSlip draws the slip that goes with goods that are sent back: what they are, with the
@@ -362,7 +363,7 @@ func BackSlip(ctx context.Context, s *deed.Shop, number string) (paper.Page, err
 	if err != nil {
 		return paper.Page{}, err
 	}
-	supplier, err := trade.ReturnedTo(q, doc.ID)
+	supplier, err := storebuying.ReturnedTo(q, doc.ID)
 	if err != nil {
 		return paper.Page{}, err
 	}

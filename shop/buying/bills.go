@@ -22,9 +22,9 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
 )
 
 // BillInput is a supplier's bill as it is typed. Without lines, a new one takes up what is
@@ -70,10 +70,10 @@ type BillRef struct {
 func SaveBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in BillInput) (BillRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (BillRef, error) {
-		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
+		b := storebuying.Bill{Kind: storebuying.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
 			BranchID: text0(in.Branch, who.Branch)}
 		if id != 0 {
-			view, _, _, err := trade.LockBill(tx, id)
+			view, _, _, err := storebuying.LockBill(tx, id)
 			if err != nil {
 				return BillRef{}, err
 			}
@@ -93,10 +93,10 @@ func SaveBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id
 			return BillRef{}, err
 		}
 		b.Revision++
-		if err := trade.SaveBill(tx, &b); err != nil {
+		if err := storebuying.SaveBill(tx, &b); err != nil {
 			return BillRef{}, err
 		}
-		return BillRef{b.ID, b.Revision}, trade.ReplaceBillLines(tx, b.ID, lines, in.Deliveries)
+		return BillRef{b.ID, b.Revision}, storebuying.ReplaceBillLines(tx, b.ID, lines, in.Deliveries)
 	})
 }
 
@@ -107,13 +107,13 @@ func text0(id, usual uint64) uint64 {
 	return id
 }
 
-func postedAlready(b trade.BillView) error {
+func postedAlready(b storebuying.BillView) error {
 	return fault.Clash("bill_id", b.Name(), "a bill not posted yet", "%s is posted already, as %s.", b.Name(),
 		b.Document)
 }
 
 // readBill reads what was typed of the head of a bill.
-func readBill(s *deed.Shop, tx store.Tx, b *trade.Bill, in BillInput) error {
+func readBill(s *deed.Shop, tx store.Tx, b *storebuying.Bill, in BillInput) error {
 	supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
 	if err != nil {
 		return fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose whose bill it is.")
@@ -183,27 +183,27 @@ func taxOn(s *deed.Shop, tx store.Tx, field string, class uint64) (*uint64, deci
 
 // readBillLines reads the typed lines of a bill; a new one without any takes up what is not
 // billed of its deliveries.
-func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh bool) ([]trade.BillLine, error) {
+func readBillLines(s *deed.Shop, tx store.Tx, b storebuying.Bill, in BillInput, fresh bool) ([]storebuying.BillLine, error) {
 	set, err := tx.Terms()
 	if err != nil {
 		return nil, err
 	}
-	known, err := trade.LinesOfDeliveries(tx.Q, in.Deliveries)
+	known, err := storebuying.LinesOfDeliveries(tx.Q, in.Deliveries)
 	if err != nil {
 		return nil, err
 	}
 	for i, id := range in.Deliveries {
-		at := slices.IndexFunc(known, func(l trade.ToBill) bool { return l.DeliveryID == id })
+		at := slices.IndexFunc(known, func(l storebuying.ToBill) bool { return l.DeliveryID == id })
 		if at < 0 || known[at].SupplierID != b.SupplierID && !in.Carrier {
 			return nil, fault.Field(fmt.Sprintf("delivery_ids.%d", i), id, "a posted delivery of the supplier",
 				"There is no such delivery to bill.")
 		}
 	}
-	var lines []trade.BillLine
+	var lines []storebuying.BillLine
 	if fresh && len(in.Lines) == 0 && !in.Carrier {
 		for _, l := range known {
 			if l.Unbilled.IsPositive() {
-				lines = append(lines, trade.BillLine{VariantID: l.VariantID, DeliveryLineID: &l.ID,
+				lines = append(lines, storebuying.BillLine{VariantID: l.VariantID, DeliveryLineID: &l.ID,
 					Quantity: l.Unbilled, Net: l.UnbilledValue, Percent: l.Percent})
 			}
 		}
@@ -213,7 +213,7 @@ func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh 
 	for _, l := range in.Lines {
 		deliveryLines = append(deliveryLines, l.DeliveryLine)
 	}
-	of, err := trade.LinesToBill(tx.Q, deliveryLines)
+	of, err := storebuying.LinesToBill(tx.Q, deliveryLines)
 	if err != nil {
 		return nil, err
 	}
@@ -231,11 +231,11 @@ func readBillLines(s *deed.Shop, tx store.Tx, b trade.Bill, in BillInput, fresh 
 }
 
 // readBillLine reads one typed line of a bill.
-func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of []trade.ToBill,
-	minor money.Minor) (trade.BillLine, error) {
-	line := trade.BillLine{Dearer: l.Dearer, Missing: l.Missing}
+func readBillLine(s *deed.Shop, tx store.Tx, b storebuying.Bill, l BillLineInput, of []storebuying.ToBill,
+	minor money.Minor) (storebuying.BillLine, error) {
+	line := storebuying.BillLine{Dearer: l.Dearer, Missing: l.Missing}
 	agreed := decimal.Zero // of a unit
-	switch at := slices.IndexFunc(of, func(x trade.ToBill) bool { return x.ID == l.DeliveryLine }); {
+	switch at := slices.IndexFunc(of, func(x storebuying.ToBill) bool { return x.ID == l.DeliveryLine }); {
 	case l.DeliveryLine != 0:
 		if at < 0 || of[at].SupplierID != b.SupplierID {
 			return line, fault.Field("delivery_line_id", l.DeliveryLine, "a line of a delivery of the supplier",
@@ -246,7 +246,7 @@ func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of [
 			agreed = of[at].UnbilledValue.DivRound(of[at].Unbilled, money.CostPlaces)
 		}
 	default:
-		o, ordered, err := trade.OrderLineOf(tx.Q, l.OrderLine)
+		o, ordered, err := storebuying.OrderLineOf(tx.Q, l.OrderLine)
 		if err != nil {
 			return line, err
 		}
@@ -287,9 +287,9 @@ func readBillLine(s *deed.Shop, tx store.Tx, b trade.Bill, l BillLineInput, of [
 
 // BillTotals works out what a bill comes to, line by line, as posting will post it, and says
 // why it could not be posted.
-func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor money.Minor) (buying.Billed, error) {
+func BillTotals(b storebuying.Bill, lines []storebuying.BillLine, of []storebuying.ToBill, minor money.Minor) (buying.Billed, error) {
 	list := linesOf(lines)
-	left := map[uint64]*trade.ToBill{} // two lines can take up the same goods
+	left := map[uint64]*storebuying.ToBill{} // two lines can take up the same goods
 	for i := range of {
 		row := of[i]
 		left[row.ID] = &row
@@ -308,7 +308,7 @@ func BillTotals(b trade.Bill, lines []trade.BillLine, of []trade.ToBill, minor m
 }
 
 // linesOf are the lines of a bill, as they say it.
-func linesOf(rows []trade.BillLine) []buying.BillLine {
+func linesOf(rows []storebuying.BillLine) []buying.BillLine {
 	list := make([]buying.BillLine, len(rows))
 	for i, l := range rows {
 		list[i] = buying.BillLine{Quantity: l.Quantity, Net: l.Net, Percent: l.Percent, Dearer: l.Dearer,
@@ -320,7 +320,7 @@ func linesOf(rows []trade.BillLine) []buying.BillLine {
 // DropBill gives up a draft.
 func DropBill(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (BillRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedBill, "", func(tx store.Tx) (BillRef, error) {
-		view, _, _, err := trade.LockBill(tx, id)
+		view, _, _, err := storebuying.LockBill(tx, id)
 		if err != nil {
 			return BillRef{}, err
 		}
@@ -328,7 +328,7 @@ func DropBill(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Bi
 			return BillRef{}, fault.Clash("bill_id", view.Name(), "a draft", "%s is posted; reverse %s instead.",
 				view.Name(), view.Document)
 		}
-		return BillRef{ID: id}, trade.DropBill(tx, id)
+		return BillRef{ID: id}, storebuying.DropBill(tx, id)
 	})
 }
 
@@ -337,7 +337,7 @@ func DropBill(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Bi
 // owed.
 func PostBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (deed.Posted, error) {
-		view, lines, deliveries, err := trade.LockBill(tx, id)
+		view, lines, deliveries, err := storebuying.LockBill(tx, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -375,7 +375,7 @@ func PostBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id
 
 // lockLines locks and reads the lines of deliveries that a bill is about: those it bills, or
 // with none all of the deliveries that its freight is spread over.
-func lockLines(tx store.Tx, lines []trade.BillLine, deliveries []uint64) ([]trade.ToBill, error) {
+func lockLines(tx store.Tx, lines []storebuying.BillLine, deliveries []uint64) ([]storebuying.ToBill, error) {
 	var ids []uint64
 	for _, l := range lines {
 		if l.DeliveryLineID != nil {
@@ -383,7 +383,7 @@ func lockLines(tx store.Tx, lines []trade.BillLine, deliveries []uint64) ([]trad
 		}
 	}
 	if len(lines) == 0 {
-		all, err := trade.LinesOfDeliveries(tx.Q, deliveries)
+		all, err := storebuying.LinesOfDeliveries(tx.Q, deliveries)
 		if err != nil {
 			return nil, err
 		}
@@ -391,15 +391,15 @@ func lockLines(tx store.Tx, lines []trade.BillLine, deliveries []uint64) ([]trad
 			ids = append(ids, l.ID)
 		}
 	}
-	if err := trade.LockToBill(tx, ids); err != nil {
+	if err := storebuying.LockToBill(tx, ids); err != nil {
 		return nil, err
 	}
-	return trade.LinesToBill(tx.Q, ids)
+	return storebuying.LinesToBill(tx.Q, ids)
 }
 
 // goodsOf are the goods that a bill takes up or, with no lines of its own, those of the
 // deliveries that its freight is spread over.
-func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []buying.Goods {
+func goodsOf(lines []storebuying.BillLine, of []storebuying.ToBill, billed buying.Billed) []buying.Goods {
 	var list []buying.Goods
 	if len(lines) == 0 {
 		for _, l := range of {
@@ -411,7 +411,7 @@ func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []
 		if l.DeliveryLineID == nil {
 			continue
 		}
-		at := slices.IndexFunc(of, func(x trade.ToBill) bool { return x.ID == *l.DeliveryLineID })
+		at := slices.IndexFunc(of, func(x storebuying.ToBill) bool { return x.ID == *l.DeliveryLineID })
 		list = append(list, buying.Goods{Line: *l.DeliveryLineID, Name: of[at].Name, Units: billed.Lines[i].Came,
 			Net: l.Net.Sub(billed.Lines[i].MissingNet), Differs: billed.Lines[i].Differs, Kilos: of[at].Kilos()})
 	}
@@ -419,7 +419,7 @@ func goodsOf(lines []trade.BillLine, of []trade.ToBill, billed buying.Billed) []
 }
 
 // postBill posts the document of a bill.
-func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []trade.BillLine, of []trade.ToBill,
+func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b storebuying.Bill, lines []storebuying.BillLine, of []storebuying.ToBill,
 	billed buying.Billed,
 	set terms.Terms) (deed.Posted, error) {
 	by, err := buying.Dearer(goodsOf(lines, of, billed), b.Freight, b.Spread, set.Minor())
@@ -475,20 +475,20 @@ func postBill(s *deed.Shop, tx store.Tx, who staff.Actor, b trade.Bill, lines []
 }
 
 // unbilled is what of lines of deliveries is not billed.
-func unbilled(of []trade.ToBill) []trade.Left {
-	list := make([]trade.Left, len(of))
+func unbilled(of []storebuying.ToBill) []storebuying.Left {
+	list := make([]storebuying.Left, len(of))
 	for i, l := range of {
-		list[i] = trade.Left{Line: l.ID, Units: l.Unbilled, Value: l.UnbilledValue}
+		list[i] = storebuying.Left{Line: l.ID, Units: l.Unbilled, Value: l.UnbilledValue}
 	}
 	return list
 }
 
 // settleBill writes what a posted bill leaves: on its lines, on those of the deliveries, and
 // as owed.
-func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.ToBill, billed buying.Billed,
+func settleBill(tx store.Tx, b storebuying.Bill, lines []storebuying.BillLine, of []storebuying.ToBill, billed buying.Billed,
 	done deed.Posted) error {
 	var ahead []uint64 // lines of deliveries of which more is billed than came
-	left := map[uint64]*trade.ToBill{}
+	left := map[uint64]*storebuying.ToBill{}
 	for i := range of {
 		left[of[i].ID] = &of[i]
 	}
@@ -504,7 +504,7 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 			ahead = append(ahead, row.ID)
 		}
 	}
-	orders, err := trade.OrderLinesFor(tx.Q, ahead)
+	orders, err := storebuying.OrderLinesFor(tx.Q, ahead)
 	if err != nil {
 		return err
 	}
@@ -514,7 +514,7 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 		}
 	}
 	if len(lines) > 0 {
-		if err := trade.SetUnbilled(tx, unbilled(of)); err != nil {
+		if err := storebuying.SetUnbilled(tx, unbilled(of)); err != nil {
 			return err
 		}
 	}
@@ -522,14 +522,14 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 	b.PostedKey, b.DocumentID, b.Net, b.Tax, b.Gross, b.Open = &key, &done.Document, billed.Net.Add(billed.Freight),
 		billed.Tax, billed.Payable, billed.Payable
 	b.Revision++
-	if err := trade.SaveBill(tx, &b); err != nil {
+	if err := storebuying.SaveBill(tx, &b); err != nil {
 		return err
 	}
-	if err := trade.SaveBillLines(tx, lines); err != nil {
+	if err := storebuying.SaveBillLines(tx, lines); err != nil {
 		return err
 	}
 	for _, c := range billed.CreditsByTax(linesOf(lines)) {
-		if err := trade.ExpectCredit(tx, trade.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document,
+		if err := storebuying.ExpectCredit(tx, storebuying.CreditExpected{SupplierID: b.SupplierID, DocumentID: done.Document,
 			Why:     "too much on bill " + b.Number,
 			Percent: c.Percent, Net: c.Net, Open: c.Net, Since: done.At}); err != nil {
 			return err
@@ -540,7 +540,7 @@ func settleBill(tx store.Tx, b trade.Bill, lines []trade.BillLine, of []trade.To
 
 // billedAhead finds which goods of a delivery were billed before they came: they are worth
 // what was billed. Goods that come with their bill can't have been billed.
-func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orders []openOrder, shares []share,
+func billedAhead(tx store.Tx, d storebuying.Delivery, lines []storebuying.DeliveryLine, orders []openOrder, shares []share,
 	totals *buying.Totals,
 	minor money.Minor) ([]decimal.Decimal, error) {
 	var ids []uint64
@@ -549,7 +549,7 @@ func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orde
 		ids = append(ids, orders[x.order].lines[x.at].ID)
 		coming[i] = buying.Coming{Line: x.line, OrderLine: ids[i], Units: x.quantity}
 	}
-	rows, err := trade.AheadOf(tx, ids)
+	rows, err := storebuying.AheadOf(tx, ids)
 	if err != nil || len(rows) == 0 {
 		return make([]decimal.Decimal, len(lines)), err
 	}
@@ -561,27 +561,27 @@ func billedAhead(tx store.Tx, d trade.Delivery, lines []trade.DeliveryLine, orde
 	if err != nil {
 		return nil, err
 	}
-	left := make([]trade.Left, len(rows))
+	left := make([]storebuying.Left, len(rows))
 	for i, w := range waiting {
-		left[i] = trade.Left{Line: rows[i].ID, Units: w.Units, Value: w.Worth}
+		left[i] = storebuying.Left{Line: rows[i].ID, Units: w.Units, Value: w.Worth}
 	}
-	return met, trade.SetAhead(tx, left)
+	return met, storebuying.SetAhead(tx, left)
 }
 
 // billDelivery notes what a posted delivery owes: a bill where that came with the goods, else
 // what is not billed of each line.
-func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, lines []trade.DeliveryLine,
+func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d storebuying.Delivery, lines []storebuying.DeliveryLine,
 	totals buying.Totals,
 	ahead []decimal.Decimal, set terms.Terms) error {
 	if d.SupplierID == nil {
 		return nil
 	}
 	if d.BillLater {
-		left := make([]trade.Left, len(lines))
+		left := make([]storebuying.Left, len(lines))
 		for i, l := range lines {
-			left[i] = trade.Left{Line: l.ID, Units: l.Quantity.Sub(ahead[i]), Value: totals.Lines[i].Open()}
+			left[i] = storebuying.Left{Line: l.ID, Units: l.Quantity.Sub(ahead[i]), Value: totals.Lines[i].Open()}
 		}
-		return trade.SetUnbilled(tx, left)
+		return storebuying.SetUnbilled(tx, left)
 	}
 	supplier, _, err := goods.ReadSupplier(tx.Q, *d.SupplierID)
 	if err != nil {
@@ -591,7 +591,7 @@ func billDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, 
 	if d.CameOn != nil {
 		came = *d.CameOn
 	}
-	return trade.SaveBill(tx, &trade.Bill{Kind: trade.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID,
+	return storebuying.SaveBill(tx, &storebuying.Bill{Kind: storebuying.KindBill, SupplierID: supplier.ID, BranchID: d.BranchID,
 		Number: d.SupplierNumber, PostedKey: d.PostedNumber,
 		DocumentID: d.DocumentID, DeliveryID: &d.ID, BilledOn: came, DueOn: supplier.Due(came),
 		Spread: buying.Spread(d.Spread), Net: d.Net, Tax: d.Tax,

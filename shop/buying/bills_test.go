@@ -23,7 +23,8 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
+	"itemrack/store/till"
 )
 
 // posted is what a document posts to some accounts.
@@ -44,7 +45,7 @@ func posted(t *testing.T, s *testkit.Shop, document uint64, accounts ...ledger.A
 	return said
 }
 
-// later posts a delivery whose bill has not come, and returns its number in trade.
+// later posts a delivery whose bill has not come, and returns the number of its row.
 func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed.Posted) {
 	t.Helper()
 	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
@@ -55,7 +56,7 @@ func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed
 	return draft.ID, done
 }
 
-// billed posts a bill for deliveries with these lines, and returns its number in trade.
+// billed posts a bill for deliveries with these lines, and returns the number of its row.
 func billed(t *testing.T, s *testkit.Shop, in buying.BillInput) (uint64, deed.Posted) {
 	t.Helper()
 	in.Supplier = 1
@@ -68,7 +69,7 @@ func billed(t *testing.T, s *testkit.Shop, in buying.BillInput) (uint64, deed.Po
 
 func deliveryLine(t *testing.T, s *testkit.Shop, delivery uint64, at int) uint64 {
 	t.Helper()
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), delivery)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), delivery)
 	require.NoError(t, err)
 	return lines[at].ID
 }
@@ -206,12 +207,12 @@ func TestBilledBeforeItCame(t *testing.T) {
 	_, err = take("2", true)
 	require.NoError(t, err)
 	assert.Equal(t, "126.00", s.Held(t, v).Pools[v].Value.StringFixed(2), "at 21.00 each")
-	left, err := trade.Unbilled(s.Store.Read(ctx), 1)
+	left, err := storebuying.Unbilled(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing waits for a bill")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "what it billed ahead has come")
-	_, lines, _, err := trade.ReadBill(s.Store.Read(ctx), bill)
+	_, lines, _, err := storebuying.ReadBill(s.Store.Read(ctx), bill)
 	require.NoError(t, err)
 	assert.Equal(t, "0 0", lines[0].AheadUnits.String()+" "+lines[0].Ahead.String())
 	s.InStep(t)
@@ -231,7 +232,7 @@ func TestTooMuchOnTheBill(t *testing.T) {
 		posted(t, s, posts.Document, ledger.CreditExpected, ledger.ReceivedNotBilled, ledger.Stock,
 			ledger.PriceVariance, ledger.Payable))
 	s.InStep(t)
-	credits, err := trade.Credits(s.Store.Read(ctx), 1)
+	credits, err := storebuying.Credits(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	require.Len(t, credits, 1)
 	_, err = buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID})
@@ -244,7 +245,7 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	_, err = buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID, Number: "CR-10"})
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
 	s.InStep(t)
-	owed, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true}, 1)
+	owed, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	require.Len(t, owed, 2)
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
@@ -264,10 +265,10 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"50.00", "-50.00"}, posted(t, s, paid.Document, ledger.Payable, ledger.Cash))
 	s.InStep(t)
-	view, _, _, err := trade.ReadBill(s.Store.Read(ctx), bill)
+	view, _, _, err := storebuying.ReadBill(s.Store.Read(ctx), bill)
 	require.NoError(t, err)
 	assert.Equal(t, "34.03", view.Open.StringFixed(2))
-	drawer, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	drawer, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "50.00 50.00", drawer.PaidOut.StringFixed(2)+" "+drawer.Core().ShouldBe().StringFixed(2),
 		"100.00 float less 50.00")
@@ -275,7 +276,7 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Refused), "it is paid in part")
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", paid.Number, "")
 	require.NoError(t, err)
-	view, _, _, err = trade.ReadBill(s.Store.Read(ctx), bill)
+	view, _, _, err = storebuying.ReadBill(s.Store.Read(ctx), bill)
 	require.NoError(t, err)
 	assert.Equal(t, "114.03", view.Open.StringFixed(2), "owed again")
 	s.InStep(t)
@@ -343,7 +344,7 @@ func TestTheBillThatCameWithTheGoods(t *testing.T) {
 	require.NoError(t, err)
 	done := s.Receive(t, buying.DeliveryInput{SupplierNumber: "K-1",
 		Lines: []scan.GoodsLine{{Variant: v, Quantity: "10", Cost: "20"}}})
-	bills, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true}, 1)
+	bills, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	require.Len(t, bills, 1)
 	assert.Equal(t, "K-1 240", bills[0].Name()+" "+bills[0].Open.String())
@@ -433,7 +434,7 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 					register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: q}},
 						Cash: "9000"})
 			case 3, 4:
-				open, e := trade.Unbilled(s.Store.Read(ctx), 1)
+				open, e := storebuying.Unbilled(s.Store.Read(ctx), 1)
 				require.NoError(t, e)
 				if len(open) == 0 {
 					continue
@@ -464,7 +465,7 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 					buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: q,
 						Each: money(4000)}}}))
 			case 7:
-				owed, _, e := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true, Supplier: 1}, 1)
+				owed, _, e := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true, Supplier: 1}, 1)
 				require.NoError(t, e)
 				if len(owed) == 0 {
 					continue

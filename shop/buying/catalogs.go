@@ -21,8 +21,8 @@ import (
 	shopcatalog "itemrack/shop/catalog"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // CatalogRow is what becomes of a row of a supplier's catalog.
@@ -91,7 +91,7 @@ func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err := c.read(data); err != nil {
 			return CatalogRead{}, err
 		}
-		before, err := trade.CatalogCount(tx.Q, supplier)
+		before, err := storebuying.CatalogCount(tx.Q, supplier)
 		if err != nil {
 			return CatalogRead{}, err
 		}
@@ -101,11 +101,11 @@ func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			tried = c.said
 			return c.said, deed.ErrTried
 		}
-		if err := trade.KeepCatalog(tx, c.kept); err != nil {
+		if err := storebuying.KeepCatalog(tx, c.kept); err != nil {
 			return CatalogRead{}, err
 		}
 		if in.Whole {
-			if err := trade.DropCatalogBefore(tx, supplier, c.at); err != nil {
+			if err := storebuying.DropCatalogBefore(tx, supplier, c.at); err != nil {
 				return CatalogRead{}, err
 			}
 		}
@@ -126,7 +126,7 @@ type catalogReader struct {
 	terms    terms.Terms
 	at       time.Time
 	seen     map[string]int // the line in which an item stands
-	kept     []trade.CatalogItem
+	kept     []storebuying.CatalogItem
 	said     CatalogRead
 }
 
@@ -210,7 +210,7 @@ func (c *catalogReader) compare(items []readItem) error {
 	for i, item := range items {
 		keys[i], lines[i] = item.Key(), buying.ReadLine{GTIN: item.GTIN, Theirs: item.Part}
 	}
-	had, err := trade.CatalogByKeys(c.tx.Q, c.supplier.ID, keys)
+	had, err := storebuying.CatalogByKeys(c.tx.Q, c.supplier.ID, keys)
 	if err != nil {
 		return err
 	}
@@ -246,7 +246,7 @@ func (c *catalogReader) compare(items []readItem) error {
 		if row.Outcome != rowSame {
 			c.tell(row)
 		}
-		c.kept = append(c.kept, trade.CatalogItemOf(c.supplier.ID, item.CatalogItem, c.at, whose[i]))
+		c.kept = append(c.kept, storebuying.CatalogItemOf(c.supplier.ID, item.CatalogItem, c.at, whose[i]))
 	}
 	return nil
 }
@@ -290,11 +290,11 @@ func (c *catalogReader) sort() {
 // Quoted is what a supplier is known to ask for some variants on a day: what it asked the last
 // time, or what its catalog says since.
 func Quoted(q store.Q, supplier goods.Supplier, variants []uint64, today time.Time) (map[uint64]buying.Quoted, error) {
-	asked, err := trade.SuppliedBy(q, supplier.ID, variants)
+	asked, err := storebuying.SuppliedBy(q, supplier.ID, variants)
 	if err != nil {
 		return nil, err
 	}
-	listed, err := trade.CatalogFor(q, supplier.ID, variants)
+	listed, err := storebuying.CatalogFor(q, supplier.ID, variants)
 	if err != nil {
 		return nil, err
 	}
@@ -321,15 +321,15 @@ func Quoted(q store.Q, supplier goods.Supplier, variants []uint64, today time.Ti
 // Offered is goods that nobody here has and that a supplier's catalog offers, as the product
 // that would be made of them.
 type Offered struct {
-	Item       trade.CatalogItemView `json:"item"`
-	Each       *decimal.Decimal      `json:"each" see:"costs"`   // what one is listed at
-	Landed     *decimal.Decimal      `json:"landed" see:"costs"` // what one is expected to cost
-	Category   string                `json:"category"`
-	Price      *decimal.Decimal      `json:"price"` // by the rule it would have, else as suggested
-	ByRule     bool                  `json:"by_rule"`
-	Margin     string                `json:"margin" see:"costs"`
-	UnderCost  bool                  `json:"under_cost" see:"costs"`
-	CanMake    bool                  `json:"can_make"` // the person may make it
+	Item       storebuying.CatalogItemView `json:"item"`
+	Each       *decimal.Decimal            `json:"each" see:"costs"`   // what one is listed at
+	Landed     *decimal.Decimal            `json:"landed" see:"costs"` // what one is expected to cost
+	Category   string                      `json:"category"`
+	Price      *decimal.Decimal            `json:"price"` // by the rule it would have, else as suggested
+	ByRule     bool                        `json:"by_rule"`
+	Margin     string                      `json:"margin" see:"costs"`
+	UnderCost  bool                        `json:"under_cost" see:"costs"`
+	CanMake    bool                        `json:"can_make"` // the person may make it
 	discount   decimal.Decimal
 	suggestion shopcatalog.PriceSuggestion
 }
@@ -343,7 +343,7 @@ func OfferedAs(s *deed.Shop, q store.Q, who staff.Actor, code string) ([]Offered
 	if err != nil {
 		return nil, err
 	}
-	items, err := trade.CatalogByGTIN(q, code)
+	items, err := storebuying.CatalogByGTIN(q, code)
 	if err != nil {
 		return nil, err
 	}
@@ -361,7 +361,7 @@ func OfferedAs(s *deed.Shop, q store.Q, who staff.Actor, code string) ([]Offered
 
 // propose works out the product that a line of a catalog would be; category and price are what
 // was typed instead.
-func propose(s *deed.Shop, q store.Q, item trade.CatalogItemView, category, price string) (Offered, error) {
+func propose(s *deed.Shop, q store.Q, item storebuying.CatalogItemView, category, price string) (Offered, error) {
 	o := Offered{Item: item, Category: category, Each: item.Item().Each()}
 	from, _, err := goods.ReadSupplier(q, item.SupplierID)
 	if err != nil {
@@ -369,7 +369,7 @@ func propose(s *deed.Shop, q store.Q, item trade.CatalogItemView, category, pric
 	}
 	o.discount = from.Discount
 	if o.Category == "" {
-		if o.Category, err = trade.UsualCategory(q, item.SupplierID, item.Brand); err != nil {
+		if o.Category, err = storebuying.UsualCategory(q, item.SupplierID, item.Brand); err != nil {
 			return o, err
 		}
 		o.Category = text.Or(o.Category, noCategory)
@@ -411,7 +411,7 @@ type MakeOfferedInput struct {
 func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 	in MakeOfferedInput) (shopcatalog.MadeProduct, error) {
 	return deed.Once(ctx, s, who, staff.DeedNewGoods, key, func(tx store.Tx) (shopcatalog.MadeProduct, error) {
-		item, err := trade.LockCatalogItem(tx, in.Item)
+		item, err := storebuying.LockCatalogItem(tx, in.Item)
 		if err != nil {
 			return shopcatalog.MadeProduct{}, err
 		}
@@ -443,13 +443,13 @@ func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 				return made, err
 			}
 			if item.Cost != nil {
-				if err := trade.KeepSupplied(tx, []trade.Supplied{{SupplierID: item.SupplierID, VariantID: variant,
+				if err := storebuying.KeepSupplied(tx, []storebuying.Supplied{{SupplierID: item.SupplierID, VariantID: variant,
 					PartNumber: item.PartNumber, Pack: pack.Name,
 					Factor: item.Factor, Price: *item.Cost, Discount: o.discount, At: s.Now(), Source: "the catalog"}}); err != nil {
 					return made, err
 				}
 			}
 		}
-		return made, trade.MeansVariant(tx, item.ID, item.GTIN, variant)
+		return made, storebuying.MeansVariant(tx, item.ID, item.GTIN, variant)
 	})
 }

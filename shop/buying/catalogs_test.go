@@ -12,7 +12,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 const kelpline = `Art.Nr;EAN;Description;Maker;Trade price;Packing;Pack size;RRP;Valid from
@@ -42,7 +42,7 @@ func TestASuppliersCatalog(t *testing.T) {
 	tried := readCatalog(t, s, kelpline, buying.CatalogInput{Dry: true})
 	assert.Equal(t, "3 0 0 0 false", fmt.Sprint(tried.Made, " ", tried.Changed, " ", tried.Same, " ", tried.Refused,
 		" ", tried.Done))
-	n, err := trade.CatalogCount(s.Store.Read(ctx), 1)
+	n, err := storebuying.CatalogCount(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Zero(t, n, "nothing is kept that was only tried")
 	require.True(t, readCatalog(t, s, kelpline, buying.CatalogInput{}).Done)
@@ -89,7 +89,7 @@ func TestASuppliersCatalog(t *testing.T) {
 		Lines: []buying.OrderLineInput{
 			{Variant: boxed.Variants[0].ID, Quantity: "12"}, {Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, lines, err := trade.ReadOrder(s.Store.Read(ctx), order.ID)
+	_, lines, err := storebuying.ReadOrder(s.Store.Read(ctx), order.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "box of 6 at 50.4 less 8, KT-2", fmt.Sprintf("%s of %s at %s less %s, %s", lines[0].Pack,
 		lines[0].Factor, lines[0].Price, lines[0].Discount, lines[0].PartNumber))
@@ -111,10 +111,10 @@ func TestASuppliersCatalog(t *testing.T) {
 	fresh, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, lines, err = trade.ReadOrder(s.Store.Read(ctx), fresh.ID)
+	_, lines, err = storebuying.ReadOrder(s.Store.Read(ctx), fresh.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "9.24", lines[0].Price.String(), "newer than what was asked the last time")
-	rows, _, err := trade.CatalogOf(s.Store.Read(ctx), 1, "", 1)
+	rows, _, err := storebuying.CatalogOf(s.Store.Read(ctx), 1, "", 1)
 	require.NoError(t, err)
 	assert.Len(t, rows, 3, "what the whole catalog does not name is gone")
 	s.InStep(t)
@@ -146,7 +146,7 @@ func TestACatalogThatCantBeRead(t *testing.T) {
 	assert.Equal(t, "file", fault.Of(err).Field)
 	_, err = buying.ReadCatalogIn(ctx, s.Shop, s.Callum, "", 1, []byte("name\n"), buying.CatalogInput{})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	n, err := trade.CatalogCount(s.Store.Read(ctx), 1)
+	n, err := storebuying.CatalogCount(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Zero(t, n)
 }
@@ -166,7 +166,7 @@ func TestAnUnknownGTINIsMadeWhereItIsScanned(t *testing.T) {
 	id := s.DraftFor(t)
 	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: "3 x 2099000000019"})
 	require.NoError(t, err)
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprint(made.Variants[0].ID, " 3 8.4"),
 		fmt.Sprint(lines[0].VariantID, " ", lines[0].Quantity, " ", lines[0].Cost))

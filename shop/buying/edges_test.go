@@ -15,7 +15,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 var ctx = context.Background()
@@ -190,7 +190,7 @@ func TestTwoWindowsOnOneDraft(t *testing.T) {
 		require.NoError(t, err)
 		assert.Greater(t, scanned.Revision, saved.Revision)
 	}
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), first.ID)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), first.ID)
 	require.NoError(t, err)
 	require.Len(t, lines, 3, "what both scanned is kept")
 	assert.Equal(t, "9", lines[0].Quantity.String())

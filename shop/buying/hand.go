@@ -16,8 +16,8 @@ import (
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // HandStep is one thing that somebody does who takes a delivery in by hand: a scan, or what is
@@ -84,7 +84,7 @@ type Hand struct {
 	Verdict  string             `json:"verdict"`
 	Offers   []goods.Found      `json:"offers"` // what words may have meant
 	Ready    bool               `json:"ready"`  // all lines are told, and nothing is left to be said before it is taken in
-	rows     []trade.DeliveryLine
+	rows     []storebuying.DeliveryLine
 }
 
 // mostSession is how long the name of a device's delivery is at most.
@@ -107,7 +107,7 @@ func TakeInHand(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if said.Shelf != nil {
 			at.Shelf = said.Shelf.ID
 		}
-		if err := trade.KeepHand(tx, id, in.Session, at); err != nil {
+		if err := storebuying.KeepHand(tx, id, in.Session, at); err != nil {
 			return Hand{}, err
 		}
 		var only []uint64 // the others are as they were
@@ -127,10 +127,10 @@ func TakeInHand(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 // done in yet, what the device needs to begin.
 func ReadHand(s *deed.Shop, q store.Q, who staff.Actor, session string) (Hand, error) {
 	var id uint64
-	var at trade.Hand
+	var at storebuying.Hand
 	var err error
 	if isKey(session) {
-		if id, at, err = trade.HandOf(q, session); err != nil {
+		if id, at, err = storebuying.HandOf(q, session); err != nil {
 			return Hand{}, err
 		}
 	}
@@ -143,16 +143,16 @@ func ReadHand(s *deed.Shop, q store.Q, who staff.Actor, session string) (Hand, e
 }
 
 // sessionOf finds the draft of a session, or begins one.
-func sessionOf(s *deed.Shop, tx store.Tx, who staff.Actor, session string) (uint64, trade.Hand, error) {
+func sessionOf(s *deed.Shop, tx store.Tx, who staff.Actor, session string) (uint64, storebuying.Hand, error) {
 	if session == "" || text.Len(session) > mostSession || !isKey(session) {
-		return 0, trade.Hand{}, fault.Field("session", text.Cut(session, 40), "1 to 64 letters and digits",
+		return 0, storebuying.Hand{}, fault.Field("session", text.Cut(session, 40), "1 to 64 letters and digits",
 			"The delivery in the hand has no name that can be kept.")
 	}
-	id, at, err := trade.LockHand(tx, session)
+	id, at, err := storebuying.LockHand(tx, session)
 	if err != nil || id != 0 {
 		return id, at, err
 	}
-	d := trade.Delivery{BranchID: who.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+	d := storebuying.Delivery{BranchID: who.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
 	if err := readHead(s, tx, &d, DeliveryInput{Branch: who.Branch, BillLater: true}); err != nil {
 		return 0, at, err
 	}
@@ -171,13 +171,13 @@ func isKey(s string) bool {
 }
 
 // handStep does what a step says.
-func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Hand,
+func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at storebuying.Hand,
 	in HandStep) (shopscan.DeliveryScanned, error) {
 	switch in.What {
 	case buying.StepScan:
 		return scanDelivery(s, tx, who, id, DeliveryScan{Code: in.Code, Shelf: at.Shelf, After: at.Variant})
 	case buying.StepShelf:
-		view, _, err := trade.LockDelivery(tx, id)
+		view, _, err := storebuying.LockDelivery(tx, id)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
@@ -189,7 +189,7 @@ func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Ha
 	if err := in.What.Check(); err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	_, err := changeLines(s, tx, who, id, func(c changing) ([]trade.DeliveryLine, error) {
+	_, err := changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
 		items, err := goods.Sellables(tx.Q, []uint64{in.Variant}, s.Now())
 		if err != nil {
 			return nil, err
@@ -205,13 +205,13 @@ func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at trade.Ha
 
 // change changes the line of the goods that a step is about: that of the shelf, where one is said.
 func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sellable,
-	shelf uint64) ([]trade.DeliveryLine, error) {
+	shelf uint64) ([]storebuying.DeliveryLine, error) {
 	rows := c.rows
-	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool {
+	at := slices.IndexFunc(rows, func(l storebuying.DeliveryLine) bool {
 		return l.VariantID == item.ID && (shelf == 0 || deed.Deref(l.ShelfID) == shelf)
 	})
 	if at < 0 {
-		rows = append(rows, trade.DeliveryLine{VariantID: item.ID, ShelfID: deed.Reference(shelf),
+		rows = append(rows, storebuying.DeliveryLine{VariantID: item.ID, ShelfID: deed.Reference(shelf),
 			Percent: item.BuyPercent})
 		at = len(rows) - 1
 	}
@@ -267,8 +267,8 @@ func toShelves(q store.Q, branch uint64) ([]shopscan.ToShelf, error) {
 }
 
 // readHand reads a delivery as it is shown in the hand, with the lines of some goods only, or all.
-func readHand(s *deed.Shop, q store.Q, id uint64, session string, at trade.Hand, only []uint64) (Hand, error) {
-	view, rows, err := trade.ReadDelivery(q, id)
+func readHand(s *deed.Shop, q store.Q, id uint64, session string, at storebuying.Hand, only []uint64) (Hand, error) {
+	view, rows, err := storebuying.ReadDelivery(q, id)
 	if err != nil {
 		return Hand{}, err
 	}
@@ -281,15 +281,15 @@ func readHand(s *deed.Shop, q store.Q, id uint64, session string, at trade.Hand,
 	if i := slices.IndexFunc(h.Shelves, func(x shopscan.ToShelf) bool { return x.ID == at.Shelf }); i >= 0 {
 		h.Shelf = &h.Shelves[i]
 	}
-	orders, err := trade.OrdersOf(q, id)
+	orders, err := storebuying.OrdersOf(q, id)
 	if err != nil {
 		return h, err
 	}
-	awaited, err := trade.LinesOfOrders(q, orders)
+	awaited, err := storebuying.LinesOfOrders(q, orders)
 	if err != nil {
 		return h, err
 	}
-	numbers, err := trade.OrderNumbers(q, orders)
+	numbers, err := storebuying.OrderNumbers(q, orders)
 	if err != nil {
 		return h, err
 	}
@@ -299,7 +299,7 @@ func readHand(s *deed.Shop, q store.Q, id uint64, session string, at trade.Hand,
 
 // gather puts the lines of a delivery together by goods, those that were scanned last first, then
 // what is awaited.
-func (h *Hand) gather(s *deed.Shop, q store.Q, awaited []trade.OrderLine, only []uint64) error {
+func (h *Hand) gather(s *deed.Shop, q store.Q, awaited []storebuying.OrderLine, only []uint64) error {
 	var turn []uint64
 	for i := len(h.rows) - 1; i >= 0; i-- {
 		turn = append(turn, h.rows[i].VariantID)
@@ -344,7 +344,7 @@ func (h *Hand) gather(s *deed.Shop, q store.Q, awaited []trade.OrderLine, only [
 }
 
 // handLine is what a delivery has got of some goods.
-func handLine(item goods.Sellable, look goods.Look, rows []trade.DeliveryLine, awaited []trade.OrderLine) HandLine {
+func handLine(item goods.Sellable, look goods.Look, rows []storebuying.DeliveryLine, awaited []storebuying.OrderLine) HandLine {
 	l := HandLine{Variant: item.ID, Name: item.Name, Label: item.Label, SKU: item.SKU, Barcode: item.Barcode,
 		Swatch: look.Swatch, Picture: look.PictureID,
 		Unit: item.Unit.Code, Tracking: item.Tracking, Codes: look.Codes}
@@ -364,7 +364,7 @@ func handLine(item goods.Sellable, look goods.Look, rows []trade.DeliveryLine, a
 		lots = lots && r.LotNumber != ""
 		numbered = numbered.Add(decimal.New(int64(len(serial.Kept(r.Serials))), 0))
 	}
-	ordered := slices.ContainsFunc(awaited, func(a trade.OrderLine) bool { return a.VariantID == item.ID })
+	ordered := slices.ContainsFunc(awaited, func(a storebuying.OrderLine) bool { return a.VariantID == item.ID })
 	if ordered {
 		l.Of = &p.Outstanding
 		l.Over, l.Short = p.Over(), p.Short()

@@ -13,7 +13,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // placed is an order that is placed, of so many of each of some variants.
@@ -130,7 +130,7 @@ func TestADeliveryInTheHand(t *testing.T) {
 		Code: a.SKU})
 	assert.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	q := s.Store.Read(ctx)
-	_, lines, err := trade.ReadDelivery(q, whole.ID)
+	_, lines, err := storebuying.ReadDelivery(q, whole.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "2 1", fmt.Sprint(*lines[0].ShelfID, " ", *lines[1].ShelfID))
 	s.InStep(t)
@@ -173,7 +173,7 @@ func TestTwoDevicesBeginOneSession(t *testing.T) {
 		})
 	}
 	together.Wait()
-	drafts, err := trade.DeliveryDrafts(s.Store.Read(ctx), 10)
+	drafts, err := storebuying.DeliveryDrafts(s.Store.Read(ctx), 10)
 	require.NoError(t, err)
 	require.Len(t, drafts, 1)
 	assert.Equal(t, "3", drafts[0].Units.String(), "three keys, three pieces")

@@ -19,8 +19,8 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // NewGoods is goods in a delivery that nobody here knows, as they are typed: what they are, and
@@ -88,7 +88,7 @@ func PriceGoods(s *deed.Shop, q store.Q, supplier uint64, in NewGoods) (PricedGo
 		ask.Supplier = from.Name
 	}
 	if ask.Category == "" {
-		if ask.Category, err = trade.UsualCategory(q, supplier, ""); err != nil {
+		if ask.Category, err = storebuying.UsualCategory(q, supplier, ""); err != nil {
 			return priced, err
 		}
 	}
@@ -187,7 +187,7 @@ func (in NewGoods) make(s *deed.Shop, tx store.Tx, who staff.Actor, supplier uin
 		facts.Supplier = from.Name
 	}
 	if text.Tidy(facts.Category) == "" {
-		usual, err := trade.UsualCategory(tx.Q, supplier, "")
+		usual, err := storebuying.UsualCategory(tx.Q, supplier, "")
 		if err != nil {
 			return catalog.MadeProduct{}, err
 		}

@@ -15,7 +15,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestUnknownGoodsAreMadeInTheDelivery: in packs, by their total, with a level in percent; by lot
@@ -46,7 +46,7 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	p := s.View(t, made.Product.ID)
 	assert.Equal(t, "20 pack of 12 12 true", fmt.Sprint(p.RestockPercent, " ", p.Packs[0].Name, " ", p.Packs[0].Factor,
 		" ", p.Packs[0].Bought))
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), draft.ID)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "2 lines, 100 for 150", fmt.Sprintf("%d lines, %s for %s", len(lines), lines[1].Quantity,
 		lines[1].Total))
@@ -79,7 +79,7 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	cream.Cost = "2"
 	_, err = buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, cream)
 	require.NoError(t, err)
-	_, lines, err = trade.ReadDelivery(s.Store.Read(ctx), draft.ID)
+	_, lines, err = storebuying.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.Equal(t, "K7 2029-04-30", lines[2].LotNumber+" "+lines[2].Expiry.Format("2006-01-02"))

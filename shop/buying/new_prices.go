@@ -14,8 +14,8 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/prices"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // NewPrice is goods of a delivery whose rule makes another price than they have of what they
@@ -28,7 +28,7 @@ type NewPrice struct {
 
 // NewPrices are the new prices that a posted delivery offers; nothing changes by itself.
 func NewPrices(s *deed.Shop, q store.Q, delivery uint64) ([]NewPrice, error) {
-	view, lines, err := trade.ReadDelivery(q, delivery)
+	view, lines, err := storebuying.ReadDelivery(q, delivery)
 	if err != nil {
 		return nil, err
 	}

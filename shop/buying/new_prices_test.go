@@ -11,7 +11,7 @@ import (
 	"itemrack/shop/catalog"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestNewPricesOnArrival: what the rule makes of what came stands beside the old price, and
@@ -28,7 +28,7 @@ func TestNewPricesOnArrival(t *testing.T) {
 	posted := s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: a, Quantity: "3", Cost: "20"},
 		{Variant: b, Quantity: "3", Cost: "14"},
 		{Variant: plain, Quantity: "1", Cost: "1"}}})
-	id, err := trade.DeliveryOf(s.Store.Read(ctx), posted.Document)
+	id, err := storebuying.DeliveryOf(s.Store.Read(ctx), posted.Document)
 	require.NoError(t, err)
 	list, err := buying.NewPrices(s.Shop, s.Store.Read(ctx), id)
 	require.NoError(t, err)

@@ -15,7 +15,8 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
+	"itemrack/store/till"
 )
 
 // TestGoodsOfNobodyInParticular are paid at once, outside or out of a drawer, and undone the
@@ -46,12 +47,12 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	assert.Equal(t, []string{"25.00", "5.00", "-30.00"}, posted(t, s, done.Document, ledger.Stock, ledger.TaxIn,
 		ledger.Cash))
 	s.InStep(t)
-	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "30", figures.PaidOut.String())
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
 	require.NoError(t, err)
-	figures, err = trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	figures, err = till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.True(t, figures.PaidOut.IsZero())
 	s.InStep(t)
@@ -59,7 +60,7 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	id = draft(buying.DeliveryInput{Supplier: 1, SupplierNumber: "K-9"})
 	done, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
 	require.NoError(t, err)
-	owed, _, err := trade.Bills(s.Store.Read(ctx), trade.BillFilter{Owed: true}, 1)
+	owed, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	assert.Empty(t, owed)
 	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")

@@ -24,8 +24,8 @@ import (
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // OrderInput is the head of a purchase order as it is typed.
@@ -59,12 +59,12 @@ type OrderRef struct {
 	State    buying.State `json:"state"`
 }
 
-func refOf(o trade.Order) OrderRef { return OrderRef{o.ID, o.Number, o.Revision, o.State} }
+func refOf(o storebuying.Order) OrderRef { return OrderRef{o.ID, o.Number, o.Revision, o.State} }
 
 // openOrder is an order that is worked on in a transaction.
 type openOrder struct {
-	trade.Order
-	lines    []trade.OrderLine
+	storebuying.Order
+	lines    []storebuying.OrderLine
 	supplier goods.Supplier
 	set      terms.Terms
 	minor    money.Minor
@@ -80,13 +80,13 @@ func MakeOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err := putLines(s, tx, who, &o, in.Lines); err != nil {
 			return OrderRef{}, err
 		}
-		return refOf(o.Order), trade.SaveOrder(tx, &o.Order)
+		return refOf(o.Order), storebuying.SaveOrder(tx, &o.Order)
 	})
 }
 
 // beginOrder keeps the head of a new order.
 func beginOrder(s *deed.Shop, tx store.Tx, who staff.Actor, in OrderInput) (openOrder, error) {
-	o := openOrder{Order: trade.Order{State: buying.Draft, BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}}
+	o := openOrder{Order: storebuying.Order{State: buying.Draft, BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}}
 	supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
 	if err != nil {
 		return o, fault.Field("supplier_id", in.Supplier, "a supplier of the shop", "Choose whom to order from.")
@@ -113,10 +113,10 @@ func beginOrder(s *deed.Shop, tx store.Tx, who staff.Actor, in OrderInput) (open
 		return o, err
 	}
 	o.Number, o.Revision = fmt.Sprintf("P-%04d", n), 1
-	if err := trade.SaveOrder(tx, &o.Order); err != nil {
+	if err := storebuying.SaveOrder(tx, &o.Order); err != nil {
 		return o, err
 	}
-	return o, trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
+	return o, storebuying.AddOrderEvent(tx, storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
 		What: string(buying.Draft)})
 }
 
@@ -145,7 +145,7 @@ func (o *openOrder) head(tx store.Tx, who staff.Actor, in OrderInput) error {
 
 // lockOrder reads an order to work on it.
 func lockOrder(tx store.Tx, who staff.Actor, id uint64) (openOrder, error) {
-	view, lines, err := trade.LockOrder(tx, id)
+	view, lines, err := storebuying.LockOrder(tx, id)
 	if err != nil {
 		return openOrder{}, err
 	}
@@ -164,7 +164,7 @@ func lockOrder(tx store.Tx, who staff.Actor, id uint64) (openOrder, error) {
 
 // keep writes the order with its lines and what follows from them.
 func (o *openOrder) keep(tx store.Tx) error {
-	figures := trade.FiguresOf(o.lines)
+	figures := storebuying.FiguresOf(o.lines)
 	if o.PlacedAt != nil {
 		o.State = buying.StateOf(figures)
 	}
@@ -181,15 +181,15 @@ func (o *openOrder) keep(tx store.Tx) error {
 		o.ToCome = t.ToCome
 	}
 	o.Revision++
-	if err := trade.SaveOrderLines(tx, o.lines); err != nil {
+	if err := storebuying.SaveOrderLines(tx, o.lines); err != nil {
 		return err
 	}
-	return trade.SaveOrder(tx, &o.Order)
+	return storebuying.SaveOrder(tx, &o.Order)
 }
 
 // note adds a knot to the order's thread.
 func (o *openOrder) note(s *deed.Shop, tx store.Tx, who staff.Actor, what, detail string) error {
-	return trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: what,
+	return storebuying.AddOrderEvent(tx, storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(), What: what,
 		Detail: detail})
 }
 
@@ -301,8 +301,8 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 			return InLine(i, fault.Refuse("variant_id", l.Variant, "a product with stock",
 				"%s is a service or a bundle; it can't be ordered.", v.Name))
 		}
-		at := slices.IndexFunc(o.lines, func(x trade.OrderLine) bool { return x.VariantID == l.Variant })
-		var was trade.OrderLine
+		at := slices.IndexFunc(o.lines, func(x storebuying.OrderLine) bool { return x.VariantID == l.Variant })
+		var was storebuying.OrderLine
 		if at >= 0 {
 			was = o.lines[at]
 			if err := revision.Check(v.FullName(), l.Revision, was.Revision); err != nil {
@@ -341,13 +341,13 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 			o.lines = append(o.lines, line)
 		}
 	}
-	if err := trade.DropOrderLines(tx, gone); err != nil {
+	if err := storebuying.DropOrderLines(tx, gone); err != nil {
 		return err
 	}
 	if len(changes)+len(costs) > 0 {
 		now := s.Now()
 		o.ChangedAt = &now
-		if err := trade.AddOrderEvent(tx, trade.OrderEvent{OrderID: o.ID, UserID: who.ID, At: now, What: "Changed",
+		if err := storebuying.AddOrderEvent(tx, storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: now, What: "Changed",
 			Detail: strings.Join(changes, "; "), Costs: strings.Join(costs, "; ")}); err != nil {
 			return err
 		}
@@ -357,7 +357,7 @@ func putLines(s *deed.Shop, tx store.Tx, who staff.Actor, o *openOrder, in []Ord
 
 // asked is what the supplier is proposed to ask for some variants, with its own number.
 func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable,
-	today time.Time) (map[uint64]trade.OrderLine, error) {
+	today time.Time) (map[uint64]storebuying.OrderLine, error) {
 	ids := make([]uint64, 0, len(found))
 	for id := range found {
 		ids = append(ids, id)
@@ -366,11 +366,11 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable,
 	if err != nil {
 		return nil, err
 	}
-	parts, err := trade.PartNumbers(tx.Q, o.SupplierID, ids)
+	parts, err := storebuying.PartNumbers(tx.Q, o.SupplierID, ids)
 	if err != nil {
 		return nil, err
 	}
-	proposed := make(map[uint64]trade.OrderLine, len(found))
+	proposed := make(map[uint64]storebuying.OrderLine, len(found))
 	for id, v := range found {
 		bought := buying.Single()
 		for _, p := range v.Packs {
@@ -389,7 +389,7 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable,
 			expected = v.Expected[1]
 		}
 		offer := buying.Propose(last, bought, expected, &v.LastCost, o.supplier.SupplierTerms, o.minor)
-		proposed[id] = trade.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price,
+		proposed[id] = storebuying.OrderLine{VariantID: id, Pack: offer.Pack, Factor: offer.Factor, Price: offer.Price,
 			Discount: offer.Discount,
 			Percent:  v.BuyPercent, PartNumber: part}
 	}
@@ -398,7 +398,7 @@ func (o *openOrder) asked(tx store.Tx, found map[uint64]goods.Sellable,
 
 // readOrderLine reads a typed line on top of the line that there was, or of what is
 // proposed.
-func readOrderLine(v goods.Sellable, in OrderLineInput, was, proposed trade.OrderLine) (trade.OrderLine, error) {
+func readOrderLine(v goods.Sellable, in OrderLineInput, was, proposed storebuying.OrderLine) (storebuying.OrderLine, error) {
 	line := was
 	if line.VariantID == 0 {
 		line = proposed
@@ -534,18 +534,18 @@ func (o *openOrder) place(s *deed.Shop, tx store.Tx, who staff.Actor) error {
 	}
 	now := s.Now()
 	o.PlacedAt = &now
-	if err := trade.KeepSupplied(tx, suppliedIn(o.Order, o.lines, now)); err != nil {
+	if err := storebuying.KeepSupplied(tx, suppliedIn(o.Order, o.lines, now)); err != nil {
 		return err
 	}
 	return o.note(s, tx, who, string(buying.Placed), "")
 }
 
 // suppliedIn is what a supplier asks in an order.
-func suppliedIn(o trade.Order, lines []trade.OrderLine, at time.Time) []trade.Supplied {
-	rows := make([]trade.Supplied, 0, len(lines))
+func suppliedIn(o storebuying.Order, lines []storebuying.OrderLine, at time.Time) []storebuying.Supplied {
+	rows := make([]storebuying.Supplied, 0, len(lines))
 	for _, l := range lines {
 		if l.Price != nil {
-			rows = append(rows, trade.Supplied{SupplierID: o.SupplierID, VariantID: l.VariantID,
+			rows = append(rows, storebuying.Supplied{SupplierID: o.SupplierID, VariantID: l.VariantID,
 				PartNumber: l.PartNumber, Pack: l.Pack,
 				Factor: l.Factor, Price: *l.Price, Discount: l.Discount, At: at, Source: o.Number})
 		}
@@ -625,14 +625,14 @@ func DropOrder(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (O
 			return OrderRef{}, fault.Refuse("order_id", o.Number, "to call off what is outstanding",
 				"%s is placed; a placed order stays.", o.Number)
 		}
-		return refOf(o.Order), trade.DropOrder(tx, id)
+		return refOf(o.Order), storebuying.DropOrder(tx, id)
 	})
 }
 
 // CopyOrder begins a new order with the lines of another, at what they cost there.
 func CopyOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (OrderRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (OrderRef, error) {
-		from, lines, err := trade.ReadOrder(tx.Q, id)
+		from, lines, err := storebuying.ReadOrder(tx.Q, id)
 		if err != nil {
 			return OrderRef{}, err
 		}

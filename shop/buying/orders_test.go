@@ -16,8 +16,8 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // neoprene keeps a supplier with terms, and returns its number.
@@ -45,16 +45,16 @@ func ordered(t *testing.T, s *testkit.Shop, supplier uint64, lines ...buying.Ord
 	return placed
 }
 
-func readOrder(t *testing.T, s *testkit.Shop, id uint64) (trade.OrderView, []trade.OrderLine) {
+func readOrder(t *testing.T, s *testkit.Shop, id uint64) (storebuying.OrderView, []storebuying.OrderLine) {
 	t.Helper()
-	o, lines, err := trade.ReadOrder(s.Store.Read(ctx), id)
+	o, lines, err := storebuying.ReadOrder(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	return o, lines
 }
 
 func onOrder(t *testing.T, s *testkit.Shop, variant uint64) string {
 	t.Helper()
-	found, err := trade.OnOrder(s.Store.Read(ctx), []uint64{variant}, 1)
+	found, err := storebuying.OnOrder(s.Store.Read(ctx), []uint64{variant}, 1)
 	require.NoError(t, err)
 	return found[variant].String()
 }
@@ -100,7 +100,7 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 	assert.Equal(t, corebuying.AllIn, off.State)
 	_, err = buying.CallOffOrder(ctx, s.Shop, s.Maren, "", o.ID, buying.CallOffInput{})
 	assert.True(t, fault.Is(err, fault.Refused), "nothing is left to call off")
-	events, err := trade.OrderEvents(s.Store.Read(ctx), o.ID)
+	events, err := storebuying.OrderEvents(s.Store.Read(ctx), o.ID)
 	require.NoError(t, err)
 	var said []string
 	for _, e := range events {
@@ -138,7 +138,7 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	require.NoError(t, err)
 	_, err = buying.FillDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
 	require.NoError(t, err)
-	view, rows, err := trade.ReadDelivery(s.Store.Read(ctx), draft.ID)
+	view, rows, err := storebuying.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	assert.Equal(t, supplier, *view.SupplierID, "the orders say whose it is")
 	require.Len(t, rows, 2)
@@ -185,7 +185,7 @@ func TestScanningWhatWasOrdered(t *testing.T) {
 		return done.Said + done.Verdict
 	}
 	state := func() (said []string) {
-		_, rows, err := trade.ReadDelivery(s.Store.Read(ctx), draft)
+		_, rows, err := storebuying.ReadDelivery(s.Store.Read(ctx), draft)
 		require.NoError(t, err)
 		for _, r := range rows {
 			said = append(said, r.Quantity.String()+" "+string(r.How))
@@ -362,11 +362,11 @@ func TestSuppliersAreKept(t *testing.T) {
 	assert.Equal(t, "Northfold Neoprene is closed.", closed.Said)
 	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1})
 	assert.True(t, fault.Is(err, fault.Refused))
-	list, _, err := trade.SupplierList(s.Store.Read(ctx), "NORTH", 1)
+	list, _, err := storebuying.SupplierList(s.Store.Read(ctx), "NORTH", 1)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, 1, list[0].Products)
-	supplies, _, err := trade.SuppliesOf(s.Store.Read(ctx), supplier, 1)
+	supplies, _, err := storebuying.SuppliesOf(s.Store.Read(ctx), supplier, 1)
 	require.NoError(t, err)
 	require.Len(t, supplies, 1)
 	assert.Equal(t, "Whistle 2", supplies[0].Name+" "+supplies[0].Price.String())

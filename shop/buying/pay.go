@@ -14,7 +14,8 @@ import (
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/store"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
+	"itemrack/store/till"
 )
 
 // PaymentInput is money paid to a supplier: for which bills, how much of each, and with
@@ -62,8 +63,8 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 	if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(s.Now())); err != nil {
 		return deed.Posted{}, err
 	}
-	parts, rows, open, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
-		bill, _, _, err := trade.LockBill(tx, id)
+	parts, rows, open, err := readParts(in, set, func(id uint64) (storebuying.BillView, error) {
+		bill, _, _, err := storebuying.LockBill(tx, id)
 		return bill, err
 	})
 	if err != nil {
@@ -86,17 +87,17 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 	if err != nil {
 		return done, err
 	}
-	if err := trade.SetOpen(tx, open); err != nil {
+	if err := storebuying.SetOpen(tx, open); err != nil {
 		return done, err
 	}
 	p.DocumentID, p.Amount = done.Document, amount
-	return done, trade.KeepPayment(tx, &p, rows)
+	return done, storebuying.KeepPayment(tx, &p, rows)
 }
 
 // payingOut reads what money is paid out of, where that is said: out of a drawer it is of a
 // register whose drawer is open. It returns the branch that pays.
-func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) (trade.Payment, uint64, error) {
-	p := trade.Payment{PaidFrom: from}
+func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) (storebuying.Payment, uint64, error) {
+	p := storebuying.Payment{PaidFrom: from}
 	if from == "" {
 		return p, who.Branch, nil
 	}
@@ -106,27 +107,27 @@ func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) 
 	if err := from.Check(); err != nil || from != buying.Drawer {
 		return p, who.Branch, err
 	}
-	view, err := trade.ReadRegister(tx.Q, register)
+	view, err := till.ReadRegister(tx.Q, register)
 	if err != nil {
 		return p, 0, fault.Field("register_id", register, "a register whose drawer is open",
 			"Say out of which drawer it is paid.")
 	}
-	drawer, err := trade.ShareDrawer(tx, register)
+	drawer, err := till.ShareDrawer(tx, register)
 	p.DrawerID = &drawer
 	return p, view.BranchID, err
 }
 
 // paidAtOnce pays a posted delivery: its bill, or, of nobody in particular, the goods.
-func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, out trade.Payment, in DeliveryPosting,
+func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d storebuying.Delivery, out storebuying.Payment, in DeliveryPosting,
 	set terms.Terms) error {
 	if out.PaidFrom == "" {
 		return nil
 	}
 	if d.SupplierID == nil {
 		out.DocumentID, out.Amount, out.PaidOn = *d.DocumentID, d.Gross, set.Day(s.Now())
-		return trade.KeepPayment(tx, &out, nil)
+		return storebuying.KeepPayment(tx, &out, nil)
 	}
-	bill, err := trade.BillOf(tx.Q, *d.DocumentID)
+	bill, err := storebuying.BillOf(tx.Q, *d.DocumentID)
 	if err != nil {
 		return err
 	}
@@ -137,10 +138,10 @@ func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d trade.Delivery, ou
 
 // readParts reads what of which bills is paid, and what stays open of each.
 func readParts(in PaymentInput, set terms.Terms,
-	read func(id uint64) (trade.BillView, error)) ([]buying.Part, []trade.PaymentPart,
+	read func(id uint64) (storebuying.BillView, error)) ([]buying.Part, []storebuying.PaymentPart,
 	map[uint64]decimal.Decimal, error) {
 	var parts []buying.Part
-	rows := make([]trade.PaymentPart, len(in.Parts))
+	rows := make([]storebuying.PaymentPart, len(in.Parts))
 	open := map[uint64]decimal.Decimal{}
 	for i, part := range in.Parts {
 		bill, err := read(part.Bill)
@@ -166,7 +167,7 @@ func readParts(in PaymentInput, set terms.Terms,
 			}
 		}
 		parts = append(parts, buying.Part{Number: bill.Name(), Open: bill.Open, Amount: amount})
-		rows[i], open[bill.ID] = trade.PaymentPart{BillID: bill.ID, Amount: amount}, bill.Open.Sub(amount)
+		rows[i], open[bill.ID] = storebuying.PaymentPart{BillID: bill.ID, Amount: amount}, bill.Open.Sub(amount)
 	}
 	return parts, rows, open, nil
 }
@@ -187,8 +188,8 @@ func SumPayment(ctx context.Context, s *deed.Shop, who staff.Actor, in PaymentIn
 	if err != nil {
 		return PaymentSum{}, err
 	}
-	parts, _, _, err := readParts(in, set, func(id uint64) (trade.BillView, error) {
-		bill, _, _, err := trade.ReadBill(q, id)
+	parts, _, _, err := readParts(in, set, func(id uint64) (storebuying.BillView, error) {
+		bill, _, _, err := storebuying.ReadBill(q, id)
 		return bill, err
 	})
 	if err != nil {
@@ -211,7 +212,7 @@ type CreditInput struct {
 // variance.
 func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in CreditInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (deed.Posted, error) {
-		c, err := trade.LockCredit(tx, in.Credit)
+		c, err := storebuying.LockCredit(tx, in.Credit)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -223,7 +224,7 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		b := trade.Bill{Kind: trade.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch,
+		b := storebuying.Bill{Kind: storebuying.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch,
 			Number: text.Tidy(in.Number), CreatedBy: who.ID,
 			CreatedAt: s.Now(), Spread: buying.ByValue, Revision: 1}
 		if b.Number == "" || text.Len(b.Number) > 60 {
@@ -257,9 +258,9 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		posted := text.Key(b.Number)
 		b.PostedKey, b.DocumentID = &posted, &done.Document
 		b.Net, b.Tax, b.Gross, b.Open = net.Neg(), credited.Tax.Neg(), credited.Gross.Neg(), credited.Gross.Neg()
-		if err := trade.SaveBill(tx, &b); err != nil {
+		if err := storebuying.SaveBill(tx, &b); err != nil {
 			return done, err
 		}
-		return done, trade.SetCredit(tx, c.ID, decimal.Zero, &b.ID)
+		return done, storebuying.SetCredit(tx, c.ID, decimal.Zero, &b.ID)
 	})
 }

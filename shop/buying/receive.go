@@ -22,9 +22,9 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
 )
 
 // DeliveryInput is a delivery as it is typed.
@@ -56,10 +56,10 @@ type DeliveryRef struct {
 func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in DeliveryInput) (DeliveryRef, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
-		var before []trade.DeliveryLine
+		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		var before []storebuying.DeliveryLine
 		if id != 0 {
-			view, rows, err := trade.LockDelivery(tx, id)
+			view, rows, err := storebuying.LockDelivery(tx, id)
 			if err != nil {
 				return DeliveryRef{}, err
 			}
@@ -98,7 +98,7 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 
 // unseen puts what is kept of costs into a delivery that somebody typed who sees none; the
 // bill of a new one comes later. What such a person says of costs is refused.
-func unseen(who staff.Actor, in *DeliveryInput, d trade.Delivery, before []trade.DeliveryLine) error {
+func unseen(who staff.Actor, in *DeliveryInput, d storebuying.Delivery, before []storebuying.DeliveryLine) error {
 	if who.Can(staff.DeedCosts) {
 		return nil
 	}
@@ -115,7 +115,7 @@ func unseen(who staff.Actor, in *DeliveryInput, d trade.Delivery, before []trade
 	left := slices.Clone(before)
 	for i := range in.Lines {
 		l := &in.Lines[i]
-		at := slices.IndexFunc(left, func(b trade.DeliveryLine) bool { return b.VariantID == l.Variant })
+		at := slices.IndexFunc(left, func(b storebuying.DeliveryLine) bool { return b.VariantID == l.Variant })
 		if at < 0 {
 			continue
 		}
@@ -133,17 +133,17 @@ func unseen(who staff.Actor, in *DeliveryInput, d trade.Delivery, before []trade
 }
 
 // keepDelivery writes a draft with its lines and the orders it is against.
-func keepDelivery(tx store.Tx, d *trade.Delivery, orders []uint64, lines []trade.DeliveryLine) (DeliveryRef, error) {
+func keepDelivery(tx store.Tx, d *storebuying.Delivery, orders []uint64, lines []storebuying.DeliveryLine) (DeliveryRef, error) {
 	d.Revision++
-	if err := trade.SaveDelivery(tx, d); err != nil {
+	if err := storebuying.SaveDelivery(tx, d); err != nil {
 		return DeliveryRef{}, err
 	}
-	if err := trade.SetOrders(tx, d.ID, orders); err != nil {
+	if err := storebuying.SetOrders(tx, d.ID, orders); err != nil {
 		return DeliveryRef{}, err
 	}
 	ref := DeliveryRef{ID: d.ID, Revision: d.Revision}
 	if d.SupplierID != nil && d.SupplierNumber != "" {
-		taken, err := trade.NumberTaken(tx.Q, *d.SupplierID, d.SupplierNumber, d.ID)
+		taken, err := storebuying.NumberTaken(tx.Q, *d.SupplierID, d.SupplierNumber, d.ID)
 		if err != nil {
 			return ref, err
 		}
@@ -151,13 +151,13 @@ func keepDelivery(tx store.Tx, d *trade.Delivery, orders []uint64, lines []trade
 			ref.Remark = fmt.Sprintf("Their number %s was entered already, as %s.", d.SupplierNumber, taken)
 		}
 	}
-	return ref, trade.ReplaceLines(tx, d.ID, lines)
+	return ref, storebuying.ReplaceLines(tx, d.ID, lines)
 }
 
 // typedOver keeps how the quantities of lines came about, where they stayed as they were.
-func typedOver(lines, before []trade.DeliveryLine) {
+func typedOver(lines, before []storebuying.DeliveryLine) {
 	for i, l := range lines {
-		at := slices.IndexFunc(before, func(b trade.DeliveryLine) bool {
+		at := slices.IndexFunc(before, func(b storebuying.DeliveryLine) bool {
 			return b.VariantID == l.VariantID && b.LotNumber == l.LotNumber && b.How != buying.Counted
 		})
 		if at >= 0 {
@@ -166,7 +166,7 @@ func typedOver(lines, before []trade.DeliveryLine) {
 	}
 }
 
-func readHead(s *deed.Shop, tx store.Tx, d *trade.Delivery, in DeliveryInput) error {
+func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInput) error {
 	suppliers, err := goods.Suppliers(tx.Q)
 	if err != nil {
 		return err
@@ -234,7 +234,7 @@ func knownBranch(q store.Q, id uint64) error {
 
 // freightTax puts the tax on a delivery's freight: of a class of its own, the shop's first
 // unless another is chosen.
-func freightTax(s *deed.Shop, tx store.Tx, d *trade.Delivery, class uint64) error {
+func freightTax(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, class uint64) error {
 	var err error
 	d.ExtraTaxClassID, d.ExtraPercent, err = taxOn(s, tx, "extra_tax_class_id", class)
 	return err
@@ -244,7 +244,7 @@ func freightTax(s *deed.Shop, tx store.Tx, d *trade.Delivery, class uint64) erro
 // cost takes that of the last delivery, or what one is expected to cost; where neither is
 // known it asks.
 func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax bool,
-	awaited []trade.OrderLine) ([]trade.DeliveryLine, error) {
+	awaited []storebuying.OrderLine) ([]storebuying.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
 		ids[i] = l.Variant
@@ -253,7 +253,7 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 	if err != nil {
 		return nil, err
 	}
-	typed, err := trade.LastTyped(tx.Q, ids, includeTax)
+	typed, err := storebuying.LastTyped(tx.Q, ids, includeTax)
 	if err != nil {
 		return nil, err
 	}
@@ -267,7 +267,7 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 		}
 		typed[a.VariantID] = a.Figures().CostAs(includeTax, a.Percent, set.Minor())
 	}
-	var lines []trade.DeliveryLine
+	var lines []storebuying.DeliveryLine
 	for i, l := range input {
 		row, err := readLine(found[l.Variant], l, typed, set.Minor())
 		if err != nil {
@@ -283,8 +283,8 @@ func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax boo
 
 // readLine reads one typed line; without a quantity it is none.
 func readLine(v goods.Sellable, l scan.GoodsLine, typed map[uint64]decimal.Decimal,
-	minor money.Minor) (trade.DeliveryLine, error) {
-	row := trade.DeliveryLine{VariantID: v.ID, ShelfID: deed.Reference(l.Shelf)}
+	minor money.Minor) (storebuying.DeliveryLine, error) {
+	row := storebuying.DeliveryLine{VariantID: v.ID, ShelfID: deed.Reference(l.Shelf)}
 	if v.ID == 0 {
 		return row, fault.Missing("variant_id", l.Variant, "There is no variant %d.", l.Variant)
 	}
@@ -334,7 +334,7 @@ func InLine(i int, err error) error {
 
 // ReadTracking checks the lot or serial numbers of a line. They may be missing
 // in a draft; posting asks for them.
-func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) error {
+func ReadTracking(row *storebuying.DeliveryLine, v goods.Sellable, in scan.GoodsLine) error {
 	var err error
 	if strings.TrimSpace(in.Expiry) != "" {
 		day, err := number.Day("expiry", in.Expiry)
@@ -362,7 +362,7 @@ func ReadTracking(row *trade.DeliveryLine, v goods.Sellable, in scan.GoodsLine) 
 
 // DeliveryTotals computes what a delivery comes to, line by line, as posting
 // will post it.
-func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Minor) (buying.Totals, error) {
+func DeliveryTotals(d storebuying.Delivery, lines []storebuying.DeliveryLine, minor money.Minor) (buying.Totals, error) {
 	bill := buying.Bill{
 		CostsIncludeTax: d.CostsIncludeTax,
 		Extra:           d.Extra,
@@ -374,7 +374,7 @@ func DeliveryTotals(d trade.Delivery, lines []trade.DeliveryLine, minor money.Mi
 }
 
 // typedLines are the lines of a delivery as they are computed with.
-func typedLines(lines []trade.DeliveryLine) []buying.Line {
+func typedLines(lines []storebuying.DeliveryLine) []buying.Line {
 	list := make([]buying.Line, len(lines))
 	for i, l := range lines {
 		list[i] = buying.Line{Quantity: l.Quantity, Percent: l.Percent, Total: l.Total, Cost: number.OrZero(l.Cost),
@@ -396,7 +396,7 @@ type DeliveryPosting struct {
 func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
 	in DeliveryPosting) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (deed.Posted, error) {
-		view, lines, err := trade.LockDelivery(tx, id)
+		view, lines, err := storebuying.LockDelivery(tx, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -458,7 +458,7 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			d.PostedNumber = &key
 		}
 		done := deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}
-		if err := trade.PostedDelivery(tx, d); err != nil {
+		if err := storebuying.PostedDelivery(tx, d); err != nil {
 			return done, err
 		}
 		if err := arrive(s, tx, who, awaited, lines, shares, done, in.CallOff); err != nil {
@@ -470,13 +470,13 @@ func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := paidAtOnce(s, tx, who, d, out, in, set); err != nil || d.SupplierID == nil {
 			return done, err
 		}
-		return done, trade.KeepSupplied(tx, suppliedBy(d, lines, totals, awaited, done))
+		return done, storebuying.KeepSupplied(tx, suppliedBy(d, lines, totals, awaited, done))
 	})
 }
 
 // draftDelivery makes the document of a delivery.
-func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.DeliveryView, lines []trade.DeliveryLine,
-	totals buying.Totals, out trade.Payment) (stock.Document, stock.Holding, error) {
+func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view storebuying.DeliveryView, lines []storebuying.DeliveryLine,
+	totals buying.Totals, out storebuying.Payment) (stock.Document, stock.Holding, error) {
 	variants := make([]uint64, len(lines))
 	var numbers []string
 	for i, l := range lines {
@@ -566,7 +566,7 @@ func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view trade.Delive
 
 // follow has the restock levels that are percents follow what is on hand once the lines of a
 // delivery are in, or with sign −1 out again.
-func follow(tx store.Tx, held stock.Holding, lines []trade.DeliveryLine, sign decimal.Decimal) error {
+func follow(tx store.Tx, held stock.Holding, lines []storebuying.DeliveryLine, sign decimal.Decimal) error {
 	onHand := map[uint64]decimal.Decimal{}
 	for _, l := range lines {
 		had, ok := onHand[l.VariantID]
@@ -587,7 +587,7 @@ func follow(tx store.Tx, held stock.Holding, lines []trade.DeliveryLine, sign de
 // DropDelivery gives up a draft.
 func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) error {
 	_, err := deed.Once(ctx, s, who, staff.DeedReceive, "", func(tx store.Tx) (DeliveryRef, error) {
-		view, _, err := trade.LockDelivery(tx, id)
+		view, _, err := storebuying.LockDelivery(tx, id)
 		if err != nil {
 			return DeliveryRef{}, err
 		}
@@ -598,7 +598,7 @@ func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64)
 		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
 			return DeliveryRef{}, err
 		}
-		return DeliveryRef{ID: id}, trade.DropDelivery(tx, id)
+		return DeliveryRef{ID: id}, storebuying.DropDelivery(tx, id)
 	})
 	return err
 }

@@ -16,8 +16,8 @@ import (
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // DeliveryScan is a code that is scanned into a delivery. Head is that of a new one.
@@ -103,7 +103,7 @@ func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 }
 
 // toShelf says that what is scanned next goes to a shelf of the delivery's branch.
-func toShelf(tx store.Tx, d trade.DeliveryView, id uint64) (shopscan.DeliveryScanned, error) {
+func toShelf(tx store.Tx, d storebuying.DeliveryView, id uint64) (shopscan.DeliveryScanned, error) {
 	shelves, err := book.ShelvesOf(tx.Q, d.BranchID)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
@@ -120,7 +120,7 @@ func toShelf(tx store.Tx, d trade.DeliveryView, id uint64) (shopscan.DeliverySca
 }
 
 // attach puts a draft against an order that was scanned.
-func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head DeliveryInput,
+func attach(tx store.Tx, d storebuying.DeliveryView, rows []storebuying.DeliveryLine, head DeliveryInput,
 	order uint64) (shopscan.DeliveryScanned, error) {
 	orders, _, err := againstOf(tx, d.ID, head)
 	if err != nil {
@@ -132,7 +132,7 @@ func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head D
 	if _, err := readOrders(tx, &d.Delivery, orders); err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	o, _, err := trade.ReadOrder(tx.Q, order)
+	o, _, err := storebuying.ReadOrder(tx.Q, order)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
@@ -143,10 +143,10 @@ func attach(tx store.Tx, d trade.DeliveryView, rows []trade.DeliveryLine, head D
 
 // scanInto puts a scan onto the kept lines of a delivery; proposed says that what is
 // outstanding of the goods is proposed.
-func scanInto(scan shopscan.Scanned, rows []trade.DeliveryLine, item goods.Sellable,
-	awaited []trade.OrderLine, shelf uint64) (typed []shopscan.GoodsLine, proposed bool, err error) {
+func scanInto(scan shopscan.Scanned, rows []storebuying.DeliveryLine, item goods.Sellable,
+	awaited []storebuying.OrderLine, shelf uint64) (typed []shopscan.GoodsLine, proposed bool, err error) {
 	typed = typedAgain(rows)
-	at := slices.IndexFunc(rows, func(l trade.DeliveryLine) bool {
+	at := slices.IndexFunc(rows, func(l storebuying.DeliveryLine) bool {
 		return l.VariantID == item.ID && (shelf == 0 || deed.Deref(l.ShelfID) == shelf)
 	})
 	got := buying.Got{}
@@ -177,7 +177,7 @@ func scanInto(scan shopscan.Scanned, rows []trade.DeliveryLine, item goods.Sella
 }
 
 // taken is kept lines with what is proposed of other goods than those of a variant taken.
-func taken(rows []trade.DeliveryLine, but uint64) []trade.DeliveryLine {
+func taken(rows []storebuying.DeliveryLine, but uint64) []storebuying.DeliveryLine {
 	rows = slices.Clone(rows)
 	for i, l := range rows {
 		if l.VariantID != but {
@@ -188,7 +188,7 @@ func taken(rows []trade.DeliveryLine, but uint64) []trade.DeliveryLine {
 }
 
 // scannedSaid says what a scan did, and how much of what is ordered is there.
-func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trade.OrderLine) shopscan.DeliveryScanned {
+func scannedSaid(item goods.Sellable, lines []storebuying.DeliveryLine, awaited []storebuying.OrderLine) shopscan.DeliveryScanned {
 	said := shopscan.DeliveryScanned{Variant: item.ID}
 	p := buying.Progress{Outstanding: outstandingOf(awaited, item.ID)}
 	how := buying.Counted
@@ -202,7 +202,7 @@ func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trad
 	switch {
 	case len(awaited) == 0:
 		said.Said = fmt.Sprintf("%s: %s in this delivery", item.FullName(), whole(p.Got))
-	case !slices.ContainsFunc(awaited, func(l trade.OrderLine) bool { return l.VariantID == item.ID }):
+	case !slices.ContainsFunc(awaited, func(l storebuying.OrderLine) bool { return l.VariantID == item.ID }):
 		said.Said = fmt.Sprintf("%s: %s, not ordered", item.FullName(), whole(p.Got))
 		said.Verdict = "not ordered"
 	case how == buying.Proposed:
@@ -224,12 +224,12 @@ func scannedSaid(item goods.Sellable, lines []trade.DeliveryLine, awaited []trad
 // scannedInto is the draft that is scanned into: one that is kept, or a new one that is not
 // yet.
 func scannedInto(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
-	head DeliveryInput) (trade.DeliveryView, []trade.DeliveryLine, error) {
+	head DeliveryInput) (storebuying.DeliveryView, []storebuying.DeliveryLine, error) {
 	if id != 0 {
-		return trade.LockDelivery(tx, id)
+		return storebuying.LockDelivery(tx, id)
 	}
-	view := trade.DeliveryView{
-		Delivery: trade.Delivery{BranchID: head.Branch, CreatedBy: who.ID, CreatedAt: s.Now()},
+	view := storebuying.DeliveryView{
+		Delivery: storebuying.Delivery{BranchID: head.Branch, CreatedBy: who.ID, CreatedAt: s.Now()},
 	}
 	if err := unseen(who, &head, view.Delivery, nil); err != nil {
 		return view, nil, err
@@ -246,7 +246,7 @@ func scannedInto(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 }
 
 // typedAgain turns the kept lines of a delivery into typed ones.
-func typedAgain(rows []trade.DeliveryLine) []shopscan.GoodsLine {
+func typedAgain(rows []storebuying.DeliveryLine) []shopscan.GoodsLine {
 	lines := make([]shopscan.GoodsLine, len(rows))
 	for i, r := range rows {
 		lines[i] = shopscan.GoodsLine{

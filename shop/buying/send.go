@@ -23,15 +23,15 @@ import (
 	"itemrack/sheet"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
 )
 
 // readPaper reads an order as it goes to the supplier.
 func readPaper(s *deed.Shop, q store.Q, id uint64) (buying.Paper, error) {
-	view, lines, err := trade.ReadOrder(q, id)
+	view, lines, err := storebuying.ReadOrder(q, id)
 	if err != nil {
 		return buying.Paper{}, err
 	}
@@ -256,7 +256,7 @@ func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := putLines(s, tx, who, &o, lines); err != nil {
 			return ReadIn{}, err
 		}
-		return ReadIn{refOf(o.Order), len(lines), unknown}, trade.SaveOrder(tx, &o.Order)
+		return ReadIn{refOf(o.Order), len(lines), unknown}, storebuying.SaveOrder(tx, &o.Order)
 	})
 }
 

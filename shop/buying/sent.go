@@ -17,8 +17,8 @@ import (
 	"itemrack/shop/deed"
 	shopscan "itemrack/shop/scan"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // SentIn is what became of a document of a supplier that was read: a draft, and the lines
@@ -41,7 +41,7 @@ func owners(q store.Q, supplier uint64, read []buying.ReadLine) ([]uint64, []str
 	if err != nil {
 		return nil, nil, err
 	}
-	byPart, err := trade.ByPartNumbers(q, supplier, parts)
+	byPart, err := storebuying.ByPartNumbers(q, supplier, parts)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -84,12 +84,12 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		return SentIn{}, err
 	}
 	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (SentIn, error) {
-		order, err := trade.OrderByNumber(tx.Q, strings.ToUpper(read.Order))
+		order, err := storebuying.OrderByNumber(tx.Q, strings.ToUpper(read.Order))
 		if err != nil {
 			return SentIn{}, err
 		}
 		if order != 0 {
-			o, _, err := trade.ReadOrder(tx.Q, order)
+			o, _, err := storebuying.ReadOrder(tx.Q, order)
 			if err != nil {
 				return SentIn{}, err
 			}
@@ -125,11 +125,11 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)
 		}
-		if draft, err := trade.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 &&
+		if draft, err := storebuying.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 &&
 			in.SupplierNumber != "" {
 			return SentIn{}, errors.Join(err, readBefore("delivery", in.SupplierNumber))
 		}
-		d := trade.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
 		if err := readHead(s, tx, &d, in); err != nil {
 			return SentIn{}, err
 		}
@@ -178,12 +178,12 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if read.Payable != nil {
 			in.Total = minor.Text(*read.Payable)
 		}
-		b := trade.Bill{Kind: trade.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
+		b := storebuying.Bill{Kind: storebuying.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
 			BranchID: text0(in.Branch, who.Branch)}
 		if err := readBill(s, tx, &b, in); err != nil {
 			return SentIn{}, err
 		}
-		if draft, err := trade.DraftOf(tx.Q, b.SupplierID, b.Number); err != nil || draft != 0 {
+		if draft, err := storebuying.DraftOf(tx.Q, b.SupplierID, b.Number); err != nil || draft != 0 {
 			return SentIn{}, errors.Join(err, readBefore("bill", b.Number))
 		}
 		lines := make([]buying.ReadLine, len(read.Lines))
@@ -194,18 +194,18 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return SentIn{}, err
 		}
-		waiting, err := trade.Unbilled(tx.Q, b.SupplierID)
+		waiting, err := storebuying.Unbilled(tx.Q, b.SupplierID)
 		if err != nil {
 			return SentIn{}, err
 		}
 		for _, d := range waiting {
 			in.Deliveries = append(in.Deliveries, d.ID)
 		}
-		came, err := trade.LinesOfDeliveries(tx.Q, in.Deliveries)
+		came, err := storebuying.LinesOfDeliveries(tx.Q, in.Deliveries)
 		if err != nil {
 			return SentIn{}, err
 		}
-		awaited, err := trade.AwaitedOf(tx.Q, b.SupplierID, whose)
+		awaited, err := storebuying.AwaitedOf(tx.Q, b.SupplierID, whose)
 		if err != nil {
 			return SentIn{}, err
 		}
@@ -233,17 +233,17 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 			return SentIn{}, err
 		}
 		b.Revision++
-		if err := trade.SaveBill(tx, &b); err != nil {
+		if err := storebuying.SaveBill(tx, &b); err != nil {
 			return SentIn{}, err
 		}
 		sent.ID, sent.Lines, sent.Unknown = b.ID, len(rows), unknown
-		return sent, trade.ReplaceBillLines(tx, b.ID, rows, in.Deliveries)
+		return sent, storebuying.ReplaceBillLines(tx, b.ID, rows, in.Deliveries)
 	})
 }
 
 // billed puts a line of a bill that was read on the goods that came, which it takes up, or on
 // what an order awaits.
-func billed(l buying.InvoicedLine, variant uint64, came []trade.ToBill, awaited []trade.OrderLine,
+func billed(l buying.InvoicedLine, variant uint64, came []storebuying.ToBill, awaited []storebuying.OrderLine,
 	minor money.Minor) []BillLineInput {
 	unbilled := make([]decimal.Decimal, len(came))
 	for i, c := range came {
@@ -251,7 +251,7 @@ func billed(l buying.InvoicedLine, variant uint64, came []trade.ToBill, awaited 
 			unbilled[i] = c.Unbilled
 		}
 	}
-	order := slices.IndexFunc(awaited, func(o trade.OrderLine) bool { return o.VariantID == variant })
+	order := slices.IndexFunc(awaited, func(o storebuying.OrderLine) bool { return o.VariantID == variant })
 	var lines []BillLineInput
 	for _, part := range l.Placed(unbilled, order >= 0, minor) {
 		line := BillLineInput{Quantity: part.Quantity.String(), Net: minor.Text(part.Net)}

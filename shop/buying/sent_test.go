@@ -10,7 +10,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/shop/buying"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestWhatASupplierSendsBecomesDrafts: its despatch advice a delivery against our order, its
@@ -39,7 +39,7 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 	_, err = buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1}, []byte(despatch))
 	assert.ErrorContains(t, err, "LS-77 is a delivery that was begun already", "read twice")
 	assert.Equal(t, "2 4000000000006", string(rune('0'+came.Lines))+" "+strings.Join(came.Unknown, " "))
-	view, lines, err := trade.ReadDelivery(s.Store.Read(ctx), came.ID)
+	view, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), came.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "LS-77", view.SupplierNumber)
 	assert.True(t, view.BillLater)
@@ -59,7 +59,7 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 	bill, err := buying.ReadBill(ctx, s.Shop, s.Maren, "", buying.BillInput{Supplier: supplier}, []byte(invoice))
 	require.NoError(t, err)
 	assert.Equal(t, 3, bill.Lines, "four of a came, two are awaited")
-	draft, billed, _, err := trade.ReadBill(s.Store.Read(ctx), bill.ID)
+	draft, billed, _, err := storebuying.ReadBill(s.Store.Read(ctx), bill.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "NN-1 2026-11-21 199.2",
 		draft.Number+" "+draft.BilledOn.Format("2006-01-02")+" "+draft.Paper.String())

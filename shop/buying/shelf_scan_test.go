@@ -10,7 +10,7 @@ import (
 	"itemrack/core/scan"
 	"itemrack/shop/buying"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestGoodsAreScannedOntoShelves: what comes after a shelf's label goes there, as a line of its
@@ -36,13 +36,13 @@ func TestGoodsAreScannedOntoShelves(t *testing.T) {
 	assert.Equal(t, "What comes next goes to Wall A.", put("sh-0002", 0))
 	put("2 x "+a.Barcode, 2)
 	assert.Contains(t, put(a.SKU, 1), "6 as ordered", "four more on the floor")
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	require.Len(t, lines, 2)
 	assert.Equal(t, "2 on 2 ; 4 on 1 proposed", fmt.Sprint(lines[0].Quantity, " on ", *lines[0].ShelfID, " ",
 		lines[0].How, "; ", lines[1].Quantity, " on ", *lines[1].ShelfID, " ", lines[1].How))
 	put(a.SKU, 2)
-	_, lines, err = trade.ReadDelivery(s.Store.Read(ctx), id)
+	_, lines, err = storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Equal(t, "3", lines[0].Quantity.String(), "counted on its own shelf")
 	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: scan.ShelfCode(3)})
@@ -64,7 +64,7 @@ func TestNumbersAreScannedOneAfterAnother(t *testing.T) {
 		return done.Variant, err
 	}
 	line := func() string {
-		_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+		_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 		require.NoError(t, err)
 		require.Len(t, lines, 1)
 		return lines[0].Quantity.String() + ": " + lines[0].Serials

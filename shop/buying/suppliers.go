@@ -19,8 +19,8 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // SupplierInput is a supplier as it is typed. Empty figures are none.
@@ -200,7 +200,7 @@ func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if row.ClosedAt = nil; closed {
 			now := s.Now()
 			row.ClosedAt = &now
-			open, _, err := trade.Orders(tx.Q, trade.OrderFilter{Supplier: id, Open: true}, 1)
+			open, _, err := storebuying.Orders(tx.Q, storebuying.OrderFilter{Supplier: id, Open: true}, 1)
 			if err != nil {
 				return SupplierRef{}, err
 			}
@@ -238,7 +238,7 @@ func MergeSuppliers(ctx context.Context, s *deed.Shop, who staff.Actor, key stri
 		if err != nil {
 			return SupplierRef{}, err
 		}
-		if err := trade.MergeSuppliers(tx, from, into); err != nil {
+		if err := storebuying.MergeSuppliers(tx, from, into); err != nil {
 			return SupplierRef{}, err
 		}
 		ref := SupplierRef{ID: into, Name: rows[into].Name, Revision: rows[into].Revision, Said: rows[from].Name +

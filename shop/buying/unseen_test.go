@@ -10,7 +10,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestReceivingWithoutSeeingCosts: a clerk takes goods in that were ordered; what they cost is
@@ -31,7 +31,7 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 		return done.ID
 	}
 	id := scanned(scanned(0, order.Number), a.Barcode)
-	view, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+	view, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.True(t, view.BillLater, "who sees no costs has no bill to enter")
 	assert.Equal(t, "20", lines[0].Cost.String(), "what was agreed")
@@ -61,7 +61,7 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 		{Variant: c.ID, Quantity: "3"}}
 	_, err = buying.SaveDelivery(ctx, s.Shop, s.Tobi, "", id, in)
 	require.NoError(t, err)
-	view, lines, err = trade.ReadDelivery(s.Store.Read(ctx), id)
+	view, lines, err = storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Equal(t, "4.4 quantity false true",
 		view.Extra.String()+" "+view.Spread+" "+word(view.BillLater)+" "+word(view.CostsIncludeTax))

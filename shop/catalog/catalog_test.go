@@ -22,7 +22,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
 	"itemrack/store/lists"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
@@ -143,7 +143,7 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, found, 1, "old labels scan")
 	assert.Equal(t, "Sunset · S", found[0].Detail)
-	receipt, err := trade.SaleByNumber(s.Store.Read(ctx), sold.Number)
+	receipt, err := till.SaleByNumber(s.Store.Read(ctx), sold.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "Coral · S", receipt.Lines[0].Detail, "old receipts keep the old name")
 	found, err = goods.Find(s.Store.Read(ctx), "sunset tee", 5)

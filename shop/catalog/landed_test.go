@@ -9,7 +9,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 // TestWhatASupplierListsIsLanded: 400.00 less 8 %, plus 4 % freight is 382.72, sold at 964.95;
@@ -37,7 +37,7 @@ func TestWhatASupplierListsIsLanded(t *testing.T) {
 	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: from.ID, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: v, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, lines, err := trade.ReadOrder(s.Store.Read(ctx), draft.ID)
+	_, lines, err := storebuying.ReadOrder(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "400 8 NF-4312", lines[0].Price.String()+" "+lines[0].Discount.String()+" "+lines[0].PartNumber)
 	plain, err := catalog.Suggest(ctx, s.Shop, s.Maren, catalog.PriceQuestion{Category: "Swim",

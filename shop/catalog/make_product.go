@@ -24,9 +24,9 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	storeprices "itemrack/store/prices"
-	"itemrack/store/trade"
 )
 
 // CodesOf are the barcodes of a row.
@@ -478,7 +478,7 @@ func Make(s *deed.Shop, tx store.Tx, who staff.Actor, in NewProduct) (MadeProduc
 	if err := Write(s, tx, []*Planned{p}); err != nil {
 		return MadeProduct{}, err
 	}
-	if err := trade.KeepSupplied(tx, p.supplied(listed, terms, in.Part, s.Now())); err != nil {
+	if err := storebuying.KeepSupplied(tx, p.supplied(listed, terms, in.Part, s.Now())); err != nil {
 		return MadeProduct{}, err
 	}
 	if p.Row.Bundle {
@@ -532,11 +532,11 @@ func (p *Planned) land(tx store.Tx, minor money.Minor) ([]*decimal.Decimal, buyi
 
 // supplied is what the supplier of a product lists its variants at, which are made.
 func (p *Planned) supplied(listed []*decimal.Decimal, terms buying.SupplierTerms, part string,
-	at time.Time) []trade.Supplied {
-	var rows []trade.Supplied
+	at time.Time) []storebuying.Supplied {
+	var rows []storebuying.Supplied
 	for i, price := range listed {
 		if price != nil {
-			rows = append(rows, trade.Supplied{SupplierID: *p.Row.SupplierID, VariantID: p.Cells[i].Id,
+			rows = append(rows, storebuying.Supplied{SupplierID: *p.Row.SupplierID, VariantID: p.Cells[i].Id,
 				PartNumber: text.Tidy(part), Factor: decimal.New(1, 0),
 				Price: *price, Discount: terms.Discount, At: at, Source: "the catalog"})
 		}

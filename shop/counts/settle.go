@@ -14,9 +14,10 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	"itemrack/store/buying"
 	"itemrack/store/counts"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	storesendings "itemrack/store/sendings"
 )
 
 // SettleInput settles a count. Reasons are by row; Uncounted says what becomes
@@ -289,7 +290,7 @@ func Explains(q store.Q, figures CountFigures) (map[uint64][]Coming, error) {
 		}
 	}
 	found := map[uint64][]Coming{}
-	orders, err := trade.ToCome(q, figures.Count.BranchID, variants)
+	orders, err := buying.ToCome(q, figures.Count.BranchID, variants)
 	if err != nil {
 		return nil, err
 	}
@@ -299,7 +300,7 @@ func Explains(q store.Q, figures CountFigures) (map[uint64][]Coming, error) {
 				Coming{Number: o.Number, Path: fmt.Sprint("/buying/orders/", o.ID), Units: o.Units})
 		}
 	}
-	sendings, err := trade.OnTheWayTo(q, figures.Count.BranchID, variants)
+	sendings, err := storesendings.OnTheWayTo(q, figures.Count.BranchID, variants)
 	if err != nil {
 		return nil, err
 	}

@@ -21,7 +21,7 @@ import (
 	"itemrack/store/customers"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // Input is a customer as it is typed.
@@ -94,7 +94,7 @@ type Record struct {
 	Events  []customers.Event  `json:"events"`
 	Bought  []customers.Bought `json:"bought"`
 	Units   []customers.Bought `json:"units"` // with serial numbers
-	Held    []trade.Held       `json:"baskets_on_hold"`
+	Held    []till.Held        `json:"baskets_on_hold"`
 }
 
 // Read reads all that the shop knows of a customer; events a page at a time.
@@ -111,7 +111,7 @@ func Read(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, page in
 	if r.Owes, err = customers.Owes(q, c.ID); err != nil {
 		return r, false, err
 	}
-	if r.Credits, err = trade.VouchersOf(q, c.ID); err != nil {
+	if r.Credits, err = till.VouchersOf(q, c.ID); err != nil {
 		return r, false, err
 	}
 	if r.Bought, err = customers.Things(q, c.ID, false, 100); err != nil {
@@ -120,7 +120,7 @@ func Read(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, page in
 	if r.Units, err = customers.Things(q, c.ID, true, 100); err != nil {
 		return r, false, err
 	}
-	if r.Held, err = trade.HeldOf(q, c.ID); err != nil {
+	if r.Held, err = till.HeldOf(q, c.ID); err != nil {
 		return r, false, err
 	}
 	more := false

@@ -14,7 +14,7 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // TestTheWholePath does the shop's cycle and holds each figure.
@@ -52,7 +52,7 @@ func TestTheWholePath(t *testing.T) {
 		register.SaleInput{Register: 1, Basket: basket.ID, Cash: "150"})
 	assert.True(t, fault.Is(err, fault.Conflict), "the basket is gone")
 
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "89.33", sold.Lines[0].Cost.StringFixed(2))
 	back, err := register.TakeBack(

@@ -18,8 +18,8 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 )
 
 // OpeningLine is a line of opening stock as it is typed: what one cost, or what all of it is
@@ -146,7 +146,7 @@ func readOpeningLine(item goods.Sellable, l OpeningLine) (stock.Opened, error) {
 	if o.Worth, err = number.Optional("worth", l.Worth, money.ParseCost); err != nil {
 		return o, err
 	}
-	var row trade.DeliveryLine
+	var row storebuying.DeliveryLine
 	if err := buying.ReadTracking(&row, item, l.GoodsLine); err != nil {
 		return o, err
 	}

@@ -15,7 +15,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // BranchInput is a branch as it is typed. Shelf is the first shelf of a new one, Floor where none is
@@ -228,17 +228,17 @@ type RegisterInput struct {
 
 // AddRegister puts another register up at a branch.
 func AddRegister(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in RegisterInput) (trade.Register, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (trade.Register, error) {
+	in RegisterInput) (till.Register, error) {
+	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (till.Register, error) {
 		if err := knownBranches(tx.Q, []uint64{in.Branch}); err != nil {
-			return trade.Register{}, err
+			return till.Register{}, err
 		}
 		return addRegister(tx, in)
 	})
 }
 
-func addRegister(tx store.Tx, in RegisterInput) (trade.Register, error) {
-	r := trade.Register{BranchID: in.Branch}
+func addRegister(tx store.Tx, in RegisterInput) (till.Register, error) {
+	r := till.Register{BranchID: in.Branch}
 	var err error
 	if r.Code, err = stock.RegisterCode(in.Code); err != nil {
 		return r, err
@@ -246,15 +246,15 @@ func addRegister(tx store.Tx, in RegisterInput) (trade.Register, error) {
 	if r.Name, err = stock.PlaceName(text.Or(in.Name, "Register "+r.Code)); err != nil {
 		return r, err
 	}
-	return r, trade.AddRegister(tx, &r)
+	return r, till.AddRegister(tx, &r)
 }
 
 // BranchView is a branch with its shelves and registers, and how much lies on each shelf.
 type BranchView struct {
 	office.Branch
-	Revision  string               `json:"revision"`
-	Shelves   []ShelfView          `json:"shelves"`
-	Registers []trade.RegisterView `json:"registers"`
+	Revision  string              `json:"revision"`
+	Shelves   []ShelfView         `json:"shelves"`
+	Registers []till.RegisterView `json:"registers"`
 }
 
 // ShelfView is a shelf with how many units of how many variants lie on it.
@@ -280,13 +280,13 @@ func Places(q store.Q) ([]BranchView, error) {
 	if err != nil {
 		return nil, err
 	}
-	registers, err := trade.Registers(q)
+	registers, err := till.Registers(q)
 	if err != nil {
 		return nil, err
 	}
 	list := make([]BranchView, len(branches))
 	for i, b := range branches {
-		list[i] = BranchView{Branch: b, Revision: revision.Of(b), Shelves: []ShelfView{}, Registers: []trade.RegisterView{}}
+		list[i] = BranchView{Branch: b, Revision: revision.Of(b), Shelves: []ShelfView{}, Registers: []till.RegisterView{}}
 		for _, s := range shelves {
 			if s.BranchID == b.ID {
 				on := lying[s.ID]

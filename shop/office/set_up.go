@@ -25,7 +25,7 @@ import (
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	storeprices "itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // Layout is what a new shop begins with. Empty texts take the usual: pounds,
@@ -198,7 +198,7 @@ func (b BranchPlan) write(tx store.Tx) error {
 		}
 	}
 	for _, r := range b.Registers {
-		if err := trade.AddRegister(tx, &trade.Register{BranchID: branch.ID, Name: r.Name, Code: r.Code}); err != nil {
+		if err := till.AddRegister(tx, &till.Register{BranchID: branch.ID, Name: r.Name, Code: r.Code}); err != nil {
 			return err
 		}
 	}

@@ -13,7 +13,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/customers"
 	"itemrack/store/devices"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // AccountInput is what a customer pays of what is on account, by cash or card.
@@ -79,8 +79,8 @@ func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			Branch: till.Branch, By: who.ID,
 			HappenedAt: now, RecordedAt: now, Note: "by " + c.Code()})
 		given.Post(draft)
-		return deed.Post(tx, stock.Holding{}, draft, trade.WithPaid(till.Drawer, c.ID, given),
-			trade.Opens(register, who.ID, now, posted(given)))
+		return deed.Post(tx, stock.Holding{}, draft, storetill.WithPaid(till.Drawer, c.ID, given),
+			storetill.Opens(register, who.ID, now, posted(given)))
 	})
 	if said := fault.Of(err); said != nil && said.Field != deed.KeyField && reference != "" {
 		if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), reference); back != nil {

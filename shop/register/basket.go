@@ -27,7 +27,7 @@ import (
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // BasketLineView is a line of a basket as it is shown. Here is what is for sale
@@ -88,7 +88,7 @@ type BasketView struct {
 	Due      decimal.Decimal   `json:"due"`
 	DueCash  decimal.Decimal   `json:"due_cash"`
 	Notes    []decimal.Decimal `json:"notes"`
-	Held     []trade.Held      `json:"held"` // baskets on hold at the branch
+	Held     []storetill.Held  `json:"held"` // baskets on hold at the branch
 	Said     string            `json:"said,omitempty"`
 	Line     uint64            `json:"line_id,omitempty"` // the line that was touched
 	Before   *decimal.Decimal  `json:"before,omitempty"`  // its quantity before
@@ -123,7 +123,7 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 	if err != nil {
 		return BasketView{}, err
 	}
-	at, err := trade.ReadAt(q, register)
+	at, err := storetill.ReadAt(q, register)
 	if err != nil {
 		return BasketView{}, err
 	}
@@ -132,10 +132,10 @@ func viewBasket(s *deed.Shop, q store.Q, register uint64) (BasketView, error) {
 
 // viewAt works out a basket that was read, as it is shown; stand is what was read of its goods
 // already, nil where that was not.
-func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.At,
+func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at storetill.At,
 	stand *book.Standing) (BasketView, error) {
 	basket := at.Basket
-	trade.Remember(q, at.ID, variantsOf(basket.Lines))
+	storetill.Remember(q, at.ID, variantsOf(basket.Lines))
 	view := BasketView{ID: at.ID, Register: register, List: basket.List, Lines: []BasketLineView{},
 		Notes:  []decimal.Decimal{},
 		Totals: sale.Sum(nil), Backs: []BackView{}, Vouchers: append([]decimal.Decimal{}, basket.Vouchers...), Held: at.Held,
@@ -165,7 +165,7 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at trade.
 }
 
 // viewLines works out the lines of a basket and what they come to.
-func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at trade.Around,
+func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, basket sale.Basket, at storetill.Around,
 	stand *book.Standing) error {
 	ids := variantsOf(basket.Lines)
 	if stand == nil {
@@ -246,7 +246,7 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 }
 
 // named says what places are called and how far they are, the nearest first.
-func named(a trade.Around, list []sale.Place) []sale.Place {
+func named(a storetill.Around, list []sale.Place) []sale.Place {
 	for i := range list {
 		list[i].Name = a.Name(list[i].Branch)
 		if minutes, known := a.Minutes(list[i].Branch); known {
@@ -267,7 +267,7 @@ func slipFor(q store.Q, id uint64) (*CustomerSlip, error) {
 	if slip.Owes, err = customers.Owes(q, c.ID); err != nil {
 		return nil, err
 	}
-	all, err := trade.VouchersOf(q, c.ID)
+	all, err := storetill.VouchersOf(q, c.ID)
 	for _, v := range all {
 		if v.State() == sale.CreditGiven {
 			slip.Credits = append(slip.Credits, v)
@@ -294,7 +294,7 @@ type BasketAdd struct {
 // that find products come back as offers; nothing is added then.
 func AddToBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
 	in BasketAdd) (BasketView, error) {
-	at, looked := trade.Open(register, 0), in.Variant == 0 && !sale.IsCredit(in.Code)
+	at, looked := storetill.Open(register, 0), in.Variant == 0 && !sale.IsCredit(in.Code)
 	var asking scan.Asking
 	as, known := s.Store.LastKnown(ctx)
 	if looked && known { // what is wrong with it is said below
@@ -376,7 +376,7 @@ func forCredit(s *deed.Shop, tx store.Tx, register uint64, typed string) (Basket
 	if err != nil {
 		return BasketView{}, err
 	}
-	if _, err := trade.ReadVoucher(tx.Q, code); err != nil {
+	if _, err := storetill.ReadVoucher(tx.Q, code); err != nil {
 		return BasketView{}, err
 	}
 	view, err := viewBasket(s, tx.Q, register)
@@ -385,7 +385,7 @@ func forCredit(s *deed.Shop, tx store.Tx, register uint64, typed string) (Basket
 }
 
 // addAll puts something into a basket: one line, or as many as it takes.
-func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sale.Adding,
+func addAll(s *deed.Shop, tx store.Tx, till storetill.Till, v goods.Sellable, add sale.Adding,
 	known seen) (BasketView, error) {
 	all, err := v.OneByOne(add.Quantity, add.Serial)
 	if err != nil {
@@ -397,7 +397,7 @@ func addAll(s *deed.Shop, tx store.Tx, till trade.Till, v goods.Sellable, add sa
 		if err != nil {
 			return BasketView{}, err
 		}
-		if touched.Line.ID, err = trade.KeepLine(tx, till.BasketID, touched.Line); err != nil {
+		if touched.Line.ID, err = storetill.KeepLine(tx, till.BasketID, touched.Line); err != nil {
 			return BasketView{}, err
 		}
 		till.Lines = append(till.Lines, touched.Line)
@@ -449,8 +449,8 @@ func scanned(s *deed.Shop, tx store.Tx, v goods.Sellable, lot lotSaid, add sale.
 }
 
 // openTill reads a register for a deed of somebody who works there.
-func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till, error) {
-	till, err := trade.OpenTill(tx, register, basket)
+func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (storetill.Till, error) {
+	till, err := storetill.OpenTill(tx, register, basket)
 	if err != nil {
 		return till, err
 	}
@@ -458,7 +458,7 @@ func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (trade.Till
 }
 
 // keep writes what became of a line and shows the basket, which is what the till knows with that line.
-func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (BasketView, error) {
+func keep(s *deed.Shop, tx store.Tx, till storetill.Till, touched sale.Touched) (BasketView, error) {
 	known, err := see(s, tx, till, variantsOf(till.With(touched.Line).Lines))
 	if err != nil {
 		return BasketView{}, err
@@ -469,12 +469,12 @@ func keep(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched) (Bas
 // seen is what is read to show a basket: how its goods stand, and what is around its register.
 type seen struct {
 	book.Standing
-	around *trade.Around
+	around *storetill.Around
 }
 
 // see reads what is needed to show a basket with these goods, in one round trip.
-func see(s *deed.Shop, tx store.Tx, till trade.Till, variants []uint64) (seen, error) {
-	around, parts, err := trade.AroundAt(tx.Q, till.Branch)
+func see(s *deed.Shop, tx store.Tx, till storetill.Till, variants []uint64) (seen, error) {
+	around, parts, err := storetill.AroundAt(tx.Q, till.Branch)
 	if err != nil {
 		return seen{}, err
 	}
@@ -483,8 +483,8 @@ func see(s *deed.Shop, tx store.Tx, till trade.Till, variants []uint64) (seen, e
 }
 
 // keepSeen is keep where what is needed to show the basket was read.
-func keepSeen(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched, known seen) (BasketView, error) {
-	line, err := trade.KeepLine(tx, till.BasketID, touched.Line)
+func keepSeen(s *deed.Shop, tx store.Tx, till storetill.Till, touched sale.Touched, known seen) (BasketView, error) {
+	line, err := storetill.KeepLine(tx, till.BasketID, touched.Line)
 	if err != nil {
 		return BasketView{}, err
 	}
@@ -494,7 +494,7 @@ func keepSeen(s *deed.Shop, tx store.Tx, till trade.Till, touched sale.Touched, 
 	}
 	touched.Line.ID = line
 	view, err := viewAt(s, tx.Q, set, till.Register,
-		trade.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
+		storetill.At{ID: till.BasketID, Basket: till.With(touched.Line), Backs: till.Backs,
 			Around: *known.around}, &known.Standing)
 	view.Said, view.Line, view.Before = touched.Says, line, &touched.Before
 	return view, err
@@ -557,7 +557,7 @@ func PutOnList(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 			return BasketView{}, err
 		}
-		if err := trade.PutOn(tx, till.BasketID, list, lines); err != nil {
+		if err := storetill.PutOn(tx, till.BasketID, list, lines); err != nil {
 			return BasketView{}, err
 		}
 		view, err := viewBasket(s, tx.Q, register)
@@ -736,12 +736,12 @@ func DropBasket(ctx context.Context, s *deed.Shop, who staff.Actor, register uin
 		if _, err := openTill(tx, who, register, 0); err != nil {
 			return BasketView{}, err
 		}
-		t, err := trade.CurrentBasket(tx.Q, register)
+		t, err := storetill.CurrentBasket(tx.Q, register)
 		if err != nil {
 			return BasketView{}, err
 		}
 		if t.ID != 0 {
-			if err := trade.DropBasket(tx, t.ID); err != nil {
+			if err := storetill.DropBasket(tx, t.ID); err != nil {
 				return BasketView{}, err
 			}
 		}

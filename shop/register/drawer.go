@@ -17,7 +17,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // DrawerRef names a drawer.
@@ -37,21 +37,21 @@ func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err != nil {
 			return DrawerRef{}, err
 		}
-		view, err := trade.ReadRegister(tx.Q, register)
+		view, err := storetill.ReadRegister(tx.Q, register)
 		if err != nil {
 			return DrawerRef{}, err
 		}
 		if err := who.At(view.BranchID, view.Branch); err != nil {
 			return DrawerRef{}, err
 		}
-		row := trade.Drawer{
+		row := storetill.Drawer{
 			RegisterID:     register,
 			OpenRegisterID: &register,
 			OpenedBy:       who.ID,
 			OpenedAt:       s.Now(),
 			Float:          amount,
 		}
-		if err := trade.OpenDrawer(tx, &row); err != nil {
+		if err := storetill.OpenDrawer(tx, &row); err != nil {
 			return DrawerRef{}, err
 		}
 		return DrawerRef{row.ID}, nil
@@ -76,7 +76,7 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		view, err := trade.ReadRegister(tx.Q, register)
+		view, err := storetill.ReadRegister(tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -91,7 +91,7 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		row, err := trade.ReadDrawer(tx, view.Drawer)
+		row, err := storetill.ReadDrawer(tx, view.Drawer)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -99,14 +99,14 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
 				"The drawer of %s was cashed up meanwhile.", view.Name)
 		}
-		_, open, backs, err := trade.Lines(tx.Q, register)
+		_, open, backs, err := storetill.Lines(tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
 		if err := sale.CheckCashUp(view.Name, len(open.Lines)+len(backs)+len(open.Vouchers)); err != nil {
 			return CashUp{}, err
 		}
-		figures, err := trade.ReadDrawerFigures(tx.Q, row.ID)
+		figures, err := storetill.ReadDrawerFigures(tx.Q, row.ID)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -135,7 +135,7 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount,
 			&posted.Document
-		return CashUp{row.ID, name, amount, shouldBe, difference}, trade.CashUpDrawer(tx, row)
+		return CashUp{row.ID, name, amount, shouldBe, difference}, storetill.CashUpDrawer(tx, row)
 	})
 }
 
@@ -178,10 +178,10 @@ func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if _, err := trade.ReadDrawer(tx, till.Drawer); err != nil { // nobody else moves its cash meanwhile
+		if _, err := storetill.ReadDrawer(tx, till.Drawer); err != nil { // nobody else moves its cash meanwhile
 			return deed.Posted{}, err
 		}
-		figures, err := trade.ReadDrawerFigures(tx.Q, till.Drawer)
+		figures, err := storetill.ReadDrawerFigures(tx.Q, till.Drawer)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -196,8 +196,8 @@ func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 			return deed.Posted{}, err
 		}
 		return deed.Post(tx, stock.Holding{}, draft,
-			trade.WithMove(trade.DrawerMove{DrawerID: till.Drawer, Kind: in.Kind, Amount: amount, Reason: why.Name, Note: note}),
-			trade.Opens(register, who.ID, now, string(in.Kind)))
+			storetill.WithMove(storetill.DrawerMove{DrawerID: till.Drawer, Kind: in.Kind, Amount: amount, Reason: why.Name, Note: note}),
+			storetill.Opens(register, who.ID, now, string(in.Kind)))
 	})
 }
 
@@ -222,7 +222,7 @@ func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, reg
 		if err := ask.May(staff.DeedOpenBox, "The drawer of "+till.Name+" without a sale"); err != nil {
 			return DrawerRef{}, err
 		}
-		if err := trade.KeepOpened(tx, trade.Opened{RegisterID: register, At: s.Now(), UserID: who.ID,
+		if err := storetill.KeepOpened(tx, storetill.Opened{RegisterID: register, At: s.Now(), UserID: who.ID,
 			Why: "no sale"}); err != nil {
 			return DrawerRef{}, err
 		}
@@ -245,7 +245,7 @@ func Void(ctx context.Context, s *deed.Shop, who staff.Actor, key, number string
 	var cards []string
 	done, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
 		ask := deed.Asks(s, who, by)
-		v, err := trade.SaleByNumber(tx.Q, number)
+		v, err := storetill.SaleByNumber(tx.Q, number)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -280,7 +280,7 @@ type NumberInput struct {
 func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, line uint64,
 	in NumberInput) (deed.Posted, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
-		owed, err := trade.LockOwed(tx, line)
+		owed, err := storetill.LockOwed(tx, line)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -309,6 +309,6 @@ func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		return deed.Post(tx, held, draft, trade.WithNumber(line, numbers[0], dearer))
+		return deed.Post(tx, held, draft, storetill.WithNumber(line, numbers[0], dearer))
 	})
 }

@@ -20,7 +20,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 func TestReturnsOneByOneAddUp(t *testing.T) {
@@ -29,7 +29,7 @@ func TestReturnsOneByOneAddUp(t *testing.T) {
 	s.Stock(t, v, "7", "3.142857")
 	s.Open(t, 1)
 	number := s.Sold(t, v, "3").Number
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), number)
 	require.NoError(t, err)
 	assert.Equal(
 		t,

@@ -13,12 +13,12 @@ import (
 	"itemrack/store/customers"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // atBasket does something to the basket that a register is at; one is begun where it is at none.
 func atBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	work func(tx store.Tx, till *trade.Till) (string, error)) (BasketView, error) {
+	work func(tx store.Tx, till *storetill.Till) (string, error)) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		tx = tx.Steady()
 		till, err := openTill(tx, who, register, 0)
@@ -48,11 +48,11 @@ type HoldInput struct {
 // the register is free. It is taken up again at any register of the branch.
 func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
 	in HoldInput) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if err := sale.CheckHold(till.Basket, len(till.Backs), in.Lines); err != nil {
 			return "", err
 		}
-		row, err := trade.LockBasket(tx, till.BasketID)
+		row, err := storetill.LockBasket(tx, till.BasketID)
 		if err != nil {
 			return "", err
 		}
@@ -64,26 +64,26 @@ func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regist
 			return "On hold: " + name + ".", putBy(s, tx, who, row, name)
 		}
 		now := s.Now()
-		apart := trade.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: who.ID, OpenedAt: now,
+		apart := storetill.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: who.ID, OpenedAt: now,
 			PriceListID: row.PriceListID, CustomerID: row.CustomerID, Name: name, HeldAt: &now}
-		if err := trade.SaveBasket(tx, &apart); err != nil {
+		if err := storetill.SaveBasket(tx, &apart); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("%d of the lines on hold: %s.", len(in.Lines), name),
-			trade.MoveLines(tx, row.ID, apart.ID, in.Lines)
+			storetill.MoveLines(tx, row.ID, apart.ID, in.Lines)
 	})
 }
 
 // putBy puts a basket on hold under a name.
-func putBy(s *deed.Shop, tx store.Tx, who staff.Actor, row trade.Basket, name string) error {
+func putBy(s *deed.Shop, tx store.Tx, who staff.Actor, row storetill.Basket, name string) error {
 	now := s.Now()
 	row.Name, row.HeldAt, row.OpenRegisterID, row.UserID = name, &now, nil, who.ID
-	return trade.SaveBasket(tx, &row)
+	return storetill.SaveBasket(tx, &row)
 }
 
 // heldName is the name under which a basket is put by: as it is typed, else its customer's, else
 // when it was begun.
-func heldName(tx store.Tx, typed string, row trade.Basket) (string, error) {
+func heldName(tx store.Tx, typed string, row storetill.Basket) (string, error) {
 	name := text.Tidy(typed)
 	if text.Len(name) > 60 {
 		return "", fault.Field("name", text.Cut(name, 30), "60 characters or fewer", "The name is too long.")
@@ -109,8 +109,8 @@ func heldName(tx store.Tx, typed string, row trade.Basket) (string, error) {
 // put by for it, or, where it is said so, made one with it.
 func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, basket uint64,
 	merge bool) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
-		held, err := trade.LockBasket(tx, basket)
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+		held, err := storetill.LockBasket(tx, basket)
 		if err != nil {
 			return "", err
 		}
@@ -118,13 +118,13 @@ func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 			return "", fault.Clash("basket_id", basket, "a basket on hold at this branch",
 				"That basket is not on hold here any more.")
 		}
-		row, err := trade.LockBasket(tx, till.BasketID)
+		row, err := storetill.LockBasket(tx, till.BasketID)
 		if err != nil {
 			return "", err
 		}
 		name := held.Name
 		if merge && !empty(till) {
-			more, err := trade.CountLines(tx.Q, held.ID)
+			more, err := storetill.CountLines(tx.Q, held.ID)
 			if err != nil {
 				return "", err
 			}
@@ -134,16 +134,16 @@ func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 			if row.CustomerID == nil {
 				row.CustomerID = held.CustomerID
 			}
-			if err := trade.SaveBasket(tx, &row); err != nil {
+			if err := storetill.SaveBasket(tx, &row); err != nil {
 				return "", err
 			}
-			if err := trade.MoveLines(tx, held.ID, row.ID, nil); err != nil {
+			if err := storetill.MoveLines(tx, held.ID, row.ID, nil); err != nil {
 				return "", err
 			}
-			return "Made one with " + name + ".", trade.DropBasket(tx, held.ID)
+			return "Made one with " + name + ".", storetill.DropBasket(tx, held.ID)
 		}
 		if empty(till) && row.CustomerID == nil {
-			if err := trade.DropBasket(tx, row.ID); err != nil {
+			if err := storetill.DropBasket(tx, row.ID); err != nil {
 				return "", err
 			}
 		} else {
@@ -156,18 +156,18 @@ func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 			}
 		}
 		held.HeldAt, held.OpenRegisterID, held.RegisterID, held.UserID = nil, &till.Register, till.Register, who.ID
-		return "Taken up: " + name + ".", trade.SaveBasket(tx, &held)
+		return "Taken up: " + name + ".", storetill.SaveBasket(tx, &held)
 	})
 }
 
 // empty reports whether there is nothing at all on a basket.
-func empty(till *trade.Till) bool { return len(till.Lines)+len(till.Backs)+len(till.Vouchers) == 0 }
+func empty(till *storetill.Till) bool { return len(till.Lines)+len(till.Backs)+len(till.Vouchers) == 0 }
 
 // MoveTo moves the basket of a register to another one of the branch.
 func MoveTo(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, to uint64) (BasketView, error) {
 	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
 		first, second := min(register, to), max(register, to)
-		tills := map[uint64]trade.Till{}
+		tills := map[uint64]storetill.Till{}
 		for _, id := range []uint64{first, second} {
 			till, err := openTill(tx, who, id, 0)
 			if err != nil {
@@ -188,16 +188,16 @@ func MoveTo(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 				"%s is at a basket of its own.", other.Name)
 		}
 		if other.BasketID != 0 {
-			if err := trade.DropBasket(tx, other.BasketID); err != nil {
+			if err := storetill.DropBasket(tx, other.BasketID); err != nil {
 				return BasketView{}, err
 			}
 		}
-		row, err := trade.LockBasket(tx, from.BasketID)
+		row, err := storetill.LockBasket(tx, from.BasketID)
 		if err != nil {
 			return BasketView{}, err
 		}
 		row.RegisterID, row.OpenRegisterID = to, &to
-		if err := trade.SaveBasket(tx, &row); err != nil {
+		if err := storetill.SaveBasket(tx, &row); err != nil {
 			return BasketView{}, err
 		}
 		view, err := viewBasket(s, tx.Q, register)
@@ -223,9 +223,9 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 	if err != nil {
 		return BasketView{}, err
 	}
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		ask := deed.Asks(s, who, by)
-		row, err := trade.LockBasket(tx, till.BasketID)
+		row, err := storetill.LockBasket(tx, till.BasketID)
 		if err != nil {
 			return "", err
 		}
@@ -251,7 +251,7 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 				said = off.Says(set.Minor()) + " off the basket."
 			}
 		}
-		if err := trade.SaveBasket(tx, &row); err != nil {
+		if err := storetill.SaveBasket(tx, &row); err != nil {
 			return "", err
 		}
 		if in.Customer != nil {
@@ -264,7 +264,7 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 }
 
 // readBasketOff reads a discount on all of a basket.
-func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, typed string,
+func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *storetill.Till, typed string,
 	why uint64) (sale.Off, error) {
 	set, err := tx.Terms()
 	if err != nil {
@@ -282,13 +282,13 @@ func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till
 }
 
 // tillGoods reads what is on a basket.
-func tillGoods(s *deed.Shop, tx store.Tx, till *trade.Till) (map[uint64]goods.Sellable, error) {
+func tillGoods(s *deed.Shop, tx store.Tx, till *storetill.Till) (map[uint64]goods.Sellable, error) {
 	return goods.Sellables(tx.Q, variantsOf(till.Lines), s.Now())
 }
 
 // putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the
 // customer off, back to the regular prices.
-func putCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, row *trade.Basket, id uint64) (string, error) {
+func putCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, row *storetill.Basket, id uint64) (string, error) {
 	said, list := "The basket is nobody's.", uint64(0)
 	if id == 0 && row.CustomerID != nil {
 		was, err := customers.Read(tx.Q, *row.CustomerID)
@@ -309,7 +309,7 @@ func putCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, row *trade.Basket,
 		}
 		row.CustomerID, said, list = &c.ID, "For "+c.Name+".", c.List()
 	}
-	if err := trade.SaveBasket(tx, row); err != nil {
+	if err := storetill.SaveBasket(tx, row); err != nil {
 		return "", err
 	}
 	if list == 0 || list == till.List {
@@ -323,15 +323,15 @@ func putCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, row *trade.Basket,
 	if err != nil {
 		return "", err
 	}
-	return said, trade.PutOn(tx, till.BasketID, list, lines)
+	return said, storetill.PutOn(tx, till.BasketID, list, lines)
 }
 
 // forCustomer puts a customer on the basket whose card was scanned.
-func forCustomer(s *deed.Shop, tx store.Tx, till *trade.Till, who staff.Actor, id uint64) (BasketView, error) {
+func forCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, who staff.Actor, id uint64) (BasketView, error) {
 	if err := till.Begin(tx, who.ID, s.Now()); err != nil {
 		return BasketView{}, err
 	}
-	row, err := trade.LockBasket(tx, till.BasketID)
+	row, err := storetill.LockBasket(tx, till.BasketID)
 	if err != nil {
 		return BasketView{}, err
 	}
@@ -352,7 +352,7 @@ type VoucherInput struct {
 // AddVoucher puts a voucher on the basket of a register: it is given when the basket is paid.
 func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
 	in VoucherInput) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if err := till.Sells(); err != nil {
 			return "", err
 		}
@@ -367,16 +367,16 @@ func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err := sale.CheckVoucher(amount, len(till.Vouchers)); err != nil {
 			return "", err
 		}
-		return "A voucher of " + set.Currency.Format(amount) + ".", trade.AddVoucher(tx, till.BasketID, amount)
+		return "A voucher of " + set.Currency.Format(amount) + ".", storetill.AddVoucher(tx, till.BasketID, amount)
 	})
 }
 
 // DropVoucher takes the nth voucher, from 0, off the basket of a register.
 func DropVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, n int) (BasketView, error) {
-	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *trade.Till) (string, error) {
+	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if n < 0 || n >= len(till.Vouchers) {
 			return "", fault.Missing("voucher", n, "That voucher is not on the basket any more.")
 		}
-		return "The voucher is taken off.", trade.DropVoucher(tx, till.BasketID, n)
+		return "The voucher is taken off.", storetill.DropVoucher(tx, till.BasketID, n)
 	})
 }

@@ -14,7 +14,7 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // HurriedInput is a product that is made while a customer waits: what it is called, what it costs the
@@ -90,10 +90,10 @@ func Complete(ctx context.Context, s *deed.Shop, who staff.Actor, product uint64
 
 // TilePageInput is a page of tiles as it is arranged.
 type TilePageInput struct {
-	Name     string       `json:"name"`
-	Tiles    []trade.Tile `json:"tiles"`
-	Position int          `json:"position"`
-	Revision uint64       `json:"revision"` // as it was shown; another one is refused
+	Name     string           `json:"name"`
+	Tiles    []storetill.Tile `json:"tiles"`
+	Position int              `json:"position"`
+	Revision uint64           `json:"revision"` // as it was shown; another one is refused
 }
 
 // mostTiles is how many tiles a page holds.
@@ -101,15 +101,15 @@ const mostTiles = 60
 
 // SaveTiles keeps a page of tiles as it was arranged; 0 makes a new one.
 func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in TilePageInput) (trade.TilePage, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (trade.TilePage, error) {
-		page := trade.TilePage{Revision: 1}
+	in TilePageInput) (storetill.TilePage, error) {
+	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (storetill.TilePage, error) {
+		page := storetill.TilePage{Revision: 1}
 		if id != 0 {
-			all, err := trade.LockTilePages(tx)
+			all, err := storetill.LockTilePages(tx)
 			if err != nil {
 				return page, err
 			}
-			at := slices.IndexFunc(all, func(p trade.TilePage) bool { return p.ID == id })
+			at := slices.IndexFunc(all, func(p storetill.TilePage) bool { return p.ID == id })
 			if at < 0 {
 				return page, fault.Missing("id", id, "There is no page of tiles %d.", id)
 			}
@@ -133,7 +133,7 @@ func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			}
 		}
 		page.Position, page.Tiles = in.Position, in.Tiles
-		return page, trade.KeepTilePage(tx, &page)
+		return page, storetill.KeepTilePage(tx, &page)
 	})
 }
 
@@ -142,5 +142,5 @@ func DropTiles(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) er
 	if err := who.May(staff.DeedCatalog); err != nil {
 		return err
 	}
-	return s.Store.Do(ctx, func(tx store.Tx) error { return trade.DropTilePage(tx, id) })
+	return s.Store.Do(ctx, func(tx store.Tx) error { return storetill.DropTilePage(tx, id) })
 }

@@ -14,7 +14,7 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/devices"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // Loose lists the cards that were charged, or are to be given money back, while the answer
@@ -137,8 +137,8 @@ func GiveInstead(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			Branch: till.Branch, By: who.ID,
 			HappenedAt: now, RecordedAt: now, Note: text.Cut("instead of a card: "+text.Or(l.Number, l.Reference), 250)})
 		paid.Post(draft)
-		given.Posted, err = deed.Post(tx, stock.Holding{}, draft, trade.WithInstead(till.Drawer, paid, given.Credit, now),
-			trade.Opens(till.Register, who.ID, now, posted(paid)))
+		given.Posted, err = deed.Post(tx, stock.Holding{}, draft, storetill.WithInstead(till.Drawer, paid, given.Credit, now),
+			storetill.Opens(till.Register, who.ID, now, posted(paid)))
 		if err != nil {
 			return Given{}, err
 		}

@@ -12,7 +12,7 @@ import (
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 func TestPacksAreScannedSoldAndTakenBack(t *testing.T) {
@@ -125,7 +125,7 @@ func TestBundlesMoveTheirParts(t *testing.T) {
 	done, err := register.Sell(ctx, s.Shop, s.Tobi, "kit",
 		register.SaleInput{Register: 1, Basket: basket.ID, Card: "569.00"})
 	require.NoError(t, err)
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "332.60", sold.Lines[0].Cost.StringFixed(2))
 	assert.Len(t, sold.Lines[0].Parts, 2)

@@ -21,7 +21,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/devices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 func TestSerialNumbersThroughTheShop(t *testing.T) {
@@ -78,7 +78,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	done, err := register.Sell(ctx, s.Shop, s.Tobi, "",
 		register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	require.NoError(t, err)
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"325.00", "310.00"},
 		[]string{sold.Lines[0].Cost.StringFixed(2), sold.Lines[1].Cost.StringFixed(2)})

@@ -22,7 +22,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // TestASaleTakesFewRoundTrips counts the questions to the database, printer and all: as
@@ -85,7 +85,7 @@ func TestSomethingElseIsSoldThanWasHeld(t *testing.T) {
 		done, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "500",
 			Total: view.Due.String()})
 		require.NoError(t, err)
-		posted, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+		posted, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 		require.NoError(t, err)
 		assert.Len(t, posted.Lines, sold)
 		return done.Number

@@ -16,7 +16,7 @@ import (
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // secondsOf makes four vests, one of them Seconds, and opens register 1. It returns the code on the label of one.
@@ -63,7 +63,7 @@ func TestSecondsAreSoldApart(t *testing.T) {
 	require.NoError(t, err)
 	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
 	require.NoError(t, err)
-	row, err := trade.SaleByNumber(s.Store.Read(ctx), sold.Number)
+	row, err := till.SaleByNumber(s.Store.Read(ctx), sold.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "Seconds For sale", row.Lines[0].Condition+" "+row.Lines[1].Condition)
 	assert.Contains(t, row.Lines[0].Detail, ", Seconds")

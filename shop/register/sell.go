@@ -34,7 +34,7 @@ import (
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // SaleLineInput is a line of a sale that is not made through a basket.
@@ -96,7 +96,7 @@ type selling struct {
 	in      SaleInput
 	key     string
 	given   []sale.Tender // as they were asked for
-	at      *trade.Opening
+	at      *storetill.Opening
 	as      store.Q        // what the shop was taken to be set to for first
 	first   *book.First    // what is sold, where it is held as the transaction begins
 	charged bool           // the cards among them
@@ -216,11 +216,11 @@ func (p *selling) once(ctx context.Context, post func(tx store.Tx) (SaleResult, 
 	return done, err
 }
 
-func (p *selling) opening() *trade.Opening {
+func (p *selling) opening() *storetill.Opening {
 	if p.in.Basket != 0 {
-		return trade.Open(p.in.Register, p.in.Basket)
+		return storetill.Open(p.in.Register, p.in.Basket)
 	}
-	return trade.OpenAlone(p.in.Register)
+	return storetill.OpenAlone(p.in.Register)
 }
 
 // ahead is what can be held as the transaction begins: goods that are known to be what is sold, or likely to be, where
@@ -230,11 +230,11 @@ func (p *selling) ahead(ctx context.Context) (store.Q, *book.First) {
 	if !known || p.in.byCredit() {
 		return as, nil
 	}
-	code, there := trade.CodeOf(as, p.in.Register)
+	code, there := storetill.CodeOf(as, p.in.Register)
 	if !there {
 		return as, nil
 	}
-	ids := trade.Remembered(as, p.in.Basket)
+	ids := storetill.Remembered(as, p.in.Basket)
 	if p.in.Basket == 0 {
 		ids = p.in.variants()
 	}
@@ -339,7 +339,7 @@ func LeftToPay(ctx context.Context, s *deed.Shop, who staff.Actor, register uint
 		if ways[i].Code == "" {
 			continue
 		}
-		c, err := trade.ReadVoucher(q, ways[i].Code)
+		c, err := storetill.ReadVoucher(q, ways[i].Code)
 		if err != nil {
 			return sale.Left{}, err
 		}
@@ -494,7 +494,7 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 			return SaleResult{}, err
 		}
 	} else if till.BasketID != 0 {
-		if err := trade.BasketPaid(tx, till.BasketID, result.Returns[0].Document); err != nil {
+		if err := storetill.BasketPaid(tx, till.BasketID, result.Returns[0].Document); err != nil {
 			return SaleResult{}, err
 		}
 	}
@@ -509,7 +509,7 @@ func (p *selling) post(tx store.Tx) (SaleResult, error) {
 }
 
 // sell posts the sale itself: of sold that is due, kept is paid by what came back.
-func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling, totals sale.Totals,
+func (p *selling) sell(tx store.Tx, set terms.Terms, till storetill.Till, lines []sale.Selling, totals sale.Totals,
 	found map[uint64]goods.Sellable,
 	ask *deed.Asking, sold, kept decimal.Decimal, result *SaleResult) error {
 	paid, err := p.paid(tx, set, till, ask, sold.Sub(kept))
@@ -555,7 +555,7 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 			return err
 		}
 	}
-	row := trade.Sold{Sale: trade.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross,
+	row := storetill.Sold{Sale: storetill.Sale{RegisterID: till.Register, DrawerID: till.Drawer, Gross: totals.Gross,
 		Tax:        totals.Tax,
 		CustomerID: deed.Reference(till.Customer), OffWhy: whys[till.Off.Reason], Note: till.Note,
 		Vouchers: sold.Sub(totals.Gross)}, Lines: lines, Taken: taken, Whys: whys, Paid: paid, Vouchers: given,
@@ -568,7 +568,7 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 		return err
 	}
 	p.layOut(slip)
-	with := []book.With{trade.WithSale(row), trade.Opens(till.Register, p.who.ID, now, posted(paid))}
+	with := []book.With{storetill.WithSale(row), storetill.Opens(till.Register, p.who.ID, now, posted(paid))}
 	if ask.Quiet() {
 		err = deed.PostLast(tx, held, draft, &p.document, with...)
 	} else {
@@ -587,7 +587,7 @@ func (p *selling) sell(tx store.Tx, set terms.Terms, till trade.Till, lines []sa
 
 // givenOff asks for a yes where, with all that became of the basket since, more is given off than
 // everybody may give, and nobody said yes to a discount on it.
-func (p *selling) givenOff(tx store.Tx, set terms.Terms, till trade.Till, lines []sale.Selling,
+func (p *selling) givenOff(tx store.Tx, set terms.Terms, till storetill.Till, lines []sale.Selling,
 	ask *deed.Asking) error {
 	if p.who.Can(staff.DeedOffMore) || !sale.GivenBeyond(lines, set.Till.OffLimit) {
 		return nil
@@ -650,14 +650,14 @@ func newCode(kind sale.TenderKind) (string, error) {
 
 // paid settles what is due with what was given: vouchers and store credit must have it, and only a
 // customer with terms pays later.
-func (p *selling) paid(tx store.Tx, set terms.Terms, till trade.Till, ask *deed.Asking,
+func (p *selling) paid(tx store.Tx, set terms.Terms, till storetill.Till, ask *deed.Asking,
 	due decimal.Decimal) (sale.Payment, error) {
 	given := slices.Clone(p.given)
 	for i := range given {
 		t := &given[i]
 		switch t.Kind {
 		case sale.ByVoucher, sale.ByCredit:
-			c, err := trade.LockVoucher(tx, t.Code)
+			c, err := storetill.LockVoucher(tx, t.Code)
 			if err != nil {
 				return nil, err
 			}
@@ -684,7 +684,7 @@ func (p *selling) paid(tx store.Tx, set terms.Terms, till trade.Till, ask *deed.
 }
 
 // onAccount refuses to let somebody pay later who has no terms.
-func (p *selling) onAccount(tx store.Tx, till trade.Till, ask *deed.Asking) error {
+func (p *selling) onAccount(tx store.Tx, till storetill.Till, ask *deed.Asking) error {
 	if till.Customer == 0 {
 		return fault.Refuse("account", "", "a customer with terms on the basket",
 			"On account needs a customer on the basket who has terms.")
@@ -702,7 +702,7 @@ func (p *selling) onAccount(tx store.Tx, till trade.Till, ask *deed.Asking) erro
 
 // lines reads what is to be sold: from the basket at the prices it was scanned at, or
 // from the request at the prices of now.
-func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
+func (p *selling) lines(tx store.Tx, till *storetill.Till) ([]sale.Selling, map[uint64]goods.Sellable, error) {
 	ids := variantsOf(till.Lines)
 	if p.in.Basket == 0 {
 		ids = p.in.variants()
@@ -735,7 +735,7 @@ func (p *selling) lines(tx store.Tx, till *trade.Till) ([]sale.Selling, map[uint
 
 // goods reads what is to be sold. Where it is simply counted, and nothing else is locked or posted before it, it is
 // held in the same round trip.
-func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Time) (map[uint64]goods.Sellable, error) {
+func (p *selling) goods(tx store.Tx, till storetill.Till, ids []uint64, now time.Time) (map[uint64]goods.Sellable, error) {
 	first := p.first
 	if first == nil && len(till.Backs) == 0 && !p.in.byCredit() {
 		if first = book.FirstOf(tx.Q, ids, numbersOf(till.Code)); first != nil {
@@ -758,7 +758,7 @@ func (p *selling) goods(tx store.Tx, till trade.Till, ids []uint64, now time.Tim
 func numbersOf(code string) string { return "sale " + code }
 
 // hold holds what is sold, if it is not held yet, and takes the number of the sale.
-func (p *selling) hold(tx store.Tx, till trade.Till, lines []sale.Selling,
+func (p *selling) hold(tx store.Tx, till storetill.Till, lines []sale.Selling,
 	found map[uint64]goods.Sellable) (stock.Holding, error) {
 	if p.held != nil {
 		return *p.held, nil
@@ -768,7 +768,7 @@ func (p *selling) hold(tx store.Tx, till trade.Till, lines []sale.Selling,
 }
 
 // typed reads a line of the request, or as many as it takes.
-func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLineInput,
+func (p *selling) typed(tx store.Tx, till storetill.Till, v goods.Sellable, l SaleLineInput,
 	now time.Time) ([]sale.BasketLine, error) {
 	numbers, err := serial.Typed(l.Serial)
 	if err != nil {
@@ -794,7 +794,7 @@ func (p *selling) typed(tx store.Tx, till trade.Till, v goods.Sellable, l SaleLi
 }
 
 // slipOf is the receipt of a sale that is about to be posted.
-func slipOf(tx store.Tx, set terms.Terms, till trade.Till, clerk, number string, sold trade.Sold) (*sale.Slip, error) {
+func slipOf(tx store.Tx, set terms.Terms, till storetill.Till, clerk, number string, sold storetill.Sold) (*sale.Slip, error) {
 	slip := &sale.Slip{
 		Shop:     till.Shop,
 		Branch:   till.At,
@@ -917,7 +917,7 @@ func MailReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, number stri
 		return Mailed{}, err
 	}
 	q := s.Store.Read(ctx)
-	v, err := trade.SaleByNumber(q, number)
+	v, err := storetill.SaleByNumber(q, number)
 	if err != nil {
 		return Mailed{}, err
 	}
@@ -956,7 +956,7 @@ func MailReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, number stri
 // readSlip reads the receipt of a sale.
 func readSlip(ctx context.Context, s *deed.Shop, number string) (sale.Slip, error) {
 	q := s.Store.Read(ctx)
-	v, err := trade.SaleByNumber(q, number)
+	v, err := storetill.SaleByNumber(q, number)
 	if err != nil {
 		return sale.Slip{}, err
 	}

@@ -25,8 +25,8 @@ import (
 
 var ctx = context.Background()
 
-// till is one register of the benchmark, with the drawer that it has open.
-type till struct{ register, drawer uint64 }
+// desk is one register of the benchmark, with the drawer that it has open.
+type desk struct{ register, drawer uint64 }
 
 // sold is what the bare statements know of a variant.
 type sold struct {
@@ -36,7 +36,7 @@ type sold struct {
 
 // tills makes a shop with so many registers, their drawers open, and 60 variants that
 // it sells.
-func tills(b *testing.B, n int) (*testkit.Shop, []till, []sold) {
+func tills(b *testing.B, n int) (*testkit.Shop, []desk, []sold) {
 	plan := testkit.Plan
 	plan.Branches = []office.BranchPlan{{Name: "Quay Shop", Shelves: []string{"Floor"}}}
 	for i := range n {
@@ -68,17 +68,17 @@ func tills(b *testing.B, n int) (*testkit.Shop, []till, []sold) {
 			rack = append(rack, sold{id: v.ID, product: made.ID, detail: v.Label, sku: v.SKU})
 		}
 	}
-	var list []till
+	var list []desk
 	for i := range n {
 		s.Open(b, uint64(i+1))
-		list = append(list, till{register: uint64(i + 1), drawer: uint64(i + 1)})
+		list = append(list, desk{register: uint64(i + 1), drawer: uint64(i + 1)})
 	}
 	return s, list, rack
 }
 
 // run lets every register sell so many times at once, and says how long each sale took.
-func run(b *testing.B, list []till, sales int,
-	sell func(at till, n int) error) (took []time.Duration, whole time.Duration) {
+func run(b *testing.B, list []desk, sales int,
+	sell func(at desk, n int) error) (took []time.Duration, whole time.Duration) {
 	took = make([]time.Duration, len(list)*sales)
 	var all sync.WaitGroup
 	began := time.Now()
@@ -116,7 +116,7 @@ func BenchmarkSale(b *testing.B) {
 			turn := 0
 			for b.Loop() {
 				turn++
-				took, whole := run(b, list, 40, func(at till, n int) error {
+				took, whole := run(b, list, 40, func(at desk, n int) error {
 					in := register.SaleInput{Register: at.register, Cash: "200"}
 					for _, v := range three(rack, at, turn, n) {
 						in.Lines = append(in.Lines, register.SaleLineInput{Variant: v.id, Quantity: "1"})
@@ -126,7 +126,7 @@ func BenchmarkSale(b *testing.B) {
 					return err
 				})
 				through, throughAll = append(through, took...), throughAll+whole
-				took, whole = run(b, list, 40, func(at till, n int) error {
+				took, whole = run(b, list, 40, func(at desk, n int) error {
 					return bareSale(db, at, fmt.Sprintf("bare-%d-%d-%d", at.register, turn, n),
 						three(rack, at, turn, n))
 				})
@@ -155,7 +155,7 @@ func at(list []time.Duration, p int) float64 {
 }
 
 // three are the variants of a sale, the same for both kinds, by their numbers.
-func three(rack []sold, at till, turn, n int) []sold {
+func three(rack []sold, at desk, turn, n int) []sold {
 	dice := rand.New(rand.NewPCG(at.register, uint64(turn*1000+n)))
 	list := make([]sold, 3)
 	for i, p := range dice.Perm(len(rack))[:3] {
@@ -167,7 +167,7 @@ func three(rack []sold, at till, turn, n int) []sold {
 
 // bareSale writes the rows of a sale of three lines, computing nothing: one statement
 // for each table, in one transaction, and the printed receipt in one of its own.
-func bareSale(db *sql.DB, at till, key string, list []sold) error {
+func bareSale(db *sql.DB, at desk, key string, list []sold) error {
 	tx, err := db.Begin()
 	if err != nil {
 		return err

@@ -26,7 +26,7 @@ import (
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	storetill "itemrack/store/till"
 )
 
 // ReturnLineInput is what comes back of a line of a sale, and the condition it
@@ -95,7 +95,7 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		till.BasketID, till.Basket = 0, sale.Basket{Customer: in.Customer}
 		till.Backs = nil
 		for _, l := range in.Lines {
-			till.Backs = append(till.Backs, trade.Back{Sale: text.Or(in.Sale, "-"), Line: l.Line, Quantity: l.Quantity,
+			till.Backs = append(till.Backs, storetill.Back{Sale: text.Or(in.Sale, "-"), Line: l.Line, Quantity: l.Quantity,
 				Condition: l.Condition, Serials: l.Serials, Lot: l.Lot, Amount: l.Amount})
 		}
 		for _, u := range in.Unsold {
@@ -121,8 +121,8 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 	return result, nil
 }
 
-func backOf(u UnsoldInput) trade.Back {
-	return trade.Back{Variant: u.Variant, Quantity: u.Quantity, Condition: u.Condition, Serials: u.Serial, Price: u.Price,
+func backOf(u UnsoldInput) storetill.Back {
+	return storetill.Back{Variant: u.Variant, Quantity: u.Quantity, Condition: u.Condition, Serials: u.Serial, Price: u.Price,
 		Cost: u.Cost}
 }
 
@@ -132,7 +132,7 @@ type bringing struct {
 	shop   *deed.Shop
 	who    staff.Actor
 	ask    *deed.Asking
-	till   trade.Till
+	till   storetill.Till
 	how    sale.RefundHow
 	sold   decimal.Decimal
 	kept   decimal.Decimal
@@ -140,12 +140,12 @@ type bringing struct {
 }
 
 // groups puts what comes back together by the sale it was sold on.
-func groups(backs []trade.Back) [][]trade.Back {
-	var list [][]trade.Back
+func groups(backs []storetill.Back) [][]storetill.Back {
+	var list [][]storetill.Back
 	for _, b := range backs {
-		at := slices.IndexFunc(list, func(g []trade.Back) bool { return scan.Document(g[0].Sale) == scan.Document(b.Sale) })
+		at := slices.IndexFunc(list, func(g []storetill.Back) bool { return scan.Document(g[0].Sale) == scan.Document(b.Sale) })
 		if at < 0 {
-			list = append(list, []trade.Back{b})
+			list = append(list, []storetill.Back{b})
 		} else {
 			list[at] = append(list[at], b)
 		}
@@ -170,14 +170,14 @@ func (b *bringing) all(tx store.Tx) ([]ReturnResult, error) {
 }
 
 // post posts a return of one sale, or of what has no receipt.
-func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
+func (b *bringing) post(tx store.Tx, group []storetill.Back) (ReturnResult, error) {
 	set, err := tx.Terms()
 	if err != nil {
 		return ReturnResult{}, err
 	}
-	var sold trade.SaleView
+	var sold storetill.SaleView
 	if group[0].Sale != "" {
-		if sold, err = trade.LockSale(tx, group[0].Sale); err != nil {
+		if sold, err = storetill.LockSale(tx, group[0].Sale); err != nil {
 			return ReturnResult{}, err
 		}
 	}
@@ -230,11 +230,11 @@ func (b *bringing) post(tx store.Tx, group []trade.Back) (ReturnResult, error) {
 	if err := r.Post(paid); err != nil {
 		return result, err
 	}
-	row := trade.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: customer,
+	row := storetill.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: customer,
 		SaleID: deed.Reference(sold.DocumentID)}
 	at := b.shop.Now()
-	posted, err := deed.Post(tx, held, r.Draft, trade.WithReturn(row, r.Rows, paid, result.Credit, at),
-		trade.Opens(b.till.Register, b.who.ID, at, backOpens(paid)))
+	posted, err := deed.Post(tx, held, r.Draft, storetill.WithReturn(row, r.Rows, paid, result.Credit, at),
+		storetill.Opens(b.till.Register, b.who.ID, at, backOpens(paid)))
 	result.Document, result.At = posted.Document, posted.At
 	return result, err
 }
@@ -248,14 +248,14 @@ func backOpens(paid sale.Payment) string {
 }
 
 // pay works out how a refund goes back, and asks whether it may go in cash though it was not paid so.
-func (b *bringing) pay(tx store.Tx, sold trade.SaleView, amount decimal.Decimal) (sale.Payment, error) {
+func (b *bringing) pay(tx store.Tx, sold storetill.SaleView, amount decimal.Decimal) (sale.Payment, error) {
 	set, err := tx.Terms()
 	if err != nil {
 		return nil, err
 	}
 	var left []sale.Tender
 	if sold.DocumentID != 0 {
-		if left, err = trade.LeftOf(tx.Q, sold.DocumentID); err != nil {
+		if left, err = storetill.LeftOf(tx.Q, sold.DocumentID); err != nil {
 			return nil, err
 		}
 	}
@@ -279,7 +279,7 @@ type coming struct {
 }
 
 // of reads what a return of a sale needs, or of what has no receipt, and works it out.
-func (c coming) of(sold trade.SaleView, group []trade.Back) (*sale.Returning, stock.Holding, error) {
+func (c coming) of(sold storetill.SaleView, group []storetill.Back) (*sale.Returning, stock.Holding, error) {
 	if sold.Reversed {
 		return nil, stock.Holding{}, fault.Refuse("sale", sold.Number, "a sale that stands",
 			"Sale %s was made void; there is nothing to take back.", sold.Number)
@@ -326,12 +326,12 @@ func (c coming) of(sold trade.SaleView, group []trade.Back) (*sale.Returning, st
 }
 
 // begin begins the document of a return.
-func (c coming) begin(sold trade.SaleView, held stock.Holding) (*sale.Returning, error) {
+func (c coming) begin(sold storetill.SaleView, held stock.Holding) (*sale.Returning, error) {
 	set, err := c.q.Terms()
 	if err != nil {
 		return nil, err
 	}
-	out, err := trade.LotsOut(c.q, sold.DocumentID)
+	out, err := storetill.LotsOut(c.q, sold.DocumentID)
 	if err != nil {
 		return nil, err
 	}
@@ -356,7 +356,7 @@ func (c coming) begin(sold trade.SaleView, held stock.Holding) (*sale.Returning,
 }
 
 // unsold takes something back that has no receipt.
-func (c coming) unsold(r *sale.Returning, b trade.Back) error {
+func (c coming) unsold(r *sale.Returning, b storetill.Back) error {
 	found, err := goods.Sellables(c.q, []uint64{b.Variant}, c.shop.Now())
 	if err != nil {
 		return err
@@ -376,7 +376,7 @@ func (c coming) unsold(r *sale.Returning, b trade.Back) error {
 // lowestOf is the lowest price of the last 90 days: what the regular list asks, and what it was
 // sold for; nil where there is none.
 func lowestOf(s *deed.Shop, q store.Q, v goods.Sellable) (*decimal.Decimal, error) {
-	lowest, err := trade.Lowest(q, v.ID, s.Now().AddDate(0, 0, -sale.LowestDays))
+	lowest, err := storetill.Lowest(q, v.ID, s.Now().AddDate(0, 0, -sale.LowestDays))
 	if err != nil {
 		return nil, err
 	}
@@ -414,7 +414,7 @@ func BringBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, r
 			}
 		}
 	}
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *trade.Till) (string, error) {
+	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if err := till.Sells(); err != nil {
 			return "", err
 		}
@@ -423,14 +423,14 @@ func BringBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, r
 			if strings.TrimSpace(one.Quantity+one.Amount) == "" {
 				continue
 			}
-			back := trade.Back{Sale: one.Sale, Line: one.Line, Variant: one.Variant, Quantity: one.Quantity,
+			back := storetill.Back{Sale: one.Sale, Line: one.Line, Variant: one.Variant, Quantity: one.Quantity,
 				Condition: one.Condition, Serials: one.Serials, Price: one.Price, Cost: one.Cost, Lot: one.Lot,
 				Amount: one.Amount}
 			document, err := putBack(s, tx, ask, till, &back)
 			if err != nil {
 				return "", err
 			}
-			if err := trade.AddBack(tx, till.BasketID, document, back); err != nil {
+			if err := storetill.AddBack(tx, till.BasketID, document, back); err != nil {
 				return "", err
 			}
 			till.Backs = append(till.Backs, back)
@@ -445,12 +445,12 @@ func BringBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, r
 
 // putBack works out what comes back with all that is on the basket already, so that nothing comes
 // back twice, and returns the document of its sale.
-func putBack(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, back *trade.Back) (uint64, error) {
-	var sold trade.SaleView
-	group := []trade.Back{*back}
+func putBack(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *storetill.Till, back *storetill.Back) (uint64, error) {
+	var sold storetill.SaleView
+	group := []storetill.Back{*back}
 	if back.Sale != "" {
 		var err error
-		if sold, err = trade.SaleByNumber(tx.Q, back.Sale); err != nil {
+		if sold, err = storetill.SaleByNumber(tx.Q, back.Sale); err != nil {
 			return 0, err
 		}
 		back.Sale = sold.Number
@@ -478,8 +478,8 @@ func putBack(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *trade.Till, back
 }
 
 // backsOf are those of what comes back that were sold on a sale.
-func backsOf(backs []trade.Back, number string) []trade.Back {
-	var list []trade.Back
+func backsOf(backs []storetill.Back, number string) []storetill.Back {
+	var list []storetill.Back
 	for _, b := range backs {
 		if scan.Document(b.Sale) == number {
 			list = append(list, b)
@@ -497,8 +497,8 @@ func look(s *deed.Shop, q store.Q, branch uint64) coming {
 
 // DropBack takes something that comes back off the basket of a register.
 func DropBack(ctx context.Context, s *deed.Shop, who staff.Actor, register, back uint64) (BasketView, error) {
-	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *trade.Till) (string, error) {
-		there, err := trade.DropBack(tx, till.BasketID, back)
+	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *storetill.Till) (string, error) {
+		there, err := storetill.DropBack(tx, till.BasketID, back)
 		if err == nil && !there {
 			err = fault.Missing("back", back, "That is not on the basket any more.")
 		}
@@ -557,7 +557,7 @@ func FindBack(ctx context.Context, s *deed.Shop, who staff.Actor, typed string) 
 	}
 	f := meant.Found[0]
 	if f.Serial != "" {
-		if none.Sale, err = trade.SaleOfNumber(q, f.ID, f.Serial); err != nil || none.Sale != "" {
+		if none.Sale, err = storetill.SaleOfNumber(q, f.ID, f.Serial); err != nil || none.Sale != "" {
 			none.Serial = f.Serial
 			return none, err
 		}
@@ -574,12 +574,12 @@ func WithoutReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, variant 
 }
 
 // LotsBack lists, for each line of a sale that took several lots, those that may come back.
-func LotsBack(ctx context.Context, s *deed.Shop, who staff.Actor, v trade.SaleView) (map[int][]sale.LotChoice, error) {
+func LotsBack(ctx context.Context, s *deed.Shop, who staff.Actor, v storetill.SaleView) (map[int][]sale.LotChoice, error) {
 	if err := who.May(staff.DeedReturn); err != nil {
 		return nil, err
 	}
 	q := s.Store.Read(ctx)
-	out, err := trade.LotsOut(q, v.DocumentID)
+	out, err := storetill.LotsOut(q, v.DocumentID)
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}
@@ -613,7 +613,7 @@ func withoutReceipt(s *deed.Shop, q store.Q, variant uint64, number string) (ToT
 }
 
 // viewBacks works out what comes back on a basket, and what is given back for it.
-func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []trade.Back, branch uint64) error {
+func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []storetill.Back, branch uint64) error {
 	ids := make([]uint64, len(backs))
 	for i, b := range backs {
 		ids[i] = b.Variant
@@ -623,9 +623,9 @@ func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []trade.Back, br
 		return err
 	}
 	for _, group := range groups(backs) {
-		var sold trade.SaleView
+		var sold storetill.SaleView
 		if group[0].Sale != "" {
-			if sold, err = trade.SaleByNumber(q, group[0].Sale); err != nil {
+			if sold, err = storetill.SaleByNumber(q, group[0].Sale); err != nil {
 				return err
 			}
 		}
@@ -675,7 +675,7 @@ func refundCards(ctx context.Context, s *deed.Shop, r ReturnResult) (said string
 // ReturnPaper draws the slip of a return.
 func ReturnPaper(ctx context.Context, s *deed.Shop, number string) (paper.Page, error) {
 	q := s.Store.Read(ctx)
-	v, err := trade.ReturnByNumber(q, number)
+	v, err := storetill.ReturnByNumber(q, number)
 	if err != nil {
 		return paper.Page{}, err
 	}

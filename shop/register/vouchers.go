@@ -8,14 +8,14 @@ import (
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
 	"itemrack/store"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // VoucherLife is a voucher or store credit with what happened to it.
 type VoucherLife struct {
 	sale.Credit
-	State sale.CreditState    `json:"state"`
-	Moves []trade.VoucherMove `json:"moves"`
+	State sale.CreditState   `json:"state"`
+	Moves []till.VoucherMove `json:"moves"`
 }
 
 // Voucher reads a voucher or store credit by its code, as it was scanned or typed.
@@ -28,11 +28,11 @@ func Voucher(ctx context.Context, s *deed.Shop, who staff.Actor, typed string) (
 		return VoucherLife{}, err
 	}
 	q := s.Store.Read(ctx)
-	c, err := trade.ReadVoucher(q, code)
+	c, err := till.ReadVoucher(q, code)
 	if err != nil {
 		return VoucherLife{}, err
 	}
-	moves, err := trade.VoucherMoves(q, c.ID)
+	moves, err := till.VoucherMoves(q, c.ID)
 	return VoucherLife{c, c.State(), moves}, err
 }
 
@@ -49,7 +49,7 @@ func BlockVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key, typed
 		if err != nil {
 			return VoucherLife{}, err
 		}
-		c, err := trade.LockVoucher(tx, code)
+		c, err := till.LockVoucher(tx, code)
 		if err != nil {
 			return VoucherLife{}, err
 		}
@@ -59,10 +59,10 @@ func BlockVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key, typed
 			at = &now
 		}
 		c.BlockedAt = at
-		if err := trade.BlockVoucher(tx, c.ID, at); err != nil {
+		if err := till.BlockVoucher(tx, c.ID, at); err != nil {
 			return VoucherLife{}, err
 		}
-		moves, err := trade.VoucherMoves(tx.Q, c.ID)
+		moves, err := till.VoucherMoves(tx.Q, c.ID)
 		return VoucherLife{c, c.State(), moves}, err
 	})
 }

@@ -36,7 +36,7 @@ import (
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	storeoffice "itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // goodsAt makes counted goods at these prices, nine of each in stock at a tenth of the price.
@@ -550,7 +550,7 @@ func TestASaleIsMadeVoid(t *testing.T) {
 	_, err = register.Void(ctx, s.Shop, s.Maren, "", back.Number, register.VoidInput{})
 	assert.Error(t, err, "some of it is back")
 	last := s.Sold(t, v, "1")
-	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, []sale.Denomination{{Value: testkit.D("0.01"),
 		Count: figures.Core().ShouldBe().Shift(2).IntPart()}})
@@ -577,7 +577,7 @@ func TestANumberIsOwed(t *testing.T) {
 	done, err := s.Pay(t, 1, "k1")
 	require.NoError(t, err)
 	assert.Equal(t, "1", s.Held(t, board).ForSale()[board].String(), "one less on hand")
-	list, err := trade.Owing(s.Store.Read(ctx), 9)
+	list, err := till.Owing(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, done.Number, list[0].Sale)
@@ -588,7 +588,7 @@ func TestANumberIsOwed(t *testing.T) {
 	require.NoError(t, err)
 	_, err = register.GiveNumber(ctx, s.Shop, s.Tobi, "", list[0].SaleLineID, register.NumberInput{Number: "B1"})
 	assert.Error(t, err, "once")
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "B2 325", sold.Lines[0].Serials+" "+sold.Lines[0].Cost.String(), "its own cost")
 	s.InStep(t)
@@ -610,7 +610,7 @@ func TestADrawerShortByCoins(t *testing.T) {
 	assert.Error(t, move(sale.TakenOut, "1000", "To the bank"), "more than is there")
 	_, err := register.MoveCash(ctx, s.Shop, s.Tobi, "", 1, register.MoveInput{Kind: sale.TakenOut, Amount: "1"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
-	figures, err := trade.ReadDrawerFigures(s.Store.Read(ctx), 1)
+	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	should := figures.Core().ShouldBe()
 	assert.Equal(t, "173.60", should.StringFixed(2), "100.00 + 30.00 + 50.00 − 6.40")
@@ -645,7 +645,7 @@ func TestATerminalThatAnswersLate(t *testing.T) {
 	loose, err = register.Loose(ctx, later.Shop, s.Tobi)
 	require.NoError(t, err)
 	assert.Empty(t, loose, "settled by itself")
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", sold.Paid.Of(sale.Card).StringFixed(2))
 	s.InStep(t)
@@ -680,7 +680,7 @@ func TestANamedLotComesBack(t *testing.T) {
 		{Variant: cream, Quantity: "5", Cost: "6", Lot: "K2", Expiry: "2027-06-01"}}})
 	s.Open(t, 1)
 	sold := s.Sold(t, cream, "4")
-	v, err := trade.SaleByNumber(s.Store.Read(ctx), sold.Number)
+	v, err := till.SaleByNumber(s.Store.Read(ctx), sold.Number)
 	require.NoError(t, err)
 	lots, err := register.LotsBack(ctx, s.Shop, s.Tobi, v)
 	require.NoError(t, err)
@@ -822,7 +822,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, rows, words)
 	}
-	sold, err := trade.SaleByNumber(s.Store.Read(ctx), done.Number)
+	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.NotContains(t, sold.Customer, "Penrose")
 	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &twin.ID})
@@ -1050,7 +1050,7 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 	assert.Less(t, refused, 45)
 	q := s.Store.Read(ctx)
 	for _, number := range sold {
-		v, err := trade.SaleByNumber(q, number)
+		v, err := till.SaleByNumber(q, number)
 		require.NoError(t, err)
 		for _, l := range v.Lines {
 			assert.False(t, l.Refunded.GreaterThan(l.Paid), "%s line %d", number, l.Line)

@@ -6,7 +6,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/customers"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // mostCustomers is how many customers a look finds beside goods.
@@ -21,7 +21,7 @@ func Look(q store.Q, who staff.Actor, typed string, most int) ([]goods.Found, er
 		if err != nil {
 			return nil, err
 		}
-		c, err := trade.ReadVoucher(q, code)
+		c, err := till.ReadVoucher(q, code)
 		return []goods.Found{{Kind: "voucher", ID: c.ID, Name: string(c.Kind), Detail: string(c.State()), Code: c.Code}}, err
 	}
 	found, err := goods.Find(q, typed, most)

@@ -16,7 +16,7 @@ import (
 	shopscan "itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 )
 
 func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
@@ -77,7 +77,7 @@ func TestALabelWithAPriceIsSoldAtIt(t *testing.T) {
 
 // scanned are the lines of a delivery in words.
 func scannedLines(t *testing.T, s *testkit.Shop, id uint64) []string {
-	_, rows, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+	_, rows, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	var lines []string
 	for _, r := range rows {
@@ -155,7 +155,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{})
 	require.NotNil(t, fault.Of(err), "%v", err)
 	assert.Equal(t, "lines.0.cost", fault.Of(err).Field, "what was scanned asks what it cost")
-	_, lines, err := trade.ReadDelivery(s.Store.Read(ctx), id)
+	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	priced := buying.DeliveryInput{Supplier: 1, Branch: 1}
 	for _, l := range lines {

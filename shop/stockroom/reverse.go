@@ -11,8 +11,9 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/devices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // Reverse mends a mistake: it posts the opposite of a document. A sale can be
@@ -58,7 +59,7 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note strin
 		if cards, err = voidable(tx, view); err != nil {
 			return deed.Posted{}, nil, err
 		}
-		with = append(with, trade.WithVoid(view.ID))
+		with = append(with, till.WithVoid(view.ID))
 	}
 	entries, err := book.Entries(tx.Q, view.ID)
 	if err != nil {
@@ -108,7 +109,7 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note strin
 	if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
 		return deed.Posted{}, nil, err
 	}
-	if err := trade.ReleaseNumber(tx, view.ID); err != nil {
+	if err := storebuying.ReleaseNumber(tx, view.ID); err != nil {
 		return deed.Posted{}, nil, err
 	}
 	if err := buying.Undo(s, tx, who, held, stock.Kind(view.Kind), view); err != nil {
@@ -121,15 +122,15 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note strin
 // voidable refuses a sale that can't be made void, and returns the references of
 // its card charges.
 func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
-	sold, err := trade.LockSale(tx, view.Number)
+	sold, err := till.LockSale(tx, view.Number)
 	if err != nil {
 		return nil, err
 	}
-	drawer, err := trade.ReadDrawer(tx, sold.DrawerID)
+	drawer, err := till.ReadDrawer(tx, sold.DrawerID)
 	if err != nil {
 		return nil, err
 	}
-	back, err := trade.HasReturns(tx.Q, sold.DocumentID)
+	back, err := till.HasReturns(tx.Q, sold.DocumentID)
 	if err != nil {
 		return nil, err
 	}
@@ -137,7 +138,7 @@ func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
 		return nil, err
 	}
 	for _, given := range sold.Given {
-		left, err := trade.LockVoucher(tx, given.Code)
+		left, err := till.LockVoucher(tx, given.Code)
 		if err != nil {
 			return nil, err
 		}
@@ -145,7 +146,7 @@ func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
 			return nil, err
 		}
 	}
-	given, err := trade.NumbersGiven(tx.Q, sold.DocumentID)
+	given, err := till.NumbersGiven(tx.Q, sold.DocumentID)
 	if err != nil {
 		return nil, err
 	}

@@ -22,7 +22,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/sendings"
 )
 
 // SendingInput begins a sending. Wanted asks for it: the receiver says what it wants, and the sender
@@ -68,7 +68,7 @@ func BeginSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := noteFits(in.Note); err != nil {
 			return SendingRef{}, err
 		}
-		row := trade.Sending{FromID: in.From, ToID: in.To, State: string(stock.SendingPacking), WantedOn: day,
+		row := sendings.Sending{FromID: in.From, ToID: in.To, State: string(stock.SendingPacking), WantedOn: day,
 			Note: text.Tidy(in.Note), CreatedBy: who.ID, CreatedAt: s.Now()}
 		what := "Begun"
 		if in.Wanted {
@@ -77,10 +77,10 @@ func BeginSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if row.Number, err = deed.NextNumber(tx, "S"); err != nil {
 			return SendingRef{}, err
 		}
-		if err := trade.AddSending(tx, &row); err != nil {
+		if err := sendings.AddSending(tx, &row); err != nil {
 			return SendingRef{}, err
 		}
-		return SendingRef{ID: row.ID, Number: row.Number}, trade.NoteSending(tx, row.ID, what, row.CreatedAt, who.ID, 0)
+		return SendingRef{ID: row.ID, Number: row.Number}, sendings.NoteSending(tx, row.ID, what, row.CreatedAt, who.ID, 0)
 	})
 }
 
@@ -111,20 +111,20 @@ func atEither(q store.Q, who staff.Actor, from, to uint64) error {
 
 // sending reads a sending for a deed of somebody who works at one of its ends, with its lines; it is
 // locked until the transaction ends.
-func sending(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.SendingLine, error) {
-	r, err := trade.LockSending(tx, id)
+func sending(tx store.Tx, who staff.Actor, id uint64) (sendings.SendingRow, []stock.SendingLine, error) {
+	r, err := sendings.LockSending(tx, id)
 	if err != nil {
 		return r, nil, err
 	}
 	if err := atEither(tx.Q, who, r.FromID, r.ToID); err != nil {
 		return r, nil, err
 	}
-	lines, err := trade.SendingLines(tx.Q, id)
+	lines, err := sendings.SendingLines(tx.Q, id)
 	return r, lines, err
 }
 
 // unsent is sending, of one that has not left.
-func unsent(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.SendingLine, error) {
+func unsent(tx store.Tx, who staff.Actor, id uint64) (sendings.SendingRow, []stock.SendingLine, error) {
 	r, lines, err := sending(tx, who, id)
 	if err == nil {
 		err = stock.SendingState(r.State).Edits(r.Number)
@@ -133,7 +133,7 @@ func unsent(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.
 }
 
 // coming is sending, of one that has left and is not settled.
-func coming(tx store.Tx, who staff.Actor, id uint64) (trade.SendingRow, []stock.SendingLine, error) {
+func coming(tx store.Tx, who staff.Actor, id uint64) (sendings.SendingRow, []stock.SendingLine, error) {
 	r, lines, err := sending(tx, who, id)
 	if err == nil {
 		err = stock.SendingState(r.State).Arrives(r.Number)
@@ -149,7 +149,7 @@ type SendingChange struct {
 }
 
 // headOf is what of a sending can be changed.
-func headOf(r trade.SendingRow) any {
+func headOf(r sendings.SendingRow) any {
 	return struct {
 		WantedOn *time.Time
 		Note     string
@@ -180,7 +180,7 @@ func ChangeSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			on = &t
 		}
 		return SendingRef{ID: id, Number: r.Number},
-			trade.SetSending(tx, id, stock.SendingState(r.State), on, text.Tidy(in.Note))
+			sendings.SetSending(tx, id, stock.SendingState(r.State), on, text.Tidy(in.Note))
 	})
 }
 
@@ -230,9 +230,9 @@ func PutInSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return SendingPutResult{}, err
 		}
 		if line.Packed.IsZero() && line.Wanted.IsZero() {
-			return SendingPutResult{Said: said}, trade.DropSendingLine(tx, line.ID)
+			return SendingPutResult{Said: said}, sendings.DropSendingLine(tx, line.ID)
 		}
-		err = trade.KeepSendingLine(tx, id, &line)
+		err = sendings.KeepSendingLine(tx, id, &line)
 		return SendingPutResult{Said: said, Line: line.ID}, err
 	})
 }
@@ -286,14 +286,14 @@ func PackSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return SendingRef{}, err
 		}
 		for _, l := range held.Pack(r.FromID, lines, set.Day(s.Now())) {
-			if err := trade.KeepSendingLine(tx, id, &l); err != nil {
+			if err := sendings.KeepSendingLine(tx, id, &l); err != nil {
 				return SendingRef{}, err
 			}
 		}
-		if err := trade.SetSendingState(tx, id, stock.SendingPacking); err != nil {
+		if err := sendings.SetSendingState(tx, id, stock.SendingPacking); err != nil {
 			return SendingRef{}, err
 		}
-		return SendingRef{ID: id, Number: r.Number}, trade.NoteSending(tx, id, "Packing", s.Now(), who.ID, 0)
+		return SendingRef{ID: id, Number: r.Number}, sendings.NoteSending(tx, id, "Packing", s.Now(), who.ID, 0)
 	})
 }
 
@@ -342,14 +342,14 @@ func SendOff(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id 
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := trade.KeepSendingLines(tx, id, left); err != nil {
+		if err := sendings.KeepSendingLines(tx, id, left); err != nil {
 			return deed.Posted{}, err
 		}
-		if err := trade.SetSendingState(tx, id, stock.SendingOnWay); err != nil {
+		if err := sendings.SetSendingState(tx, id, stock.SendingOnWay); err != nil {
 			return deed.Posted{}, err
 		}
 		what := "Left " + r.From + ", " + stock.TotalSending(left).Sent.String() + " units"
-		return done, trade.NoteSending(tx, id, what, now, who.ID, done.Document)
+		return done, sendings.NoteSending(tx, id, what, now, who.ID, done.Document)
 	})
 }
 
@@ -392,7 +392,7 @@ func CountHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err != nil {
 			return SendingPutResult{}, err
 		}
-		err = trade.KeepSendingLine(tx, id, &line)
+		err = sendings.KeepSendingLine(tx, id, &line)
 		return SendingPutResult{Said: said, Line: line.ID}, err
 	})
 }
@@ -450,7 +450,7 @@ func arrivedSays(before, after stock.SendingTotal) string {
 
 // finishSending posts what became of a sending that is on the way, and keeps its lines. A document
 // without entries, of what was only counted, is none.
-func finishSending(s *deed.Shop, tx store.Tx, who staff.Actor, r trade.SendingRow, held stock.Holding,
+func finishSending(s *deed.Shop, tx store.Tx, who staff.Actor, r sendings.SendingRow, held stock.Holding,
 	draft *stock.Draft,
 	lines []stock.SendingLine, what string) (deed.Posted, error) {
 	doc, err := draft.Document()
@@ -464,20 +464,20 @@ func finishSending(s *deed.Shop, tx store.Tx, who staff.Actor, r trade.SendingRo
 		}
 	}
 	for i := range lines {
-		if err := trade.KeepSendingLine(tx, r.ID, &lines[i]); err != nil {
+		if err := sendings.KeepSendingLine(tx, r.ID, &lines[i]); err != nil {
 			return deed.Posted{}, err
 		}
 	}
-	if err := trade.NoteSending(tx, r.ID, text.Cut(what, 250), s.Now(), who.ID, done.Document); err != nil {
+	if err := sendings.NoteSending(tx, r.ID, text.Cut(what, 250), s.Now(), who.ID, done.Document); err != nil {
 		return deed.Posted{}, err
 	}
 	now := stock.SendingNow(lines)
 	if now == stock.SendingSettled {
-		if err := trade.NoteSending(tx, r.ID, "Settled", s.Now(), who.ID, 0); err != nil {
+		if err := sendings.NoteSending(tx, r.ID, "Settled", s.Now(), who.ID, 0); err != nil {
 			return deed.Posted{}, err
 		}
 	}
-	return done, trade.SetSendingState(tx, r.ID, now)
+	return done, sendings.SetSendingState(tx, r.ID, now)
 }
 
 // SettleInput settles what is short or over of a line of a sending.
@@ -527,7 +527,7 @@ func SettleSending(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 }
 
 // settlePlan reads how a line is settled, with the name of the reason.
-func settlePlan(s *deed.Shop, tx store.Tx, held stock.Holding, r trade.SendingRow, l stock.SendingLine, in SettleInput,
+func settlePlan(s *deed.Shop, tx store.Tx, held stock.Holding, r sendings.SendingRow, l stock.SendingLine, in SettleInput,
 	numbers []string) (stock.SettlePlan, string, error) {
 	plan := stock.SettlePlan{From: r.FromID, To: r.ToID, How: stock.Settling(in.How), Numbers: numbers}
 	if err := plan.How.Check(); err != nil {
@@ -572,21 +572,21 @@ func DropSending(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return SendingRef{}, err
 		}
-		if err := trade.SetSendingState(tx, id, stock.SendingDropped); err != nil {
+		if err := sendings.SetSendingState(tx, id, stock.SendingDropped); err != nil {
 			return SendingRef{}, err
 		}
-		return SendingRef{ID: id, Number: r.Number}, trade.NoteSending(tx, id, "Given up", s.Now(), who.ID, 0)
+		return SendingRef{ID: id, Number: r.Number}, sendings.NoteSending(tx, id, "Given up", s.Now(), who.ID, 0)
 	})
 }
 
 // SendingView is a sending with its lines worked out.
 type SendingView struct {
-	trade.SendingRow
-	Revision string               `json:"revision"` // of its head
-	Lines    []SendingLineView    `json:"lines"`
-	Events   []trade.SendingEvent `json:"events"`
-	Total    stock.SendingTotal   `json:"total"`
-	Worth    decimal.Decimal      `json:"worth" see:"costs"` // of what is on the way
+	sendings.SendingRow
+	Revision string                  `json:"revision"` // of its head
+	Lines    []SendingLineView       `json:"lines"`
+	Events   []sendings.SendingEvent `json:"events"`
+	Total    stock.SendingTotal      `json:"total"`
+	Worth    decimal.Decimal         `json:"worth" see:"costs"` // of what is on the way
 }
 
 // SendingLineView is a line of a sending: what is left at the sender's, on the way and at the receiver's of
@@ -605,16 +605,16 @@ type SendingLineView struct {
 
 // ReadSending reads a sending with its lines worked out.
 func ReadSending(s *deed.Shop, q store.Q, id uint64) (SendingView, error) {
-	r, err := trade.ReadSending(q, id)
+	r, err := sendings.ReadSending(q, id)
 	if err != nil {
 		return SendingView{}, err
 	}
 	view := SendingView{SendingRow: r, Revision: revision.Of(headOf(r)), Lines: []SendingLineView{}}
-	lines, err := trade.SendingLines(q, id)
+	lines, err := sendings.SendingLines(q, id)
 	if err != nil {
 		return view, err
 	}
-	if view.Events, err = trade.SendingEvents(q, id); err != nil {
+	if view.Events, err = sendings.SendingEvents(q, id); err != nil {
 		return view, err
 	}
 	view.Total = stock.TotalSending(lines)

@@ -17,7 +17,7 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	storeoffice "itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/sendings"
 )
 
 // packed begins a sending from the first branch to the second with so many of a variant packed.
@@ -194,7 +194,7 @@ func TestWhoMaySend(t *testing.T) {
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, strings.TrimSpace(field), fault.Of(err).Field)
 	}
-	rows, _, err := trade.Sendings(s.Store.Read(ctx), "", 1)
+	rows, _, err := sendings.Sendings(s.Store.Read(ctx), "", 1)
 	require.NoError(t, err)
 	assert.Len(t, rows, 1)
 }

@@ -7,8 +7,8 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -18,13 +18,13 @@ func apiSaveDelivery(c *kit.Call, in shopbuying.DeliveryInput) (shopbuying.Deliv
 
 // deliveryAnswer is a delivery with its lines and what they come to.
 type deliveryAnswer struct {
-	Delivery trade.DeliveryView   `json:"delivery"`
-	Lines    []trade.DeliveryLine `json:"lines"`
-	Totals   buying.Totals        `json:"totals"`
+	Delivery storebuying.DeliveryView   `json:"delivery"`
+	Lines    []storebuying.DeliveryLine `json:"lines"`
+	Totals   buying.Totals              `json:"totals"`
 }
 
 func apiDelivery(c *kit.Call, id uint64) (deliveryAnswer, error) {
-	view, lines, err := trade.ReadDelivery(c.Q(), id)
+	view, lines, err := storebuying.ReadDelivery(c.Q(), id)
 	if err != nil {
 		return deliveryAnswer{}, err
 	}
@@ -50,8 +50,8 @@ func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
 	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiDeliveries(c *kit.Call, page int) ([]trade.DeliveryView, bool, error) {
-	return trade.Deliveries(c.Q(), page)
+func apiDeliveries(c *kit.Call, page int) ([]storebuying.DeliveryView, bool, error) {
+	return storebuying.Deliveries(c.Q(), page)
 }
 
 func apiSuppliers(c *kit.Call) ([]goods.Supplier, error) { return goods.Suppliers(c.Q()) }

@@ -6,7 +6,7 @@ import (
 	"itemrack/core/price"
 	"itemrack/core/staff"
 	shopbuying "itemrack/shop/buying"
-	"itemrack/store/trade"
+	storebuying "itemrack/store/buying"
 	"itemrack/web/kit"
 )
 
@@ -21,7 +21,7 @@ func newPrices(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	view, _, err := trade.ReadDelivery(c.Q(), id)
+	view, _, err := storebuying.ReadDelivery(c.Q(), id)
 	if err != nil {
 		return err
 	}

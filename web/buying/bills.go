@@ -17,21 +17,22 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
 // billRow is a bill in a list, with how old what is owed on it is.
 type billRow struct {
-	trade.BillView
+	storebuying.BillView
 	Age buying.Age
 }
 
-func billFilter(c *kit.Call) trade.BillFilter {
-	f := trade.BillFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
+func billFilter(c *kit.Call) storebuying.BillFilter {
+	f := storebuying.BillFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
 	switch c.Query("state", "owed") {
 	case "owed":
 		f.Owed = true
@@ -57,7 +58,7 @@ type owedRow struct {
 
 // owedBy adds up what is owed to each supplier by age, and in all.
 func owedBy(c *kit.Call, supplier uint64) ([]owedRow, owedRow, error) {
-	rows, err := trade.Owed(c.Q(), supplier)
+	rows, err := storebuying.Owed(c.Q(), supplier)
 	if err != nil {
 		return nil, owedRow{}, err
 	}
@@ -98,7 +99,7 @@ func bills(c *kit.Call) error {
 		kit.CostCol("owed", func(r billRow) any { return c.Amount(r.Open) }),
 		kit.Col("document", func(r billRow) any { return r.Document })}
 	read := func(q store.Q, page int) ([]billRow, bool, error) {
-		rows, more, err := trade.Bills(q, f, page)
+		rows, more, err := storebuying.Bills(q, f, page)
 		today := c.Terms.Day(c.Shop.Now())
 		list := make([]billRow, len(rows))
 		for i, r := range rows {
@@ -116,11 +117,11 @@ func bills(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	unbilled, err := trade.Unbilled(c.Q(), 0)
+	unbilled, err := storebuying.Unbilled(c.Q(), 0)
 	if err != nil {
 		return err
 	}
-	credits, err := trade.Credits(c.Q(), 0)
+	credits, err := storebuying.Credits(c.Q(), 0)
 	if err != nil {
 		return err
 	}
@@ -143,7 +144,7 @@ func newBill(c *kit.Call) error {
 	supplier := fiber.Query[uint64](c.Ctx, "supplier")
 	delivery := fiber.Query[uint64](c.Ctx, "delivery")
 	if delivery != 0 {
-		view, _, err := trade.ReadDelivery(c.Q(), delivery)
+		view, _, err := storebuying.ReadDelivery(c.Q(), delivery)
 		if err != nil {
 			return err
 		}
@@ -152,24 +153,24 @@ func newBill(c *kit.Call) error {
 	data := map[string]any{"Suppliers": suppliers, "Supplier": supplier, "Delivery": delivery,
 		"Carrier": c.Query("carrier") != ""}
 	if supplier != 0 {
-		if data["Unbilled"], err = trade.Unbilled(c.Q(), supplier); err != nil {
+		if data["Unbilled"], err = storebuying.Unbilled(c.Q(), supplier); err != nil {
 			return err
 		}
 	}
 	if c.Query("carrier") != "" {
-		deliveries, _, err := trade.Deliveries(c.Q(), 1)
+		deliveries, _, err := storebuying.Deliveries(c.Q(), 1)
 		if err != nil {
 			return err
 		}
 		data["Unbilled"] = slices.DeleteFunc(deliveries,
-			func(d trade.DeliveryView) bool { return d.DocumentID == nil || d.Reversed })
+			func(d storebuying.DeliveryView) bool { return d.DocumentID == nil || d.Reversed })
 	}
 	return c.Page("bill_new", "Buying", "New bill", data)
 }
 
 // billLineView is a line of a bill beside what was ordered and what came.
 type billLineView struct {
-	trade.BillLine
+	storebuying.BillLine
 	Name, Label, Unit string
 	Delivery          string
 	Ordered           decimal.Decimal
@@ -184,7 +185,7 @@ type billLineView struct {
 
 // billPage is all that the page of a bill shows.
 type billPage struct {
-	B          trade.BillView
+	B          storebuying.BillView
 	Lines      []billLineView
 	Deliveries []uint64
 	Numbers    []string
@@ -192,7 +193,7 @@ type billPage struct {
 	Wrong      string // why it can't be posted
 	Unequal    int
 	Classes    any
-	Payments   []trade.PaymentView
+	Payments   []storebuying.PaymentView
 	Owed       owedRow
 	Age        buying.Age
 	Edits      bool
@@ -217,7 +218,7 @@ func readBillPage(c *kit.Call) (billPage, error) {
 	if err != nil {
 		return p, err
 	}
-	b, lines, deliveries, err := trade.ReadBill(c.Q(), id)
+	b, lines, deliveries, err := storebuying.ReadBill(c.Q(), id)
 	if err != nil {
 		return p, err
 	}
@@ -230,7 +231,7 @@ func readBillPage(c *kit.Call) (billPage, error) {
 			ids = append(ids, *l.DeliveryLineID)
 		}
 	}
-	of, err := trade.LinesToBill(c.Q(), ids)
+	of, err := storebuying.LinesToBill(c.Q(), ids)
 	if err != nil {
 		return p, err
 	}
@@ -253,11 +254,11 @@ func readBillPage(c *kit.Call) (billPage, error) {
 			ordered = append(ordered, *l.OrderLineID)
 		}
 	}
-	awaited, err := trade.OrderLinesByID(c.Q(), ordered)
+	awaited, err := storebuying.OrderLinesByID(c.Q(), ordered)
 	if err != nil {
 		return p, err
 	}
-	came := map[uint64]trade.ToBill{}
+	came := map[uint64]storebuying.ToBill{}
 	for _, row := range of {
 		came[row.ID] = row
 	}
@@ -304,7 +305,7 @@ func bill(c *kit.Call) error {
 	if p.Classes, err = prices.TaxClasses(c.Q()); err != nil {
 		return err
 	}
-	if p.Payments, err = trade.PaymentsFor(c.Q(), p.B.ID); err != nil {
+	if p.Payments, err = storebuying.PaymentsFor(c.Q(), p.B.ID); err != nil {
 		return err
 	}
 	if p.B.DocumentID != nil {
@@ -321,7 +322,7 @@ func bill(c *kit.Call) error {
 	}
 	p.Age = buying.AgeOf(p.B.DueOn, c.Terms.Day(c.Shop.Now()))
 	title := "Bill"
-	if p.B.Kind == trade.KindCreditNote {
+	if p.B.Kind == storebuying.KindCreditNote {
 		title = "Credit note"
 	}
 	return c.Page("bill", "Buying", title+" "+p.B.Name(), p)
@@ -341,11 +342,11 @@ func payPage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	list, _, err := trade.Bills(c.Q().Long(), trade.BillFilter{Supplier: supplier.ID, Owed: true}, 1)
+	list, _, err := storebuying.Bills(c.Q().Long(), storebuying.BillFilter{Supplier: supplier.ID, Owed: true}, 1)
 	if err != nil {
 		return err
 	}
-	registers, err := trade.Registers(c.Q())
+	registers, err := till.Registers(c.Q())
 	if err != nil {
 		return err
 	}
@@ -409,12 +410,12 @@ func backSlip(c *kit.Call) error {
 
 // billAnswer is a bill with its lines, and what a draft comes to.
 type billAnswer struct {
-	Bill       trade.BillView      `json:"bill"`
-	Lines      []trade.BillLine    `json:"lines"`
-	Deliveries []uint64            `json:"delivery_ids"`
-	Billed     buying.Billed       `json:"billed" see:"costs"`
-	Wrong      string              `json:"wrong"`
-	Payments   []trade.PaymentView `json:"payments"`
+	Bill       storebuying.BillView      `json:"bill"`
+	Lines      []storebuying.BillLine    `json:"lines"`
+	Deliveries []uint64                  `json:"delivery_ids"`
+	Billed     buying.Billed             `json:"billed" see:"costs"`
+	Wrong      string                    `json:"wrong"`
+	Payments   []storebuying.PaymentView `json:"payments"`
 }
 
 func apiBill(c *kit.Call, _ uint64) (billAnswer, error) {
@@ -422,14 +423,14 @@ func apiBill(c *kit.Call, _ uint64) (billAnswer, error) {
 	if err != nil {
 		return billAnswer{}, err
 	}
-	a := billAnswer{Bill: p.B, Lines: []trade.BillLine{}, Deliveries: append([]uint64{}, p.Deliveries...),
+	a := billAnswer{Bill: p.B, Lines: []storebuying.BillLine{}, Deliveries: append([]uint64{}, p.Deliveries...),
 		Billed: p.Billed, Wrong: p.Wrong}
 	for _, l := range p.Lines {
 		a.Lines = append(a.Lines, l.BillLine)
 	}
-	a.Payments, err = trade.PaymentsFor(c.Q(), p.B.ID)
+	a.Payments, err = storebuying.PaymentsFor(c.Q(), p.B.ID)
 	if a.Payments == nil {
-		a.Payments = []trade.PaymentView{}
+		a.Payments = []storebuying.PaymentView{}
 	}
 	return a, err
 }
@@ -443,8 +444,8 @@ func billRoutes() []kit.Route {
 	return []kit.Route{
 		kit.Lists("/bills", staff.DeedCosts,
 			"List suppliers' bills and credit notes: what is owed, by the day it is due",
-			func(c *kit.Call, page int) ([]trade.BillView, bool, error) {
-				return trade.Bills(c.Q(), billFilter(c), page)
+			func(c *kit.Call, page int) ([]storebuying.BillView, bool, error) {
+				return storebuying.Bills(c.Q(), billFilter(c), page)
 			}).Asks("state", "owed (as usual), drafts or all", "supplier", "the number of a supplier"),
 		kit.All("/owed", staff.DeedCosts, "What is owed to each supplier, by age",
 			func(c *kit.Call) ([]owedRow, error) {
@@ -491,8 +492,8 @@ func billRoutes() []kit.Route {
 				return shopbuying.SumPayment(c.Until, c.Shop, c.Who, in)
 			}),
 		kit.All("/credits", staff.DeedCosts, "List the credits that are expected of suppliers, the oldest first",
-			func(c *kit.Call) ([]trade.CreditExpected, error) {
-				return trade.Credits(c.Q(), 0)
+			func(c *kit.Call) ([]storebuying.CreditExpected, error) {
+				return storebuying.Credits(c.Q(), 0)
 			}),
 		kit.Take("POST", "/credit-notes", staff.DeedBill,
 			"Enter a supplier's credit note for a credit that is expected",

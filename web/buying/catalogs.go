@@ -5,8 +5,8 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -20,30 +20,30 @@ func supplierCatalog(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	count, err := trade.CatalogCount(c.Q(), id)
+	count, err := storebuying.CatalogCount(c.Q(), id)
 	if err != nil {
 		return err
 	}
 	words := c.Query("q")
-	columns := []kit.Column[trade.CatalogItemView]{kit.Col("part number",
-		func(r trade.CatalogItemView) any { return r.PartNumber }),
-		kit.Col("gtin", func(r trade.CatalogItemView) any { return r.GTIN }),
-		kit.Col("name", func(r trade.CatalogItemView) any { return r.Name }),
-		kit.Col("brand", func(r trade.CatalogItemView) any { return r.Brand }),
-		kit.CostCol("cost", func(r trade.CatalogItemView) any { return kit.Optional(r.Cost) }),
-		kit.Col("pack", func(r trade.CatalogItemView) any { return r.Pack }),
-		kit.Col("pack of", func(r trade.CatalogItemView) any { return r.Factor }),
-		kit.Col("suggested price", func(r trade.CatalogItemView) any { return kit.Optional(r.Suggested) }),
-		kit.Col("from", func(r trade.CatalogItemView) any {
+	columns := []kit.Column[storebuying.CatalogItemView]{kit.Col("part number",
+		func(r storebuying.CatalogItemView) any { return r.PartNumber }),
+		kit.Col("gtin", func(r storebuying.CatalogItemView) any { return r.GTIN }),
+		kit.Col("name", func(r storebuying.CatalogItemView) any { return r.Name }),
+		kit.Col("brand", func(r storebuying.CatalogItemView) any { return r.Brand }),
+		kit.CostCol("cost", func(r storebuying.CatalogItemView) any { return kit.Optional(r.Cost) }),
+		kit.Col("pack", func(r storebuying.CatalogItemView) any { return r.Pack }),
+		kit.Col("pack of", func(r storebuying.CatalogItemView) any { return r.Factor }),
+		kit.Col("suggested price", func(r storebuying.CatalogItemView) any { return kit.Optional(r.Suggested) }),
+		kit.Col("from", func(r storebuying.CatalogItemView) any {
 			if r.FromOn == nil {
 				return nil
 			}
 			return *r.FromOn
 		}),
-		kit.Col("sku", func(r trade.CatalogItemView) any { return r.SKU })}
+		kit.Col("sku", func(r storebuying.CatalogItemView) any { return r.SKU })}
 	return kit.Listed(c, "supplier_catalog", "Buying", "Catalog of "+supplier.Name, columns,
-		func(q store.Q, page int) ([]trade.CatalogItemView, bool, error) {
-			return trade.CatalogOf(q, id, words, page)
+		func(q store.Q, page int) ([]storebuying.CatalogItemView, bool, error) {
+			return storebuying.CatalogOf(q, id, words, page)
 		},
 		map[string]any{"S": supplier, "Count": count, "Words": words, "Filtered": kept(c, "q"),
 			"Changes": c.Who.Can(staff.DeedSupplier),
@@ -54,12 +54,12 @@ func supplierCatalog(c *kit.Call) error {
 func catalogRoutes() []kit.Route {
 	return []kit.Route{
 		kit.Ask("GET", "/suppliers/:id/catalog", staff.DeedLook, "List what a supplier offers, by its own catalog",
-			func(c *kit.Call) (kit.List[trade.CatalogItemView], error) {
+			func(c *kit.Call) (kit.List[storebuying.CatalogItemView], error) {
 				id, err := c.Number("id")
 				if err != nil {
-					return kit.List[trade.CatalogItemView]{}, err
+					return kit.List[storebuying.CatalogItemView]{}, err
 				}
-				rows, more, err := trade.CatalogOf(c.Q(), id, c.Query("q"), c.PageNumber())
+				rows, more, err := storebuying.CatalogOf(c.Q(), id, c.Query("q"), c.PageNumber())
 				return kit.ListOf(rows, more), err
 			}).Asks("page", "the number of the page, from 1", "q", "words, a part number or a GTIN"),
 		kit.On("POST", "/suppliers/:id/catalog/read", staff.DeedSupplier,

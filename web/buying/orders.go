@@ -20,9 +20,9 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/scan"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -30,8 +30,8 @@ import (
 const soldDays = 30
 
 // orderFilter reads which orders are asked for.
-func orderFilter(c *kit.Call) (trade.OrderFilter, error) {
-	f := trade.OrderFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
+func orderFilter(c *kit.Call) (storebuying.OrderFilter, error) {
+	f := storebuying.OrderFilter{Supplier: fiber.Query[uint64](c.Ctx, "supplier")}
 	switch state := c.Query("state"); state {
 	case "open":
 		f.Open = true
@@ -49,7 +49,7 @@ func orderFilter(c *kit.Call) (trade.OrderFilter, error) {
 
 // orderRow is an order in a list, with for how many days it is late.
 type orderRow struct {
-	trade.OrderView
+	storebuying.OrderView
 	Late int
 }
 
@@ -80,7 +80,7 @@ func orders(c *kit.Call) error {
 		return err
 	}
 	return kit.Listed(c, "orders", "Buying", "Orders", columns, func(q store.Q, page int) ([]orderRow, bool, error) {
-		rows, more, err := trade.Orders(q, f, page)
+		rows, more, err := storebuying.Orders(q, f, page)
 		list := make([]orderRow, len(rows))
 		for i, r := range rows {
 			list[i] = orderRow{r, buying.DaysLate(r.State, r.WantedOn, today)}
@@ -103,7 +103,7 @@ func kept(c *kit.Call, names ...string) string {
 
 // orderLineView is a line of an order with what there is to know about it.
 type orderLineView struct {
-	trade.OrderLine
+	storebuying.OrderLine
 	Item    goods.Sellable
 	F       buying.Ordered
 	Net     decimal.Decimal
@@ -117,15 +117,15 @@ type orderLineView struct {
 
 // orderPage is all that the page of an order shows: of a long one a part of its lines.
 type orderPage struct {
-	O         trade.OrderView
-	All       []trade.OrderLine
+	O         storebuying.OrderView
+	All       []storebuying.OrderLine
 	Lines     []orderLineView
 	Pager     any
 	At        int // the page of lines that is shown
 	Totals    buying.OrderTotals
 	Supplier  goods.Supplier
 	Contacts  []goods.SupplierContact
-	Events    []trade.OrderEvent
+	Events    []storebuying.OrderEvent
 	Late      int
 	Racks     []orderRack
 	Loose     []orderLineView // lines that hang on no rack
@@ -160,10 +160,10 @@ const linesAPage = 100
 
 // shown are the lines of an order that a page shows: those of the page that is asked for, or of the one
 // that goods are on.
-func (p *orderPage) shown(c *kit.Call) []trade.OrderLine {
+func (p *orderPage) shown(c *kit.Call) []storebuying.OrderLine {
 	p.At = c.PageNumber()
 	if on := fiber.Query[uint64](c.Ctx, "on"); on != 0 {
-		if i := slices.IndexFunc(p.All, func(l trade.OrderLine) bool { return l.VariantID == on }); i >= 0 {
+		if i := slices.IndexFunc(p.All, func(l storebuying.OrderLine) bool { return l.VariantID == on }); i >= 0 {
 			p.At = i/linesAPage + 1
 		}
 	}
@@ -174,13 +174,13 @@ func (p *orderPage) shown(c *kit.Call) []trade.OrderLine {
 }
 
 // readOrderPage reads an order with a part of its lines: those that choose returns.
-func readOrderPage(c *kit.Call, choose func(p *orderPage) []trade.OrderLine) (orderPage, error) {
+func readOrderPage(c *kit.Call, choose func(p *orderPage) []storebuying.OrderLine) (orderPage, error) {
 	var p orderPage
 	id, err := c.Number("id")
 	if err != nil {
 		return p, err
 	}
-	o, lines, err := trade.ReadOrder(c.Q(), id)
+	o, lines, err := storebuying.ReadOrder(c.Q(), id)
 	if err != nil {
 		return p, err
 	}
@@ -192,7 +192,7 @@ func readOrderPage(c *kit.Call, choose func(p *orderPage) []trade.OrderLine) (or
 		return p, err
 	}
 	minor := c.Terms.Minor()
-	p.Totals = buying.OrderOf(p.Supplier.SupplierTerms, trade.FiguresOf(lines), minor)
+	p.Totals = buying.OrderOf(p.Supplier.SupplierTerms, storebuying.FiguresOf(lines), minor)
 	p.Costs = c.Who.Can(staff.DeedCosts)
 	p.Orders, p.Receives = c.Who.Can(staff.DeedOrder), c.Who.Can(staff.DeedReceive)
 	p.Open = o.State.Open()
@@ -205,7 +205,7 @@ func readOrderPage(c *kit.Call, choose func(p *orderPage) []trade.OrderLine) (or
 }
 
 // look reads what there is to know about some lines.
-func (p *orderPage) look(c *kit.Call, lines []trade.OrderLine) ([]orderLineView, error) {
+func (p *orderPage) look(c *kit.Call, lines []storebuying.OrderLine) ([]orderLineView, error) {
 	ids := make([]uint64, len(lines))
 	for i, l := range lines {
 		ids[i] = l.VariantID
@@ -235,7 +235,7 @@ func (p *orderPage) look(c *kit.Call, lines []trade.OrderLine) ([]orderLineView,
 }
 
 // packing writes a line in packs: "4 × box of 12 and 3".
-func packing(l trade.OrderLine, v goods.Sellable) string {
+func packing(l storebuying.OrderLine, v goods.Sellable) string {
 	if l.Pack == "" || l.Factor.Equal(decimal.New(1, 0)) {
 		return ""
 	}
@@ -264,11 +264,11 @@ func (p *orderPage) bar() {
 }
 
 func order(c *kit.Call) error {
-	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine { return p.shown(c) })
+	p, err := readOrderPage(c, func(p *orderPage) []storebuying.OrderLine { return p.shown(c) })
 	if err != nil {
 		return err
 	}
-	if p.Events, err = trade.OrderEvents(c.Q(), p.O.ID); err != nil {
+	if p.Events, err = storebuying.OrderEvents(c.Q(), p.O.ID); err != nil {
 		return err
 	}
 	if p.Edits {
@@ -307,7 +307,7 @@ func (p *orderPage) hang(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	var theirs []trade.OrderLine // those on other pages of lines, too
+	var theirs []storebuying.OrderLine // those on other pages of lines, too
 	for _, product := range products {
 		theirs = append(theirs, p.of(*product)...)
 	}
@@ -324,12 +324,12 @@ func (p *orderPage) hang(c *kit.Call) error {
 }
 
 // of are the lines of an order that are of a product.
-func (p *orderPage) of(product goods.ProductView) []trade.OrderLine {
+func (p *orderPage) of(product goods.ProductView) []storebuying.OrderLine {
 	its := map[uint64]bool{}
 	for _, v := range product.Variants {
 		its[v.ID] = true
 	}
-	return slices.DeleteFunc(slices.Clone(p.All), func(l trade.OrderLine) bool { return !its[l.VariantID] })
+	return slices.DeleteFunc(slices.Clone(p.All), func(l storebuying.OrderLine) bool { return !its[l.VariantID] })
 }
 
 // rackOf hangs the lines of one product.
@@ -384,7 +384,7 @@ func rackOf(c *kit.Call, product goods.ProductView, lines []orderLineView) order
 
 // orderLines is the part of the page with the lines that are typed.
 func orderLines(c *kit.Call) error {
-	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine { return p.shown(c) })
+	p, err := readOrderPage(c, func(p *orderPage) []storebuying.OrderLine { return p.shown(c) })
 	if err != nil {
 		return err
 	}
@@ -393,7 +393,7 @@ func orderLines(c *kit.Call) error {
 
 // orderSums is the part of the page with what the order comes to.
 func orderSums(c *kit.Call) error {
-	p, err := readOrderPage(c, func(*orderPage) []trade.OrderLine { return nil })
+	p, err := readOrderPage(c, func(*orderPage) []storebuying.OrderLine { return nil })
 	if err != nil {
 		return err
 	}
@@ -408,7 +408,7 @@ func orderRackOf(c *kit.Call) error {
 	}
 	var product goods.ProductView
 	var missing error
-	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine {
+	p, err := readOrderPage(c, func(p *orderPage) []storebuying.OrderLine {
 		product, missing = goods.ReadProduct(c.Q(), id, p.O.BranchID, c.Shop.Now())
 		return p.of(product)
 	})
@@ -416,11 +416,11 @@ func orderRackOf(c *kit.Call) error {
 		return err
 	}
 	variants := kit.VariantsOf(product)
-	sold, err := trade.SoldSince(c.Q(), variants, c.Shop.Now().AddDate(0, 0, -soldDays))
+	sold, err := storebuying.SoldSince(c.Q(), variants, c.Shop.Now().AddDate(0, 0, -soldDays))
 	if err != nil {
 		return err
 	}
-	coming, err := trade.OnOrder(c.Q(), variants, p.O.BranchID)
+	coming, err := storebuying.OnOrder(c.Q(), variants, p.O.BranchID)
 	if err != nil {
 		return err
 	}
@@ -475,8 +475,8 @@ func orderTag(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	p, err := readOrderPage(c, func(p *orderPage) []trade.OrderLine {
-		at := slices.IndexFunc(p.All, func(l trade.OrderLine) bool { return l.VariantID == variant })
+	p, err := readOrderPage(c, func(p *orderPage) []storebuying.OrderLine {
+		at := slices.IndexFunc(p.All, func(l storebuying.OrderLine) bool { return l.VariantID == variant })
 		return p.All[max(at, 0) : at+1]
 	})
 	if err != nil {
@@ -487,11 +487,11 @@ func orderTag(c *kit.Call) error {
 		return fault.Missing("variant", variant, "That is not in the order.")
 	}
 	l := p.Lines[at]
-	history, err := trade.AskedBefore(c.Q(), p.O.SupplierID, variant, p.O.ID, 3)
+	history, err := storebuying.AskedBefore(c.Q(), p.O.SupplierID, variant, p.O.ID, 3)
 	if err != nil {
 		return err
 	}
-	sold, err := trade.SoldSince(c.Q(), []uint64{variant}, c.Shop.Now().AddDate(0, 0, -soldDays))
+	sold, err := storebuying.SoldSince(c.Q(), []uint64{variant}, c.Shop.Now().AddDate(0, 0, -soldDays))
 	if err != nil {
 		return err
 	}
@@ -528,7 +528,7 @@ func orderTag(c *kit.Call) error {
 
 // askedView is what was asked for a variant in an earlier order.
 type askedView struct {
-	trade.Asked
+	storebuying.Asked
 	Price  string
 	Unit   decimal.Decimal
 	Landed decimal.Decimal
@@ -549,15 +549,15 @@ func newOrder(c *kit.Call) error {
 
 // orderAnswer is an order with its lines, what they come to, and what happened to it.
 type orderAnswer struct {
-	Order  trade.OrderView    `json:"order"`
-	Lines  []trade.OrderLine  `json:"lines"`
-	Totals buying.OrderTotals `json:"totals"`
-	Events []trade.OrderEvent `json:"events"`
-	Late   int                `json:"days_late"`
+	Order  storebuying.OrderView    `json:"order"`
+	Lines  []storebuying.OrderLine  `json:"lines"`
+	Totals buying.OrderTotals       `json:"totals"`
+	Events []storebuying.OrderEvent `json:"events"`
+	Late   int                      `json:"days_late"`
 }
 
 func apiOrder(c *kit.Call, id uint64) (orderAnswer, error) {
-	view, lines, err := trade.ReadOrder(c.Q(), id)
+	view, lines, err := storebuying.ReadOrder(c.Q(), id)
 	if err != nil {
 		return orderAnswer{}, err
 	}
@@ -565,21 +565,21 @@ func apiOrder(c *kit.Call, id uint64) (orderAnswer, error) {
 	if err != nil {
 		return orderAnswer{}, err
 	}
-	events, err := trade.OrderEvents(c.Q(), id)
+	events, err := storebuying.OrderEvents(c.Q(), id)
 	if lines == nil {
-		lines = []trade.OrderLine{}
+		lines = []storebuying.OrderLine{}
 	}
-	return orderAnswer{view, lines, buying.OrderOf(supplier.SupplierTerms, trade.FiguresOf(lines), c.Terms.Minor()),
+	return orderAnswer{view, lines, buying.OrderOf(supplier.SupplierTerms, storebuying.FiguresOf(lines), c.Terms.Minor()),
 		events,
 		buying.DaysLate(view.State, view.WantedOn, c.Terms.Day(c.Shop.Now()))}, err
 }
 
-func apiOrders(c *kit.Call, page int) ([]trade.OrderView, bool, error) {
+func apiOrders(c *kit.Call, page int) ([]storebuying.OrderView, bool, error) {
 	f, err := orderFilter(c)
 	if err != nil {
 		return nil, false, err
 	}
-	return trade.Orders(c.Q(), f, page)
+	return storebuying.Orders(c.Q(), f, page)
 }
 
 // orderRoutes are the addresses of orders for programs.
@@ -655,7 +655,7 @@ func orderFile(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	view, _, err := trade.ReadOrder(c.Q(), id)
+	view, _, err := storebuying.ReadOrder(c.Q(), id)
 	if err != nil {
 		return err
 	}

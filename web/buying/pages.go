@@ -18,24 +18,25 @@ import (
 	shopbuying "itemrack/shop/buying"
 	"itemrack/shop/deed"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
 func deliveries(c *kit.Call) error {
-	columns := []kit.Column[trade.DeliveryView]{kit.Col("number", func(r trade.DeliveryView) any { return r.Number }),
-		kit.Col("when", func(r trade.DeliveryView) any { return c.InZone(r.HappenedAt) }),
-		kit.Col("supplier", func(r trade.DeliveryView) any { return r.Supplier }),
-		kit.Col("their number", func(r trade.DeliveryView) any { return r.SupplierNumber }),
-		kit.Col("to", func(r trade.DeliveryView) any { return r.Branch }),
-		kit.Col("units", func(r trade.DeliveryView) any { return r.Units }),
-		kit.CostCol("net", func(r trade.DeliveryView) any { return c.Amount(r.Net) }),
-		kit.Col("by", func(r trade.DeliveryView) any { return r.By }),
-		kit.Col("reversed", func(r trade.DeliveryView) any { return r.Reversed })}
-	return kit.Listed(c, "deliveries", "Buying", "Deliveries", columns, trade.Deliveries,
+	columns := []kit.Column[storebuying.DeliveryView]{kit.Col("number", func(r storebuying.DeliveryView) any { return r.Number }),
+		kit.Col("when", func(r storebuying.DeliveryView) any { return c.InZone(r.HappenedAt) }),
+		kit.Col("supplier", func(r storebuying.DeliveryView) any { return r.Supplier }),
+		kit.Col("their number", func(r storebuying.DeliveryView) any { return r.SupplierNumber }),
+		kit.Col("to", func(r storebuying.DeliveryView) any { return r.Branch }),
+		kit.Col("units", func(r storebuying.DeliveryView) any { return r.Units }),
+		kit.CostCol("net", func(r storebuying.DeliveryView) any { return c.Amount(r.Net) }),
+		kit.Col("by", func(r storebuying.DeliveryView) any { return r.By }),
+		kit.Col("reversed", func(r storebuying.DeliveryView) any { return r.Reversed })}
+	return kit.Listed(c, "deliveries", "Buying", "Deliveries", columns, storebuying.Deliveries,
 		map[string]any{"Receives": c.Who.Can(staff.DeedReceive)})
 }
 
@@ -72,21 +73,21 @@ func choices(c *kit.Call, data map[string]any) error {
 }
 
 // payable are the registers out of whose drawers a person may pay.
-func payable(c *kit.Call) ([]trade.RegisterView, error) {
+func payable(c *kit.Call) ([]till.RegisterView, error) {
 	if !c.Who.Can(staff.DeedPay) {
 		return nil, nil
 	}
-	return trade.Registers(c.Q())
+	return till.Registers(c.Q())
 }
 
 // noDelivery is what is shown of a delivery that nothing is kept of yet: the orders of the
 // supplier, or the order, that the address names.
 func noDelivery(c *kit.Call) (map[string]any, error) {
-	view := trade.DeliveryView{Delivery: trade.Delivery{BranchID: c.Who.Branch, Spread: "value"}}
+	view := storebuying.DeliveryView{Delivery: storebuying.Delivery{BranchID: c.Who.Branch, Spread: "value"}}
 	supplier, order := fiber.Query[uint64](c.Ctx, "supplier"), fiber.Query[uint64](c.Ctx, "order")
 	var chosen []uint64
 	if order != 0 {
-		o, _, err := trade.ReadOrder(c.Q(), order)
+		o, _, err := storebuying.ReadOrder(c.Q(), order)
 		if err != nil {
 			return nil, err
 		}
@@ -105,7 +106,7 @@ func noDelivery(c *kit.Call) (map[string]any, error) {
 
 // openOrderView is an order that a delivery can be against.
 type openOrderView struct {
-	trade.OrderView
+	storebuying.OrderView
 	Chosen bool
 	Late   int
 }
@@ -119,10 +120,10 @@ type waitingView struct {
 
 // against adds to what is shown of a delivery the orders it can be against, what each line
 // has got of them, and what has not come.
-func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen []uint64, lines []lineView) error {
+func against(c *kit.Call, data map[string]any, view storebuying.DeliveryView, chosen []uint64, lines []lineView) error {
 	var open []openOrderView
 	if view.SupplierID != nil {
-		list, _, err := trade.Orders(c.Q(), trade.OrderFilter{Supplier: *view.SupplierID, Open: true}, 1)
+		list, _, err := storebuying.Orders(c.Q(), storebuying.OrderFilter{Supplier: *view.SupplierID, Open: true}, 1)
 		if err != nil {
 			return err
 		}
@@ -133,7 +134,7 @@ func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen [
 		}
 	}
 	data["Open"], data["Chosen"] = open, len(chosen) > 0
-	awaited, err := trade.LinesOfOrders(c.Q(), chosen)
+	awaited, err := storebuying.LinesOfOrders(c.Q(), chosen)
 	if err != nil || len(awaited) == 0 {
 		return err
 	}
@@ -186,7 +187,7 @@ func against(c *kit.Call, data map[string]any, view trade.DeliveryView, chosen [
 
 // lineView is a line of a delivery with names and what it comes to.
 type lineView struct {
-	trade.DeliveryLine
+	storebuying.DeliveryLine
 	Item   goods.Sellable
 	Landed buying.Landed
 	Expiry string
@@ -240,16 +241,16 @@ func (l lineView) Lotted() bool { return l.Item.Tracking == stock.ByLot }
 // Numbered reports whether the line's goods have serial numbers.
 func (l lineView) Numbered() bool { return l.Item.Tracking == stock.BySerial }
 
-func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
+func deliveryView(c *kit.Call) (map[string]any, storebuying.DeliveryView, error) {
 	if c.Params("id") == "" {
 		data, err := noDelivery(c)
-		return data, trade.DeliveryView{}, err
+		return data, storebuying.DeliveryView{}, err
 	}
 	id, err := c.Number("id")
 	if err != nil {
-		return nil, trade.DeliveryView{}, err
+		return nil, storebuying.DeliveryView{}, err
 	}
-	d, rows, err := trade.ReadDelivery(c.Q(), id)
+	d, rows, err := storebuying.ReadDelivery(c.Q(), id)
 	if err != nil {
 		return nil, d, err
 	}
@@ -283,7 +284,7 @@ func deliveryView(c *kit.Call) (map[string]any, trade.DeliveryView, error) {
 			lines[i].All = c.Terms.Minor().Text(*r.Total)
 		}
 	}
-	chosen, err := trade.OrdersOf(c.Q(), id)
+	chosen, err := storebuying.OrdersOf(c.Q(), id)
 	if err != nil {
 		return nil, d, err
 	}
@@ -365,7 +366,7 @@ func deliveryRack(c *kit.Call) error {
 			last = kit.CostText(v.LastCost, c.Terms.Minor())
 		}
 	}
-	typed, err := trade.LastTyped(c.Q(), variants, data["D"].(trade.DeliveryView).CostsIncludeTax)
+	typed, err := storebuying.LastTyped(c.Q(), variants, data["D"].(storebuying.DeliveryView).CostsIncludeTax)
 	if err != nil {
 		return err
 	}

@@ -7,31 +7,31 @@ import (
 	"itemrack/core/staff"
 	shopbuying "itemrack/shop/buying"
 	"itemrack/store"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
 func suppliers(c *kit.Call) error {
 	words := c.Query("q")
-	columns := []kit.Column[trade.SupplierView]{kit.Col("supplier", func(r trade.SupplierView) any { return r.Name }),
-		kit.Col("our number there", func(r trade.SupplierView) any { return r.AccountNumber }),
-		kit.CostCol("discount %", func(r trade.SupplierView) any { return r.Discount }),
-		kit.CostCol("freight %", func(r trade.SupplierView) any { return r.Freight }),
-		kit.CostCol("markup %", func(r trade.SupplierView) any { return kit.Optional(r.Markup) }),
-		kit.Col("price ending", func(r trade.SupplierView) any { return kit.Deref(r.Ending) }),
-		kit.Col("days to pay", func(r trade.SupplierView) any { return r.DaysToPay }),
-		kit.Col("lead days", func(r trade.SupplierView) any { return r.LeadDays }),
-		kit.CostCol("minimum order", func(r trade.SupplierView) any { return c.Amount(r.MinimumOrder) }),
-		kit.Col("currency note", func(r trade.SupplierView) any { return r.CurrencyNote }),
-		kit.Col("note", func(r trade.SupplierView) any { return r.Note }),
-		kit.Col("contact", func(r trade.SupplierView) any { return r.Contact }),
-		kit.Col("mail", func(r trade.SupplierView) any { return r.Mail }),
-		kit.Col("phone", func(r trade.SupplierView) any { return r.Phone }),
-		kit.Col("closed", func(r trade.SupplierView) any { return c.InZone(r.ClosedAt) })}
+	columns := []kit.Column[storebuying.SupplierView]{kit.Col("supplier", func(r storebuying.SupplierView) any { return r.Name }),
+		kit.Col("our number there", func(r storebuying.SupplierView) any { return r.AccountNumber }),
+		kit.CostCol("discount %", func(r storebuying.SupplierView) any { return r.Discount }),
+		kit.CostCol("freight %", func(r storebuying.SupplierView) any { return r.Freight }),
+		kit.CostCol("markup %", func(r storebuying.SupplierView) any { return kit.Optional(r.Markup) }),
+		kit.Col("price ending", func(r storebuying.SupplierView) any { return kit.Deref(r.Ending) }),
+		kit.Col("days to pay", func(r storebuying.SupplierView) any { return r.DaysToPay }),
+		kit.Col("lead days", func(r storebuying.SupplierView) any { return r.LeadDays }),
+		kit.CostCol("minimum order", func(r storebuying.SupplierView) any { return c.Amount(r.MinimumOrder) }),
+		kit.Col("currency note", func(r storebuying.SupplierView) any { return r.CurrencyNote }),
+		kit.Col("note", func(r storebuying.SupplierView) any { return r.Note }),
+		kit.Col("contact", func(r storebuying.SupplierView) any { return r.Contact }),
+		kit.Col("mail", func(r storebuying.SupplierView) any { return r.Mail }),
+		kit.Col("phone", func(r storebuying.SupplierView) any { return r.Phone }),
+		kit.Col("closed", func(r storebuying.SupplierView) any { return c.InZone(r.ClosedAt) })}
 	return kit.Listed(c, "suppliers", "Buying", "Suppliers", columns,
-		func(q store.Q, page int) ([]trade.SupplierView, bool, error) {
-			return trade.SupplierList(q, words, page)
+		func(q store.Q, page int) ([]storebuying.SupplierView, bool, error) {
+			return storebuying.SupplierList(q, words, page)
 		},
 		map[string]any{"Words": words, "Changes": c.Who.Can(staff.DeedSupplier), "Filtered": kept(c, "q")})
 }
@@ -41,8 +41,8 @@ type supplierPage struct {
 	S          goods.Supplier
 	Contacts   []goods.SupplierContact
 	Orders     []orderRow
-	Deliveries []trade.DeliveryView
-	Supplies   []trade.SuppliedView
+	Deliveries []storebuying.DeliveryView
+	Supplies   []storebuying.SuppliedView
 	MoreOrders bool
 	Pager      any
 	Others     []goods.Supplier
@@ -50,7 +50,7 @@ type supplierPage struct {
 	OrdersIt   bool
 	Edit       bool
 	Owed       owedRow
-	Returns    []trade.ReturnView
+	Returns    []storebuying.ReturnView
 	Pays       bool
 	SendsBack  bool
 	Catalog    int64 // lines of its own catalog
@@ -65,7 +65,7 @@ func readSupplierPage(c *kit.Call) (supplierPage, error) {
 	if p.S, p.Contacts, err = goods.ReadSupplier(c.Q(), id); err != nil {
 		return p, err
 	}
-	list, more, err := trade.Orders(c.Q(), trade.OrderFilter{Supplier: id}, 1)
+	list, more, err := storebuying.Orders(c.Q(), storebuying.OrderFilter{Supplier: id}, 1)
 	if err != nil {
 		return p, err
 	}
@@ -75,12 +75,12 @@ func readSupplierPage(c *kit.Call) (supplierPage, error) {
 	for _, o := range list[:min(few, len(list))] {
 		p.Orders = append(p.Orders, orderRow{o, buying.DaysLate(o.State, o.WantedOn, today)})
 	}
-	deliveries, _, err := trade.DeliveriesOf(c.Q(), id, 1)
+	deliveries, _, err := storebuying.DeliveriesOf(c.Q(), id, 1)
 	if err != nil {
 		return p, err
 	}
 	p.Deliveries = deliveries[:min(few, len(deliveries))]
-	supplies, more, err := trade.SuppliesOf(c.Q(), id, c.PageNumber())
+	supplies, more, err := storebuying.SuppliesOf(c.Q(), id, c.PageNumber())
 	p.Supplies, p.Pager = supplies, c.Pager(more)
 	p.Changes, p.OrdersIt = c.Who.Can(staff.DeedSupplier), c.Who.Can(staff.DeedOrder)
 	return p, err
@@ -91,23 +91,23 @@ func supplier(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	columns := []kit.Column[trade.SuppliedView]{kit.Col("product", func(r trade.SuppliedView) any { return r.Name }),
-		kit.Col("variant", func(r trade.SuppliedView) any { return r.Label }),
-		kit.Col("SKU", func(r trade.SuppliedView) any { return r.SKU }),
-		kit.Col("their number", func(r trade.SuppliedView) any { return r.PartNumber }),
-		kit.Col("pack", func(r trade.SuppliedView) any { return r.Pack }),
-		kit.Col("of", func(r trade.SuppliedView) any { return r.Factor }),
-		kit.CostCol("price", func(r trade.SuppliedView) any { return r.Price }),
-		kit.CostCol("discount %", func(r trade.SuppliedView) any { return r.Discount }),
-		kit.Col("when", func(r trade.SuppliedView) any { return c.InZone(&r.At) }),
-		kit.Col("from", func(r trade.SuppliedView) any { return r.Source })}
+	columns := []kit.Column[storebuying.SuppliedView]{kit.Col("product", func(r storebuying.SuppliedView) any { return r.Name }),
+		kit.Col("variant", func(r storebuying.SuppliedView) any { return r.Label }),
+		kit.Col("SKU", func(r storebuying.SuppliedView) any { return r.SKU }),
+		kit.Col("their number", func(r storebuying.SuppliedView) any { return r.PartNumber }),
+		kit.Col("pack", func(r storebuying.SuppliedView) any { return r.Pack }),
+		kit.Col("of", func(r storebuying.SuppliedView) any { return r.Factor }),
+		kit.CostCol("price", func(r storebuying.SuppliedView) any { return r.Price }),
+		kit.CostCol("discount %", func(r storebuying.SuppliedView) any { return r.Discount }),
+		kit.Col("when", func(r storebuying.SuppliedView) any { return c.InZone(&r.At) }),
+		kit.Col("from", func(r storebuying.SuppliedView) any { return r.Source })}
 	if c.Query("format") != "" {
 		return kit.Listed(c, "supplies", "Buying", p.S.Name, columns,
-			func(q store.Q, page int) ([]trade.SuppliedView, bool, error) {
-				return trade.SuppliesOf(q, p.S.ID, page)
+			func(q store.Q, page int) ([]storebuying.SuppliedView, bool, error) {
+				return storebuying.SuppliesOf(q, p.S.ID, page)
 			}, map[string]any{})
 	}
-	if p.Catalog, err = trade.CatalogCount(c.Q(), p.S.ID); err != nil {
+	if p.Catalog, err = storebuying.CatalogCount(c.Q(), p.S.ID); err != nil {
 		return err
 	}
 	p.Pays, p.SendsBack = c.Who.Can(staff.DeedPay), c.Who.Can(staff.DeedSendBack)
@@ -121,7 +121,7 @@ func supplier(c *kit.Call) error {
 		}
 	}
 	const few = 5
-	if p.Returns, err = trade.ReturnsTo(c.Q(), p.S.ID, few); err != nil {
+	if p.Returns, err = storebuying.ReturnsTo(c.Q(), p.S.ID, few); err != nil {
 		return err
 	}
 	if p.Changes {
@@ -197,12 +197,12 @@ func supplierRoutes() []kit.Route {
 			Asks("dry_run", "true to see what would become of each row"),
 		kit.Ask("GET", "/suppliers/:id/supplies", staff.DeedLook,
 			"List what a supplier brought or was asked for, with its number and what it asked last",
-			func(c *kit.Call) (kit.List[trade.SuppliedView], error) {
+			func(c *kit.Call) (kit.List[storebuying.SuppliedView], error) {
 				id, err := c.Number("id")
 				if err != nil {
-					return kit.List[trade.SuppliedView]{}, err
+					return kit.List[storebuying.SuppliedView]{}, err
 				}
-				rows, more, err := trade.SuppliesOf(c.Q(), id, c.PageNumber())
+				rows, more, err := storebuying.SuppliesOf(c.Q(), id, c.PageNumber())
 				return kit.ListOf(rows, more), err
 			}).Asks("page", "the number of the page, from 1"),
 	}

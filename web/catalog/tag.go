@@ -8,9 +8,9 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/store/book"
+	"itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -88,7 +88,7 @@ func Tag(c *kit.Call, variant uint64) (tagView, error) {
 			tag.Kit = tag.Kit && (p.NotStocked || p.Tracking == stock.Counted)
 		}
 	}
-	coming, err := trade.OnOrder(c.Q(), []uint64{variant}, 0)
+	coming, err := buying.OnOrder(c.Q(), []uint64{variant}, 0)
 	if err != nil {
 		return tag, err
 	}

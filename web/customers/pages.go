@@ -11,7 +11,7 @@ import (
 	"itemrack/store"
 	"itemrack/store/customers"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
@@ -62,7 +62,7 @@ func one(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	registers, err := trade.Registers(c.Q())
+	registers, err := till.Registers(c.Q())
 	if err != nil {
 		return err
 	}

@@ -14,11 +14,11 @@ import (
 	"itemrack/core/stock"
 	"itemrack/device"
 	shoplabels "itemrack/shop/labels"
+	"itemrack/store/buying"
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
 	"itemrack/web/kit"
 )
 
@@ -68,10 +68,10 @@ func labelList(c *kit.Call) error {
 			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: v, Copies: 1})
 		}
 	}
-	var order trade.OrderView
+	var order buying.OrderView
 	if id := fiber.Query[uint64](c.Ctx, "order"); id != 0 {
-		var lines []trade.OrderLine
-		if order, lines, err = trade.ReadOrder(c.Q(), id); err != nil {
+		var lines []buying.OrderLine
+		if order, lines, err = buying.ReadOrder(c.Q(), id); err != nil {
 			return err
 		}
 		for _, l := range lines {
@@ -84,7 +84,7 @@ func labelList(c *kit.Call) error {
 	}
 	title := order.Number
 	if id := fiber.Query[uint64](c.Ctx, "delivery"); id != 0 { // what came, of each a label
-		came, lines, err := trade.ReadDelivery(c.Q(), id)
+		came, lines, err := buying.ReadDelivery(c.Q(), id)
 		if err != nil {
 			return err
 		}

@@ -10,11 +10,11 @@ import (
 	shopregister "itemrack/shop/register"
 	"itemrack/store/goods"
 	officerows "itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
-func apiRegisters(c *kit.Call) ([]trade.RegisterView, error) { return trade.Registers(c.Q()) }
+func apiRegisters(c *kit.Call) ([]till.RegisterView, error) { return till.Registers(c.Q()) }
 
 type floatInput struct {
 	Float string `json:"float"`
@@ -113,26 +113,26 @@ func apiDropBack(c *kit.Call, id uint64) (shopregister.BasketView, error) {
 	return shopregister.DropBack(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "back"))
 }
 
-func apiHeld(c *kit.Call, id uint64) ([]trade.Held, error) {
-	at, err := trade.ReadRegister(c.Q(), id)
+func apiHeld(c *kit.Call, id uint64) ([]till.Held, error) {
+	at, err := till.ReadRegister(c.Q(), id)
 	if err != nil {
 		return nil, err
 	}
-	return trade.OnHold(c.Q(), at.BranchID)
+	return till.OnHold(c.Q(), at.BranchID)
 }
 
 func apiSell(c *kit.Call, in shopregister.SaleInput) (shopregister.SaleResult, error) {
 	return shopregister.Sell(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
-func apiSale(c *kit.Call) (trade.SaleView, error) { return trade.SaleByNumber(c.Q(), c.Text("number")) }
+func apiSale(c *kit.Call) (till.SaleView, error) { return till.SaleByNumber(c.Q(), c.Text("number")) }
 
-func apiReturns(c *kit.Call, page int) ([]trade.ReturnRow, bool, error) {
-	return trade.Returns(c.Q(), page)
+func apiReturns(c *kit.Call, page int) ([]till.ReturnRow, bool, error) {
+	return till.Returns(c.Q(), page)
 }
 
-func apiReturn(c *kit.Call) (trade.BackView, error) {
-	return trade.ReturnByNumber(c.Q(), c.Text("number"))
+func apiReturn(c *kit.Call) (till.BackView, error) {
+	return till.ReturnByNumber(c.Q(), c.Text("number"))
 }
 
 // printed says what was printed again.
@@ -168,14 +168,14 @@ func apiBasketList(c *kit.Call, id uint64, in basketListInput) (shopregister.Bas
 	return shopregister.PutOnList(c.Until, c.Shop, c.Who, c.Key(), id, in.List)
 }
 
-func apiSales(c *kit.Call, page int) ([]trade.SaleRow, bool, error) { return trade.Sales(c.Q(), page) }
+func apiSales(c *kit.Call, page int) ([]till.SaleRow, bool, error) { return till.Sales(c.Q(), page) }
 
-func apiDrawers(c *kit.Call, page int) ([]trade.DrawerRow, bool, error) {
-	return trade.Drawers(c.Q(), page)
+func apiDrawers(c *kit.Call, page int) ([]till.DrawerRow, bool, error) {
+	return till.Drawers(c.Q(), page)
 }
 
 func apiVouchers(c *kit.Call, page int) ([]coresale.Credit, bool, error) {
-	return trade.Vouchers(c.Q(), page)
+	return till.Vouchers(c.Q(), page)
 }
 
 func apiVoucher(c *kit.Call) (shopregister.VoucherLife, error) {
@@ -192,7 +192,7 @@ func apiApprovals(c *kit.Call, page int) ([]officerows.ApprovalRow, bool, error)
 	return officerows.Approvals(c.Q(), page)
 }
 
-func apiOwing(c *kit.Call) ([]trade.OwedNumber, error) { return trade.Owing(c.Q(), 100) }
+func apiOwing(c *kit.Call) ([]till.OwedNumber, error) { return till.Owing(c.Q(), 100) }
 
 func apiGiveNumber(c *kit.Call, id uint64, in shopregister.NumberInput) (deed.Posted, error) {
 	return shopregister.GiveNumber(c.Until, c.Shop, c.Who, c.Key(), id, in)
@@ -222,13 +222,13 @@ func apiMakeHere(c *kit.Call, id uint64, in shopregister.HurriedInput) (shopregi
 	return shopregister.MakeHere(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiTilePages(c *kit.Call) ([]trade.TilePage, error) { return trade.TilePages(c.Q()) }
+func apiTilePages(c *kit.Call) ([]till.TilePage, error) { return till.TilePages(c.Q()) }
 
-func apiSaveTiles(c *kit.Call, id uint64, in shopregister.TilePageInput) (trade.TilePage, error) {
+func apiSaveTiles(c *kit.Call, id uint64, in shopregister.TilePageInput) (till.TilePage, error) {
 	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiMakeTiles(c *kit.Call, in shopregister.TilePageInput) (trade.TilePage, error) {
+func apiMakeTiles(c *kit.Call, in shopregister.TilePageInput) (till.TilePage, error) {
 	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), 0, in)
 }
 

@@ -18,12 +18,12 @@ import (
 	"itemrack/store/goods"
 	"itemrack/store/office"
 	"itemrack/store/prices"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
 func registers(c *kit.Call) error {
-	rows, err := trade.Registers(c.Q())
+	rows, err := till.Registers(c.Q())
 	if err != nil {
 		return err
 	}
@@ -35,11 +35,11 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	all, err := trade.Registers(c.Q())
+	all, err := till.Registers(c.Q())
 	if err != nil {
 		return err
 	}
-	at, err := trade.ReadRegister(c.Q(), id)
+	at, err := till.ReadRegister(c.Q(), id)
 	if err != nil {
 		return err
 	}
@@ -51,7 +51,7 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	tiled, err := trade.TilePages(c.Q())
+	tiled, err := till.TilePages(c.Q())
 	if err != nil {
 		return err
 	}
@@ -69,9 +69,9 @@ func register(c *kit.Call) error {
 }
 
 // others are the other registers of a branch.
-func others(all []trade.RegisterView, at trade.RegisterView) []trade.RegisterView {
+func others(all []till.RegisterView, at till.RegisterView) []till.RegisterView {
 	return slices.DeleteFunc(slices.Clone(all),
-		func(r trade.RegisterView) bool { return r.ID == at.ID || r.BranchID != at.BranchID })
+		func(r till.RegisterView) bool { return r.ID == at.ID || r.BranchID != at.BranchID })
 }
 
 func registerProducts(c *kit.Call) error {
@@ -107,12 +107,12 @@ func registerRack(c *kit.Call) error {
 	return c.Fragment("register_rack", map[string]any{"P": p, "Rack": rack, "At": at})
 }
 
-func registerOf(c *kit.Call) (trade.RegisterView, error) {
+func registerOf(c *kit.Call) (till.RegisterView, error) {
 	id, err := c.Number("id")
 	if err != nil {
-		return trade.RegisterView{}, err
+		return till.RegisterView{}, err
 	}
-	return trade.ReadRegister(c.Q(), id)
+	return till.ReadRegister(c.Q(), id)
 }
 
 func takeBack(c *kit.Call) error {
@@ -173,7 +173,7 @@ func found(c *kit.Call, data map[string]any) error {
 		}
 		return nil
 	}
-	v, err := trade.SaleByNumber(c.Q(), back.Sale)
+	v, err := till.SaleByNumber(c.Q(), back.Sale)
 	if err != nil {
 		return err
 	}
@@ -196,16 +196,16 @@ func cashUp(c *kit.Call) error {
 }
 
 func drawers(c *kit.Call) error {
-	columns := []kit.Column[trade.DrawerRow]{kit.Col("session", func(r trade.DrawerRow) any { return r.Number }),
-		kit.Col("register", func(r trade.DrawerRow) any { return r.Register }),
-		kit.Col("opened", func(r trade.DrawerRow) any { return c.InZone(&r.OpenedAt) }),
-		kit.Col("by", func(r trade.DrawerRow) any { return r.Opener }),
-		kit.Col("cashed up", func(r trade.DrawerRow) any { return c.InZone(r.ClosedAt) }),
-		kit.Col("cashed up by", func(r trade.DrawerRow) any { return r.Closer }),
-		kit.Col("float", func(r trade.DrawerRow) any { return c.Amount(r.Float) }),
-		kit.Col("should be there", func(r trade.DrawerRow) any { return c.AmountOf(r.ShouldBe) }),
-		kit.Col("counted", func(r trade.DrawerRow) any { return c.AmountOf(r.Counted) })}
-	return kit.Listed(c, "drawers", "Register", "Cash-ups", columns, trade.Drawers, map[string]any{})
+	columns := []kit.Column[till.DrawerRow]{kit.Col("session", func(r till.DrawerRow) any { return r.Number }),
+		kit.Col("register", func(r till.DrawerRow) any { return r.Register }),
+		kit.Col("opened", func(r till.DrawerRow) any { return c.InZone(&r.OpenedAt) }),
+		kit.Col("by", func(r till.DrawerRow) any { return r.Opener }),
+		kit.Col("cashed up", func(r till.DrawerRow) any { return c.InZone(r.ClosedAt) }),
+		kit.Col("cashed up by", func(r till.DrawerRow) any { return r.Closer }),
+		kit.Col("float", func(r till.DrawerRow) any { return c.Amount(r.Float) }),
+		kit.Col("should be there", func(r till.DrawerRow) any { return c.AmountOf(r.ShouldBe) }),
+		kit.Col("counted", func(r till.DrawerRow) any { return c.AmountOf(r.Counted) })}
+	return kit.Listed(c, "drawers", "Register", "Cash-ups", columns, till.Drawers, map[string]any{})
 }
 
 func drawer(c *kit.Call) error {
@@ -213,19 +213,19 @@ func drawer(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	row, err := trade.ReadDrawerRow(c.Q(), id)
+	row, err := till.ReadDrawerRow(c.Q(), id)
 	if err != nil {
 		return err
 	}
-	figures, err := trade.ReadDrawerFigures(c.Q(), id)
+	figures, err := till.ReadDrawerFigures(c.Q(), id)
 	if err != nil {
 		return err
 	}
-	moves, err := trade.DrawerMoves(c.Q(), id)
+	moves, err := till.DrawerMoves(c.Q(), id)
 	if err != nil {
 		return err
 	}
-	opened, err := trade.HowOpened(c.Q(), row.Drawer)
+	opened, err := till.HowOpened(c.Q(), row.Drawer)
 	if err != nil {
 		return err
 	}
@@ -239,7 +239,7 @@ func drawer(c *kit.Call) error {
 }
 
 func sale(c *kit.Call) error {
-	v, err := trade.SaleByNumber(c.Q(), c.Text("number"))
+	v, err := till.SaleByNumber(c.Q(), c.Text("number"))
 	if err != nil {
 		return err
 	}
@@ -251,11 +251,11 @@ func sale(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	opened, err := trade.ReadDrawerRow(c.Q(), v.DrawerID)
+	opened, err := till.ReadDrawerRow(c.Q(), v.DrawerID)
 	if err != nil {
 		return err
 	}
-	back := slices.ContainsFunc(v.Lines, func(l trade.SaleLineView) bool {
+	back := slices.ContainsFunc(v.Lines, func(l till.SaleLineView) bool {
 		return l.Refunded.IsPositive() ||
 			l.Back.IsPositive()
 	})
@@ -290,7 +290,7 @@ func sale(c *kit.Call) error {
 }
 
 func returned(c *kit.Call) error {
-	v, err := trade.ReturnByNumber(c.Q(), c.Text("number"))
+	v, err := till.ReturnByNumber(c.Q(), c.Text("number"))
 	if err != nil {
 		return err
 	}
@@ -298,7 +298,7 @@ func returned(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	given, err := trade.GivenWith(c.Q(), v.DocumentID)
+	given, err := till.GivenWith(c.Q(), v.DocumentID)
 	if err != nil {
 		return err
 	}
@@ -346,7 +346,7 @@ func vouchers(c *kit.Call) error {
 		kit.Col("given", func(r coresale.Credit) any { return c.InZone(&r.GivenAt) }),
 		kit.Col("left", func(r coresale.Credit) any { return c.Amount(r.Balance) }),
 		kit.Col("state", func(r coresale.Credit) any { return string(r.State()) })}
-	return kit.Listed(c, "vouchers", "Register", "Vouchers and store credit", columns, trade.Vouchers, map[string]any{})
+	return kit.Listed(c, "vouchers", "Register", "Vouchers and store credit", columns, till.Vouchers, map[string]any{})
 }
 
 func voucher(c *kit.Call) error {
@@ -358,7 +358,7 @@ func voucher(c *kit.Call) error {
 }
 
 func tiles(c *kit.Call) error {
-	pages, err := trade.TilePages(c.Q())
+	pages, err := till.TilePages(c.Q())
 	if err != nil {
 		return err
 	}

@@ -4,7 +4,7 @@ import (
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	"itemrack/store/goods"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
@@ -78,7 +78,7 @@ func apiChangeShelf(c *kit.Call, id uint64, in office.ShelfInput) (office.ShelfS
 	return office.SaveShelf(c.Until, c.Shop, c.Who, c.Key(), id, in)
 }
 
-func apiAddRegister(c *kit.Call, in office.RegisterInput) (trade.Register, error) {
+func apiAddRegister(c *kit.Call, in office.RegisterInput) (till.Register, error) {
 	return office.AddRegister(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 

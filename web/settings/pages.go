@@ -16,7 +16,7 @@ import (
 	"itemrack/store/book"
 	storedevices "itemrack/store/devices"
 	storeoffice "itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
@@ -54,7 +54,7 @@ func devices(c *kit.Call) error {
 		States      []string
 	}
 	var list []one
-	opened, err := trade.OpenedLast(c.Q(), 8)
+	opened, err := till.OpenedLast(c.Q(), 8)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,8 @@ import (
 	"itemrack/core/stock"
 	"itemrack/store"
 	"itemrack/store/book"
-	"itemrack/store/trade"
+	"itemrack/store/buying"
+	storesendings "itemrack/store/sendings"
 	"itemrack/web/kit"
 )
 
@@ -55,18 +56,18 @@ func document(c *kit.Call) error {
 		data["Reverses"] = true
 	}
 	if stock.Kind(d.Kind) == stock.Delivery {
-		id, err := trade.DeliveryOf(c.Q(), d.ID)
+		id, err := buying.DeliveryOf(c.Q(), d.ID)
 		if err != nil {
 			return err
 		}
-		delivery, _, err := trade.ReadDelivery(c.Q(), id)
+		delivery, _, err := buying.ReadDelivery(c.Q(), id)
 		if err != nil {
 			return err
 		}
 		data["Delivery"] = delivery
 	}
 	if of := sendingOf(d); of != "" {
-		id, err := trade.SendingOf(c.Q(), of)
+		id, err := storesendings.SendingOf(c.Q(), of)
 		if err != nil {
 			return err
 		}

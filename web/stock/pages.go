@@ -23,7 +23,7 @@ import (
 	"itemrack/store/counts"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 	"itemrack/web/catalog"
 	"itemrack/web/kit"
 )
@@ -233,7 +233,7 @@ func putRight(c *kit.Call) error {
 	}
 	at := c.Who.Branch
 	if register := fiber.Query[uint64](c.Ctx, "register"); register != 0 {
-		r, err := trade.ReadRegister(c.Q(), register)
+		r, err := till.ReadRegister(c.Q(), register)
 		if err != nil {
 			return err
 		}

@@ -17,7 +17,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	"itemrack/store/office"
-	"itemrack/store/trade"
+	storesendings "itemrack/store/sendings"
 	"itemrack/web/kit"
 )
 
@@ -27,16 +27,16 @@ var sendingStates = []stock.SendingState{stock.SendingWanted, stock.SendingPacki
 	stock.SendingDropped}
 
 func sendings(c *kit.Call) error {
-	columns := []kit.Column[trade.SendingRow]{kit.Col("number", func(r trade.SendingRow) any { return r.Number }),
-		kit.Col("state", func(r trade.SendingRow) any { return r.State }),
-		kit.Col("from", func(r trade.SendingRow) any { return r.From }),
-		kit.Col("to", func(r trade.SendingRow) any { return r.To }),
-		kit.Col("units", func(r trade.SendingRow) any { return r.Units }),
-		kit.Col("on the way", func(r trade.SendingRow) any { return r.OnWay }),
-		kit.Col("over", func(r trade.SendingRow) any { return r.Over }),
-		kit.Col("left", func(r trade.SendingRow) any { return c.InZone(r.LeftAt) }),
-		kit.Col("by", func(r trade.SendingRow) any { return r.By }),
-		kit.Col("note", func(r trade.SendingRow) any { return r.Note })}
+	columns := []kit.Column[storesendings.SendingRow]{kit.Col("number", func(r storesendings.SendingRow) any { return r.Number }),
+		kit.Col("state", func(r storesendings.SendingRow) any { return r.State }),
+		kit.Col("from", func(r storesendings.SendingRow) any { return r.From }),
+		kit.Col("to", func(r storesendings.SendingRow) any { return r.To }),
+		kit.Col("units", func(r storesendings.SendingRow) any { return r.Units }),
+		kit.Col("on the way", func(r storesendings.SendingRow) any { return r.OnWay }),
+		kit.Col("over", func(r storesendings.SendingRow) any { return r.Over }),
+		kit.Col("left", func(r storesendings.SendingRow) any { return c.InZone(r.LeftAt) }),
+		kit.Col("by", func(r storesendings.SendingRow) any { return r.By }),
+		kit.Col("note", func(r storesendings.SendingRow) any { return r.Note })}
 	branches, err := office.Branches(c.Q())
 	if err != nil {
 		return err
@@ -46,8 +46,8 @@ func sendings(c *kit.Call) error {
 		other = branches[at].ID
 	}
 	return kit.Listed(c, "sendings", "Stock", "Sendings", columns,
-		func(q store.Q, page int) ([]trade.SendingRow, bool, error) {
-			return trade.Sendings(q, c.Query("kind"), page)
+		func(q store.Q, page int) ([]storesendings.SendingRow, bool, error) {
+			return storesendings.Sendings(q, c.Query("kind"), page)
 		}, map[string]any{"States": sendingStates, "Other": other, "Branches": branches, "Here": c.Who.Branch,
 			"State": c.Query("kind")})
 }
@@ -314,8 +314,8 @@ func apiMove(c *kit.Call, in stockroom.MoveInput) (deed.Posted, error) {
 	return stockroom.MoveGoods(c.Until, c.Shop, c.Who, c.Key(), in)
 }
 
-func apiSendings(c *kit.Call, page int) ([]trade.SendingRow, bool, error) {
-	return trade.Sendings(c.Q(), c.Query("state"), page)
+func apiSendings(c *kit.Call, page int) ([]storesendings.SendingRow, bool, error) {
+	return storesendings.Sendings(c.Q(), c.Query("state"), page)
 }
 
 func apiSending(c *kit.Call, id uint64) (stockroom.SendingView, error) {

@@ -9,11 +9,13 @@ import (
 	"itemrack/core/staff"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
+	storebuying "itemrack/store/buying"
 	"itemrack/store/counts"
 	"itemrack/store/devices"
 	"itemrack/store/goods"
 	storelists "itemrack/store/lists"
-	"itemrack/store/trade"
+	storesendings "itemrack/store/sendings"
+	"itemrack/store/till"
 	"itemrack/web/kit"
 )
 
@@ -32,7 +34,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	registers, err := trade.Registers(c.Q())
+	registers, err := till.Registers(c.Q())
 	if err != nil {
 		return err
 	}
@@ -41,11 +43,11 @@ func today(c *kit.Call) error {
 		return err
 	}
 	began := c.Terms.DayBegan(s.Now())
-	count, gross, err := trade.TodaySales(c.Q(), began, s.Now())
+	count, gross, err := till.TodaySales(c.Q(), began, s.Now())
 	if err != nil {
 		return err
 	}
-	lastCount, lastGross, err := trade.TodaySales(c.Q(), began.AddDate(0, 0, -7), s.Now().AddDate(0, 0, -7))
+	lastCount, lastGross, err := till.TodaySales(c.Q(), began.AddDate(0, 0, -7), s.Now().AddDate(0, 0, -7))
 	if err != nil {
 		return err
 	}
@@ -63,7 +65,7 @@ func today(c *kit.Call) error {
 	for i, r := range low {
 		low12[i] = r.ID
 	}
-	coming, err := trade.OnOrder(c.Q(), low12, 0)
+	coming, err := storebuying.OnOrder(c.Q(), low12, 0)
 	if err != nil {
 		return err
 	}
@@ -79,7 +81,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	owing, err := trade.Owing(c.Q(), 8)
+	owing, err := till.Owing(c.Q(), 8)
 	if err != nil {
 		return err
 	}
@@ -91,7 +93,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	sendings, err := trade.OpenSendings(c.Q(), c.Who.Branch)
+	sendings, err := storesendings.OpenSendings(c.Q(), c.Who.Branch)
 	if err != nil {
 		return err
 	}
@@ -157,7 +159,7 @@ func dueCounts(c *kit.Call) ([]dueView, error) {
 
 // drawerView is a register with its drawer; Left says that it was left open overnight.
 type drawerView struct {
-	trade.RegisterView
+	till.RegisterView
 	Left bool
 }
 
@@ -172,16 +174,16 @@ type lotView struct {
 type buyingView struct {
 	Orders  []orderView
 	Late    int
-	Drafts  []trade.DeliveryView
-	Bills   []trade.BillView
+	Drafts  []storebuying.DeliveryView
+	Bills   []storebuying.BillView
 	Due     decimal.Decimal
-	Credits []trade.CreditExpected
+	Credits []storebuying.CreditExpected
 	// MoreOrders and MoreBills say that there are others.
 	MoreOrders, MoreBills bool
 }
 
 type orderView struct {
-	trade.OrderView
+	storebuying.OrderView
 	Late int
 }
 
@@ -197,7 +199,7 @@ func buying(c *kit.Call) (buyingView, error) {
 	now := c.Shop.Now()
 	today := c.Terms.Day(now)
 	soon := today.AddDate(0, 0, soonDays)
-	orders, _, err := trade.Orders(c.Q(), trade.OrderFilter{WantedBy: &soon}, 1)
+	orders, _, err := storebuying.Orders(c.Q(), storebuying.OrderFilter{WantedBy: &soon}, 1)
 	if err != nil {
 		return v, err
 	}
@@ -212,14 +214,14 @@ func buying(c *kit.Call) (buyingView, error) {
 	}
 	v.MoreOrders = len(orders) > fewest
 	if c.Who.Can(staff.DeedReceive) {
-		if v.Drafts, err = trade.DeliveryDrafts(c.Q(), 8); err != nil {
+		if v.Drafts, err = storebuying.DeliveryDrafts(c.Q(), 8); err != nil {
 			return v, err
 		}
 	}
 	if !c.Who.Can(staff.DeedCosts) {
 		return v, nil
 	}
-	if v.Bills, _, err = trade.Bills(c.Q(), trade.BillFilter{DueBy: &soon}, 1); err != nil {
+	if v.Bills, _, err = storebuying.Bills(c.Q(), storebuying.BillFilter{DueBy: &soon}, 1); err != nil {
 		return v, err
 	}
 	for _, b := range v.Bills {
@@ -227,7 +229,7 @@ func buying(c *kit.Call) (buyingView, error) {
 	}
 	v.MoreBills = len(v.Bills) > fewest
 	v.Bills = v.Bills[:min(fewest, len(v.Bills))]
-	credits, err := trade.Credits(c.Q(), 0)
+	credits, err := storebuying.Credits(c.Q(), 0)
 	for _, credit := range credits {
 		if credit.Since.Before(now.AddDate(0, 0, -longDays)) {
 			v.Credits = append(v.Credits, credit)

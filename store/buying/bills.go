@@ -1,4 +1,4 @@
-package trade
+package buying
 
 import (
 	"errors"
@@ -10,7 +10,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/buying"
+	corebuying "itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/store/internal/db"
 )
@@ -26,33 +26,33 @@ const (
 // and has no lines of its own. Paper is what their paper says in all. Open is what is still
 // owed.
 type Bill struct {
-	ID                uint64           `json:"id"`
-	Kind              string           `json:"kind"`
-	SupplierID        uint64           `json:"supplier_id"`
-	BranchID          uint64           `json:"branch_id"`
-	Number            string           `json:"number"`
-	PostedKey         *string          `json:"-"`
-	DocumentID        *uint64          `json:"document_id"`
-	DeliveryID        *uint64          `json:"delivery_id"`
-	BilledOn          time.Time        `json:"billed_on"`
-	DueOn             time.Time        `json:"due_on"`
-	Note              string           `json:"note"`
-	Freight           decimal.Decimal  `json:"freight" see:"costs"`
-	FreightPercent    decimal.Decimal  `json:"freight_percent"`
-	FreightTaxClassID *uint64          `json:"freight_tax_class_id"`
-	Spread            buying.Spread    `json:"spread"`
-	Paper             *decimal.Decimal `json:"paper" see:"costs"`
-	Net               decimal.Decimal  `json:"net" see:"costs"`
-	Tax               decimal.Decimal  `json:"tax" see:"costs"`
-	Gross             decimal.Decimal  `json:"gross" see:"costs"`
-	Open              decimal.Decimal  `json:"open" see:"costs"`
-	CreatedBy         uint64           `json:"created_by"`
-	CreatedAt         time.Time        `json:"created_at"`
-	Revision          uint64           `json:"revision"`
+	ID                uint64            `json:"id"`
+	Kind              string            `json:"kind"`
+	SupplierID        uint64            `json:"supplier_id"`
+	BranchID          uint64            `json:"branch_id"`
+	Number            string            `json:"number"`
+	PostedKey         *string           `json:"-"`
+	DocumentID        *uint64           `json:"document_id"`
+	DeliveryID        *uint64           `json:"delivery_id"`
+	BilledOn          time.Time         `json:"billed_on"`
+	DueOn             time.Time         `json:"due_on"`
+	Note              string            `json:"note"`
+	Freight           decimal.Decimal   `json:"freight" see:"costs"`
+	FreightPercent    decimal.Decimal   `json:"freight_percent"`
+	FreightTaxClassID *uint64           `json:"freight_tax_class_id"`
+	Spread            corebuying.Spread `json:"spread"`
+	Paper             *decimal.Decimal  `json:"paper" see:"costs"`
+	Net               decimal.Decimal   `json:"net" see:"costs"`
+	Tax               decimal.Decimal   `json:"tax" see:"costs"`
+	Gross             decimal.Decimal   `json:"gross" see:"costs"`
+	Open              decimal.Decimal   `json:"open" see:"costs"`
+	CreatedBy         uint64            `json:"created_by"`
+	CreatedAt         time.Time         `json:"created_at"`
+	Revision          uint64            `json:"revision"`
 }
 
 // BillLine is a line of a bill: of goods that a delivery brought, or that an order awaits.
-// See buying.BillLine for its figures; the others are what it came to when it was posted.
+// See corebuying.BillLine for its figures; the others are what it came to when it was posted.
 type BillLine struct {
 	ID             uint64          `json:"id"`
 	BillID         uint64          `json:"bill_id"`
@@ -62,8 +62,8 @@ type BillLine struct {
 	Quantity       decimal.Decimal `json:"quantity"`
 	Net            decimal.Decimal `json:"net" see:"costs"`
 	Percent        decimal.Decimal `json:"percent"`
-	Dearer         buying.Then     `json:"dearer"`
-	Missing        buying.Then     `json:"missing"`
+	Dearer         corebuying.Then `json:"dearer"`
+	Missing        corebuying.Then `json:"missing"`
 	Came           decimal.Decimal `json:"came"`
 	Cleared        decimal.Decimal `json:"cleared" see:"costs"`
 	AheadUnits     decimal.Decimal `json:"ahead_units"`
@@ -393,7 +393,7 @@ type Payment struct {
 	ID         uint64          `json:"id"`
 	DocumentID uint64          `json:"document_id"`
 	SupplierID *uint64         `json:"supplier_id"`
-	PaidFrom   buying.From     `json:"paid_from"`
+	PaidFrom   corebuying.From `json:"paid_from"`
 	DrawerID   *uint64         `json:"drawer_id"`
 	Amount     decimal.Decimal `json:"amount" see:"costs"`
 	PaidOn     time.Time       `json:"paid_on"`

@@ -1,4 +1,4 @@
-package trade
+package buying
 
 import (
 	"slices"
@@ -6,7 +6,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/buying"
+	corebuying "itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/number"
 	"itemrack/core/text"
@@ -16,30 +16,30 @@ import (
 // Order is a purchase order. Its state and figures follow from the lines. SentAt is when it
 // last went to the supplier, ChangedAt when it was last changed after it was placed.
 type Order struct {
-	ID         uint64          `json:"id"`
-	Number     string          `json:"number"`
-	SupplierID uint64          `json:"supplier_id"`
-	BranchID   uint64          `json:"branch_id"`
-	State      buying.State    `json:"state"`
-	WantedOn   *time.Time      `json:"wanted_on"`
-	Note       string          `json:"note"`
-	CreatedBy  uint64          `json:"created_by"`
-	CreatedAt  time.Time       `json:"created_at"`
-	PlacedAt   *time.Time      `json:"placed_at"`
-	SentAt     *time.Time      `json:"sent_at"`
-	ChangedAt  *time.Time      `json:"changed_at"`
-	Revision   uint64          `json:"revision"`
-	Units      decimal.Decimal `json:"units"`
-	ToCome     decimal.Decimal `json:"to_come"`
-	Net        decimal.Decimal `json:"net" see:"costs"`
-	Tax        decimal.Decimal `json:"tax" see:"costs"`
-	Gross      decimal.Decimal `json:"gross" see:"costs"`
+	ID         uint64           `json:"id"`
+	Number     string           `json:"number"`
+	SupplierID uint64           `json:"supplier_id"`
+	BranchID   uint64           `json:"branch_id"`
+	State      corebuying.State `json:"state"`
+	WantedOn   *time.Time       `json:"wanted_on"`
+	Note       string           `json:"note"`
+	CreatedBy  uint64           `json:"created_by"`
+	CreatedAt  time.Time        `json:"created_at"`
+	PlacedAt   *time.Time       `json:"placed_at"`
+	SentAt     *time.Time       `json:"sent_at"`
+	ChangedAt  *time.Time       `json:"changed_at"`
+	Revision   uint64           `json:"revision"`
+	Units      decimal.Decimal  `json:"units"`
+	ToCome     decimal.Decimal  `json:"to_come"`
+	Net        decimal.Decimal  `json:"net" see:"costs"`
+	Tax        decimal.Decimal  `json:"tax" see:"costs"`
+	Gross      decimal.Decimal  `json:"gross" see:"costs"`
 }
 
 // TableName is the table of orders; ORDER alone is a word of SQL.
 func (Order) TableName() string { return "purchase_order" }
 
-// OrderLine is a variant of an order; see buying.Ordered for its figures. Pack is the name
+// OrderLine is a variant of an order; see corebuying.Ordered for its figures. Pack is the name
 // of what Factor units make, empty for single units.
 type OrderLine struct {
 	ID          uint64           `json:"id"`
@@ -62,19 +62,19 @@ type OrderLine struct {
 func (OrderLine) TableName() string { return "purchase_order_line" }
 
 // Figures are the figures of the line.
-func (l OrderLine) Figures() buying.Ordered {
-	return buying.Ordered{Quantity: l.Quantity, Factor: l.Factor, Price: number.OrZero(l.Price), Discount: l.Discount,
+func (l OrderLine) Figures() corebuying.Ordered {
+	return corebuying.Ordered{Quantity: l.Quantity, Factor: l.Factor, Price: number.OrZero(l.Price), Discount: l.Discount,
 		Percent: l.Percent, Arrived: l.Arrived, CalledOff: l.CalledOff}
 }
 
 // Put takes over how many units are ordered, here and called off.
-func (l *OrderLine) Put(f buying.Ordered) {
+func (l *OrderLine) Put(f corebuying.Ordered) {
 	l.Quantity, l.Arrived, l.CalledOff = f.Quantity, f.Arrived, f.CalledOff
 }
 
 // FiguresOf are the figures of several lines.
-func FiguresOf(lines []OrderLine) []buying.Ordered {
-	list := make([]buying.Ordered, len(lines))
+func FiguresOf(lines []OrderLine) []corebuying.Ordered {
+	list := make([]corebuying.Ordered, len(lines))
 	for i, l := range lines {
 		list[i] = l.Figures()
 	}
@@ -111,7 +111,7 @@ const orderSelect = `SELECT o.*, s.name AS supplier, b.name AS branch, u.name AS
 
 // OrderFilter narrows a list of orders; what is zero does not.
 type OrderFilter struct {
-	State    buying.State
+	State    corebuying.State
 	Open     bool // placed or part in
 	Supplier uint64
 	Branch   uint64

@@ -1,4 +1,4 @@
-package trade
+package buying
 
 import "itemrack/store/internal/db"
 

@@ -1,4 +1,4 @@
-package trade
+package buying
 
 import (
 	"slices"
@@ -8,13 +8,13 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/barcode"
-	"itemrack/core/buying"
+	corebuying "itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/text"
 	"itemrack/store/internal/db"
 )
 
-// CatalogItem is a line of a supplier's catalog as it is kept; see buying.CatalogItem for its
+// CatalogItem is a line of a supplier's catalog as it is kept; see corebuying.CatalogItem for its
 // figures. VariantID is the goods of ours that it is, nil while we have none.
 type CatalogItem struct {
 	ID         uint64           `json:"id"`
@@ -35,14 +35,14 @@ type CatalogItem struct {
 }
 
 // Item is what the line says.
-func (r CatalogItem) Item() buying.CatalogItem {
-	return buying.CatalogItem{Part: r.PartNumber, GTIN: r.GTIN, Name: r.Name, Brand: r.Brand, Cost: r.Cost,
+func (r CatalogItem) Item() corebuying.CatalogItem {
+	return corebuying.CatalogItem{Part: r.PartNumber, GTIN: r.GTIN, Name: r.Name, Brand: r.Brand, Cost: r.Cost,
 		Pack: r.Pack, Factor: r.Factor,
 		Suggested: r.Suggested, From: r.FromOn}
 }
 
 // CatalogItemOf is a line of a supplier's catalog that is to be kept.
-func CatalogItemOf(supplier uint64, i buying.CatalogItem, read time.Time, variant uint64) CatalogItem {
+func CatalogItemOf(supplier uint64, i corebuying.CatalogItem, read time.Time, variant uint64) CatalogItem {
 	r := CatalogItem{SupplierID: supplier, PartNumber: i.Part, ItemKey: i.Key(), GTIN: i.GTIN, Name: i.Name,
 		Brand: i.Brand, Cost: i.Cost, Pack: i.Pack,
 		Factor: i.Factor, Suggested: i.Suggested, FromOn: i.From, ReadAt: read}

@@ -1,4 +1,4 @@
-package trade
+package till
 
 import (
 	"itemrack/core/fault"

@@ -1,11 +1,11 @@
-package trade
+package buying
 
 import (
 	"time"
 
 	"github.com/shopspring/decimal"
 
-	"itemrack/core/buying"
+	corebuying "itemrack/core/buying"
 	"itemrack/core/fault"
 	"itemrack/core/text"
 	"itemrack/core/unit"
@@ -286,7 +286,7 @@ type DeliveryLine struct {
 	Expiry     *time.Time       `json:"expiry"`
 	Serials    string           `json:"serials"`
 	Total      *decimal.Decimal `json:"total" see:"costs"` // of the line, where that was typed; it counts
-	How        buying.How       `json:"how"`
+	How        corebuying.How   `json:"how"`
 	ShelfID    *uint64          `json:"shelf_id"` // nil for the branch's default one
 	// Unbilled is how many units of a posted line no bill has taken up yet, and UnbilledValue
 	// what they stand at under received, not billed.
@@ -302,4 +302,4 @@ type DeliveryLine struct {
 func (l DeliveryLine) Kilos() *decimal.Decimal { return unit.Kilos(l.UnitCode, l.UnitWeight) }
 
 // Got is how much the line has got, and how that came about.
-func (l DeliveryLine) Got() buying.Got { return buying.Got{Quantity: l.Quantity, How: l.How} }
+func (l DeliveryLine) Got() corebuying.Got { return corebuying.Got{Quantity: l.Quantity, How: l.How} }

@@ -1,4 +1,4 @@
-package trade_test
+package till_test
 
 import (
 	"context"
@@ -12,14 +12,14 @@ import (
 	"itemrack/shop/testkit"
 	"itemrack/store/book"
 	"itemrack/store/internal/db"
-	"itemrack/store/trade"
+	"itemrack/store/till"
 )
 
 // TestWhatIsLeftOutIsWhatTheTableTakes: what the program takes for the default of a column is what the table does.
 func TestWhatIsLeftOutIsWhatTheTableTakes(t *testing.T) {
 	s := testkit.Bare(t)
-	for table, columns := range map[string][]db.Column{"sale": trade.SaleColumns, "sale_line": trade.LineColumns,
-		"tender": trade.TenderColumns, "entry": book.EntryColumns} {
+	for table, columns := range map[string][]db.Column{"sale": till.SaleColumns, "sale_line": till.LineColumns,
+		"tender": till.TenderColumns, "entry": book.EntryColumns} {
 		for _, c := range columns {
 			var row struct {
 				Default  *string

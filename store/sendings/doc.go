@@ -1,0 +1,2 @@
+// Package sendings keeps what goes from one branch to another, line by line.
+package sendings

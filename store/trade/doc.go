@@ -1,2 +1,0 @@
-// Package trade keeps deliveries, baskets, sales, returns and drawers.
-package trade
