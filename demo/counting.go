@@ -6,6 +6,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/shop/counts"
+	"itemrack/shop/deed"
 	"itemrack/store/goods"
 )
 
@@ -13,13 +14,14 @@ import (
 // and two sizes are perhaps swapped.
 func (h *history) byTwo(at time.Time) error {
 	then, one := h.shop.At(at), decimal.New(1, 0)
-	ref, err := counts.PlanCount(h.ctx, then, h.people["callum"], "", counts.CountPlan{Branch: 1, Note: "before the sale",
+	ref, err := counts.PlanCount(deed.By(h.ctx, then, h.people["callum"], ""), counts.CountPlan{Branch: 1,
+		Note:     "before the sale",
 		Filter:   goods.ListFilter{Words: "shoreline rash vest"},
 		Counters: []uint64{h.people["callum"].ID, h.people["ines"].ID}})
 	if err != nil {
 		return err
 	}
-	figures, err := counts.CountStands(h.ctx, then, h.people["maren"], ref.ID)
+	figures, err := counts.CountStands(deed.By(h.ctx, then, h.people["maren"], ""), ref.ID)
 	if err != nil {
 		return err
 	}
@@ -40,7 +42,7 @@ func (h *history) byTwo(at time.Time) error {
 				q = f.Expected
 			}
 			later := h.shop.At(at.Add(time.Duration(n*10*60+i*20) * time.Second))
-			if _, err := counts.Count(h.ctx, later, h.people[who], "", ref.ID,
+			if _, err := counts.Count(deed.By(h.ctx, later, h.people[who], ""), ref.ID,
 				counts.CountInput{Variant: f.Key.Variant, Lot: f.Key.Lot,
 					Condition: string(f.Key.Condition), Quantity: q.String()}); err != nil {
 				return err
@@ -70,7 +72,7 @@ func (h *history) schedules(at time.Time) error {
 		{Name: "The Boathouse", Branch: 2, Every: "quarters", N: 1, Person: h.people["ines"].ID,
 			NextOn: day(h.shop, -20, h.set.Zone).Format(time.DateOnly)},
 	} {
-		if _, err := counts.SaveSchedule(h.ctx, then, h.people["maren"], "", 0, in); err != nil {
+		if _, err := counts.SaveSchedule(deed.By(h.ctx, then, h.people["maren"], ""), 0, in); err != nil {
 			return err
 		}
 	}

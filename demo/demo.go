@@ -160,12 +160,7 @@ func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	}
 	ids := map[string]uint64{}
 	for _, c := range categories {
-		made, err := catalog.SaveCategory(
-			ctx,
-			s,
-			who,
-			"",
-			0,
+		made, err := catalog.SaveCategory(deed.By(ctx, s, who, ""), 0,
 			catalog.CategoryInput{
 				Parent:   ids[c.above],
 				Name:     c.name,
@@ -188,7 +183,7 @@ func makeCategories(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 func makeLists(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	for _, l := range []shopprices.ListInput{{Name: "Club", Kind: "other list", Base: 1, Percent: "-10",
 		Ending: "0.05/0/down"}, {Name: "Staff", Kind: "markup", Percent: "20"}} {
-		if _, err := shopprices.SavePriceList(ctx, s, who, "", 0, l); err != nil {
+		if _, err := shopprices.SavePriceList(deed.By(ctx, s, who, ""), 0, l); err != nil {
 			return err
 		}
 	}
@@ -210,7 +205,7 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 	if err := Shelves(ctx, s, who); err != nil {
 		return err
 	}
-	report, err := lists.ImportList(ctx, s, who, "", bytes.NewReader(stockList), 1, false)
+	report, err := lists.ImportList(deed.By(ctx, s, who, ""), bytes.NewReader(stockList), 1, false)
 	if err != nil {
 		return err
 	}
@@ -229,11 +224,11 @@ func importList(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 			continue
 		}
 		terms.Name = from.Name
-		if _, err := buying.SaveSupplier(ctx, s, who, "", from.ID, terms); err != nil {
+		if _, err := buying.SaveSupplier(deed.By(ctx, s, who, ""), from.ID, terms); err != nil {
 			return err
 		}
 		if from.Name == "Oar & Thole" {
-			read, err := buying.ReadCatalogIn(ctx, s, who, "", from.ID, oarAndThole, buying.CatalogInput{})
+			read, err := buying.ReadCatalogIn(deed.By(ctx, s, who, ""), from.ID, oarAndThole, buying.CatalogInput{})
 			if err != nil || !read.Done {
 				return errors.Join(fmt.Errorf("the catalog of Oar & Thole: %d rows are refused", read.Refused), err)
 			}

@@ -15,6 +15,7 @@ import (
 	"itemrack/core/staff"
 	"itemrack/demo"
 	"itemrack/sheet"
+	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	shopoffice "itemrack/shop/office"
 	"itemrack/shop/testkit"
@@ -91,7 +92,7 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 		_, err := demo.Load(ctx, s.Shop, 2, seed, func(int) {})
 		require.NoError(t, err)
 		var all bytes.Buffer
-		require.NoError(t, lists.ExportCatalog(ctx, s.Shop, manager(t, s), goods.ListFilter{}, sheet.CSV, &all))
+		require.NoError(t, lists.ExportCatalog(deed.By(ctx, s.Shop, manager(t, s), ""), goods.ListFilter{}, sheet.CSV, &all))
 		q := s.Store.Read(ctx)
 		var sales []till.SaleRow
 		for page, more := 1, true; more; page++ {
@@ -152,8 +153,8 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 	require.NoError(t, err)
 	for _, format := range []sheet.Format{sheet.CSV, sheet.XLSX} {
 		var first, second bytes.Buffer
-		require.NoError(t, lists.ExportCatalog(ctx, full.Shop, maren, goods.ListFilter{}, format, &first))
-		report, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		require.NoError(t, lists.ExportCatalog(deed.By(ctx, full.Shop, maren, ""), goods.ListFilter{}, format, &first))
+		report, err := lists.ImportList(deed.By(ctx, full.Shop, maren, ""), bytes.NewReader(first.Bytes()), 1, false)
 		require.NoError(t, err)
 		assert.Zero(t, report.Made+report.Changed+report.Refused, "%s: %+v", format, notSame(report))
 		assert.InDelta(t, 400, report.Same, 10)
@@ -162,15 +163,15 @@ func TestTheCatalogComesBackAsItWas(t *testing.T) {
 		_, err = demo.SetUp(ctx, other.Shop)
 		require.NoError(t, err)
 		require.NoError(t, demo.Shelves(ctx, other.Shop, maren))
-		report, err = lists.ImportList(ctx, other.Shop, maren, "", bytes.NewReader(first.Bytes()), 1, false)
+		report, err = lists.ImportList(deed.By(ctx, other.Shop, maren, ""), bytes.NewReader(first.Bytes()), 1, false)
 		require.NoError(t, err)
 		require.Zero(t, report.Refused, "%+v", notSame(report))
-		require.NoError(t, lists.ExportCatalog(ctx, other.Shop, maren, goods.ListFilter{}, format, &second))
+		require.NoError(t, lists.ExportCatalog(deed.By(ctx, other.Shop, maren, ""), goods.ListFilter{}, format, &second))
 		if format == sheet.CSV {
 			assert.Equal(t, pictureNames.ReplaceAllString(first.String(), ""), second.String(),
 				"but for pictures, which come in a ZIP")
 		}
-		again, err := lists.ImportList(ctx, full.Shop, maren, "", bytes.NewReader(second.Bytes()), 1, false)
+		again, err := lists.ImportList(deed.By(ctx, full.Shop, maren, ""), bytes.NewReader(second.Bytes()), 1, false)
 		require.NoError(t, err)
 		assert.Zero(t, again.Made+again.Changed+again.Refused, "%+v", notSame(again))
 	}

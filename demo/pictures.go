@@ -36,7 +36,7 @@ func makePictures(ctx context.Context, s *deed.Shop, who staff.Actor) error {
 			}
 			if data != nil && !tiles[v.CategoryID] {
 				tiles[v.CategoryID] = true
-				if _, err := shopcatalog.CategoryPicture(ctx, s, who, v.CategoryID, v.Name+".png", data); err != nil {
+				if _, err := shopcatalog.CategoryPicture(deed.By(ctx, s, who, ""), v.CategoryID, v.Name+".png", data); err != nil {
 					return err
 				}
 			}
@@ -72,7 +72,7 @@ func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.Produc
 			return last, err
 		}
 		last = data
-		kept, err := shopcatalog.AddPicture(ctx, s, who, "", p.ID, p.Name+".png", data)
+		kept, err := shopcatalog.AddPicture(deed.By(ctx, s, who, ""), p.ID, p.Name+".png", data)
 		if err != nil {
 			return last, err
 		}
@@ -80,7 +80,7 @@ func pictured(ctx context.Context, s *deed.Shop, who staff.Actor, p goods.Produc
 			if axis < 0 || v.Choice[axis] != colour.Name {
 				continue
 			}
-			if _, err := shopcatalog.ChangePicture(ctx, s, who, p.ID, kept.ID,
+			if _, err := shopcatalog.ChangePicture(deed.By(ctx, s, who, ""), p.ID, kept.ID,
 				shopcatalog.PictureChange{Do: "variant", Variant: v.ID}); err != nil {
 				return last, err
 			}

@@ -21,7 +21,7 @@ func (h *history) between(ago int, at time.Time) error {
 		if err != nil {
 			return err
 		}
-		_, err = stockroom.ArriveSending(h.ctx, h.shop.At(at.Add(20*time.Hour)), ines, "", id,
+		_, err = stockroom.ArriveSending(deed.By(h.ctx, h.shop.At(at.Add(20*time.Hour)), ines, ""), id,
 			stockroom.ArriveInput{All: true})
 		return err
 	case min(shown, h.days):
@@ -42,22 +42,22 @@ func (h *history) between(ago int, at time.Time) error {
 			if here == "0" {
 				continue
 			}
-			if _, err := stockroom.CountHere(h.ctx, then, ines, "", id,
+			if _, err := stockroom.CountHere(deed.By(h.ctx, then, ines, ""), id,
 				stockroom.HereInput{Line: l.ID, Quantity: here}); err != nil {
 				return err
 			}
 		}
-		_, err = stockroom.ArriveSending(h.ctx, then, ines, "", id, stockroom.ArriveInput{})
+		_, err = stockroom.ArriveSending(deed.By(h.ctx, then, ines, ""), id, stockroom.ArriveInput{})
 		return err
 	case wanted:
 		then := h.shop.At(at.Add(-time.Minute))
-		ref, err := stockroom.BeginSending(h.ctx, then, ines, "",
-			stockroom.SendingInput{From: 1, To: 2, Wanted: true, Note: "the rail is empty"})
+		ref, err := stockroom.BeginSending(deed.By(h.ctx, then, ines, ""), stockroom.SendingInput{From: 1, To: 2,
+			Wanted: true, Note: "the rail is empty"})
 		if err != nil {
 			return err
 		}
 		for _, v := range h.styled("TLV", 3) {
-			if _, err := stockroom.PutInSending(h.ctx, then, ines, "", ref.ID,
+			if _, err := stockroom.PutInSending(deed.By(h.ctx, then, ines, ""), ref.ID,
 				stockroom.SendingPut{Variant: v, Quantity: "2"}); err != nil {
 				return err
 			}
@@ -70,21 +70,21 @@ func (h *history) between(ago int, at time.Time) error {
 // sendOff packs so many of each of some variants and lets them leave; what is not there stays.
 func (h *history) sendOff(at time.Time, from, to uint64, note string, variants []uint64, q string) (uint64, error) {
 	then, callum := h.shop.At(at), h.people["callum"]
-	ref, err := stockroom.BeginSending(h.ctx, then, h.people["ines"], "",
-		stockroom.SendingInput{From: from, To: to, Wanted: true, Note: note})
+	ref, err := stockroom.BeginSending(deed.By(h.ctx, then, h.people["ines"], ""), stockroom.SendingInput{From: from,
+		To: to, Wanted: true, Note: note})
 	if err != nil {
 		return 0, err
 	}
 	for _, v := range variants {
-		if _, err := stockroom.PutInSending(h.ctx, then, h.people["ines"], "", ref.ID,
+		if _, err := stockroom.PutInSending(deed.By(h.ctx, then, h.people["ines"], ""), ref.ID,
 			stockroom.SendingPut{Variant: v, Quantity: q}); err != nil {
 			return 0, err
 		}
 	}
-	if _, err := stockroom.PackSending(h.ctx, then, callum, "", ref.ID); err != nil {
+	if _, err := stockroom.PackSending(deed.By(h.ctx, then, callum, ""), ref.ID); err != nil {
 		return 0, err
 	}
-	_, err = stockroom.SendOff(h.ctx, then.At(at.Add(10*time.Minute)), callum, "", ref.ID)
+	_, err = stockroom.SendOff(deed.By(h.ctx, then.At(at.Add(10*time.Minute)), callum, ""), ref.ID)
 	return ref.ID, err
 }
 
@@ -120,7 +120,7 @@ func (h *history) toTheWall(then *deed.Shop) error {
 	for _, v := range vests {
 		move.Lines = append(move.Lines, stockroom.MoveLine{Variant: v, Quantity: "1"})
 	}
-	_, err = stockroom.MoveGoods(h.ctx, then, h.people["callum"], "", move)
+	_, err = stockroom.MoveGoods(deed.By(h.ctx, then, h.people["callum"], ""), move)
 	return err
 }
 
@@ -132,19 +132,19 @@ func (h *history) shownInTheWindow(at time.Time) error {
 		return err
 	}
 	for _, v := range vests {
-		if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "",
-			stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-				To: "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
+		if _, err := stockroom.ChangeCondition(deed.By(h.ctx, then, ines, ""), stockroom.ChangeInput{Variant: v, Branch: 1,
+			From: "For sale",
+			To:   "Seconds", Quantity: "1", Note: "hung in the window"}); err != nil {
 			return err
 		}
 	}
-	if _, err := stockroom.ChangeCondition(h.ctx, then, ines, "",
-		stockroom.ChangeInput{Variant: vests[0], Branch: 1, From: "For sale",
-			To: "Lent", Quantity: "1", WithWhom: "the sailing club",
-			BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
+	if _, err := stockroom.ChangeCondition(deed.By(h.ctx, then, ines, ""), stockroom.ChangeInput{Variant: vests[0],
+		Branch: 1, From: "For sale",
+		To: "Lent", Quantity: "1", WithWhom: "the sailing club",
+		BackBy: at.AddDate(0, 0, 9).Format(time.DateOnly)}); err != nil {
 		return err
 	}
-	_, err = prices.SetInCondition(h.ctx, then, h.people["maren"], "", vests[0],
+	_, err = prices.SetInCondition(deed.By(h.ctx, then, h.people["maren"], ""), vests[0],
 		prices.InConditionInput{Condition: "Seconds", Price: "25"})
 	return err
 }

@@ -35,7 +35,7 @@ var known = []customer.Facts{{Name: "Ada Penrose", Mail: "ada.penrose@example.co
 func (h *history) makeCustomers(at time.Time) error {
 	then, maren := h.shop.At(at), h.people["maren"]
 	for _, facts := range known {
-		made, err := customers.Make(h.ctx, then, maren, "", customers.Input{Facts: facts})
+		made, err := customers.Make(deed.By(h.ctx, then, maren, ""), customers.Input{Facts: facts})
 		if err != nil {
 			return err
 		}
@@ -43,7 +43,7 @@ func (h *history) makeCustomers(at time.Time) error {
 	}
 	for _, way := range []office.WayInput{{From: 1, To: 2, Minutes: new(12)}, {From: 1, To: 3, Minutes: new(25)},
 		{From: 2, To: 3, Minutes: new(30)}} {
-		if _, err := office.SaveWay(h.ctx, then, maren, "", way); err != nil {
+		if _, err := office.SaveWay(deed.By(h.ctx, then, maren, ""), way); err != nil {
 			return err
 		}
 	}
@@ -64,7 +64,7 @@ func (h *history) hangTiles(then *deed.Shop) error {
 	for _, id := range variants {
 		page.Tiles = append(page.Tiles, storetill.Tile{Product: found[id].ProductID})
 	}
-	_, err = shopregister.SaveTiles(h.ctx, then, h.people["maren"], "", 0, page)
+	_, err = shopregister.SaveTiles(deed.By(h.ctx, then, h.people["maren"], ""), 0, page)
 	return err
 }
 
@@ -83,7 +83,7 @@ func (h *history) till(at time.Time, clerk staff.Actor) *till {
 
 // add puts something on the basket; what is gone meanwhile is left out.
 func (t *till) add(sku, quantity string) error {
-	view, err := shopregister.AddToBasket(t.ctx, t.shop, t.clerk, "", 1,
+	view, err := shopregister.AddToBasket(deed.By(t.ctx, t.shop, t.clerk, ""), 1,
 		shopregister.BasketAdd{Variant: t.by[sku], Quantity: quantity})
 	t.basket = view
 	return err
@@ -107,14 +107,14 @@ func (t *till) agree(customer uint64, off string) error {
 			}
 		}
 	}
-	view, err := shopregister.Agree(t.ctx, t.shop, t.clerk, "", 1, in)
+	view, err := shopregister.Agree(deed.By(t.ctx, t.shop, t.clerk, ""), 1, in)
 	t.basket = view
 	return err
 }
 
 // pay pays the basket, with what is said and the rest in cash.
 func (t *till) pay(tenders ...shopregister.TenderInput) (shopregister.SaleResult, error) {
-	left, err := shopregister.LeftToPay(t.ctx, t.shop, t.clerk, 1, tenders)
+	left, err := shopregister.LeftToPay(deed.By(t.ctx, t.shop, t.clerk, ""), 1, tenders)
 	if err != nil {
 		return shopregister.SaleResult{}, err
 	}
@@ -124,8 +124,8 @@ func (t *till) pay(tenders ...shopregister.TenderInput) (shopregister.SaleResult
 	for i, w := range left.Ways {
 		tenders[i].Amount = w.Amount.StringFixed(2)
 	}
-	return shopregister.Sell(t.ctx, t.shop, t.clerk, t.key,
-		shopregister.SaleInput{Register: 1, Basket: t.basket.ID, Tenders: tenders})
+	return shopregister.Sell(deed.By(t.ctx, t.shop, t.clerk, t.key), shopregister.SaleInput{Register: 1,
+		Basket: t.basket.ID, Tenders: tenders})
 }
 
 // atRegister plays what happens at a register besides plain sales.
@@ -143,7 +143,7 @@ func (h *history) atRegister(ago int, at time.Time, clerk staff.Actor) error {
 		return err
 	}
 	if ago%4 == 1 { // somebody buys a voucher as well
-		view, err := shopregister.AddVoucher(h.ctx, t.shop, clerk, "", 1, shopregister.VoucherInput{Amount: "25.00"})
+		view, err := shopregister.AddVoucher(deed.By(h.ctx, t.shop, clerk, ""), 1, shopregister.VoucherInput{Amount: "25.00"})
 		if err != nil {
 			return err
 		}
@@ -174,7 +174,7 @@ func (h *history) atRegister(ago int, at time.Time, clerk staff.Actor) error {
 		if err != nil {
 			return err
 		}
-		_, err = shopregister.TakeBack(h.ctx, h.shop.At(at.Add(2*time.Minute)), clerk, "",
+		_, err = shopregister.TakeBack(deed.By(h.ctx, h.shop.At(at.Add(2*time.Minute)), clerk, ""),
 			shopregister.ReturnInput{Register: 1,
 				Sale: sold.Number, Refund: sale.ToCredit, Lines: []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 		if err != nil {
@@ -199,7 +199,7 @@ func (h *history) takeOut(at time.Time, amount, why, note string) error {
 			in.Reason = r.ID
 		}
 	}
-	_, err = shopregister.MoveCash(h.ctx, h.shop.At(at), h.people["tobi"], "", 1, in)
+	_, err = shopregister.MoveCash(deed.By(h.ctx, h.shop.At(at), h.people["tobi"], ""), 1, in)
 	return err
 }
 
@@ -217,6 +217,6 @@ func (h *history) putBy(at time.Time, clerk staff.Actor) error {
 	if err := t.agree(h.customers[0], ""); err != nil {
 		return err
 	}
-	_, err := shopregister.Hold(h.ctx, t.shop, clerk, "", 1, shopregister.HoldInput{})
+	_, err := shopregister.Hold(deed.By(h.ctx, t.shop, clerk, ""), 1, shopregister.HoldInput{})
 	return err
 }

@@ -45,7 +45,7 @@ func Seed(ctx context.Context, s *deed.Shop, who staff.Actor, variants int, seed
 				{Axis: "Size", Value: catalog.Value{Name: seedSizes[cell%len(seedSizes)]}}},
 			Price: &price, Cost: &cost, Opening: &opening, Restock: &restock})
 		if len(rows) == seedBatch || n == variants-1 {
-			report, err := lists.ImportRows(ctx, s, who, "", lists.RowsOf(rows), 1, false)
+			report, err := lists.ImportRows(deed.By(ctx, s, who, ""), lists.RowsOf(rows), 1, false)
 			if err != nil {
 				return err
 			}

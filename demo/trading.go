@@ -9,6 +9,7 @@ import (
 
 	corebuying "itemrack/core/buying"
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
@@ -40,11 +41,11 @@ func (h *history) order(at time.Time, from goods.Supplier, placed bool, lines ..
 			Price: asked.String(), Discount: from.Discount.String()})
 	}
 	then := h.shop.At(at)
-	ref, err := buying.MakeOrder(h.ctx, then, h.people["maren"], "", in)
+	ref, err := buying.MakeOrder(deed.By(h.ctx, then, h.people["maren"], ""), in)
 	if err != nil || !placed {
 		return ref.ID, err
 	}
-	_, err = buying.PlaceOrder(h.ctx, h.shop.At(at.Add(20*time.Minute)), h.people["maren"], "", ref.ID)
+	_, err = buying.PlaceOrder(deed.By(h.ctx, h.shop.At(at.Add(20*time.Minute)), h.people["maren"], ""), ref.ID)
 	return ref.ID, err
 }
 
@@ -74,7 +75,7 @@ func (h *history) come(at time.Time, order uint64, lines []scan.GoodsLine, how a
 		lines[i].Quantity = n.String()
 	}
 	then := h.shop.At(at)
-	draft, err := buying.SaveDelivery(h.ctx, then, h.people["callum"], "", 0,
+	draft, err := buying.SaveDelivery(deed.By(h.ctx, then, h.people["callum"], ""), 0,
 		buying.DeliveryInput{Branch: 1, SupplierNumber: how.number, BillLater: how.later,
 			Orders: []uint64{order}, Lines: lines})
 	if err != nil {
@@ -84,7 +85,7 @@ func (h *history) come(at time.Time, order uint64, lines []scan.GoodsLine, how a
 	if how.callOff {
 		posting.CallOff = short
 	}
-	if _, err = buying.PostDelivery(h.ctx, then, h.people["callum"], "", draft.ID, posting); err != nil {
+	if _, err = buying.PostDelivery(deed.By(h.ctx, then, h.people["callum"], ""), draft.ID, posting); err != nil {
 		return err
 	}
 	if how.later {
@@ -120,11 +121,11 @@ func (h *history) bills(ago int, at time.Time) error {
 			}
 			in.Lines = append(in.Lines, line)
 		}
-		draft, err := buying.SaveBill(h.ctx, then, maren, "", 0, in)
+		draft, err := buying.SaveBill(deed.By(h.ctx, then, maren, ""), 0, in)
 		if err != nil {
 			return err
 		}
-		if _, err := buying.PostBill(h.ctx, then, maren, "", draft.ID); err != nil {
+		if _, err := buying.PostBill(deed.By(h.ctx, then, maren, ""), draft.ID); err != nil {
 			return err
 		}
 	}
@@ -146,7 +147,7 @@ func (h *history) bills(ago int, at time.Time) error {
 		parts[b.SupplierID] = append(parts[b.SupplierID], buying.PaymentPart{Bill: b.ID})
 	}
 	for _, supplier := range turn {
-		if _, err := buying.Pay(h.ctx, then, maren, "", buying.PaymentInput{Supplier: supplier,
+		if _, err := buying.Pay(deed.By(h.ctx, then, maren, ""), buying.PaymentInput{Supplier: supplier,
 			Parts: parts[supplier]}); err != nil {
 			return err
 		}
@@ -188,7 +189,7 @@ func (h *history) onOrder(ago int, at time.Time) error {
 	if ago == min(sentBack, h.days-1) && h.late != 0 {
 		back := buying.SendBackInput{Supplier: north.ID, Branch: 1, Note: "a seam is open",
 			Lines: []buying.SendBackLine{{Variant: h.styled("NWS", 1)[0], Quantity: "1"}}}
-		if _, err := buying.SendBack(h.ctx, h.shop.At(at), h.people["callum"], "", back); err != nil {
+		if _, err := buying.SendBack(deed.By(h.ctx, h.shop.At(at), h.people["callum"], ""), back); err != nil {
 			return err
 		}
 	}
@@ -202,7 +203,7 @@ func (h *history) onOrder(ago int, at time.Time) error {
 			return err
 		}
 		off := buying.CallOffInput{Note: "next season's colours instead"}
-		if _, err := buying.CallOffOrder(h.ctx, h.shop.At(at.Add(time.Hour)), h.people["maren"], "", gone,
+		if _, err := buying.CallOffOrder(deed.By(h.ctx, h.shop.At(at.Add(time.Hour)), h.people["maren"], ""), gone,
 			off); err != nil {
 			return err
 		}
@@ -265,7 +266,7 @@ func (h *history) payFromDrawer(at time.Time) error {
 		return err
 	}
 	amount := decimal.Min(owed[0].Open, decimal.New(40, 0))
-	_, err = buying.Pay(h.ctx, h.shop.At(at), h.people["maren"], "",
+	_, err = buying.Pay(deed.By(h.ctx, h.shop.At(at), h.people["maren"], ""),
 		buying.PaymentInput{Supplier: owed[0].SupplierID, From: corebuying.Drawer, Register: 1,
 			Parts: []buying.PaymentPart{{Bill: owed[0].ID, Amount: amount.String()}}})
 	return err

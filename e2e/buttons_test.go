@@ -175,18 +175,13 @@ func TestAProductIsDropped(t *testing.T) {
 func TestThePartsOfABundle(t *testing.T) {
 	s := testkit.New(t)
 	board, leash := s.Simple(t, "Board", "counted", "549"), s.Simple(t, "Leash", "counted", "29")
-	_, err := catalog.MakeProduct(
-		context.Background(),
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Kit",
-			Category: "Paddle",
-			TaxClass: 1,
-			Price:    "560",
-			Parts:    []catalog.PartInput{{Variant: board, Quantity: "1"}},
-		},
+	_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Kit",
+		Category: "Paddle",
+		TaxClass: 1,
+		Price:    "560",
+		Parts:    []catalog.PartInput{{Variant: board, Quantity: "1"}},
+	},
 	)
 	require.NoError(t, err)
 	found, err := goods.ReadProduct(s.Store.Read(context.Background()), 2, 1, s.Now())
@@ -432,12 +427,12 @@ func TestSettingsPage(t *testing.T) {
 func TestTheListsTools(t *testing.T) {
 	s := testkit.New(t)
 	s.Vest(t)
-	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0,
+	_, err := catalog.SaveCategory(s.By(s.Maren), 0,
 		catalog.CategoryInput{Name: "Care", Markup: "100"})
 	require.NoError(t, err)
 	for _, name := range []string{"Wax", "Soap"} {
-		_, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "",
-			catalog.NewProduct{Name: name, Category: "Care", Tracking: "counted", TaxClass: 1, Cost: "2"})
+		_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: name, Category: "Care", Tracking: "counted",
+			TaxClass: 1, Cost: "2"})
 		require.NoError(t, err)
 	}
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -483,7 +478,7 @@ func TestTheLabelsPage(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.95")
-	_, err := shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0,
+	_, err := shopprices.SavePriceList(s.By(s.Maren), 0,
 		shopprices.ListInput{Name: "Club", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
@@ -582,10 +577,10 @@ func TestABasketOnAnotherList(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Energy bar", "counted", "1.60")
 	s.Stock(t, v, "30", "0.98")
-	_, err := catalog.SavePack(context.Background(), s.Shop, s.Maren, "", 1, 0,
+	_, err := catalog.SavePack(s.By(s.Maren), 1, 0,
 		catalog.PackInput{Name: "box of 12", Factor: "12", Barcode: "96385074", Price: "17.40"})
 	require.NoError(t, err)
-	_, err = shopprices.SavePriceList(context.Background(), s.Shop, s.Maren, "", 0,
+	_, err = shopprices.SavePriceList(s.By(s.Maren), 0,
 		shopprices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-50"})
 	require.NoError(t, err)
 	s.Open(t, 1)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	storebuying "itemrack/store/buying"
@@ -166,7 +167,7 @@ func TestAnOrderIsBought(t *testing.T) {
 	s.InStep(t)
 
 	// three fields of an order typed faster than they are kept
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	_, err = buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{
 			{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20"}, {Variant: vest.Variants[1].ID, Quantity: "1",
 				Price: "20"}}})
@@ -232,34 +233,34 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 	ctx := context.Background()
 	terms := buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4", LeadDays: "14",
 		DaysToPay: "30", MinimumOrder: "100", AccountNumber: "SPS-2207"}
-	supplier, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, terms)
+	supplier, err := buying.SaveSupplier(deed.By(ctx, s.Shop, s.Maren, ""), 0, terms)
 	require.NoError(t, err)
 	order := func(quantity string, placed bool) uint64 {
-		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier.ID, Branch: 1,
+		o, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), buying.OrderInput{Supplier: supplier.ID, Branch: 1,
 			WantedOn: "2026-11-02", Note: "By the back door.",
 			Lines: []buying.OrderLineInput{{Variant: variant, Quantity: quantity, Price: "14"}}})
 		require.NoError(t, err)
 		if placed {
-			_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
+			_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), o.ID)
 			require.NoError(t, err)
 		}
 		return o.ID
 	}
 	draft, placed := order("6", false), order("9", true)
-	came, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	came, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0,
 		buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{placed},
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "4"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", came.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(deed.By(ctx, s.Shop, s.Callum, ""), came.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
-	more, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	more, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{placed},
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "7"}}})
 	require.NoError(t, err)
-	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	bill, err := buying.SaveBill(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		buying.BillInput{Supplier: supplier.ID, Number: "NN-1", Deliveries: []uint64{came.ID}, Freight: "5"})
 	require.NoError(t, err)
-	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: supplier.ID,
+	_, err = buying.SendBack(deed.By(ctx, s.Shop, s.Callum, ""), buying.SendBackInput{Supplier: supplier.ID,
 		Lines: []buying.SendBackLine{{Variant: variant, Quantity: "1"}}})
 	require.NoError(t, err)
 	at := itoa(supplier.ID)

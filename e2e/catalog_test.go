@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
@@ -46,21 +47,16 @@ const presses45 = 45
 // the empty form to the labels on screen, and counts the keys.
 func TestASeasonsStyleByKeyboard(t *testing.T) {
 	s := testkit.New(t)
-	_, err := catalog.MakeProduct(
-		context.Background(),
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Last season's vest",
-			Category: "Swim > Rash vests",
-			Supplier: "Kelpline Textiles",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "20",
-			Axes: []catalog.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"},
-				{Name: "Size", Text: "XS-XXL"}},
-		},
+	_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Last season's vest",
+		Category: "Swim > Rash vests",
+		Supplier: "Kelpline Textiles",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "20",
+		Axes: []catalog.AxisInput{{Name: "Colour", Text: "Coral, Slate, Kelp, Sand"},
+			{Name: "Size", Text: "XS-XXL"}},
+	},
 	)
 	require.NoError(t, err)
 	p := &counter{person: sit(t, serve(t, s), 1280, 800).as("maren")}
@@ -161,7 +157,7 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 // TestQuickEntry adds two things by keyboard, the price made by the rule.
 func TestQuickEntry(t *testing.T) {
 	s := testkit.New(t)
-	_, err := catalog.SaveCategory(context.Background(), s.Shop, s.Maren, "", 0,
+	_, err := catalog.SaveCategory(s.By(s.Maren), 0,
 		catalog.CategoryInput{Name: "Care", Markup: "110"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -308,10 +304,10 @@ func TestCatalogPagesAreAccessible(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	ctx := context.Background()
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", 1, 0,
+	_, err := catalog.SavePack(deed.By(ctx, s.Shop, s.Maren, ""), 1, 0,
 		catalog.PackInput{Name: "box of 12", Factor: "12", Variant: made.Variants[0].ID, Price: "300"})
 	require.NoError(t, err)
-	list, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "list.csv",
+	list, err := lists.BeginImport(deed.By(ctx, s.Shop, s.Maren, ""), lists.ImportCatalog, "list.csv",
 		strings.NewReader("product,price\nRope,4\nRope,x\n"))
 	require.NoError(t, err)
 	pages := []string{"/catalog", "/catalog?q=none", "/catalog?by=variant&columns=sku,barcode,price,margin,available",

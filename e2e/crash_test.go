@@ -118,7 +118,7 @@ func TestKilledThirtyTimes(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "100000", "1.37")
 	s.Open(t, 1)
-	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	made, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	require.NoError(t, err)
 	bin := build(t)
 	port := freePort(t)

@@ -23,6 +23,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/testkit"
 	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
@@ -63,9 +64,9 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: vest.Variants[n].ID, Quantity: quantity,
 			Price: "20"})
 	}
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
+	order, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), in)
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), order.ID)
 	require.NoError(t, err)
 	server := cuttable(t, s)
 	p := sit(t, server.base(), 390, 844).as("callum")
@@ -138,13 +139,13 @@ func TestBuyingAsOneStory(t *testing.T) {
 	var codes []string
 	var ids []uint64
 	for _, name := range []string{"Swim cap", "Dry bag"} {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-			catalog.NewProduct{Name: name, Category: "Swim", Supplier: "Kelpline Textiles", TaxClass: 1,
-				Tracking: "counted", Price: "18"})
+		made, err := catalog.MakeProduct(deed.By(ctx, s.Shop, s.Maren, ""), catalog.NewProduct{Name: name, Category: "Swim",
+			Supplier: "Kelpline Textiles", TaxClass: 1,
+			Tracking: "counted", Price: "18"})
 		require.NoError(t, err)
 		codes, ids = append(codes, made.Variants[0].Barcode), append(ids, made.Variants[0].ID)
 	}
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+	_, err := buying.SaveSupplier(deed.By(ctx, s.Shop, s.Maren, ""), 1,
 		buying.SupplierInput{Name: "Kelpline Textiles", DaysToPay: "30", Revision: 1,
 			Contacts: []goods.SupplierContact{{Mail: "orders@kelpline.example"}}})
 	require.NoError(t, err)
@@ -247,10 +248,10 @@ func TestTheCameraScans(t *testing.T) {
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	order, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: vest.Variants[5].ID, Quantity: "2", Price: "20"}}})
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), order.ID)
 	require.NoError(t, err)
 	base := serve(t, s)
 	maren := sit(t, base, 1280, 800).as("maren")
@@ -270,7 +271,8 @@ func TestTheCameraScans(t *testing.T) {
 	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
 		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").Set("disable-gpu").
 		Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1").
-		Set("use-fake-ui-for-media-stream").Set("use-fake-device-for-media-stream").Set("use-file-for-fake-video-capture", film)
+		Set("use-fake-ui-for-media-stream").Set("use-fake-device-for-media-stream").Set("use-file-for-fake-video-capture",
+		film)
 	address, err := l.Launch()
 	require.NoError(t, err)
 	filmed := rod.New().ControlURL(address)

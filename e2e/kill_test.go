@@ -144,7 +144,7 @@ func (c client) buy(key string, variant uint64) string {
 func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client,
 	key string) string) (map[string]string, program) {
 	t.Helper()
-	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	made, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	require.NoError(t, err)
 	port := freePort(t)
 	server := run(t, bin, s.DSN, port)
@@ -231,7 +231,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 func TestKilledWhileGoodsAreBought(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := shopbuying.SaveSupplier(context.Background(), s.Shop, s.Maren, "", 0,
+	_, err := shopbuying.SaveSupplier(s.By(s.Maren), 0,
 		shopbuying.SupplierInput{Name: "Kelpline Textiles"})
 	require.NoError(t, err)
 	acknowledged, _ := killed(t, s, build(t), func(c client, key string) string { return c.buy(key, v) })
@@ -341,7 +341,7 @@ func TestKilledWhileCounting(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "40", "1.37")
 	code := s.Sellables(t, v)[v].Barcode
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Whole: true})
+	plan, err := counts.PlanCount(deed.By(ctx, s.Shop, s.Callum, ""), counts.CountPlan{Branch: 1, Whole: true})
 	require.NoError(t, err)
 	scan := func(c client, key string) string {
 		var got counts.Counted
@@ -352,7 +352,7 @@ func TestKilledWhileCounting(t *testing.T) {
 	}
 	bin := build(t)
 	acknowledged, server := killed(t, s, bin, scan)
-	made, err := office.MakeToken(ctx, s.Shop, s.Callum, office.TokenInput{})
+	made, err := office.MakeToken(deed.By(ctx, s.Shop, s.Callum, ""), office.TokenInput{})
 	require.NoError(t, err)
 	other := run(t, bin, s.DSN, freePort(t))
 	var wait sync.WaitGroup
@@ -369,7 +369,7 @@ func TestKilledWhileCounting(t *testing.T) {
 		})
 	}
 	wait.Wait()
-	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(deed.By(ctx, s.Shop, s.Maren, ""), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	assert.Equal(t, strconv.Itoa(len(acknowledged)+80), s.Held(t, v).Pools[v].Quantity.String(), "each scan once")
 	s.InStep(t)

@@ -11,6 +11,7 @@ import (
 
 	"itemrack/core/stock"
 	"itemrack/shop/counts"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/stockroom"
@@ -88,9 +89,9 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "6", "9.50")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
-		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-			To: "To look over", Quantity: "4"})
+	_, err := stockroom.ChangeCondition(deed.By(ctx, s.Shop, s.Maren, ""), stockroom.ChangeInput{Variant: v, Branch: 1,
+		From: "For sale",
+		To:   "To look over", Quantity: "4"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 390, 800).as("maren")
 	p.open("/stock/not-for-sale")
@@ -126,9 +127,9 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 	assert.Equal(t, "3", s.Held(t, v).OnHand(v, 1, "Lent").String())
 	p.pressed("tr[data-off] [data-next]", "Came back")
 	assert.Equal(t, "6", s.Held(t, v).ForSale()[v].String())
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
-		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale",
-			To: "Seconds", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(deed.By(ctx, s.Shop, s.Maren, ""), stockroom.ChangeInput{Variant: v, Branch: 1,
+		From: "For sale",
+		To:   "Seconds", Quantity: "1"})
 	require.NoError(t, err)
 	p.open("/stock/not-for-sale")
 	assert.Empty(t, p.MustElements("tr[data-off] [data-next]"),
@@ -220,17 +221,18 @@ func TestListsFitTheHand(t *testing.T) {
 	vest := s.Vest(t)
 	m := vest.Variants[0]
 	s.Stock(t, m.ID, "6", "13.95")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
-		stockroom.ChangeInput{Variant: m.ID, Branch: 1, From: "For sale",
-			To: "To look over", Quantity: "1"})
+	_, err := stockroom.ChangeCondition(deed.By(ctx, s.Shop, s.Maren, ""), stockroom.ChangeInput{Variant: m.ID, Branch: 1,
+		From: "For sale",
+		To:   "To look over", Quantity: "1"})
 	require.NoError(t, err)
-	sending, err := stockroom.BeginSending(ctx, s.Shop, s.Maren, "",
-		stockroom.SendingInput{From: 1, To: 2, Note: "for Saturday, 漢"})
+	sending, err := stockroom.BeginSending(deed.By(ctx, s.Shop, s.Maren, ""), stockroom.SendingInput{From: 1, To: 2,
+		Note: "for Saturday, 漢"})
 	require.NoError(t, err)
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Maren, "", sending.ID,
+	_, err = stockroom.PutInSending(deed.By(ctx, s.Shop, s.Maren, ""), sending.ID,
 		stockroom.SendingPut{Variant: m.ID, Quantity: "2"})
 	require.NoError(t, err)
-	_, err = counts.PlanCount(ctx, s.Shop, s.Maren, "", counts.CountPlan{Branch: 1, Whole: true, Note: "before the sale"})
+	_, err = counts.PlanCount(deed.By(ctx, s.Shop, s.Maren, ""), counts.CountPlan{Branch: 1, Whole: true,
+		Note: "before the sale"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 390, 800).as("maren")
 	for _, path := range []string{"/stock", fmt.Sprint("/stock/", m.ID), "/stock/movements", "/stock/not-for-sale",
@@ -254,12 +256,12 @@ func TestTheRegisterFitsTheHand(t *testing.T) {
 	s.Stock(t, v, "10", "4")
 	s.Open(t, 1)
 	for range 2 {
-		_, err := register.AddToBasket(ctx, s.Shop, s.Maren, "", 1, register.BasketAdd{Variant: v, Quantity: "3"})
+		_, err := register.AddToBasket(deed.By(ctx, s.Shop, s.Maren, ""), 1, register.BasketAdd{Variant: v, Quantity: "3"})
 		require.NoError(t, err)
-		_, err = register.Hold(ctx, s.Shop, s.Maren, "", 1, register.HoldInput{Name: "Ada Penrose, the blue one"})
+		_, err = register.Hold(deed.By(ctx, s.Shop, s.Maren, ""), 1, register.HoldInput{Name: "Ada Penrose, the blue one"})
 		require.NoError(t, err)
 	}
-	_, err := register.AddToBasket(ctx, s.Shop, s.Maren, "", 1, register.BasketAdd{Variant: v, Quantity: "2"})
+	_, err := register.AddToBasket(deed.By(ctx, s.Shop, s.Maren, ""), 1, register.BasketAdd{Variant: v, Quantity: "2"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 390, 800).as("maren")
 	fits := func(what string) {
@@ -296,8 +298,7 @@ func TestOddWaysBetweenBranches(t *testing.T) {
 	p.fill(form+" [name=minutes]", "12")
 	p.press(form+" button", "Save")
 	p.sees("#said", "Saved")
-	_, err := office.SaveWay(context.Background(), s.Shop, s.Maren, "",
-		office.WayInput{From: 2, To: 1, Minutes: new(40)})
+	_, err := office.SaveWay(s.By(s.Maren), office.WayInput{From: 2, To: 1, Minutes: new(40)})
 	require.NoError(t, err)
 	p.fill(form+" [name=minutes]", "15")
 	p.press(form+" button", "Save")

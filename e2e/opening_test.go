@@ -11,6 +11,7 @@ import (
 	"itemrack/core/cost"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
@@ -113,18 +114,13 @@ func TestAShopPractises(t *testing.T) {
 func TestKitsOnTheSwingTag(t *testing.T) {
 	s, ctx := testkit.New(t), context.Background()
 	goggles, caps := s.Simple(t, "Goggles", "counted", "12.00"), s.Simple(t, "Cap", "counted", "5.00")
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Swim set",
-			Category: "Swim > Sets",
-			TaxClass: 1,
-			Price:    "19.00",
-			Parts:    []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}},
-		},
+	made, err := catalog.MakeProduct(deed.By(ctx, s.Shop, s.Maren, ""), catalog.NewProduct{
+		Name:     "Swim set",
+		Category: "Swim > Sets",
+		TaxClass: 1,
+		Price:    "19.00",
+		Parts:    []catalog.PartInput{{Variant: goggles, Quantity: "1"}, {Variant: caps, Quantity: "2"}},
+	},
 	)
 	require.NoError(t, err)
 	s.Stock(t, goggles, "4", "6.00")
@@ -160,7 +156,7 @@ func TestKitsOnTheSwingTag(t *testing.T) {
 func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Goggles", "counted", "12.00")
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")

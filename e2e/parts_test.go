@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -240,7 +239,7 @@ func TestADayAtTheDrawer(t *testing.T) {
 	p.leave(func() { p.keys(input.Enter) })
 	p.open("/devices")
 	p.leave(func() { p.MustElementR("button", "out of paper").MustClick() })
-	_, err := register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v})
+	_, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: v})
 	require.NoError(t, err)
 	p.open("/register/1")
 	p.keys(input.F9)
@@ -248,7 +247,7 @@ func TestADayAtTheDrawer(t *testing.T) {
 	p.sees("h1", "Sale Q1-00001")
 	p.MustElement("#reprint").MustClick()
 	p.sees("#form-error", "out of paper")
-	_, err = office.SetDevice(context.Background(), s.Shop, s.Tobi, device.ReceiptPrinter, device.Ready)
+	_, err = office.SetDevice(s.By(s.Tobi), device.ReceiptPrinter, device.Ready)
 	require.NoError(t, err)
 	p.MustElement("#reprint").MustClick()
 	p.sees("#done", "Printed again")
@@ -275,9 +274,9 @@ func TestACardThatIsDeclined(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
 	s.Open(t, 1)
-	_, err := office.SetDevice(context.Background(), s.Shop, s.Tobi, device.CardTerminal, device.Declines)
+	_, err := office.SetDevice(s.By(s.Tobi), device.CardTerminal, device.Declines)
 	require.NoError(t, err)
-	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1,
+	_, err = register.AddToBasket(s.By(s.Tobi), 1,
 		register.BasketAdd{Variant: v, Quantity: "2"})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")

@@ -18,6 +18,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
 	"itemrack/shop/counts"
+	"itemrack/shop/deed"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
@@ -143,7 +144,7 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "3", Cost: "31",
 		Serials: "BW26-0001,BW26-0002,BW26-0003"},
 		{Variant: whistle, Quantity: "4", Cost: "1"}}})
-	_, err := counts.SaveSchedule(ctx, s.Shop, s.Maren, "", 0,
+	_, err := counts.SaveSchedule(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		counts.ScheduleInput{Name: "Both", Branch: 1, Every: "weeks", N: 1, Person: s.Callum.ID,
 			NextOn: time.Now().Format(time.DateOnly)})
 	require.NoError(t, err)
@@ -153,7 +154,7 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 	p.sees("#due", "Counts that are yours")
 	p.accessible()
 	p.leave(func() { p.press("[data-prepare]", "Prepare it") }) // the first act
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Callum, "", 1,
+	_, err = counts.ChangeCounters(deed.By(ctx, s.Shop, s.Callum, ""), 1,
 		counts.CountersInput{Counters: []uint64{s.Callum.ID, s.Tobi.ID}})
 	require.NoError(t, err)
 	p.open("/counts/1")
@@ -214,7 +215,7 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 		for n := range 20 {
 			values = append(values, catalog.ValueInput{Name: fmt.Sprint(n + 30)})
 		}
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
+		made, err := catalog.MakeProduct(deed.By(ctx, s.Shop, s.Maren, ""),
 			catalog.NewProduct{Name: fmt.Sprint("Boot ", product), Supplier: "Oar & Thole", Category: "Swim > Boots",
 				TaxClass: 1,
 				Tracking: "counted", Price: "40", Axes: []catalog.AxisInput{{Name: "Size", Values: values}}})
@@ -228,7 +229,7 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 		lines = append(lines, scan.GoodsLine{Variant: id, Quantity: "2", Cost: "10"})
 	}
 	s.Receive(t, buying.DeliveryInput{Supplier: 1, Lines: lines})
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Whole: true})
+	plan, err := counts.PlanCount(deed.By(ctx, s.Shop, s.Callum, ""), counts.CountPlan{Branch: 1, Whole: true})
 	require.NoError(t, err)
 	require.Equal(t, 400, plan.Rows)
 	server := cuttable(t, s)
@@ -258,13 +259,13 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 	all(1, 150, "")
 	p.MustWait(`() => document.getElementById("hand-progress").textContent.startsWith("400 of") && !document.getElementById("hand-done").disabled`)
 	p.fits()
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
+	figures, err := counts.CountStands(deed.By(ctx, s.Shop, s.Maren, ""), plan.ID)
 	require.NoError(t, err)
 	assert.Len(t, figures.Events, 550)
 	for _, f := range figures.Rows {
 		assert.Equal(t, "2 0", fmt.Sprint(f.Quantity, " ", f.Differs), f.Item.FullName())
 	}
-	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(deed.By(ctx, s.Shop, s.Maren, ""), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	assert.Equal(t, "1", s.Held(t, ids[200]).Pools[ids[200]].Quantity.String())
 	s.InStep(t)
@@ -280,8 +281,8 @@ func TestACountWhileRegistersSell(t *testing.T) {
 	for _, id := range []uint64{m.ID, l.ID, held} {
 		s.Stock(t, id, "9", "10")
 	}
-	still, err := counts.PlanCount(ctx, s.Shop, s.Callum, "",
-		counts.CountPlan{Branch: 1, HeldStill: true, Codes: []string{s.Sellables(t, held)[held].SKU}})
+	still, err := counts.PlanCount(deed.By(ctx, s.Shop, s.Callum, ""), counts.CountPlan{Branch: 1, HeldStill: true,
+		Codes: []string{s.Sellables(t, held)[held].SKU}})
 	require.NoError(t, err)
 	base := serve(t, s)
 	s.Open(t, 1)
@@ -303,9 +304,8 @@ func TestACountWhileRegistersSell(t *testing.T) {
 		if i == 1 {
 			s.Open(t, 2)
 		}
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-			register.SaleInput{Register: uint64(i + 1), Cash: "100",
-				Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
+		_, err := register.Sell(deed.By(ctx, s.Shop, s.Tobi, ""), register.SaleInput{Register: uint64(i + 1), Cash: "100",
+			Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
 		require.NoError(t, err)
 	}
 	p.scan("9 x " + l.Barcode) // 8 are left of 9
@@ -341,8 +341,8 @@ func TestSecondsAtTheRegister(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t).Variants[0]
 	s.Stock(t, vest.ID, "4", "10")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
-		stockroom.ChangeInput{Variant: vest.ID, Branch: 1, From: "For sale", To: "Seconds", Quantity: "2"})
+	_, err := stockroom.ChangeCondition(deed.By(ctx, s.Shop, s.Tobi, ""), stockroom.ChangeInput{Variant: vest.ID,
+		Branch: 1, From: "For sale", To: "Seconds", Quantity: "2"})
 	require.NoError(t, err)
 	base := serve(t, s)
 	s.Open(t, 1)

@@ -12,6 +12,7 @@ import (
 
 	"itemrack/core/sale"
 	"itemrack/device"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -69,7 +70,7 @@ func TestABusyQuarterOfAnHour(t *testing.T) {
 		s.Stock(t, v, "20", "1.95")
 	}
 	terminal := func(state string) {
-		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
+		_, err := office.SetDevice(deed.By(ctx, s.Shop, s.Maren, ""), device.CardTerminal, state)
 		require.NoError(t, err)
 	}
 	s.Open(t, 2)
@@ -300,11 +301,11 @@ func TestARegisterWaitsForAPIN(t *testing.T) {
 func TestARegisterLocksItself(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	now, err := office.ReadSettings(context.Background(), s.Shop, s.Maren)
+	now, err := office.ReadSettings(s.By(s.Maren))
 	require.NoError(t, err)
 	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 	in.LockAfter = "3"
-	_, err = office.SaveTill(context.Background(), s.Shop, s.Maren, "", in)
+	_, err = office.SaveTill(s.By(s.Maren), in)
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")
 	p.MustEvalOnNewDocument(`const real = setTimeout; window.setTimeout = (work, after, ...rest) => real(work, after >= 60000 ? after / 600 : after, ...rest);`)
@@ -385,7 +386,7 @@ func TestATerminalRefusesARefund(t *testing.T) {
 	s.Basket(t, 1, made.Variants[0].ID)
 	sold, err := s.Pay(t, 1, "k1", register.TenderInput{Kind: sale.Card, Amount: "34.95"})
 	require.NoError(t, err)
-	_, err = office.SetDevice(context.Background(), s.Shop, s.Maren, device.CardTerminal, device.Declines)
+	_, err = office.SetDevice(s.By(s.Maren), device.CardTerminal, device.Declines)
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("tobi")
 	p.open("/register/1/take-back?sale=" + sold.Number)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/demo"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -44,7 +45,7 @@ func BenchmarkScanToLine(b *testing.B) {
 	who, err := office.PersonByLogin(ctx, s.Shop, "maren")
 	require.NoError(b, err)
 	require.NoError(b, demo.Seed(ctx, s.Shop, who, 100_000, 26, func(int) {}))
-	_, err = register.OpenDrawer(ctx, s.Shop, who, "", 1, "100")
+	_, err = register.OpenDrawer(deed.By(ctx, s.Shop, who, ""), 1, "100")
 	require.NoError(b, err)
 	var codes []string
 	for page := 1; page <= 400; page += 8 {
@@ -66,7 +67,7 @@ func BenchmarkScanToLine(b *testing.B) {
 		p.MustWait(`n => window.took.length >= n`, n)
 		if n%10 == 0 {
 			b.StopTimer()
-			_, err := register.DropBasket(ctx, s.Shop, who, 1)
+			_, err := register.DropBasket(deed.By(ctx, s.Shop, who, ""), 1)
 			require.NoError(b, err)
 			b.StartTimer()
 		}

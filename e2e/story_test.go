@@ -27,6 +27,7 @@ import (
 	"itemrack/shop/buying"
 	"itemrack/shop/counts"
 	"itemrack/shop/customers"
+	"itemrack/shop/deed"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
@@ -395,34 +396,28 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			},
 		},
 	)
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: m, Quantity: "1"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	sold := s.Sold(t, m, "2")
-	_, err = register.TakeBack(
-		context.Background(),
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     sold.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	_, err = register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     sold.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	require.NoError(t, err)
-	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "A1"})
+	_, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "A1"})
 	require.NoError(t, err)
-	count, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	count, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
-	_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", count.ID,
+	_, err = counts.Count(s.By(s.Callum), count.ID,
 		counts.CountInput{Variant: m, Quantity: "7"})
 	require.NoError(t, err)
-	sending, err := stockroom.BeginSending(context.Background(), s.Shop, s.Maren, "",
-		stockroom.SendingInput{From: 1, To: 2})
+	sending, err := stockroom.BeginSending(s.By(s.Maren), stockroom.SendingInput{From: 1, To: 2})
 	require.NoError(t, err)
-	_, err = stockroom.PutInSending(context.Background(), s.Shop, s.Maren, "", sending.ID,
+	_, err = stockroom.PutInSending(s.By(s.Maren), sending.ID,
 		stockroom.SendingPut{Variant: m, Quantity: "1"})
 	require.NoError(t, err)
 	returned, voucher := registerPages(t, s, m, sold.Number)
@@ -449,33 +444,36 @@ func TestEveryPageIsAccessible(t *testing.T) {
 func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (returned, voucher string) {
 	t.Helper()
 	ctx := context.Background()
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+	who, err := customers.Make(deed.By(ctx, s.Shop, s.Tobi, ""),
 		customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
 	require.NoError(t, err)
-	_, err = register.SaveTiles(ctx, s.Shop, s.Maren, "", 0,
+	_, err = register.SaveTiles(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		register.TilePageInput{Name: "Every day", Tiles: []till.Tile{{Category: 1}, {Product: 1}}})
 	require.NoError(t, err)
 	s.Open(t, 2)
-	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 2, register.VoucherInput{Amount: "25"})
+	_, err = register.AddVoucher(deed.By(ctx, s.Shop, s.Tobi, ""), 2, register.VoucherInput{Amount: "25"})
 	require.NoError(t, err)
 	done, err := s.Pay(t, 2, "voucher")
 	require.NoError(t, err)
-	back, err := register.TakeBack(ctx, s.Shop, s.Tobi, "",
-		register.ReturnInput{Register: 2, Refund: sale.ToCredit, Customer: who.ID,
-			Unsold:   []register.UnsoldInput{{Variant: variant, Unsold: sale.Unsold{Quantity: "1"}}},
-			Approval: testkit.Yes(s.Maren)})
+	back, err := register.TakeBack(deed.By(ctx, s.Shop, s.Tobi, ""), register.ReturnInput{Register: 2,
+		Refund: sale.ToCredit, Customer: who.ID,
+		Unsold:   []register.UnsoldInput{{Variant: variant, Unsold: sale.Unsold{Quantity: "1"}}},
+		Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	s.Basket(t, 2, variant)
-	_, err = register.Hold(ctx, s.Shop, s.Tobi, "", 2, register.HoldInput{Name: "Mr Ellis with a name that is long"})
+	_, err = register.Hold(deed.By(ctx, s.Shop, s.Tobi, ""), 2,
+		register.HoldInput{Name: "Mr Ellis with a name that is long"})
 	require.NoError(t, err)
 	line := s.Basket(t, 1, variant).Line
 	off, note := "10 %", "for the club"
-	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Off: &off, Note: &note,
+	_, err = register.ChangeBasketLine(deed.By(ctx, s.Shop, s.Tobi, ""), 1, line, register.BasketChange{Off: &off,
+		Note:   &note,
 		OffFor: s.Why(t, reason.GivenOff, "End of season")})
 	require.NoError(t, err)
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &who.ID})
+	_, err = register.Agree(deed.By(ctx, s.Shop, s.Tobi, ""), 1, register.BasketFacts{Customer: &who.ID})
 	require.NoError(t, err)
-	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1, []register.BackInput{{Sale: sold, Line: 1, Quantity: "1"}})
+	_, err = register.BringBack(deed.By(ctx, s.Shop, s.Tobi, ""), 1,
+		[]register.BackInput{{Sale: sold, Line: 1, Quantity: "1"}})
 	require.NoError(t, err)
 	return back.Number, done.Vouchers[0].Code
 }

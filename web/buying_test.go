@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	"itemrack/shop/office"
 	"itemrack/shop/scan"
@@ -26,7 +27,7 @@ import (
 func TestLongOrdersAreReadAtOnce(t *testing.T) {
 	ctx := context.Background()
 	s := testkit.New(t)
-	token, err := office.MakeToken(ctx, s.Shop, s.Maren, office.TokenInput{})
+	token, err := office.MakeToken(deed.By(ctx, s.Shop, s.Maren, ""), office.TokenInput{})
 	require.NoError(t, err)
 	c := newClient(t, s)
 	c.token = token.Token
@@ -37,7 +38,7 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 			_, _ = fmt.Fprintf(&list, "Style %03d,%s,Swim > Rash vests,9.95,4.00,Kelpline Textiles\n", n, size)
 		}
 	}
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(deed.By(ctx, s.Shop, s.Maren, ""), strings.NewReader(list.String()), 1, false)
 	require.NoError(t, err)
 	require.Equal(t, 1000, report.Made)
 	variants, err := goods.VariantIDs(s.Store.Read(ctx), goods.ListFilter{}, 0, 1000)
@@ -51,19 +52,19 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 			came, more = append(came, scan.GoodsLine{Variant: v, Quantity: "2"}), append(more,
 				scan.GoodsLine{Variant: v, Quantity: "1"})
 		}
-		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
+		o, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), in)
 		require.NoError(t, err)
-		_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
+		_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), o.ID)
 		require.NoError(t, err)
-		d, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+		d, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 			buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID}, Lines: came})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", d.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(deed.By(ctx, s.Shop, s.Maren, ""), d.ID, buying.DeliveryPosting{})
 		require.NoError(t, err)
-		b, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		b, err := buying.SaveBill(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 			buying.BillInput{Supplier: 1, Number: fmt.Sprint("N", n), Deliveries: []uint64{d.ID}})
 		require.NoError(t, err)
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+		draft, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 			buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID}, Lines: more})
 		require.NoError(t, err)
 		at := fmt.Sprintf("/buying/orders/%d", o.ID)
@@ -93,10 +94,10 @@ func TestLongOrdersAreReadAtOnce(t *testing.T) {
 	few, _ := count(short)
 	long := buy(1000)
 	for range 300 {
-		o, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+		o, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), buying.OrderInput{Supplier: 1, Branch: 1,
 			Lines: []buying.OrderLineInput{{Variant: variants[3], Quantity: "1", Price: "4"}}})
 		require.NoError(t, err)
-		_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
+		_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), o.ID)
 		require.NoError(t, err)
 	}
 	many, slowest := count(long)

@@ -26,7 +26,7 @@ import (
 // manager is a client with a manager's token.
 func manager(t *testing.T, s *testkit.Shop) *client {
 	t.Helper()
-	made, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	made, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	token := made.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
@@ -232,7 +232,7 @@ func TestPagesOfAProduct(t *testing.T) {
 		},
 		Suppliers: []catalog.SupplierInput{{Supplier: "Kelpline Textiles", Part: "KT-1180"}},
 	}
-	_, err := catalog.SaveProduct(context.Background(), s.Shop, s.Maren, "", made.ID, facts)
+	_, err := catalog.SaveProduct(s.By(s.Maren), made.ID, facts)
 	require.NoError(t, err)
 	c := manager(t, s)
 	for path, want := range map[string][]string{

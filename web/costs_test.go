@@ -14,6 +14,7 @@ import (
 
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	storebuying "itemrack/store/buying"
@@ -28,39 +29,39 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	board := s.Simple(t, "Board", "serial", "50.00")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "13.57",
 		Serials: "N1"}}})
-	made, err := catalog.MakeProduct(context.Background(), s.Shop, s.Maren, "", catalog.NewProduct{Name: "Kit",
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Kit",
 		Category: "Swim", TaxClass: 1, Price: "90", Parts: []catalog.PartInput{{Variant: v, Quantity: "1"},
 			{Variant: board, Quantity: "1"}}})
 	require.NoError(t, err)
 	ctx := context.Background()
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	order, err := buying.MakeOrder(deed.By(ctx, s.Shop, s.Maren, ""), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: v, Quantity: "7", Price: "13.57"}}})
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(deed.By(ctx, s.Shop, s.Maren, ""), order.ID)
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+	draft, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Extra: "13.57", Orders: []uint64{order.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}, {Variant: board, Quantity: "1", Total: "13.57"}}})
 	require.NoError(t, err)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+	_, err = buying.PutOrderLines(deed.By(ctx, s.Shop, s.Maren, ""), order.ID,
 		[]buying.OrderLineInput{{Variant: v, Quantity: "8", Price: "67.4"}})
 	require.NoError(t, err)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+	_, err = buying.PutOrderLines(deed.By(ctx, s.Shop, s.Maren, ""), order.ID,
 		[]buying.OrderLineInput{{Variant: v, Quantity: "8", Price: "13.57"}})
 	require.NoError(t, err)
 	later := s.Receive(t, buying.DeliveryInput{BillLater: true,
 		Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "13.57"}}})
 	deliveries, _, err := storebuying.Deliveries(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
-	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	bill, err := buying.SaveBill(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		buying.BillInput{Supplier: 1, Number: "N", Deliveries: []uint64{deliveries[0].ID}})
 	require.NoError(t, err)
-	billed, err := buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
+	billed, err := buying.PostBill(deed.By(ctx, s.Shop, s.Maren, ""), bill.ID)
 	require.NoError(t, err)
-	back, err := buying.SendBack(ctx, s.Shop, s.Maren, "", buying.SendBackInput{Supplier: 1,
+	back, err := buying.SendBack(deed.By(ctx, s.Shop, s.Maren, ""), buying.SendBackInput{Supplier: 1,
 		Lines: []buying.SendBackLine{{Variant: v, Quantity: "1"}}})
 	require.NoError(t, err)
-	paid, err := buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+	paid, err := buying.Pay(deed.By(ctx, s.Shop, s.Maren, ""), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bill.ID, Amount: "16.28"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"context"
 	"encoding/csv"
 	"fmt"
 	"net/http"
@@ -45,7 +44,7 @@ func TestListsArePaged(t *testing.T) {
 			list.WriteString("Thing " + string(a) + string(b) + ",Swim,1.00,0.50,1\n")
 		}
 	}
-	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1,
+	report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(list.String()), 1,
 		false)
 	assert.NoError(t, err)
 	assert.Equal(t, 120, report.Made)
@@ -117,19 +116,18 @@ func TestABlindCountHidesWhatIsExpected(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "37", "5")
 	page := func(blind bool, branch uint64) string {
-		plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "",
-			counts.CountPlan{Branch: 1, Category: branch, Blind: blind})
+		plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: branch, Blind: blind})
 		assert.NoError(t, err)
 		c := newClient(t, s)
 		c.signIn("callum")
 		_, body := c.get("/counts/1")
-		_, err = counts.SettleCount(context.Background(), s.Shop, s.Callum, "", plan.ID,
+		_, err = counts.SettleCount(s.By(s.Callum), plan.ID,
 			counts.SettleInput{Uncounted: "leave"})
 		assert.NoError(t, err)
 		return body
 	}
 	assert.NotContains(t, page(true, 1), "of 37")
-	plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	assert.NoError(t, err)
 	c := newClient(t, s)
 	c.signIn("callum")
@@ -178,19 +176,14 @@ func TestListsAsFiles(t *testing.T) {
 		s.Sold(t, made.Variants[1].ID+5, "1")
 	}
 	sold := s.Sold(t, made.Variants[1].ID, "1")
-	_, err := register.TakeBack(
-		context.Background(),
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     sold.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	_, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     sold.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	assert.NoError(t, err)
-	_, err = counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	assert.NoError(t, err)
 	c := newClient(t, s)
 	c.signIn("maren")

@@ -2,7 +2,6 @@ package web
 
 import (
 	"bytes"
-	"context"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -201,7 +200,7 @@ func TestWithoutTheCSRFToken(t *testing.T) {
 
 func TestTokensAndProblems(t *testing.T) {
 	s := testkit.New(t)
-	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	one, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
@@ -257,7 +256,7 @@ func TestTokensAndProblems(t *testing.T) {
 
 func TestImportThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	one, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
@@ -366,7 +365,7 @@ func TestLabelAddress(t *testing.T) {
 // rows as with a few, and never more than some.
 func TestNoQueryPerRow(t *testing.T) {
 	s := testkit.New(t)
-	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	one, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)
@@ -375,9 +374,9 @@ func TestNoQueryPerRow(t *testing.T) {
 	first := s.Vest(t)
 	s.Stock(t, first.Variants[0].ID, "9", "5")
 	number := s.Sold(t, first.Variants[0].ID, "1").Number
-	plan, err := counts.PlanCount(context.Background(), s.Shop, s.Callum, "", counts.CountPlan{Branch: 2, Category: 1})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 2, Category: 1})
 	require.NoError(t, err)
-	_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1,
+	_, err = register.AddToBasket(s.By(s.Tobi), 1,
 		register.BasketAdd{Variant: first.Variants[0].ID})
 	require.NoError(t, err)
 	pages := []string{"/", "/catalog", "/catalog/1", "/catalog/1/labels", "/buying", "/register", "/register/1",
@@ -404,16 +403,16 @@ func TestNoQueryPerRow(t *testing.T) {
 			_, _ = fmt.Fprintf(&list, "Style %03d,%s,Swim > Rash vests,9.95,4.00,5,9\n", n, size)
 		}
 	}
-	report, err := lists.ImportList(context.Background(), s.Shop, s.Maren, "", strings.NewReader(list.String()), 1,
+	report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(list.String()), 1,
 		false)
 	require.NoError(t, err)
 	require.Equal(t, 360, report.Made)
 	s.Stock(t, first.Variants[0].ID, "40", "5")
 	for n := uint64(7); n < 60; n++ {
 		s.Sold(t, n, "1")
-		_, err = register.AddToBasket(context.Background(), s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: n})
+		_, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: n})
 		require.NoError(t, err)
-		_, err = counts.Count(context.Background(), s.Shop, s.Callum, "", plan.ID,
+		_, err = counts.Count(s.By(s.Callum), plan.ID,
 			counts.CountInput{Variant: n, Quantity: "1"})
 		require.NoError(t, err)
 	}
@@ -428,7 +427,7 @@ func TestNoQueryPerRow(t *testing.T) {
 // make, receive, open, scan, sell, take back, put for sale, count, settle.
 func TestTheCycleThroughTheAPI(t *testing.T) {
 	s := testkit.New(t)
-	one, err := office.MakeToken(context.Background(), s.Shop, s.Maren, office.TokenInput{})
+	one, err := office.MakeToken(s.By(s.Maren), office.TokenInput{})
 	token := one.Token
 	require.NoError(t, err)
 	c := newClient(t, s)

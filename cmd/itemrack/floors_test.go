@@ -28,7 +28,8 @@ var floors = map[string][]string{
 // sideways is the one order in which the areas of a floor may import each other: each
 // those that stand before it.
 var sideways = map[string][]string{
-	"store": {"internal/db", "office", "prices", "goods", "book", "customers", "buying", "till", "sendings", "counts", "labels",
+	"store": {"internal/db", "office", "prices", "goods", "book", "customers", "buying", "till", "sendings", "counts",
+		"labels",
 		"lists", "devices",
 		"migrations", ""},
 	"shop": {"deed", "scan", "catalog", "prices", "buying", "stockroom", "lists", "customers", "register",

@@ -439,7 +439,9 @@ func TestDueAndAbove(t *testing.T) {
 		return at
 	}
 	s := Schedule{NextOn: day("2026-11-27")}
-	assert.Equal(t, []bool{false, true, true}, []bool{s.Due(day("2026-11-26")), s.Due(day("2026-11-27")), s.Due(day("2026-12-01"))})
-	assert.Equal(t, []bool{false, true, false}, []bool{Above(d("10"), d("10")), Above(d("10.01"), d("10")), Above(d("99"), d("0"))},
+	assert.Equal(t, []bool{false, true, true}, []bool{s.Due(day("2026-11-26")), s.Due(day("2026-11-27")),
+		s.Due(day("2026-12-01"))})
+	assert.Equal(t, []bool{false, true, false}, []bool{Above(d("10"), d("10")), Above(d("10.01"), d("10")),
+		Above(d("99"), d("0"))},
 		"a tolerance of nothing lets all")
 }

@@ -258,7 +258,8 @@ func TestNeverMoreThanIsThere(t *testing.T) {
 func TestSendingsKeepTheTotal(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		draft := stockedUp(t)
-		total, units := worth(draft.Holding()), draft.Holding().Pools[vest].Quantity.Add(draft.Holding().Pools[cream].Quantity)
+		total, units := worth(draft.Holding()),
+			draft.Holding().Pools[vest].Quantity.Add(draft.Holding().Pools[cream].Quantity)
 		var lines []SendingLine
 		changed, moved := decimal.Zero, decimal.Zero
 		for range rapid.IntRange(1, 14).Draw(t, "steps") {

@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"slices"
 	"strings"
 
@@ -65,15 +64,15 @@ func outstandingOf(lines []storebuying.OrderLine, variant uint64) decimal.Decima
 
 // FillDelivery fills a draft in as it was ordered: what is outstanding of its orders and
 // not in it yet.
-func FillDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef,
+func FillDelivery(do deed.Deed, id uint64) (DeliveryRef, error) {
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (DeliveryRef,
 		error) {
-		return fillDelivery(s, tx, who, id)
+		return fillDelivery(do, id)
 	})
 }
 
-func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (DeliveryRef, error) {
-	return changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
+func fillDelivery(do deed.Deed, id uint64) (DeliveryRef, error) {
+	return changeLines(do, id, func(c changing) ([]storebuying.DeliveryLine, error) {
 		if len(c.awaited) == 0 {
 			return nil, fault.Field("order_ids", "", "the orders that the goods came for",
 				"Choose what was ordered first.")
@@ -83,7 +82,7 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 		for i, a := range c.awaited {
 			ids[i] = a.VariantID
 		}
-		found, err := goods.Sellables(tx.Q, ids, s.Now())
+		found, err := goods.Sellables(do.Tx.Q, ids, do.Shop.Now())
 		if err != nil {
 			return nil, err
 		}
@@ -106,9 +105,9 @@ func fillDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64) (Delive
 }
 
 // TakeProposed takes what a scan proposed.
-func TakeProposed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (DeliveryRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		return changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
+func TakeProposed(do deed.Deed, id uint64) (DeliveryRef, error) {
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (DeliveryRef, error) {
+		return changeLines(do, id, func(c changing) ([]storebuying.DeliveryLine, error) {
 			return taken(c.rows, 0),
 				nil
 		})
@@ -124,31 +123,31 @@ type changing struct {
 }
 
 // changeLines changes the lines of a draft with what it is against at hand.
-func changeLines(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
-	change func(c changing) ([]storebuying.DeliveryLine, error)) (DeliveryRef, error) {
-	view, rows, err := storebuying.LockDelivery(tx, id)
+func changeLines(do deed.Deed, id uint64, change func(c changing) ([]storebuying.DeliveryLine, error)) (DeliveryRef,
+	error) {
+	view, rows, err := storebuying.LockDelivery(do.Tx, id)
 	if err != nil {
 		return DeliveryRef{}, err
 	}
-	if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+	if err := deed.At(do.Tx.Q, do.Who, view.BranchID); err != nil {
 		return DeliveryRef{}, err
 	}
 	if view.DocumentID != nil {
 		return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
 			"It is posted already, as %s.", view.Number)
 	}
-	orders, awaited, err := againstOf(tx, id, DeliveryInput{})
+	orders, awaited, err := againstOf(do.Tx, id, DeliveryInput{})
 	if err != nil {
 		return DeliveryRef{}, err
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return DeliveryRef{}, err
 	}
 	if rows, err = change(changing{view.Delivery, rows, awaited, set.Minor()}); err != nil {
 		return DeliveryRef{}, err
 	}
-	return keepDelivery(tx, &view.Delivery, orders, rows)
+	return keepDelivery(do.Tx, &view.Delivery, orders, rows)
 }
 
 // lockAwaited locks the orders that a delivery is against, in one order.
@@ -202,8 +201,8 @@ func sharesOf(orders []openOrder, lines []storebuying.DeliveryLine) []share {
 
 // arrive takes what a posted delivery brought off its orders, and calls off what is said of
 // the rest.
-func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, lines []storebuying.DeliveryLine, shares []share,
-	done deed.Posted, off []uint64) error {
+func arrive(do deed.Deed, orders []openOrder, lines []storebuying.DeliveryLine, shares []share, done deed.Posted,
+	off []uint64) error {
 	came := make([]decimal.Decimal, len(orders))
 	rows := make([]storebuying.Share, len(shares))
 	for i, x := range shares {
@@ -213,22 +212,22 @@ func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, line
 		came[x.order] = came[x.order].Add(x.quantity)
 		rows[i] = storebuying.Share{DeliveryLineID: lines[x.line].ID, OrderLineID: o.ID, Quantity: x.quantity}
 	}
-	if err := storebuying.KeepShares(tx, rows); err != nil {
+	if err := storebuying.KeepShares(do.Tx, rows); err != nil {
 		return err
 	}
 	for i := range orders {
 		o := &orders[i]
 		if len(off) > 0 {
-			if _, err := o.callOff(s, tx, who, off, ""); err != nil {
+			if _, err := o.callOff(do, off, ""); err != nil {
 				return err
 			}
 		}
-		if err := o.keep(tx); err != nil {
+		if err := o.keep(do.Tx); err != nil {
 			return err
 		}
-		e := storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: done.At, What: string(o.State),
+		e := storebuying.OrderEvent{OrderID: o.ID, UserID: do.Who.ID, At: done.At, What: string(o.State),
 			Detail: came[i].String(), DocumentID: &done.Document}
-		if err := storebuying.AddOrderEvent(tx, e); err != nil {
+		if err := storebuying.AddOrderEvent(do.Tx, e); err != nil {
 			return err
 		}
 	}
@@ -237,16 +236,16 @@ func arrive(s *deed.Shop, tx store.Tx, who staff.Actor, orders []openOrder, line
 
 // Unarrive gives back to their orders what a delivery brought that is undone: it is awaited
 // again.
-func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error {
-	delivery, err := storebuying.DeliveryOf(tx.Q, document)
+func Unarrive(do deed.Deed, document uint64) error {
+	delivery, err := storebuying.DeliveryOf(do.Tx.Q, document)
 	if err != nil || delivery == 0 {
 		return err
 	}
-	shares, err := storebuying.SharesOf(tx.Q, delivery)
+	shares, err := storebuying.SharesOf(do.Tx.Q, delivery)
 	if err != nil {
 		return err
 	}
-	orders, err := lockAwaited(tx, who, delivery)
+	orders, err := lockAwaited(do.Tx, do.Who, delivery)
 	if err != nil {
 		return err
 	}
@@ -260,16 +259,16 @@ func Unarrive(s *deed.Shop, tx store.Tx, who staff.Actor, document uint64) error
 				}
 			}
 		}
-		if err := o.keep(tx); err != nil {
+		if err := o.keep(do.Tx); err != nil {
 			return err
 		}
-		if err := storebuying.AddOrderEvent(tx, storebuying.OrderEvent{OrderID: o.ID, UserID: who.ID, At: s.Now(),
+		if err := storebuying.AddOrderEvent(do.Tx, storebuying.OrderEvent{OrderID: o.ID, UserID: do.Who.ID, At: do.Shop.Now(),
 			What: string(o.State), Detail: "undone",
 			DocumentID: &document}); err != nil {
 			return err
 		}
 	}
-	return storebuying.DropShares(tx, delivery)
+	return storebuying.DropShares(do.Tx, delivery)
 }
 
 // suppliedBy is what a supplier asked in a delivery: where that is what was agreed, the

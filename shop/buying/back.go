@@ -47,18 +47,18 @@ type SendBackLine struct {
 
 // SendBack sends goods back to a supplier: they leave at what they are worth, and a credit is
 // expected for what they were bought at.
-func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in SendBackInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedSendBack, key, func(tx store.Tx) (deed.Posted, error) {
-		supplier, _, err := goods.ReadSupplier(tx.Q, in.Supplier)
+func SendBack(do deed.Deed, in SendBackInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedSendBack, func(do deed.Deed) (deed.Posted, error) {
+		supplier, _, err := goods.ReadSupplier(do.Tx.Q, in.Supplier)
 		if err != nil {
 			return deed.Posted{}, fault.Field("supplier_id", in.Supplier, "a supplier of the shop",
 				"Choose to whom the goods go back.")
 		}
-		branch := text0(in.Branch, who.Branch)
-		if err := knownBranch(tx.Q, branch); err != nil {
+		branch := text0(in.Branch, do.Who.Branch)
+		if err := knownBranch(do.Tx.Q, branch); err != nil {
 			return deed.Posted{}, err
 		}
-		if err := deed.At(tx.Q, who, branch); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, branch); err != nil {
 			return deed.Posted{}, err
 		}
 		if text.Len(in.Note) > 250 {
@@ -67,33 +67,34 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if len(in.Lines) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "at least one line", "Say what goes back.")
 		}
-		name, err := deed.NextNumber(tx, "BS")
+		name, err := deed.NextNumber(do.Tx, "BS")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
-		head := stock.Document{Kind: stock.SupplierReturn, Number: name, Branch: branch, By: who.ID, HappenedAt: now,
+		now := do.Shop.Now()
+		head := stock.Document{Kind: stock.SupplierReturn, Number: name, Branch: branch, By: do.Who.ID, HappenedAt: now,
 			RecordedAt: now,
 			Note:       text.Prose(in.Note)}
-		draft, held, back, err := takeBack(s, tx, supplier, head, in.Lines)
+		draft, held, back, err := takeBack(do, supplier, head, in.Lines)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		draft.PostAll(buying.SentBack(back.worth, back.expected))
-		done, err := deed.Post(tx, held, draft)
+		done, err := deed.Post(do.Tx, held, draft)
 		if err != nil {
 			return done, err
 		}
-		if err := storebuying.KeepReturn(tx, storebuying.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID,
+		if err := storebuying.KeepReturn(do.Tx, storebuying.SupplierReturn{DocumentID: done.Document, SupplierID: supplier.ID,
 			Worth: back.worth, Expected: back.expected}); err != nil {
 			return done, err
 		}
 		if back.expected.IsZero() {
 			return done, nil
 		}
-		return done, storebuying.ExpectCredit(tx, storebuying.CreditExpected{SupplierID: supplier.ID, DocumentID: done.Document,
-			Why:     "sent back with " + done.Number,
-			Percent: back.percent, Net: back.expected, Open: back.expected, Since: done.At})
+		return done, storebuying.ExpectCredit(do.Tx, storebuying.CreditExpected{SupplierID: supplier.ID,
+			DocumentID: done.Document,
+			Why:        "sent back with " + done.Number,
+			Percent:    back.percent, Net: back.expected, Open: back.expected, Since: done.At})
 	})
 }
 
@@ -102,8 +103,8 @@ func SendBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 type sentBack struct{ worth, expected, percent decimal.Decimal }
 
 // takeBack takes the goods out that go back.
-func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Document,
-	lines []SendBackLine) (*stock.Draft, stock.Holding, sentBack, error) {
+func takeBack(do deed.Deed, supplier goods.Supplier, head stock.Document, lines []SendBackLine) (*stock.Draft,
+	stock.Holding, sentBack, error) {
 	var back sentBack
 	ids := make([]uint64, len(lines))
 	var numbers []string
@@ -115,7 +116,7 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 		}
 		numbers = append(numbers, list...)
 	}
-	found, err := goods.Sellables(tx.Q, ids, s.Now())
+	found, err := goods.Sellables(do.Tx.Q, ids, do.Shop.Now())
 	if err != nil {
 		return nil, stock.Holding{}, back, err
 	}
@@ -125,15 +126,15 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 				"There is no variant %d.", l.Variant))
 		}
 	}
-	asked, err := storebuying.SuppliedBy(tx.Q, supplier.ID, ids)
+	asked, err := storebuying.SuppliedBy(do.Tx.Q, supplier.ID, ids)
 	if err != nil {
 		return nil, stock.Holding{}, back, err
 	}
-	held, err := book.Hold(tx, ids, numbers)
+	held, err := book.Hold(do.Tx, ids, numbers)
 	if err != nil {
 		return nil, held, back, err
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return nil, held, back, err
 	}
@@ -153,7 +154,7 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 		list, _ := serial.ReadList(l.Serials) // it was read before
 		worth, err := draft.Take(stock.Want{Line: i + 1, Variant: v.ID, Branch: head.Branch, Condition: l.Condition,
 			Quantity: q, Lot: l.Lot,
-			Serials: list, Day: set.Day(s.Now()), Unsold: true})
+			Serials: list, Day: set.Day(do.Shop.Now()), Unsold: true})
 		if err != nil {
 			return nil, held, back, InLine(i, err)
 		}
@@ -175,20 +176,19 @@ func takeBack(s *deed.Shop, tx store.Tx, supplier goods.Supplier, head stock.Doc
 
 // Undo gives back what a document of buying did beside the book, before it is reversed; it
 // refuses where that can't be.
-func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, kind stock.Kind,
-	doc book.DocumentView) error {
+func Undo(do deed.Deed, held stock.Holding, kind stock.Kind, doc book.DocumentView) error {
 	switch kind {
 	case stock.Delivery:
-		if err := undoDelivered(tx, held, doc); err != nil {
+		if err := undoDelivered(do.Tx, held, doc); err != nil {
 			return err
 		}
-		return Unarrive(s, tx, who, doc.ID)
+		return Unarrive(do, doc.ID)
 	case stock.Bill, stock.CreditNote:
-		return undoBill(tx, doc)
+		return undoBill(do.Tx, doc)
 	case stock.Payment:
-		return undoPayment(tx, doc)
+		return undoPayment(do.Tx, doc)
 	case stock.SupplierReturn:
-		return undoCredits(tx, doc)
+		return undoCredits(do.Tx, doc)
 	}
 	return nil
 }

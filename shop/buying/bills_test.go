@@ -1,7 +1,6 @@
 package buying_test
 
 import (
-	"context"
 	"fmt"
 	"math/rand/v2"
 	"sync"
@@ -48,10 +47,10 @@ func posted(t *testing.T, s *testkit.Shop, document uint64, accounts ...ledger.A
 // later posts a delivery whose bill has not come, and returns the number of its row.
 func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed.Posted) {
 	t.Helper()
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Lines: lines})
 	require.NoError(t, err)
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	done, err := buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	return draft.ID, done
 }
@@ -60,9 +59,9 @@ func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed
 func billed(t *testing.T, s *testkit.Shop, in buying.BillInput) (uint64, deed.Posted) {
 	t.Helper()
 	in.Supplier = 1
-	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, in)
+	draft, err := buying.SaveBill(s.By(s.Maren), 0, in)
 	require.NoError(t, err)
-	done, err := buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID)
+	done, err := buying.PostBill(s.By(s.Maren), draft.ID)
 	require.NoError(t, err)
 	return draft.ID, done
 }
@@ -76,7 +75,7 @@ func deliveryLine(t *testing.T, s *testkit.Shop, delivery uint64, at int) uint64
 
 func sold(t *testing.T, s *testkit.Shop, variant uint64, quantity string) {
 	t.Helper()
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1,
+	_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
 		Lines: []register.SaleLineInput{{Variant: variant, Quantity: quantity}}, Cash: "9000"})
 	require.NoError(t, err)
 }
@@ -98,21 +97,21 @@ func TestTheBillComesAfterTheGoods(t *testing.T) {
 			ledger.CostOfSales))
 	assert.Equal(t, "210.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
-	_, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", bill, buying.BillInput{Supplier: 1})
+	_, err := buying.SaveBill(s.By(s.Maren), bill, buying.BillInput{Supplier: 1})
 	assert.True(t, fault.Is(err, fault.Conflict), "posted")
-	again, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	again, err := buying.SaveBill(s.By(s.Maren), 0,
 		buying.BillInput{Supplier: 1, Number: "nn-1", Freight: "3", Deliveries: []uint64{id}})
 	require.NoError(t, err)
-	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", again.ID)
+	_, err = buying.PostBill(s.By(s.Maren), again.ID)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "number", fault.Of(err).Field)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "its bill goes first")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "200.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -165,7 +164,7 @@ func TestUnitsBearTheirShare(t *testing.T) {
 	v := s.Simple(t, "Board", "serial", "600.00")
 	s.Open(t, 1)
 	id, _ := later(t, s, scan.GoodsLine{Variant: v, Quantity: "2", Cost: "310", Serials: "BW1, BW2"})
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1,
+	_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
 		Lines: []register.SaleLineInput{{Variant: v, Quantity: "1", Serial: "BW1"}}, Cash: "600"})
 	require.NoError(t, err)
 	_, posts := billed(t, s, buying.BillInput{Number: "B-7", Freight: "10", Deliveries: []uint64{id},
@@ -174,7 +173,7 @@ func TestUnitsBearTheirShare(t *testing.T) {
 	held := s.Held(t, v)
 	assert.Equal(t, "325.00", held.Pools[v].Value.StringFixed(2))
 	s.InStep(t)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "310.00", s.Held(t, v).Pools[v].Value.StringFixed(2))
 	s.InStep(t)
@@ -187,11 +186,11 @@ func TestBilledBeforeItCame(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "20"})
 	take := func(q string, later bool) (uint64, error) {
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+		draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 			buying.DeliveryInput{Branch: 1, BillLater: later, Orders: []uint64{o.ID},
 				Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 		return draft.ID, err
 	}
 	id, err := take("4", true)
@@ -210,7 +209,7 @@ func TestBilledBeforeItCame(t *testing.T) {
 	left, err := storebuying.Unbilled(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing waits for a bill")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "what it billed ahead has come")
 	_, lines, _, err := storebuying.ReadBill(s.Store.Read(ctx), bill)
 	require.NoError(t, err)
@@ -235,31 +234,30 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	credits, err := storebuying.Credits(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	require.Len(t, credits, 1)
-	_, err = buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID})
+	_, err = buying.EnterCredit(s.By(s.Maren), buying.CreditInput{Credit: credits[0].ID})
 	assert.Equal(t, "number", fault.Of(err).Field)
-	note, err := buying.EnterCredit(ctx, s.Shop, s.Maren, "",
-		buying.CreditInput{Credit: credits[0].ID, Number: "CR-9", Net: "25.00"})
+	note, err := buying.EnterCredit(s.By(s.Maren), buying.CreditInput{Credit: credits[0].ID, Number: "CR-9", Net: "25.00"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-25.08", "30.00", "-5.00", "0.08"},
 		posted(t, s, note.Document, ledger.CreditExpected, ledger.Payable, ledger.TaxIn, ledger.PriceVariance))
-	_, err = buying.EnterCredit(ctx, s.Shop, s.Maren, "", buying.CreditInput{Credit: credits[0].ID, Number: "CR-10"})
+	_, err = buying.EnterCredit(s.By(s.Maren), buying.CreditInput{Credit: credits[0].ID, Number: "CR-10"})
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
 	s.InStep(t)
 	owed, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	require.Len(t, owed, 2)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "its credit note goes first")
 
 	// part out of the drawer, with the credit
 	credit := owed[0].ID + owed[1].ID - bill
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+	_, err = buying.Pay(s.By(s.Maren), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bill, Amount: "200"}}})
 	assert.Equal(t, "amount", fault.Of(err).Field, "never more than is owed")
-	_, err = buying.Pay(ctx, s.Shop, s.Callum, "", buying.PaymentInput{Supplier: 1,
+	_, err = buying.Pay(s.By(s.Callum), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bill}}})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	paid, err := buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1, From: corebuying.Drawer,
+	paid, err := buying.Pay(s.By(s.Maren), buying.PaymentInput{Supplier: 1, From: corebuying.Drawer,
 		Register: 1,
 		Parts:    []buying.PaymentPart{{Bill: bill, Amount: "80"}, {Bill: credit}}})
 	require.NoError(t, err)
@@ -272,9 +270,9 @@ func TestTooMuchOnTheBill(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "50.00 50.00", drawer.PaidOut.StringFixed(2)+" "+drawer.Core().ShouldBe().StringFixed(2),
 		"100.00 float less 50.00")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posts.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "it is paid in part")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", paid.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), paid.Number, "")
 	require.NoError(t, err)
 	view, _, _, err = storebuying.ReadBill(s.Store.Read(ctx), bill)
 	require.NoError(t, err)
@@ -288,7 +286,7 @@ func TestBackToSupplier(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	s.Stock(t, v, "5", "22")
 	s.Stock(t, v, "5", "20")
-	back, err := buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+	back, err := buying.SendBack(s.By(s.Callum), buying.SendBackInput{Supplier: 1,
 		Lines: []buying.SendBackLine{{Variant: v, Quantity: "3", Each: "20"}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-63.00", "60.00", "3.00"}, posted(t, s, back.Document, ledger.Stock,
@@ -300,14 +298,14 @@ func TestBackToSupplier(t *testing.T) {
 		"lines": {Supplier: 1}, "lines.0.quantity": {Supplier: 1,
 			Lines: []buying.SendBackLine{{Variant: v, Quantity: "0"}}},
 		"lines.0.variant_id": {Supplier: 1, Lines: []buying.SendBackLine{{Variant: 99, Quantity: "1"}}}} {
-		_, err := buying.SendBack(ctx, s.Shop, s.Callum, "", bad)
+		_, err := buying.SendBack(s.By(s.Callum), bad)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	_, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+	_, err = buying.SendBack(s.By(s.Callum), buying.SendBackInput{Supplier: 1,
 		Lines: []buying.SendBackLine{{Variant: v, Quantity: "9"}}})
 	assert.True(t, fault.Is(err, fault.Refused), "only 7 are here")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", back.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), back.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "10", s.Held(t, v).OnHand(v, 1, stock.ForSale).String())
 	s.InStep(t)
@@ -315,7 +313,7 @@ func TestBackToSupplier(t *testing.T) {
 	board := s.Simple(t, "Board", "serial", "600.00")
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310",
 		Serials: "BW1, BW2"}}})
-	back, err = buying.SendBack(ctx, s.Shop, s.Callum, "", buying.SendBackInput{Supplier: 1,
+	back, err = buying.SendBack(s.By(s.Callum), buying.SendBackInput{Supplier: 1,
 		Lines: []buying.SendBackLine{{Variant: board, Quantity: "1", Serials: "bw 2"}}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"-310.00", "310.00"}, posted(t, s, back.Document, ledger.Stock, ledger.CreditExpected))
@@ -339,7 +337,7 @@ func TestBackToSupplier(t *testing.T) {
 func TestTheBillThatCameWithTheGoods(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+	_, err := buying.SaveSupplier(s.By(s.Maren), 1,
 		buying.SupplierInput{Name: "Oar & Thole", DaysToPay: "30"})
 	require.NoError(t, err)
 	done := s.Receive(t, buying.DeliveryInput{SupplierNumber: "K-1",
@@ -349,16 +347,16 @@ func TestTheBillThatCameWithTheGoods(t *testing.T) {
 	require.Len(t, bills, 1)
 	assert.Equal(t, "K-1 240", bills[0].Name()+" "+bills[0].Open.String())
 	assert.Equal(t, bills[0].BilledOn.AddDate(0, 0, 30), bills[0].DueOn)
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1,
+	_, err = buying.Pay(s.By(s.Maren, "p"), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	require.NoError(t, err)
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "p", buying.PaymentInput{Supplier: 1,
+	_, err = buying.Pay(s.By(s.Maren, "p"), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	require.NoError(t, err, "the same request again")
-	_, err = buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+	_, err = buying.Pay(s.By(s.Maren), buying.PaymentInput{Supplier: 1,
 		Parts: []buying.PaymentPart{{Bill: bills[0].ID}}})
 	assert.Error(t, err, "it is paid")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused))
 	s.InStep(t)
 }
@@ -368,10 +366,10 @@ func TestTwoPostTheSameBill(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	id, _ := later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "20"})
-	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	draft, err := buying.SaveBill(s.By(s.Maren), 0,
 		buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
 	require.NoError(t, err)
-	other, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	other, err := buying.SaveBill(s.By(s.Maren), 0,
 		buying.BillInput{Supplier: 1, Number: "NN-1", Deliveries: []uint64{id}})
 	require.NoError(t, err)
 	var wait sync.WaitGroup
@@ -380,7 +378,7 @@ func TestTwoPostTheSameBill(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, errs[i] = buying.PostBill(context.Background(), s.Shop, s.Maren, "", []uint64{draft.ID, other.ID}[i%2])
+			_, errs[i] = buying.PostBill(s.By(s.Maren), []uint64{draft.ID, other.ID}[i%2])
 		}()
 	}
 	wait.Wait()
@@ -421,18 +419,18 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 			}
 			switch what {
 			case 0, 1:
-				draft, e := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+				draft, e := buying.SaveDelivery(s.By(s.Callum), 0,
 					buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: r.IntN(2) == 0,
 						Lines: []scan.GoodsLine{{Variant: variants[0], Quantity: q, Cost: money(4000)},
 							{Variant: variants[1], Quantity: "3", Total: money(9000)}}})
 				require.NoError(t, e)
-				posts, e := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+				posts, e := buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 				note(posts, e)
 				deliveries = append(deliveries, draft.ID)
 			case 2:
-				_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
-					register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: q}},
-						Cash: "9000"})
+				_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+					Lines: []register.SaleLineInput{{Variant: v, Quantity: q}},
+					Cash:  "9000"})
 			case 3, 4:
 				open, e := storebuying.Unbilled(s.Store.Read(ctx), 1)
 				require.NoError(t, e)
@@ -447,22 +445,22 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 						Quantity: fmt.Sprint(1 + r.IntN(6)), Each: money(4500),
 						Dearer: []corebuying.Then{"", "credit"}[r.IntN(2)], Missing: corebuying.ExpectCredit})
 				}
-				draft, e := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, in)
+				draft, e := buying.SaveBill(s.By(s.Maren), 0, in)
 				require.NoError(t, e)
-				note(buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID))
+				note(buying.PostBill(s.By(s.Maren), draft.ID))
 			case 5:
 				if len(deliveries) == 0 {
 					continue
 				}
-				draft, e := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+				draft, e := buying.SaveBill(s.By(s.Maren), 0,
 					buying.BillInput{Supplier: 1, Number: fmt.Sprint("C", step), Carrier: true, Freight: money(2000),
 						Spread: []corebuying.Spread{corebuying.ByValue,
 							corebuying.ByQuantity}[r.IntN(2)], Deliveries: []uint64{deliveries[r.IntN(len(deliveries))]}})
 				require.NoError(t, e)
-				note(buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID))
+				note(buying.PostBill(s.By(s.Maren), draft.ID))
 			case 6:
-				note(buying.SendBack(ctx, s.Shop, s.Callum, "",
-					buying.SendBackInput{Supplier: 1, Lines: []buying.SendBackLine{{Variant: v, Quantity: q,
+				note(buying.SendBack(s.By(s.Callum), buying.SendBackInput{Supplier: 1,
+					Lines: []buying.SendBackLine{{Variant: v, Quantity: q,
 						Each: money(4000)}}}))
 			case 7:
 				owed, _, e := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true, Supplier: 1}, 1)
@@ -471,14 +469,14 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 					continue
 				}
 				b := owed[r.IntN(len(owed))]
-				note(buying.Pay(ctx, s.Shop, s.Maren, "", buying.PaymentInput{Supplier: 1,
+				note(buying.Pay(s.By(s.Maren), buying.PaymentInput{Supplier: 1,
 					From: []corebuying.From{corebuying.Outside, corebuying.Drawer}[r.IntN(2)], Register: 1,
 					Parts: []buying.PaymentPart{{Bill: b.ID, Amount: money(5000)}}}))
 			case 8:
 				if len(numbers) == 0 {
 					continue
 				}
-				_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", numbers[r.IntN(len(numbers))], "")
+				_, err = stockroom.Reverse(s.By(s.Maren), numbers[r.IntN(len(numbers))], "")
 			}
 			if err != nil {
 				require.NotNil(t, fault.Of(err), "only rules refuse: %v", err)
@@ -520,25 +518,25 @@ func TestOddBillsAreRefused(t *testing.T) {
 			Net: "1.999"}}},
 		"lines.0.dearer": {Supplier: 1, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "1",
 			Dearer: "shout"}}}} {
-		_, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0, bad)
+		_, err := buying.SaveBill(s.By(s.Maren), 0, bad)
 		require.Error(t, err, field)
 		require.NotNil(t, fault.Of(err), "%s: %v", field, err)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	draft, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	draft, err := buying.SaveBill(s.By(s.Maren), 0,
 		buying.BillInput{Supplier: 1, Deliveries: []uint64{id}, Total: "250.00"})
 	require.NoError(t, err)
-	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID)
+	_, err = buying.PostBill(s.By(s.Maren), draft.ID)
 	assert.Equal(t, "number", fault.Of(err).Field)
-	_, err = buying.SaveBill(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.SaveBill(s.By(s.Maren), draft.ID,
 		buying.BillInput{Supplier: 1, Number: "N1", Deliveries: []uint64{id}, Total: "250.00",
 			Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "10"}}})
 	require.NoError(t, err)
-	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", draft.ID)
+	_, err = buying.PostBill(s.By(s.Maren), draft.ID)
 	assert.Equal(t, "total", fault.Of(err).Field, "their paper says 10.00 more")
-	_, err = buying.DropBill(ctx, s.Shop, s.Maren, draft.ID)
+	_, err = buying.DropBill(s.By(s.Maren), draft.ID)
 	require.NoError(t, err)
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Extra: "5"})
 	assert.Equal(t, "extra", fault.Of(err).Field)
 }

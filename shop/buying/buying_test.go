@@ -28,12 +28,7 @@ func TestDeliveryEdges(t *testing.T) {
 	held, err := book.Look(s.Store.Read(ctx), []uint64{v})
 	require.NoError(t, err)
 	assert.Equal(t, "252.00", held.Pools[v].Value.StringFixed(2))
-	draft, err := buying.SaveDelivery(
-		ctx,
-		s.Shop,
-		s.Callum,
-		"",
-		0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{
 			Supplier:       1,
 			Branch:         1,
@@ -42,10 +37,10 @@ func TestDeliveryEdges(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "entered already, as D-0001")
-	require.NoError(t, buying.DropDelivery(ctx, s.Shop, s.Callum, draft.ID))
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	require.NoError(t, buying.DropDelivery(s.By(s.Callum), draft.ID))
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	assert.True(t, fault.Is(err, fault.NotFound))
 
 	for field, in := range map[string]buying.DeliveryInput{
@@ -58,18 +53,18 @@ func TestDeliveryEdges(t *testing.T) {
 			Lot: "K1"}}}, "lines.0.expiry": {Supplier: 1, Branch: 1,
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
 	} {
-		_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+		_, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	empty, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
+	empty, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", empty.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), empty.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "no goods")
 
 	s.Open(t, 1)
 	s.Sold(t, v, "4")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", "D-0001", "")
+	_, err = stockroom.Reverse(s.By(s.Maren), "D-0001", "")
 	assert.True(t, fault.Is(err, fault.Refused), "10 of 12 can't go back when 4 are sold")
 	other := s.Simple(t, "Leash", "counted", "9.00")
 	posted := s.Receive(
@@ -79,9 +74,9 @@ func TestDeliveryEdges(t *testing.T) {
 			Lines:          []scan.GoodsLine{{Variant: other, Quantity: "2", Cost: "3"}},
 		},
 	)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posted.Number, "")
 	require.NoError(t, err)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posted.Number, "")
 	assert.ErrorContains(t, err, "reversed already")
 	s.Receive(
 		t,

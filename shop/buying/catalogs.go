@@ -3,7 +3,6 @@ package buying
 import (
 	"bytes"
 	"cmp"
-	"context"
 	"errors"
 	"io"
 	"slices"
@@ -73,25 +72,24 @@ type CatalogInput struct {
 
 // ReadCatalogIn reads a supplier's catalog in, CSV or XLSX, and keeps it: lines of the same part
 // number, or GTIN, are changed, the others made. It is all or nothing.
-func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, supplier uint64, data []byte,
-	in CatalogInput) (CatalogRead, error) {
+func ReadCatalogIn(do deed.Deed, supplier uint64, data []byte, in CatalogInput) (CatalogRead, error) {
 	if in.Dry {
-		key = ""
+		do.Key = ""
 	}
 	var tried CatalogRead
-	done, err := deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (CatalogRead, error) {
-		row, _, err := goods.LockSupplier(tx, supplier)
+	done, err := deed.Once(do, staff.DeedSupplier, func(do deed.Deed) (CatalogRead, error) {
+		row, _, err := goods.LockSupplier(do.Tx, supplier)
 		if err != nil {
 			return CatalogRead{}, err
 		}
-		c := catalogReader{s: s, tx: tx, supplier: row, at: s.Now(), seen: map[string]int{}}
-		if c.terms, err = tx.Terms(); err != nil {
+		c := catalogReader{s: do.Shop, tx: do.Tx, supplier: row, at: do.Shop.Now(), seen: map[string]int{}}
+		if c.terms, err = do.Tx.Terms(); err != nil {
 			return CatalogRead{}, err
 		}
 		if err := c.read(data); err != nil {
 			return CatalogRead{}, err
 		}
-		before, err := storebuying.CatalogCount(tx.Q, supplier)
+		before, err := storebuying.CatalogCount(do.Tx.Q, supplier)
 		if err != nil {
 			return CatalogRead{}, err
 		}
@@ -101,11 +99,11 @@ func ReadCatalogIn(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			tried = c.said
 			return c.said, deed.ErrTried
 		}
-		if err := storebuying.KeepCatalog(tx, c.kept); err != nil {
+		if err := storebuying.KeepCatalog(do.Tx, c.kept); err != nil {
 			return CatalogRead{}, err
 		}
 		if in.Whole {
-			if err := storebuying.DropCatalogBefore(tx, supplier, c.at); err != nil {
+			if err := storebuying.DropCatalogBefore(do.Tx, supplier, c.at); err != nil {
 				return CatalogRead{}, err
 			}
 		}
@@ -408,10 +406,9 @@ type MakeOfferedInput struct {
 
 // MakeOffered makes the product that a supplier's catalog offers, whole: with its name, brand,
 // number, GTIN, pack, expected cost and price.
-func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in MakeOfferedInput) (shopcatalog.MadeProduct, error) {
-	return deed.Once(ctx, s, who, staff.DeedNewGoods, key, func(tx store.Tx) (shopcatalog.MadeProduct, error) {
-		item, err := storebuying.LockCatalogItem(tx, in.Item)
+func MakeOffered(do deed.Deed, in MakeOfferedInput) (shopcatalog.MadeProduct, error) {
+	return deed.Once(do, staff.DeedNewGoods, func(do deed.Deed) (shopcatalog.MadeProduct, error) {
+		item, err := storebuying.LockCatalogItem(do.Tx, in.Item)
 		if err != nil {
 			return shopcatalog.MadeProduct{}, err
 		}
@@ -419,7 +416,7 @@ func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return shopcatalog.MadeProduct{}, fault.Clash("item_id", item.Name, "goods that are not here yet",
 				"%s is here already, as %s.", item.Name, item.SKU)
 		}
-		o, err := propose(s, tx.Q, item, in.Category, in.Price)
+		o, err := propose(do.Shop, do.Tx.Q, item, in.Category, in.Price)
 		if err != nil {
 			return shopcatalog.MadeProduct{}, err
 		}
@@ -432,24 +429,25 @@ func MakeOffered(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if o.Price != nil && !o.ByRule { // what the rule makes follows the rule
 			facts.Price = o.Price.String()
 		}
-		made, err := shopcatalog.Make(s, tx, who, facts)
+		made, err := shopcatalog.Make(do, facts)
 		if err != nil {
 			return made, err
 		}
 		variant := made.Variants[0].ID
 		if !item.Factor.Equal(decimal.New(1, 0)) {
 			pack := shopcatalog.PackInput{Name: text.Cut(item.Pack, 40), Factor: item.Factor.String(), Bought: true}
-			if _, err := shopcatalog.KeepPack(s, tx, who, made.ID, 0, pack); err != nil {
+			if _, err := shopcatalog.KeepPack(do, made.ID, 0, pack); err != nil {
 				return made, err
 			}
 			if item.Cost != nil {
-				if err := storebuying.KeepSupplied(tx, []storebuying.Supplied{{SupplierID: item.SupplierID, VariantID: variant,
+				if err := storebuying.KeepSupplied(do.Tx, []storebuying.Supplied{{SupplierID: item.SupplierID, VariantID: variant,
 					PartNumber: item.PartNumber, Pack: pack.Name,
-					Factor: item.Factor, Price: *item.Cost, Discount: o.discount, At: s.Now(), Source: "the catalog"}}); err != nil {
+					Factor: item.Factor, Price: *item.Cost, Discount: o.discount, At: do.Shop.Now(),
+					Source: "the catalog"}}); err != nil {
 					return made, err
 				}
 			}
 		}
-		return made, storebuying.MeansVariant(tx, item.ID, item.GTIN, variant)
+		return made, storebuying.MeansVariant(do.Tx, item.ID, item.GTIN, variant)
 	})
 }

@@ -23,7 +23,7 @@ KT-3;;Tide robe;Kelpline;31,00;;;79,00;2099-01-01
 
 func readCatalog(t *testing.T, s *testkit.Shop, text string, in buying.CatalogInput) buying.CatalogRead {
 	t.Helper()
-	read, err := buying.ReadCatalogIn(ctx, s.Shop, s.Maren, "", 1, []byte(text), in)
+	read, err := buying.ReadCatalogIn(s.By(s.Maren), 1, []byte(text), in)
 	require.NoError(t, err)
 	return read
 }
@@ -34,7 +34,7 @@ func TestASuppliersCatalog(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t) // of Kelpline Textiles
 	own := vest.Variants[0]
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+	_, err := buying.SaveSupplier(s.By(s.Maren), 1,
 		buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Freight: "4", Markup: "110",
 			Ending: "1/0.95/nearest", Revision: 1})
 	require.NoError(t, err)
@@ -62,30 +62,30 @@ func TestASuppliersCatalog(t *testing.T) {
 	clerks, err := buying.OfferedAs(s.Shop, q, s.Tobi, "2099000000019")
 	require.NoError(t, err)
 	assert.False(t, clerks[0].CanMake)
-	_, err = buying.MakeOffered(ctx, s.Shop, s.Tobi, "", buying.MakeOfferedInput{Item: o.Item.ID})
+	_, err = buying.MakeOffered(s.By(s.Tobi), buying.MakeOfferedInput{Item: o.Item.ID})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
-	made, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "press", buying.MakeOfferedInput{Item: o.Item.ID})
+	made, err := buying.MakeOffered(s.By(s.Callum, "press"), buying.MakeOfferedInput{Item: o.Item.ID})
 	require.NoError(t, err)
-	same, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "press", buying.MakeOfferedInput{Item: o.Item.ID})
+	same, err := buying.MakeOffered(s.By(s.Callum, "press"), buying.MakeOfferedInput{Item: o.Item.ID})
 	require.NoError(t, err)
 	assert.Equal(t, made, same, "pressed twice")
-	_, err = buying.MakeOffered(ctx, s.Shop, s.Maren, "other", buying.MakeOfferedInput{Item: o.Item.ID})
+	_, err = buying.MakeOffered(s.By(s.Maren, "other"), buying.MakeOfferedInput{Item: o.Item.ID})
 	assert.ErrorContains(t, err, "is here already")
 	p := s.View(t, made.ID)
 	assert.Equal(t, "Kelpline 19.95 2099000000019", fmt.Sprint(p.Brand, " ", p.Variants[0].Price.StringFixed(2), " ",
 		p.Variants[0].Barcode))
 	offered, err = buying.OfferedAs(s.Shop, s.Store.Read(ctx), s.Callum, "2099000000026")
 	require.NoError(t, err)
-	boxed, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "",
-		buying.MakeOfferedInput{Item: offered[0].Item.ID, Price: "22", Category: "Towels"})
+	boxed, err := buying.MakeOffered(s.By(s.Callum), buying.MakeOfferedInput{Item: offered[0].Item.ID, Price: "22",
+		Category: "Towels"})
 	require.NoError(t, err)
 	p = s.View(t, boxed.ID)
 	assert.Equal(t, "Towels 22.00 box 6", fmt.Sprint(p.Category.Path, " ", p.Variants[0].Price.StringFixed(2), " ",
 		p.Packs[0].Name, " ", p.Packs[0].Factor))
 
 	// what is ordered next is proposed as the catalog says it, with pack and number
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	order, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{
 			{Variant: boxed.Variants[0].ID, Quantity: "12"}, {Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
@@ -105,10 +105,10 @@ func TestASuppliersCatalog(t *testing.T) {
 	assert.Nil(t, tried.Changes[1].Was, "what nobody knew")
 	assert.Equal(t, "2099-01-01", tried.Changes[1].From.Format(time.DateOnly))
 	require.True(t, readCatalog(t, s, dearer, buying.CatalogInput{Whole: true}).Done)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", order.ID,
+	_, err = buying.PutOrderLines(s.By(s.Maren), order.ID,
 		[]buying.OrderLineInput{{Variant: own.ID, Quantity: "2", Price: "1"}})
 	require.NoError(t, err)
-	fresh, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	fresh, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, lines, err = storebuying.ReadOrder(s.Store.Read(ctx), fresh.ID)
@@ -140,11 +140,11 @@ func TestACatalogThatCantBeRead(t *testing.T) {
 		"5 It has no name", "6 A pack of 0", "8 A5 stands in line 7 already", "9 "} {
 		assert.Contains(t, all, want)
 	}
-	_, err := buying.ReadCatalogIn(ctx, s.Shop, s.Maren, "", 1, []byte("part,price\nA1,2\n"), buying.CatalogInput{})
+	_, err := buying.ReadCatalogIn(s.By(s.Maren), 1, []byte("part,price\nA1,2\n"), buying.CatalogInput{})
 	assert.Equal(t, "columns", fault.Of(err).Field)
-	_, err = buying.ReadCatalogIn(ctx, s.Shop, s.Maren, "", 1, []byte("name\n"), buying.CatalogInput{})
+	_, err = buying.ReadCatalogIn(s.By(s.Maren), 1, []byte("name\n"), buying.CatalogInput{})
 	assert.Equal(t, "file", fault.Of(err).Field)
-	_, err = buying.ReadCatalogIn(ctx, s.Shop, s.Callum, "", 1, []byte("name\n"), buying.CatalogInput{})
+	_, err = buying.ReadCatalogIn(s.By(s.Callum), 1, []byte("name\n"), buying.CatalogInput{})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 	n, err := storebuying.CatalogCount(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
@@ -156,15 +156,15 @@ func TestAnUnknownGTINIsMadeWhereItIsScanned(t *testing.T) {
 	s := testkit.New(t)
 	s.Vest(t)
 	require.True(t, readCatalog(t, s, kelpline, buying.CatalogInput{}).Done)
-	_, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", s.DraftFor(t), buying.DeliveryScan{Code: "2099000000019"})
+	_, err := buying.ScanDelivery(s.By(s.Callum), s.DraftFor(t), buying.DeliveryScan{Code: "2099000000019"})
 	require.True(t, fault.Is(err, fault.NotFound), "%v", err)
 	offered, err := buying.OfferedAs(s.Shop, s.Store.Read(ctx), s.Callum, "2099000000019")
 	require.NoError(t, err)
 	assert.Equal(t, "19.95 false", fmt.Sprint(offered[0].Price, " ", offered[0].ByRule), "no rule, so as suggested")
-	made, err := buying.MakeOffered(ctx, s.Shop, s.Callum, "", buying.MakeOfferedInput{Item: offered[0].Item.ID})
+	made, err := buying.MakeOffered(s.By(s.Callum), buying.MakeOfferedInput{Item: offered[0].Item.ID})
 	require.NoError(t, err)
 	id := s.DraftFor(t)
-	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: "3 x 2099000000019"})
+	_, err = buying.ScanDelivery(s.By(s.Callum), id, buying.DeliveryScan{Code: "3 x 2099000000019"})
 	require.NoError(t, err)
 	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)

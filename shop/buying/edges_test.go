@@ -37,10 +37,10 @@ func TestSameLotNumberOtherExpiry(t *testing.T) {
 	require.Len(t, places, 3)
 	assert.Equal(t, "10", places[0].Quantity.String())
 	assert.Nil(t, places[2].Expiry)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "lot number is missing")
 	s.InStep(t)
 }
@@ -55,63 +55,43 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 			Lines:    []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}},
 		}
 	}
-	_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("A1, a 1"))
+	_, err := buying.SaveDelivery(s.By(s.Callum), 0, in("A1, a 1"))
 	assert.ErrorContains(t, err, "stands there twice")
 	s.Receive(t, in("A1, A2"))
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in("a2, A3"))
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0, in("a2, A3"))
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "No. A2 is in stock already, at Floor")
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
 	s.Open(t, 1)
 	for serial, says := range map[string]string{"A9": "has no Board No. A9", "": "choose a serial number"} {
-		_, err := shopregister.Sell(
-			ctx,
-			s.Shop,
-			s.Tobi,
-			"",
-			shopregister.SaleInput{
-				Register: 1,
-				Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: serial}},
-				Cash:     "600",
-			},
+		_, err := shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+			Register: 1,
+			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: serial}},
+			Cash:     "600",
+		},
 		)
 		assert.ErrorContains(t, err, says)
 	}
-	_, err = shopregister.Sell(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.SaleInput{
-			Register: 1,
-			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}},
-			Cash:     "2000",
-		},
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "2", Serial: "A1"}},
+		Cash:     "2000",
+	},
 	)
 	assert.ErrorContains(t, err, "one by one")
-	_, err = shopregister.Sell(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.SaleInput{
-			Register: 1,
-			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
-			Cash:     "600",
-		},
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
+		Cash:     "600",
+	},
 	)
 	require.NoError(t, err)
-	_, err = shopregister.Sell(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.SaleInput{
-			Register: 1,
-			Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
-			Cash:     "600",
-		},
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: board, Quantity: "1", Serial: "A1"}},
+		Cash:     "600",
+	},
 	)
 	assert.True(t, fault.Is(err, fault.Refused), "sold once")
 	s.InStep(t)
@@ -158,10 +138,10 @@ func TestLengthsAreOfCharacters(t *testing.T) {
 		for _, letter := range []string{"7", "é", "漢", "😀"} {
 			in := buying.DeliveryInput{Supplier: 1, Branch: 1,
 				Lines: []scan.GoodsLine{line(strings.Repeat(letter, 40))}}
-			_, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+			_, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
 			require.NoError(t, err, "40 times %s as %s", letter, field)
 			in.Lines[0] = line(strings.Repeat(letter, 60))
-			_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+			_, err = buying.SaveDelivery(s.By(s.Callum), 0, in)
 			require.NotNil(t, fault.Of(err), "60 times %s as %s: %v", letter, field, err)
 			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 		}
@@ -175,18 +155,18 @@ func TestTwoWindowsOnOneDraft(t *testing.T) {
 	made := s.Vest(t)
 	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: made.Variants[0].ID,
 		Quantity: "2", Cost: "5"}}}
-	first, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+	first, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
 	require.NoError(t, err)
 	one, two := in, in
 	one.Revision, two.Revision = first.Revision, first.Revision
 	one.Lines = []scan.GoodsLine{{Variant: made.Variants[0].ID, Quantity: "9", Cost: "5"}}
-	saved, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", first.ID, one)
+	saved, err := buying.SaveDelivery(s.By(s.Maren), first.ID, one)
 	require.NoError(t, err)
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", first.ID, two)
+	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, two)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "revision", fault.Of(err).Field)
 	for _, v := range made.Variants[1:3] { // one scans here, one there
-		scanned, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", first.ID, buying.DeliveryScan{Code: v.Barcode})
+		scanned, err := buying.ScanDelivery(s.By(s.Callum), first.ID, buying.DeliveryScan{Code: v.Barcode})
 		require.NoError(t, err)
 		assert.Greater(t, scanned.Revision, saved.Revision)
 	}
@@ -194,6 +174,6 @@ func TestTwoWindowsOnOneDraft(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, lines, 3, "what both scanned is kept")
 	assert.Equal(t, "9", lines[0].Quantity.String())
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", first.ID, in)
+	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, in)
 	require.NoError(t, err, "a program that says no revision")
 }

@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"slices"
 
 	"github.com/shopspring/decimal"
@@ -91,13 +90,13 @@ type Hand struct {
 const mostSession = 64
 
 // TakeInHand does a step of a delivery that is taken in by hand. The first one begins its draft.
-func TakeInHand(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in HandStep) (Hand, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (Hand, error) {
-		id, at, err := sessionOf(s, tx, who, in.Session)
+func TakeInHand(do deed.Deed, in HandStep) (Hand, error) {
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (Hand, error) {
+		id, at, err := sessionOf(do, in.Session)
 		if err != nil {
 			return Hand{}, err
 		}
-		said, err := handStep(s, tx, who, id, at, in)
+		said, err := handStep(do, id, at, in)
 		if err != nil {
 			return Hand{}, err
 		}
@@ -107,14 +106,14 @@ func TakeInHand(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if said.Shelf != nil {
 			at.Shelf = said.Shelf.ID
 		}
-		if err := storebuying.KeepHand(tx, id, in.Session, at); err != nil {
+		if err := storebuying.KeepHand(do.Tx, id, in.Session, at); err != nil {
 			return Hand{}, err
 		}
 		var only []uint64 // the others are as they were
 		if in.What != buying.StepAll && said.Variant != 0 {
 			only = []uint64{said.Variant}
 		}
-		h, err := readHand(s, tx.Q, id, in.Session, at, only)
+		h, err := readHand(do.Shop, do.Tx.Q, id, in.Session, at, only)
 		h.Said, h.Verdict, h.Offers = said.Said, said.Verdict, said.Offers
 		if said.Pick != nil {
 			h.Offers = []goods.Found{*said.Pick}
@@ -143,23 +142,23 @@ func ReadHand(s *deed.Shop, q store.Q, who staff.Actor, session string) (Hand, e
 }
 
 // sessionOf finds the draft of a session, or begins one.
-func sessionOf(s *deed.Shop, tx store.Tx, who staff.Actor, session string) (uint64, storebuying.Hand, error) {
+func sessionOf(do deed.Deed, session string) (uint64, storebuying.Hand, error) {
 	if session == "" || text.Len(session) > mostSession || !isKey(session) {
 		return 0, storebuying.Hand{}, fault.Field("session", text.Cut(session, 40), "1 to 64 letters and digits",
 			"The delivery in the hand has no name that can be kept.")
 	}
-	id, at, err := storebuying.LockHand(tx, session)
+	id, at, err := storebuying.LockHand(do.Tx, session)
 	if err != nil || id != 0 {
 		return id, at, err
 	}
-	d := storebuying.Delivery{BranchID: who.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
-	if err := readHead(s, tx, &d, DeliveryInput{Branch: who.Branch, BillLater: true}); err != nil {
+	d := storebuying.Delivery{BranchID: do.Who.Branch, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now()}
+	if err := readHead(do, &d, DeliveryInput{Branch: do.Who.Branch, BillLater: true}); err != nil {
 		return 0, at, err
 	}
-	if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+	if err := deed.At(do.Tx.Q, do.Who, d.BranchID); err != nil {
 		return 0, at, err
 	}
-	ref, err := keepDelivery(tx, &d, nil, nil)
+	ref, err := keepDelivery(do.Tx, &d, nil, nil)
 	return ref.ID, at, err
 }
 
@@ -171,26 +170,25 @@ func isKey(s string) bool {
 }
 
 // handStep does what a step says.
-func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at storebuying.Hand,
-	in HandStep) (shopscan.DeliveryScanned, error) {
+func handStep(do deed.Deed, id uint64, at storebuying.Hand, in HandStep) (shopscan.DeliveryScanned, error) {
 	switch in.What {
 	case buying.StepScan:
-		return scanDelivery(s, tx, who, id, DeliveryScan{Code: in.Code, Shelf: at.Shelf, After: at.Variant})
+		return scanDelivery(do, id, DeliveryScan{Code: in.Code, Shelf: at.Shelf, After: at.Variant})
 	case buying.StepShelf:
-		view, _, err := storebuying.LockDelivery(tx, id)
+		view, _, err := storebuying.LockDelivery(do.Tx, id)
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
-		return toShelf(tx, view, in.Shelf)
+		return toShelf(do.Tx, view, in.Shelf)
 	case buying.StepAll:
-		_, err := fillDelivery(s, tx, who, id)
+		_, err := fillDelivery(do, id)
 		return shopscan.DeliveryScanned{Said: "All as ordered."}, err
 	}
 	if err := in.What.Check(); err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	_, err := changeLines(s, tx, who, id, func(c changing) ([]storebuying.DeliveryLine, error) {
-		items, err := goods.Sellables(tx.Q, []uint64{in.Variant}, s.Now())
+	_, err := changeLines(do, id, func(c changing) ([]storebuying.DeliveryLine, error) {
+		items, err := goods.Sellables(do.Tx.Q, []uint64{in.Variant}, do.Shop.Now())
 		if err != nil {
 			return nil, err
 		}
@@ -198,13 +196,13 @@ func handStep(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64, at storebuy
 		if !ok {
 			return nil, fault.Missing("variant_id", in.Variant, "There is no variant %d.", in.Variant)
 		}
-		return in.change(s, tx, c, item, at.Shelf)
+		return in.change(do, c, item, at.Shelf)
 	})
 	return shopscan.DeliveryScanned{Variant: in.Variant}, err
 }
 
 // change changes the line of the goods that a step is about: that of the shelf, where one is said.
-func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sellable,
+func (in HandStep) change(do deed.Deed, c changing, item goods.Sellable,
 	shelf uint64) ([]storebuying.DeliveryLine, error) {
 	rows := c.rows
 	at := slices.IndexFunc(rows, func(l storebuying.DeliveryLine) bool {
@@ -251,7 +249,7 @@ func (in HandStep) change(s *deed.Shop, tx store.Tx, c changing, item goods.Sell
 		return nil, err
 	}
 	// what one costs is asked of the typed line, as when it is typed on the page
-	read, err := readLines(s, tx, typedAgain(rows), c.d.CostsIncludeTax, c.awaited)
+	read, err := readLines(do, typedAgain(rows), c.d.CostsIncludeTax, c.awaited)
 	typedOver(read, rows)
 	return read, err
 }
@@ -344,7 +342,8 @@ func (h *Hand) gather(s *deed.Shop, q store.Q, awaited []storebuying.OrderLine, 
 }
 
 // handLine is what a delivery has got of some goods.
-func handLine(item goods.Sellable, look goods.Look, rows []storebuying.DeliveryLine, awaited []storebuying.OrderLine) HandLine {
+func handLine(item goods.Sellable, look goods.Look, rows []storebuying.DeliveryLine,
+	awaited []storebuying.OrderLine) HandLine {
 	l := HandLine{Variant: item.ID, Name: item.Name, Label: item.Label, SKU: item.SKU, Barcode: item.Barcode,
 		Swatch: look.Swatch, Picture: look.PictureID,
 		Unit: item.Unit.Code, Tracking: item.Tracking, Codes: look.Codes}

@@ -23,9 +23,9 @@ func placed(t *testing.T, s *testkit.Shop, quantity string, variants ...uint64) 
 	for _, v := range variants {
 		in.Lines = append(in.Lines, buying.OrderLineInput{Variant: v, Quantity: quantity, Price: "20"})
 	}
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", in)
+	order, err := buying.MakeOrder(s.By(s.Maren), in)
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(s.By(s.Maren), order.ID)
 	require.NoError(t, err)
 	return order
 }
@@ -59,9 +59,9 @@ func TestADeliveryInTheHand(t *testing.T) {
 	step := func(in buying.HandStep) buying.Hand {
 		t.Helper()
 		in.Session, n = "device-1", n+1
-		h, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, fmt.Sprint("key", n), in)
+		h, err := buying.TakeInHand(s.By(s.Tobi, fmt.Sprint("key", n)), in)
 		require.NoError(t, err)
-		again, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, fmt.Sprint("key", n), in)
+		again, err := buying.TakeInHand(s.By(s.Tobi, fmt.Sprint("key", n)), in)
 		require.NoError(t, err)
 		assert.Equal(t, h.Revision, again.Revision, "sent again it is the same step")
 		return h
@@ -99,16 +99,16 @@ func TestADeliveryInTheHand(t *testing.T) {
 			Quantity: "x"}, "variant_id": {What: corebuying.StepWhole, Variant: 999},
 		"lot": {What: corebuying.StepTracking, Variant: a.ID, Lot: "K1"}} {
 		in.Session = "device-1"
-		_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", in)
+		_, err := buying.TakeInHand(s.By(s.Tobi), in)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	for _, odd := range []string{"", strings.Repeat("x", 65), "漢", "a b", "'"} {
-		_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: odd, What: corebuying.StepScan,
+		_, err := buying.TakeInHand(s.By(s.Tobi), buying.HandStep{Session: odd, What: corebuying.StepScan,
 			Code: a.SKU})
 		assert.Equal(t, "session", fault.Of(err).Field, odd)
 	}
-	words, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1",
+	words, err := buying.TakeInHand(s.By(s.Tobi), buying.HandStep{Session: "device-1",
 		What: corebuying.StepScan, Code: "vest"})
 	require.NoError(t, err)
 	assert.Len(t, words.Offers, 1, "words offer what they may mean")
@@ -118,15 +118,15 @@ func TestADeliveryInTheHand(t *testing.T) {
 	assert.Equal(t, "Coral · M 5 of 5, Coral · L 1 not ordered, Coral · S 5 of 5", handed(whole),
 		"what came last first")
 	assert.False(t, whole.Ready, "nobody knows what Coral L costs")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Tobi, "", whole.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Tobi), whole.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "nobody has said what one costs")
 	step(buying.HandStep{What: corebuying.StepNumber, Variant: c.ID, Quantity: "0"})
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Tobi, "", whole.ID, buying.DeliveryPosting{})
+	done, err := buying.PostDelivery(s.By(s.Tobi), whole.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	whole, err = buying.ReadHand(s.Shop, s.Store.Read(ctx), s.Tobi, "device-1")
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, whole.Posted)
-	_, err = buying.TakeInHand(ctx, s.Shop, s.Tobi, "", buying.HandStep{Session: "device-1", What: corebuying.StepScan,
+	_, err = buying.TakeInHand(s.By(s.Tobi), buying.HandStep{Session: "device-1", What: corebuying.StepScan,
 		Code: a.SKU})
 	assert.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	q := s.Store.Read(ctx)
@@ -143,7 +143,7 @@ func TestLotsAndNumbersInTheHand(t *testing.T) {
 	step := func(in buying.HandStep) buying.Hand {
 		t.Helper()
 		in.Session = "d2"
-		h, err := buying.TakeInHand(ctx, s.Shop, s.Callum, "", in)
+		h, err := buying.TakeInHand(s.By(s.Callum), in)
 		require.NoError(t, err)
 		return h
 	}
@@ -167,8 +167,8 @@ func TestTwoDevicesBeginOneSession(t *testing.T) {
 	var together sync.WaitGroup
 	for i := range 6 {
 		together.Go(func() {
-			_, err := buying.TakeInHand(ctx, s.Shop, s.Tobi, fmt.Sprint("k", i%3),
-				buying.HandStep{Session: "one", What: corebuying.StepScan, Code: a.SKU})
+			_, err := buying.TakeInHand(s.By(s.Tobi, fmt.Sprint("k", i%3)), buying.HandStep{Session: "one",
+				What: corebuying.StepScan, Code: a.SKU})
 			assert.NoError(t, err)
 		})
 	}

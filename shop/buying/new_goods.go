@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"fmt"
 	"strings"
 	"time"
@@ -101,21 +100,20 @@ func PriceGoods(s *deed.Shop, q store.Q, supplier uint64, in NewGoods) (PricedGo
 
 // MakeGoods makes a product of goods that nobody here knows, and puts what came of them into the
 // delivery, at once. With id 0 it begins one.
-func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in NewGoods) (MadeGoods, error) {
-	return deed.Once(ctx, s, who, staff.DeedNewGoods, key, func(tx store.Tx) (MadeGoods, error) {
-		view, rows, err := scannedInto(s, tx, who, id, in.Head)
+func MakeGoods(do deed.Deed, id uint64, in NewGoods) (MadeGoods, error) {
+	return deed.Once(do, staff.DeedNewGoods, func(do deed.Deed) (MadeGoods, error) {
+		view, rows, err := scannedInto(do, id, in.Head)
 		if err != nil {
 			return MadeGoods{}, err
 		}
-		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, view.BranchID); err != nil {
 			return MadeGoods{}, err
 		}
 		if view.DocumentID != nil {
 			return MadeGoods{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
 				"It is posted already, as %s.", view.Number)
 		}
-		came, err := in.packed(tx.Q)
+		came, err := in.packed(do.Tx.Q)
 		if err != nil {
 			return MadeGoods{}, err
 		}
@@ -125,18 +123,18 @@ func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if err := in.read(); err != nil {
 			return MadeGoods{}, err
 		}
-		made, err := in.make(s, tx, who, deed.Deref(view.SupplierID), came)
+		made, err := in.make(do, deed.Deref(view.SupplierID), came)
 		if err != nil {
 			return MadeGoods{}, err
 		}
 		line := scan.GoodsLine{Variant: made.Variants[0].ID, Quantity: came.Units().String(), Cost: in.Cost,
 			Total: in.Total, Lot: in.Lot, Expiry: in.Expiry,
 			Serials: in.Serials}
-		orders, awaited, err := againstOf(tx, id, in.Head)
+		orders, awaited, err := againstOf(do.Tx, id, in.Head)
 		if err != nil {
 			return MadeGoods{}, err
 		}
-		read, err := readLines(s, tx, append(typedAgain(rows), line), view.CostsIncludeTax, awaited)
+		read, err := readLines(do, append(typedAgain(rows), line), view.CostsIncludeTax, awaited)
 		if refusal := fault.Of(err); refusal != nil {
 			refusal.Field = strings.TrimPrefix(refusal.Field, fmt.Sprintf("lines.%d.", len(rows)))
 			return MadeGoods{}, refusal
@@ -144,7 +142,7 @@ func MakeGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			return MadeGoods{}, err
 		}
 		typedOver(read, rows)
-		ref, err := keepDelivery(tx, &view.Delivery, orders, read)
+		ref, err := keepDelivery(do.Tx, &view.Delivery, orders, read)
 		return MadeGoods{ref, made, made.Name + ": made, and " + came.Units().String() +
 			" of it are in this delivery."}, err
 	})
@@ -174,30 +172,30 @@ func coded(scanned string) (string, barcode.Elements, error) {
 }
 
 // make makes the product, with the pack that it came in.
-func (in NewGoods) make(s *deed.Shop, tx store.Tx, who staff.Actor, supplier uint64,
+func (in NewGoods) make(do deed.Deed, supplier uint64,
 	came buying.Packed) (catalog.MadeProduct, error) {
 	facts := catalog.NewProduct{Name: in.Name, Category: in.Category,
 		Tracking: text.Or(in.Tracking, string(stock.Counted)), Unit: in.Unit, Barcode: in.Code,
 		Price: in.Price, Restock: in.Restock, ExpiryDays: in.ExpiryDays, Pictures: in.Pictures}
 	if supplier != 0 {
-		from, _, err := goods.ReadSupplier(tx.Q, supplier)
+		from, _, err := goods.ReadSupplier(do.Tx.Q, supplier)
 		if err != nil {
 			return catalog.MadeProduct{}, err
 		}
 		facts.Supplier = from.Name
 	}
 	if text.Tidy(facts.Category) == "" {
-		usual, err := storebuying.UsualCategory(tx.Q, supplier, "")
+		usual, err := storebuying.UsualCategory(do.Tx.Q, supplier, "")
 		if err != nil {
 			return catalog.MadeProduct{}, err
 		}
 		facts.Category = text.Or(usual, noCategory)
 	}
-	made, err := catalog.Make(s, tx, who, facts)
+	made, err := catalog.Make(do, facts)
 	if err != nil || came.Of == nil {
 		return made, err
 	}
-	_, err = catalog.KeepPack(s, tx, who, made.ID, 0, catalog.PackInput{Name: text.Or(text.Tidy(in.Pack),
+	_, err = catalog.KeepPack(do, made.ID, 0, catalog.PackInput{Name: text.Or(text.Tidy(in.Pack),
 		"pack of "+came.Of.String()), Factor: came.Of.String(), Bought: true})
 	return made, err
 }

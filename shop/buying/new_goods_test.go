@@ -23,11 +23,11 @@ import (
 func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
-	_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 1,
+	_, err := buying.SaveSupplier(s.By(s.Maren), 1,
 		buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Markup: "100", Ending: "1/0.95/nearest",
 			Revision: 1})
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: vest.Variants[0].ID,
 			Quantity: "1", Cost: "2"}}})
 	require.NoError(t, err)
@@ -38,9 +38,9 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	assert.Equal(t, "100 1.5", priced.Units.String()+" "+priced.Each.String())
 	assert.Equal(t, "3.95", priced.Suggestion.Price.StringFixed(2),
 		"1.50 plus 100 %, with tax 3.60; what was paid has the discount off already")
-	made, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "press", draft.ID, bars)
+	made, err := buying.MakeGoods(s.By(s.Callum, "press"), draft.ID, bars)
 	require.NoError(t, err)
-	again, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "press", draft.ID, bars)
+	again, err := buying.MakeGoods(s.By(s.Callum, "press"), draft.ID, bars)
 	require.NoError(t, err)
 	assert.Equal(t, made, again)
 	p := s.View(t, made.Product.ID)
@@ -66,34 +66,34 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 		}, "pack_of": func(in *buying.NewGoods) { in.Cost, in.Packs = "2", "3" }} {
 		in := cream
 		change(&in)
-		_, err := buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, in)
+		_, err := buying.MakeGoods(s.By(s.Maren), draft.ID, in)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	same := bars
 	same.Name = "Another"
-	_, err = buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, same)
+	_, err = buying.MakeGoods(s.By(s.Maren), draft.ID, same)
 	assert.ErrorContains(t, err, "Tide bar", "the code is somebody's")
-	_, err = buying.MakeGoods(ctx, s.Shop, s.Tobi, "", draft.ID, cream)
+	_, err = buying.MakeGoods(s.By(s.Tobi), draft.ID, cream)
 	assert.True(t, fault.Is(err, fault.Forbidden), "%v", err)
 	cream.Cost = "2"
-	_, err = buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, cream)
+	_, err = buying.MakeGoods(s.By(s.Maren), draft.ID, cream)
 	require.NoError(t, err)
 	_, lines, err = storebuying.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.Equal(t, "K7 2029-04-30", lines[2].LotNumber+" "+lines[2].Expiry.Format("2006-01-02"))
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	held := s.Held(t, lines[1].VariantID)
 	assert.Equal(t, "20", held.Items[lines[1].VariantID].Restock.String(), "20 % of 100")
-	_, err = buying.MakeGoods(ctx, s.Shop, s.Maren, "", draft.ID, buying.NewGoods{Name: "Late", Loose: "1", Cost: "1"})
+	_, err = buying.MakeGoods(s.By(s.Maren), draft.ID, buying.NewGoods{Name: "Late", Loose: "1", Cost: "1"})
 	assert.ErrorContains(t, err, "posted already")
 
 	// a delivery begins with them, of a supplier who has nothing here
-	other, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "Oar & Thole"})
+	other, err := buying.SaveSupplier(s.By(s.Maren), 0, buying.SupplierInput{Name: "Oar & Thole"})
 	require.NoError(t, err)
-	begun, err := buying.MakeGoods(ctx, s.Shop, s.Callum, "", 0,
+	begun, err := buying.MakeGoods(s.By(s.Callum), 0,
 		buying.NewGoods{Head: buying.DeliveryInput{Supplier: other.ID, Branch: 1}, Name: "Rowlock", Loose: "2",
 			Cost: "4", Price: "9.50"})
 	require.NoError(t, err)

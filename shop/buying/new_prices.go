@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"maps"
 	"slices"
 
@@ -78,14 +77,13 @@ type TakenPrices struct {
 }
 
 // TakePrices gives goods of a delivery the prices that it offers, as prices of their own.
-func TakePrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, delivery uint64,
-	in TakePricesInput) (TakenPrices, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (TakenPrices, error) {
-		offered, err := NewPrices(s, tx.Q, delivery)
+func TakePrices(do deed.Deed, delivery uint64, in TakePricesInput) (TakenPrices, error) {
+	return deed.Once(do, staff.DeedPrices, func(do deed.Deed) (TakenPrices, error) {
+		offered, err := NewPrices(do.Shop, do.Tx.Q, delivery)
 		if err != nil {
 			return TakenPrices{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return TakenPrices{}, err
 		}
@@ -102,7 +100,7 @@ func TakePrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			done.Variants = append(done.Variants, n.Item.ID)
 		}
 		for _, product := range slices.Sorted(maps.Keys(changes)) {
-			if _, err := prices.Change(s, tx, who, product, changes[product]); err != nil {
+			if _, err := prices.Change(do, product, changes[product]); err != nil {
 				return TakenPrices{}, err
 			}
 		}

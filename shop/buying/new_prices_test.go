@@ -18,10 +18,10 @@ import (
 // only what is taken changes.
 func TestNewPricesOnArrival(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-		catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1, Tracking: "counted", Markup: "110",
-			Ending: "1/0.95/nearest", Price: "34.95", Axes: []catalog.AxisInput{{Name: "Size",
-				Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}}}}})
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1,
+		Tracking: "counted", Markup: "110",
+		Ending: "1/0.95/nearest", Price: "34.95", Axes: []catalog.AxisInput{{Name: "Size",
+			Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}}}}})
 	require.NoError(t, err)
 	a, b := made.Variants[0].ID, made.Variants[1].ID
 	plain := s.Simple(t, "Whistle", "counted", "4.00")
@@ -39,9 +39,9 @@ func TestNewPricesOnArrival(t *testing.T) {
 	assert.Equal(t, "31.3 % 51.9 %", n.Offer.Now.MarginText()+" "+n.Offer.Ruled.MarginText())
 	assert.True(t, n.Offer.MarginUnder(testkit.D("40")))
 	assert.False(t, n.Offer.MarginUnder(testkit.D("30")))
-	_, err = buying.TakePrices(ctx, s.Shop, s.Callum, "", id, buying.TakePricesInput{})
+	_, err = buying.TakePrices(s.By(s.Callum), id, buying.TakePricesInput{})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	done, err := buying.TakePrices(ctx, s.Shop, s.Maren, "k", id, buying.TakePricesInput{Variants: []uint64{a, b}})
+	done, err := buying.TakePrices(s.By(s.Maren, "k"), id, buying.TakePricesInput{Variants: []uint64{a, b}})
 	require.NoError(t, err)
 	assert.Equal(t, []uint64{a}, done.Variants)
 	view := s.View(t, made.ID)
@@ -49,7 +49,7 @@ func TestNewPricesOnArrival(t *testing.T) {
 	list, err = buying.NewPrices(s.Shop, s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Empty(t, list)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: a, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, err = buying.NewPrices(s.Shop, s.Store.Read(ctx), draft.ID)

@@ -26,22 +26,22 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	draft := func(in buying.DeliveryInput) uint64 {
 		in.Branch, in.Lines = 1, []scan.GoodsLine{{Variant: v, Quantity: "10", Total: "25.00"}}
-		d, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0, in)
+		d, err := buying.SaveDelivery(s.By(s.Maren), 0, in)
 		require.NoError(t, err)
 		return d.ID
 	}
 	id := draft(buying.DeliveryInput{})
-	_, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{})
+	_, err := buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{})
 	assert.Equal(t, "supplier_id", fault.Of(err).Field)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: "pocket"})
+	_, err = buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{PaidFrom: "pocket"})
 	assert.Equal(t, "from", fault.Of(err).Field)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id,
+	_, err = buying.PostDelivery(s.By(s.Maren), id,
 		buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
 	assert.True(t, fault.Is(err, fault.Refused), "its drawer is not open")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
+	_, err = buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a stock keeper does not pay")
 	s.Open(t, 1)
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", id,
+	done, err := buying.PostDelivery(s.By(s.Maren), id,
 		buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"25.00", "5.00", "-30.00"}, posted(t, s, done.Document, ledger.Stock, ledger.TaxIn,
@@ -50,7 +50,7 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "30", figures.PaidOut.String())
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	require.NoError(t, err)
 	figures, err = till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
@@ -58,15 +58,15 @@ func TestGoodsOfNobodyInParticular(t *testing.T) {
 	s.InStep(t)
 	// of a supplier, paid at once
 	id = draft(buying.DeliveryInput{Supplier: 1, SupplierNumber: "K-9"})
-	done, err = buying.PostDelivery(ctx, s.Shop, s.Maren, "", id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
+	done, err = buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{PaidFrom: corebuying.Outside})
 	require.NoError(t, err)
 	owed, _, err := storebuying.Bills(s.Store.Read(ctx), storebuying.BillFilter{Owed: true}, 1)
 	require.NoError(t, err)
 	assert.Empty(t, owed)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	assert.True(t, fault.Is(err, fault.Refused), "its payment goes first")
 	// their number again is seen while it is typed
-	again, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+	again, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, SupplierNumber: "k-9"})
 	require.NoError(t, err)
 	assert.Contains(t, again.Remark, done.Number)
@@ -86,10 +86,10 @@ func TestAShelfForALine(t *testing.T) {
 		Condition: stock.ForSale}].String())
 	other, err := book.ShelvesOf(s.Store.Read(ctx), 2)
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1",
 			Shelf: other[0].ID}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	assert.Equal(t, "lines.0.shelf_id", fault.Of(err).Field)
 }

@@ -1,7 +1,6 @@
 package buying_test
 
 import (
-	"context"
 	"sync"
 	"testing"
 	"time"
@@ -23,7 +22,7 @@ import (
 // neoprene keeps a supplier with terms, and returns its number.
 func neoprene(t *testing.T, s *testkit.Shop) uint64 {
 	t.Helper()
-	ref, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0,
+	ref, err := buying.SaveSupplier(s.By(s.Maren), 0,
 		buying.SupplierInput{Name: "Northfold Neoprene", Discount: "8", Freight: "4",
 			Markup: "110", Ending: "1/0.95/nearest", DaysToPay: "30", LeadDays: "14", MinimumOrder: "2500",
 			AccountNumber: "SPS-2207",
@@ -35,11 +34,11 @@ func neoprene(t *testing.T, s *testkit.Shop) uint64 {
 // ordered makes and places an order of so many of each of some variants, at 20.00.
 func ordered(t *testing.T, s *testkit.Shop, supplier uint64, lines ...buying.OrderLineInput) buying.OrderRef {
 	t.Helper()
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+	draft, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1,
 		Lines: lines})
 	require.NoError(t, err)
 	assert.Equal(t, corebuying.Draft, draft.State)
-	placed, err := buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
+	placed, err := buying.PlaceOrder(s.By(s.Maren), draft.ID)
 	require.NoError(t, err)
 	require.Equal(t, corebuying.Placed, placed.State)
 	return placed
@@ -73,7 +72,7 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 	assert.Equal(t, "423.20", view.Net.StringFixed(2), "6 × 58.88 and 8 × 8.74")
 	assert.Equal(t, s.Now().AddDate(0, 0, 14).Format(time.DateOnly), view.WantedOn.Format(time.DateOnly))
 	assert.Equal(t, "6", onOrder(t, s, m))
-	_, err := buying.PlaceOrder(ctx, s.Shop, s.Maren, "", o.ID)
+	_, err := buying.PlaceOrder(s.By(s.Maren), o.ID)
 	assert.True(t, fault.Is(err, fault.Conflict), "placed once")
 
 	// 4 of 6 come, and one more of L than was ordered
@@ -89,16 +88,16 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 		"at the agreed cost")
 
 	// a placed order can be changed, not below what is here
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", o.ID, []buying.OrderLineInput{{Variant: m, Quantity: "3"}})
+	_, err = buying.PutOrderLines(s.By(s.Maren), o.ID, []buying.OrderLineInput{{Variant: m, Quantity: "3"}})
 	require.True(t, fault.Is(err, fault.Refused))
 	assert.Equal(t, "lines.0.quantity", fault.Of(err).Field)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", o.ID, []buying.OrderLineInput{{Variant: m, Quantity: "8"}})
+	_, err = buying.PutOrderLines(s.By(s.Maren), o.ID, []buying.OrderLineInput{{Variant: m, Quantity: "8"}})
 	require.NoError(t, err)
 	assert.Equal(t, "4", onOrder(t, s, m))
-	off, err := buying.CallOffOrder(ctx, s.Shop, s.Maren, "", o.ID, buying.CallOffInput{Note: "out of print"})
+	off, err := buying.CallOffOrder(s.By(s.Maren), o.ID, buying.CallOffInput{Note: "out of print"})
 	require.NoError(t, err)
 	assert.Equal(t, corebuying.AllIn, off.State)
-	_, err = buying.CallOffOrder(ctx, s.Shop, s.Maren, "", o.ID, buying.CallOffInput{})
+	_, err = buying.CallOffOrder(s.By(s.Maren), o.ID, buying.CallOffInput{})
 	assert.True(t, fault.Is(err, fault.Refused), "nothing is left to call off")
 	events, err := storebuying.OrderEvents(s.Store.Read(ctx), o.ID)
 	require.NoError(t, err)
@@ -111,7 +110,7 @@ func TestAnOrderFromDraftToAllIn(t *testing.T) {
 		"Called off 4, out of print "}, said)
 
 	// undone, what it brought is awaited again
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), posted.Number, "")
 	require.NoError(t, err)
 	view, lines = readOrder(t, s, o.ID)
 	assert.Equal(t, corebuying.Placed, view.State)
@@ -133,21 +132,21 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	_, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "2", lines[0].Price.String(), "what was asked the last time")
 
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID}})
 	require.NoError(t, err)
-	_, err = buying.FillDelivery(ctx, s.Shop, s.Callum, "", draft.ID)
+	_, err = buying.FillDelivery(s.By(s.Callum), draft.ID)
 	require.NoError(t, err)
 	view, rows, err := storebuying.ReadDelivery(s.Store.Read(ctx), draft.ID)
 	require.NoError(t, err)
 	assert.Equal(t, supplier, *view.SupplierID, "the orders say whose it is")
 	require.Len(t, rows, 2)
 	assert.Equal(t, "11 as ordered", rows[0].Quantity.String()+" "+string(rows[0].How))
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID,
+	_, err = buying.SaveDelivery(s.By(s.Callum), draft.ID,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "8"}, {Variant: w, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{CallOff: []uint64{w}})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{CallOff: []uint64{w}})
 	require.NoError(t, err)
 	one, lines := readOrder(t, s, first.ID)
 	assert.Equal(t, corebuying.AllIn, one.State, "the two bells are called off")
@@ -155,10 +154,10 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 		lines[1].CalledOff.String()})
 	two, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "Part in 2 3", string(two.State)+" "+lines[0].Arrived.String()+" "+lines[0].Outstanding.String())
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "nothing of it is awaited")
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Branch: 1, Supplier: 1, Orders: []uint64{second.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "it is of another supplier")
 	s.InStep(t)
@@ -178,7 +177,7 @@ func TestScanningWhatWasOrdered(t *testing.T) {
 	draft := uint64(0)
 	scanned := func(code string) string {
 		t.Helper()
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", draft, buying.DeliveryScan{Code: code,
+		done, err := buying.ScanDelivery(s.By(s.Callum), draft, buying.DeliveryScan{Code: code,
 			Head: buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID}}})
 		require.NoError(t, err)
 		draft = done.ID
@@ -211,7 +210,7 @@ func TestScanningWhatWasOrdered(t *testing.T) {
 	assert.Equal(t, []string{"9 proposed"}, state())
 	assert.Equal(t, "Tidewater rash vest, Coral · S: 5 of 9.", scanned("5 x "+a.SKU))
 	assert.Equal(t, []string{"5 "}, state())
-	_, err = buying.TakeProposed(ctx, s.Shop, s.Callum, "", draft)
+	_, err = buying.TakeProposed(s.By(s.Callum), draft)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"5 "}, state(), "nothing was proposed")
 }
@@ -221,14 +220,14 @@ func TestTwoPeopleOnOneOrder(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	supplier := neoprene(t, s)
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1})
+	draft, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1})
 	require.NoError(t, err)
 	var wait sync.WaitGroup
 	for i, v := range vest.Variants {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, err := buying.PutOrderLines(context.Background(), s.Shop, s.Maren, "", draft.ID,
+			_, err := buying.PutOrderLines(s.By(s.Maren), draft.ID,
 				[]buying.OrderLineInput{{Variant: v.ID, Quantity: []string{"1", "2", "3", "4", "5", "6"}[i],
 					Price: "20"}})
 			assert.NoError(t, err)
@@ -240,7 +239,7 @@ func TestTwoPeopleOnOneOrder(t *testing.T) {
 	assert.Equal(t, "21", view.Units.String())
 	shown := lines[0].Revision
 	put := func(quantity string) error {
-		_, err := buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+		_, err := buying.PutOrderLines(s.By(s.Maren), draft.ID,
 			[]buying.OrderLineInput{{Variant: lines[0].VariantID, Quantity: quantity, Revision: shown}})
 		return err
 	}
@@ -250,27 +249,27 @@ func TestTwoPeopleOnOneOrder(t *testing.T) {
 	assert.Equal(t, "lines.0.revision", fault.Of(err).Field)
 	_, lines = readOrder(t, s, draft.ID)
 	assert.Equal(t, "9", lines[0].Quantity.String())
-	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.ChangeOrder(s.By(s.Maren), draft.ID,
 		buying.OrderInput{Branch: 1, Note: "by boat", Revision: view.Revision})
 	assert.True(t, fault.Is(err, fault.Conflict), "the head, too")
-	_, err = buying.ChangeOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.ChangeOrder(s.By(s.Maren), draft.ID,
 		buying.OrderInput{Branch: 1, Note: "by boat", WantedOn: "24.12.2126"})
 	require.NoError(t, err)
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.PutOrderLines(s.By(s.Maren), draft.ID,
 		[]buying.OrderLineInput{{Variant: lines[1].VariantID}})
 	require.NoError(t, err)
 	view, lines = readOrder(t, s, draft.ID)
 	assert.Len(t, lines, 5, "taken off a draft")
 	assert.Equal(t, "by boat 2126-12-24", view.Note+" "+view.WantedOn.Format(time.DateOnly))
-	copied, err := buying.CopyOrder(ctx, s.Shop, s.Maren, "", draft.ID)
+	copied, err := buying.CopyOrder(s.By(s.Maren), draft.ID)
 	require.NoError(t, err)
 	again, lines := readOrder(t, s, copied.ID)
 	assert.Equal(t, "5 by boat "+view.Net.String(), string(rune('0'+len(lines)))+" "+again.Note+" "+again.Net.String())
-	_, err = buying.DropOrder(ctx, s.Shop, s.Maren, copied.ID)
+	_, err = buying.DropOrder(s.By(s.Maren), copied.ID)
 	require.NoError(t, err)
-	_, err = buying.DropOrder(ctx, s.Shop, s.Maren, copied.ID)
+	_, err = buying.DropOrder(s.By(s.Maren), copied.ID)
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Tobi, "", buying.OrderInput{Supplier: supplier, Branch: 1})
+	_, err = buying.MakeOrder(s.By(s.Tobi), buying.OrderInput{Supplier: supplier, Branch: 1})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 }
 
@@ -280,7 +279,7 @@ func TestOddOrdersAreRefused(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	service := s.Simple(t, "Board wax service", "not stocked", "15.00")
 	supplier := neoprene(t, s)
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1})
+	draft, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1})
 	require.NoError(t, err)
 	pack := uint64(99)
 	for field, bad := range map[string]buying.OrderLineInput{
@@ -289,22 +288,22 @@ func TestOddOrdersAreRefused(t *testing.T) {
 			Quantity: "1"},
 		"lines.0.pack_id": {Variant: v, Quantity: "1", Pack: &pack},
 	} {
-		_, err := buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID, []buying.OrderLineInput{bad})
+		_, err := buying.PutOrderLines(s.By(s.Maren), draft.ID, []buying.OrderLineInput{bad})
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
+	_, err = buying.PlaceOrder(s.By(s.Maren), draft.ID)
 	assert.Equal(t, "lines", fault.Of(err).Field, "nothing is in it")
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.PutOrderLines(s.By(s.Maren), draft.ID,
 		[]buying.OrderLineInput{{Variant: v, Quantity: "3"}})
 	require.NoError(t, err, "a draft may wait for its price")
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", draft.ID)
+	_, err = buying.PlaceOrder(s.By(s.Maren), draft.ID)
 	assert.Equal(t, "lines.0.price", fault.Of(err).Field)
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 99, Branch: 1})
+	_, err = buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 99, Branch: 1})
 	assert.Equal(t, "supplier_id", fault.Of(err).Field)
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 99})
+	_, err = buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 99})
 	assert.Equal(t, "branch_id", fault.Of(err).Field)
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+	_, err = buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1,
 		WantedOn: "soon"})
 	assert.Equal(t, "wanted_on", fault.Of(err).Field)
 }
@@ -324,43 +323,42 @@ func TestSuppliersAreKept(t *testing.T) {
 			DaysToPay: "-1"}, "minimum_order": {Name: "A", MinimumOrder: "x"},
 		"ending": {Name: "A", Ending: "odd"}, "contacts.0.mail": {Name: "A",
 			Contacts: []goods.SupplierContact{{Mail: "a b@c"}}}} {
-		_, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, bad)
+		_, err := buying.SaveSupplier(s.By(s.Maren), 0, bad)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	_, err = buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "northfold  NEOPRENE"})
+	_, err = buying.SaveSupplier(s.By(s.Maren), 0, buying.SupplierInput{Name: "northfold  NEOPRENE"})
 	assert.True(t, fault.Is(err, fault.Conflict), "there is one of that name")
-	_, err = buying.SaveSupplier(ctx, s.Shop, s.Maren, "", supplier,
+	_, err = buying.SaveSupplier(s.By(s.Maren), supplier,
 		buying.SupplierInput{Name: "Northfold", Revision: row.Revision + 1})
 	assert.True(t, fault.Is(err, fault.Conflict), "changed meanwhile")
-	_, err = buying.SaveSupplier(ctx, s.Shop, s.Callum, "", supplier, buying.SupplierInput{Name: "Northfold"})
+	_, err = buying.SaveSupplier(s.By(s.Callum), supplier, buying.SupplierInput{Name: "Northfold"})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
-	other, err := buying.SaveSupplier(ctx, s.Shop, s.Maren, "", 0, buying.SupplierInput{Name: "Northfold Neopren"})
+	other, err := buying.SaveSupplier(s.By(s.Maren), 0, buying.SupplierInput{Name: "Northfold Neopren"})
 	require.NoError(t, err)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	o := ordered(t, s, other.ID, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"})
-	_, err = buying.CloseSupplier(ctx, s.Shop, s.Maren, "", other.ID, true)
+	_, err = buying.CloseSupplier(s.By(s.Maren), other.ID, true)
 	assert.True(t, fault.Is(err, fault.Refused), "something is outstanding")
 	s.Receive(t, buying.DeliveryInput{Supplier: other.ID, SupplierNumber: "77", Orders: []uint64{o.ID},
 		Lines: []scan.GoodsLine{{Variant: v, Quantity: "6"}}})
-	product, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-		catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1,
-			Tracking: "counted", Supplier: "Northfold Neopren", Part: "NF-1", Cost: "10"})
+	product, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Hood", Category: "Swim", TaxClass: 1,
+		Tracking: "counted", Supplier: "Northfold Neopren", Part: "NF-1", Cost: "10"})
 	require.NoError(t, err)
-	_, err = buying.MergeSuppliers(ctx, s.Shop, s.Maren, "", other.ID, other.ID)
+	_, err = buying.MergeSuppliers(s.By(s.Maren), other.ID, other.ID)
 	assert.Equal(t, "into_id", fault.Of(err).Field)
-	_, err = buying.MergeSuppliers(ctx, s.Shop, s.Maren, "", other.ID, supplier)
+	_, err = buying.MergeSuppliers(s.By(s.Maren), other.ID, supplier)
 	require.NoError(t, err)
 	_, _, err = goods.ReadSupplier(s.Store.Read(ctx), other.ID)
 	assert.True(t, fault.Is(err, fault.NotFound))
 	view, _ := readOrder(t, s, o.ID)
 	assert.Equal(t, supplier, view.SupplierID)
 	assert.Equal(t, "Northfold Neoprene", s.View(t, product.ID).Supplier)
-	closed, err := buying.CloseSupplier(ctx, s.Shop, s.Maren, "", supplier, true)
+	closed, err := buying.CloseSupplier(s.By(s.Maren), supplier, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Northfold Neoprene is closed.", closed.Said)
-	_, err = buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1})
+	_, err = buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1})
 	assert.True(t, fault.Is(err, fault.Refused))
 	list, _, err := storebuying.SupplierList(s.Store.Read(ctx), "NORTH", 1)
 	require.NoError(t, err)
@@ -379,7 +377,7 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	supplier := neoprene(t, s)
 	o := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"})
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "4"}}})
 	require.NoError(t, err)
@@ -389,7 +387,7 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, errs[i] = buying.PostDelivery(context.Background(), s.Shop, s.Callum, "", draft.ID,
+			_, errs[i] = buying.PostDelivery(s.By(s.Callum), draft.ID,
 				buying.DeliveryPosting{})
 		}()
 	}

@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"fmt"
 
 	"github.com/shopspring/decimal"
@@ -36,16 +35,16 @@ type PaymentPart struct {
 }
 
 // Pay pays bills of a supplier, in part or whole.
-func Pay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in PaymentInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedPay, key, func(tx store.Tx) (deed.Posted,
+func Pay(do deed.Deed, in PaymentInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedPay, func(do deed.Deed) (deed.Posted,
 		error) {
-		return pay(s, tx, who, in)
+		return pay(do, in)
 	})
 }
 
 // pay is Pay within a deed.
-func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Posted, error) {
-	set, err := tx.Terms()
+func pay(do deed.Deed, in PaymentInput) (deed.Posted, error) {
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -55,16 +54,16 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 	if text.Len(in.Note) > 250 {
 		return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 	}
-	p, branch, err := payingOut(tx, who, in.From, in.Register)
+	p, branch, err := payingOut(do.Tx, do.Who, in.From, in.Register)
 	if err != nil {
 		return deed.Posted{}, err
 	}
 	p.SupplierID = &in.Supplier
-	if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(s.Now())); err != nil {
+	if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(do.Shop.Now())); err != nil {
 		return deed.Posted{}, err
 	}
 	parts, rows, open, err := readParts(in, set, func(id uint64) (storebuying.BillView, error) {
-		bill, _, _, err := storebuying.LockBill(tx, id)
+		bill, _, _, err := storebuying.LockBill(do.Tx, id)
 		return bill, err
 	})
 	if err != nil {
@@ -74,24 +73,24 @@ func pay(s *deed.Shop, tx store.Tx, who staff.Actor, in PaymentInput) (deed.Post
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	name, err := deed.NextNumber(tx, "PY")
+	name, err := deed.NextNumber(do.Tx, "PY")
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	now := s.Now()
+	now := do.Shop.Now()
 	draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.Payment, Number: name, Branch: branch,
-		By: who.ID, HappenedAt: now,
+		By: do.Who.ID, HappenedAt: now,
 		RecordedAt: now, Note: text.Prose(in.Note)})
 	draft.PostAll(postings)
-	done, err := deed.Post(tx, stock.Holding{}, draft)
+	done, err := deed.Post(do.Tx, stock.Holding{}, draft)
 	if err != nil {
 		return done, err
 	}
-	if err := storebuying.SetOpen(tx, open); err != nil {
+	if err := storebuying.SetOpen(do.Tx, open); err != nil {
 		return done, err
 	}
 	p.DocumentID, p.Amount = done.Document, amount
-	return done, storebuying.KeepPayment(tx, &p, rows)
+	return done, storebuying.KeepPayment(do.Tx, &p, rows)
 }
 
 // payingOut reads what money is paid out of, where that is said: out of a drawer it is of a
@@ -118,20 +117,20 @@ func payingOut(tx store.Tx, who staff.Actor, from buying.From, register uint64) 
 }
 
 // paidAtOnce pays a posted delivery: its bill, or, of nobody in particular, the goods.
-func paidAtOnce(s *deed.Shop, tx store.Tx, who staff.Actor, d storebuying.Delivery, out storebuying.Payment, in DeliveryPosting,
+func paidAtOnce(do deed.Deed, d storebuying.Delivery, out storebuying.Payment, in DeliveryPosting,
 	set terms.Terms) error {
 	if out.PaidFrom == "" {
 		return nil
 	}
 	if d.SupplierID == nil {
-		out.DocumentID, out.Amount, out.PaidOn = *d.DocumentID, d.Gross, set.Day(s.Now())
-		return storebuying.KeepPayment(tx, &out, nil)
+		out.DocumentID, out.Amount, out.PaidOn = *d.DocumentID, d.Gross, set.Day(do.Shop.Now())
+		return storebuying.KeepPayment(do.Tx, &out, nil)
 	}
-	bill, err := storebuying.BillOf(tx.Q, *d.DocumentID)
+	bill, err := storebuying.BillOf(do.Tx.Q, *d.DocumentID)
 	if err != nil {
 		return err
 	}
-	_, err = pay(s, tx, who, PaymentInput{Supplier: *d.SupplierID, From: in.PaidFrom, Register: in.Register,
+	_, err = pay(do, PaymentInput{Supplier: *d.SupplierID, From: in.PaidFrom, Register: in.Register,
 		Parts: []PaymentPart{{Bill: bill}}})
 	return err
 }
@@ -179,11 +178,11 @@ type PaymentSum struct {
 }
 
 // SumPayment works out what a payment would come to, as paying will.
-func SumPayment(ctx context.Context, s *deed.Shop, who staff.Actor, in PaymentInput) (PaymentSum, error) {
-	if err := who.May(staff.DeedPay); err != nil {
+func SumPayment(do deed.Deed, in PaymentInput) (PaymentSum, error) {
+	if err := do.Who.May(staff.DeedPay); err != nil {
 		return PaymentSum{}, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	set, err := q.Terms()
 	if err != nil {
 		return PaymentSum{}, err
@@ -210,9 +209,9 @@ type CreditInput struct {
 
 // EnterCredit posts a supplier's credit note. What it is less than was expected is a price
 // variance.
-func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in CreditInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (deed.Posted, error) {
-		c, err := storebuying.LockCredit(tx, in.Credit)
+func EnterCredit(do deed.Deed, in CreditInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedBill, func(do deed.Deed) (deed.Posted, error) {
+		c, err := storebuying.LockCredit(do.Tx, in.Credit)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -220,18 +219,18 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return deed.Posted{}, fault.Clash("credit_id", in.Credit, "a credit that is expected",
 				"That credit note was entered already.")
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		b := storebuying.Bill{Kind: storebuying.KindCreditNote, SupplierID: c.SupplierID, BranchID: who.Branch,
-			Number: text.Tidy(in.Number), CreatedBy: who.ID,
-			CreatedAt: s.Now(), Spread: buying.ByValue, Revision: 1}
+		b := storebuying.Bill{Kind: storebuying.KindCreditNote, SupplierID: c.SupplierID, BranchID: do.Who.Branch,
+			Number: text.Tidy(in.Number), CreatedBy: do.Who.ID,
+			CreatedAt: do.Shop.Now(), Spread: buying.ByValue, Revision: 1}
 		if b.Number == "" || text.Len(b.Number) > 60 {
 			return deed.Posted{}, fault.Field("number", in.Number, "the number on their credit note",
 				"What is the number of their credit note?")
 		}
-		if b.BilledOn, err = dayOr("billed_on", in.BilledOn, set.Day(s.Now())); err != nil {
+		if b.BilledOn, err = dayOr("billed_on", in.BilledOn, set.Day(do.Shop.Now())); err != nil {
 			return deed.Posted{}, err
 		}
 		b.DueOn = b.BilledOn
@@ -242,25 +241,25 @@ func EnterCredit(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			}
 		}
 		credited := buying.Credit(net, c.Percent, c.Open, set.Minor())
-		name, err := deed.NextNumber(tx, "CN")
+		name, err := deed.NextNumber(do.Tx, "CN")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := stock.NotBefore(s.Now(), c.Since)
+		now := stock.NotBefore(do.Shop.Now(), c.Since)
 		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CreditNote, Number: name,
-			Branch: who.Branch, By: who.ID, HappenedAt: now,
+			Branch: do.Who.Branch, By: do.Who.ID, HappenedAt: now,
 			RecordedAt: now, Note: c.Why})
 		draft.PostAll(credited.Postings())
-		done, err := deed.Post(tx, stock.Holding{}, draft)
+		done, err := deed.Post(do.Tx, stock.Holding{}, draft)
 		if err != nil {
 			return done, err
 		}
 		posted := text.Key(b.Number)
 		b.PostedKey, b.DocumentID = &posted, &done.Document
 		b.Net, b.Tax, b.Gross, b.Open = net.Neg(), credited.Tax.Neg(), credited.Gross.Neg(), credited.Gross.Neg()
-		if err := storebuying.SaveBill(tx, &b); err != nil {
+		if err := storebuying.SaveBill(do.Tx, &b); err != nil {
 			return done, err
 		}
-		return done, storebuying.SetCredit(tx, c.ID, decimal.Zero, &b.ID)
+		return done, storebuying.SetCredit(do.Tx, c.ID, decimal.Zero, &b.ID)
 	})
 }

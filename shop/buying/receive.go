@@ -1,11 +1,9 @@
 package buying
 
 import (
-	"context"
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -21,7 +19,6 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
 	"itemrack/store"
-	"itemrack/store/book"
 	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/office"
@@ -53,13 +50,12 @@ type DeliveryRef struct {
 
 // SaveDelivery keeps a delivery as a draft: a new one when id is 0. Nothing is
 // in the book until it is posted.
-func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in DeliveryInput) (DeliveryRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (DeliveryRef, error) {
-		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
+func SaveDelivery(do deed.Deed, id uint64, in DeliveryInput) (DeliveryRef, error) {
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (DeliveryRef, error) {
+		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now()}
 		var before []storebuying.DeliveryLine
 		if id != 0 {
-			view, rows, err := storebuying.LockDelivery(tx, id)
+			view, rows, err := storebuying.LockDelivery(do.Tx, id)
 			if err != nil {
 				return DeliveryRef{}, err
 			}
@@ -74,25 +70,25 @@ func SaveDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			d = view.Delivery
 			d.BranchID = in.Branch
 		}
-		if err := unseen(who, &in, d, before); err != nil {
+		if err := unseen(do.Who, &in, d, before); err != nil {
 			return DeliveryRef{}, err
 		}
-		if err := readHead(s, tx, &d, in); err != nil {
+		if err := readHead(do, &d, in); err != nil {
 			return DeliveryRef{}, err
 		}
-		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, d.BranchID); err != nil {
 			return DeliveryRef{}, err
 		}
-		awaited, err := readOrders(tx, &d, in.Orders)
+		awaited, err := readOrders(do.Tx, &d, in.Orders)
 		if err != nil {
 			return DeliveryRef{}, err
 		}
-		lines, err := readLines(s, tx, in.Lines, in.CostsIncludeTax, awaited)
+		lines, err := readLines(do, in.Lines, in.CostsIncludeTax, awaited)
 		if err != nil {
 			return DeliveryRef{}, err
 		}
 		typedOver(lines, before)
-		return keepDelivery(tx, &d, in.Orders, lines)
+		return keepDelivery(do.Tx, &d, in.Orders, lines)
 	})
 }
 
@@ -133,7 +129,8 @@ func unseen(who staff.Actor, in *DeliveryInput, d storebuying.Delivery, before [
 }
 
 // keepDelivery writes a draft with its lines and the orders it is against.
-func keepDelivery(tx store.Tx, d *storebuying.Delivery, orders []uint64, lines []storebuying.DeliveryLine) (DeliveryRef, error) {
+func keepDelivery(tx store.Tx, d *storebuying.Delivery, orders []uint64,
+	lines []storebuying.DeliveryLine) (DeliveryRef, error) {
 	d.Revision++
 	if err := storebuying.SaveDelivery(tx, d); err != nil {
 		return DeliveryRef{}, err
@@ -166,8 +163,8 @@ func typedOver(lines, before []storebuying.DeliveryLine) {
 	}
 }
 
-func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInput) error {
-	suppliers, err := goods.Suppliers(tx.Q)
+func readHead(do deed.Deed, d *storebuying.Delivery, in DeliveryInput) error {
+	suppliers, err := goods.Suppliers(do.Tx.Q)
 	if err != nil {
 		return err
 	}
@@ -176,7 +173,7 @@ func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInp
 		return fault.Field("supplier_id", in.Supplier, "a supplier of the shop",
 			"Choose the supplier that the goods came from.")
 	}
-	if err := knownBranch(tx.Q, d.BranchID); err != nil {
+	if err := knownBranch(do.Tx.Q, d.BranchID); err != nil {
 		return err
 	}
 	d.SupplierNumber = strings.TrimSpace(in.SupplierNumber)
@@ -191,7 +188,7 @@ func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInp
 	if d.Spread == "" {
 		d.Spread = string(buying.ByValue)
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return err
 	}
@@ -205,7 +202,7 @@ func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInp
 		return fault.Field("extra", in.Extra, "no freight until the bill is there",
 			"What the freight costs is known when the bill comes; it is entered there.")
 	}
-	if err := freightTax(s, tx, d, in.ExtraTaxClass); err != nil {
+	if err := freightTax(do, d, in.ExtraTaxClass); err != nil {
 		return err
 	}
 	d.CameOn = nil
@@ -214,7 +211,7 @@ func readHead(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, in DeliveryInp
 		if err != nil {
 			return err
 		}
-		if _, err := buying.Came(&day, s.Now(), set); err != nil {
+		if _, err := buying.Came(&day, do.Shop.Now(), set); err != nil {
 			return err
 		}
 		d.CameOn = &day
@@ -234,30 +231,30 @@ func knownBranch(q store.Q, id uint64) error {
 
 // freightTax puts the tax on a delivery's freight: of a class of its own, the shop's first
 // unless another is chosen.
-func freightTax(s *deed.Shop, tx store.Tx, d *storebuying.Delivery, class uint64) error {
+func freightTax(do deed.Deed, d *storebuying.Delivery, class uint64) error {
 	var err error
-	d.ExtraTaxClassID, d.ExtraPercent, err = taxOn(s, tx, "extra_tax_class_id", class)
+	d.ExtraTaxClassID, d.ExtraPercent, err = taxOn(do, "extra_tax_class_id", class)
 	return err
 }
 
 // readLines checks typed lines; empty quantities are left out. A line without a
 // cost takes that of the last delivery, or what one is expected to cost; where neither is
 // known it asks.
-func readLines(s *deed.Shop, tx store.Tx, input []scan.GoodsLine, includeTax bool,
+func readLines(do deed.Deed, input []scan.GoodsLine, includeTax bool,
 	awaited []storebuying.OrderLine) ([]storebuying.DeliveryLine, error) {
 	ids := make([]uint64, len(input))
 	for i, l := range input {
 		ids[i] = l.Variant
 	}
-	found, err := goods.Sellables(tx.Q, ids, s.Now())
+	found, err := goods.Sellables(do.Tx.Q, ids, do.Shop.Now())
 	if err != nil {
 		return nil, err
 	}
-	typed, err := storebuying.LastTyped(tx.Q, ids, includeTax)
+	typed, err := storebuying.LastTyped(do.Tx.Q, ids, includeTax)
 	if err != nil {
 		return nil, err
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return nil, err
 	}
@@ -362,7 +359,8 @@ func ReadTracking(row *storebuying.DeliveryLine, v goods.Sellable, in scan.Goods
 
 // DeliveryTotals computes what a delivery comes to, line by line, as posting
 // will post it.
-func DeliveryTotals(d storebuying.Delivery, lines []storebuying.DeliveryLine, minor money.Minor) (buying.Totals, error) {
+func DeliveryTotals(d storebuying.Delivery, lines []storebuying.DeliveryLine, minor money.Minor) (buying.Totals,
+	error) {
 	bill := buying.Bill{
 		CostsIncludeTax: d.CostsIncludeTax,
 		Extra:           d.Extra,
@@ -381,224 +379,4 @@ func typedLines(lines []storebuying.DeliveryLine) []buying.Line {
 			Kilos: l.Kilos()}
 	}
 	return list
-}
-
-// DeliveryPosting says what else happens when a delivery is posted: of which goods what has
-// not come is called off, and out of what it is paid at once.
-type DeliveryPosting struct {
-	CallOff  []uint64    `json:"call_off_variant_ids"`
-	PaidFrom buying.From `json:"paid_from"`   // empty where it stays owed
-	Register uint64      `json:"register_id"` // whose drawer it is paid out of
-}
-
-// PostDelivery takes a draft into stock as one document, and off the orders it is against.
-// What was only proposed is taken, too.
-func PostDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in DeliveryPosting) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (deed.Posted, error) {
-		view, lines, err := storebuying.LockDelivery(tx, id)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		if view.DocumentID != nil {
-			return deed.Posted{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
-				"Already posted as %s; nothing was posted twice.", view.Number)
-		}
-		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
-			return deed.Posted{}, err
-		}
-		if len(lines) == 0 {
-			return deed.Posted{}, fault.Field("lines", "", "at least one quantity",
-				"The delivery has no goods in it yet.")
-		}
-		if view.SupplierID == nil && in.PaidFrom == "" {
-			return deed.Posted{}, fault.Field("supplier_id", "", "a supplier of the shop",
-				"Choose the supplier that the goods came from, or say that they were paid at once.")
-		}
-		if in.PaidFrom != "" && view.BillLater {
-			return deed.Posted{}, fault.Field("paid_from", in.PaidFrom, "a bill that is there",
-				"What has no bill yet can't be paid.")
-		}
-		awaited, err := lockAwaited(tx, who, id)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		set, err := tx.Terms()
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		totals, err := DeliveryTotals(view.Delivery, lines, set.Minor())
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		for _, i := range totals.NotWeighed {
-			return deed.Posted{}, InLine(i, buying.NotWeighed(lines[i].ProductName))
-		}
-		shares := sharesOf(awaited, lines)
-		ahead, err := billedAhead(tx, view.Delivery, lines, awaited, shares, &totals, set.Minor())
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		out, _, err := payingOut(tx, who, in.PaidFrom, in.Register)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		doc, held, err := draftDelivery(s, tx, who, view, lines, totals, out)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		document, err := book.Post(tx, held, doc)
-		if err != nil {
-			return deed.Posted{}, err
-		}
-		d := view.Delivery
-		d.DocumentID, d.Net, d.Tax, d.Gross = &document, totals.Net, totals.Tax, totals.Gross
-		if d.SupplierNumber != "" {
-			key := text.Key(d.SupplierNumber)
-			d.PostedNumber = &key
-		}
-		done := deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}
-		if err := storebuying.PostedDelivery(tx, d); err != nil {
-			return done, err
-		}
-		if err := arrive(s, tx, who, awaited, lines, shares, done, in.CallOff); err != nil {
-			return done, err
-		}
-		if err := billDelivery(s, tx, who, d, lines, totals, ahead, set); err != nil {
-			return done, err
-		}
-		if err := paidAtOnce(s, tx, who, d, out, in, set); err != nil || d.SupplierID == nil {
-			return done, err
-		}
-		return done, storebuying.KeepSupplied(tx, suppliedBy(d, lines, totals, awaited, done))
-	})
-}
-
-// draftDelivery makes the document of a delivery.
-func draftDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, view storebuying.DeliveryView, lines []storebuying.DeliveryLine,
-	totals buying.Totals, out storebuying.Payment) (stock.Document, stock.Holding, error) {
-	variants := make([]uint64, len(lines))
-	var numbers []string
-	for i, l := range lines {
-		variants[i] = l.VariantID
-		numbers = append(numbers, serial.Kept(l.Serials)...)
-	}
-	held, err := book.Hold(tx, variants, numbers)
-	if err != nil {
-		return stock.Document{}, held, err
-	}
-	if err := follow(tx, held, lines, decimal.New(1, 0)); err != nil {
-		return stock.Document{}, held, err
-	}
-	shelf, err := held.Where(view.BranchID)
-	if err != nil {
-		return stock.Document{}, held, err
-	}
-	name, err := deed.NextNumber(tx, "D")
-	if err != nil {
-		return stock.Document{}, held, err
-	}
-	set, err := tx.Terms()
-	if err != nil {
-		return stock.Document{}, held, err
-	}
-	now := s.Now()
-	came, err := buying.Came(view.CameOn, now, set)
-	if err != nil {
-		return stock.Document{}, held, err
-	}
-	draft := stock.NewDraft(
-		held,
-		stock.Document{
-			Kind:       stock.Delivery,
-			Number:     name,
-			Branch:     view.BranchID,
-			By:         who.ID,
-			HappenedAt: came,
-			RecordedAt: now,
-			Note:       view.Note,
-		},
-	)
-	for i, l := range lines {
-		if l.Cost == nil {
-			return stock.Document{}, held, InLine(i, buying.CostMissing(held.Items[l.VariantID].Name,
-				who.Can(staff.DeedCosts)))
-		}
-		key := stock.Key{Variant: l.VariantID, Shelf: shelf, Condition: stock.ForSale}
-		if l.ShelfID != nil {
-			if held.Shelves[*l.ShelfID].Branch != view.BranchID {
-				return stock.Document{}, held, InLine(i, fault.Field("shelf_id", *l.ShelfID, "a shelf of the branch",
-					"%s: there is no such shelf there.",
-					held.Items[l.VariantID].Name))
-			}
-			key.Shelf = *l.ShelfID
-		}
-		if held.Items[l.VariantID].Tracking == stock.ByLot {
-			if l.LotNumber == "" {
-				return stock.Document{}, held, InLine(i, fault.Field("lot", "", "the lot number on the goods",
-					"%s: the lot number is missing.", held.Items[l.VariantID].Name))
-			}
-			expiry := time.Time{}
-			if l.Expiry != nil {
-				expiry = *l.Expiry
-			}
-			lot, err := book.KeepLot(tx, l.VariantID, l.LotNumber, expiry)
-			if err != nil {
-				return stock.Document{}, held, err
-			}
-			key.Lot = lot.ID
-		}
-		if err := draft.Bring(i+1, key, l.Quantity, totals.Lines[i].Value, serial.Kept(l.Serials)); err != nil {
-			return stock.Document{}, held, err
-		}
-	}
-	switch {
-	case view.SupplierID == nil:
-		draft.PostAll(totals.PaidPostings(out.PaidFrom))
-	case view.BillLater:
-		draft.PostAll(totals.LaterPostings())
-	default:
-		draft.PostAll(totals.Postings())
-	}
-	doc, err := draft.Document()
-	return doc, held, err
-}
-
-// follow has the restock levels that are percents follow what is on hand once the lines of a
-// delivery are in, or with sign −1 out again.
-func follow(tx store.Tx, held stock.Holding, lines []storebuying.DeliveryLine, sign decimal.Decimal) error {
-	onHand := map[uint64]decimal.Decimal{}
-	for _, l := range lines {
-		had, ok := onHand[l.VariantID]
-		if !ok {
-			had = held.Pools[l.VariantID].Quantity
-		}
-		onHand[l.VariantID] = had.Add(l.Quantity.Mul(sign))
-	}
-	levels, err := goods.FollowDelivery(tx, onHand)
-	for variant, level := range levels {
-		item := held.Items[variant]
-		item.Restock = &level
-		held.Items[variant] = item
-	}
-	return err
-}
-
-// DropDelivery gives up a draft.
-func DropDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) error {
-	_, err := deed.Once(ctx, s, who, staff.DeedReceive, "", func(tx store.Tx) (DeliveryRef, error) {
-		view, _, err := storebuying.LockDelivery(tx, id)
-		if err != nil {
-			return DeliveryRef{}, err
-		}
-		if view.DocumentID != nil {
-			return DeliveryRef{}, fault.Clash("delivery", view.Number, "a draft",
-				"It is posted as %s; reverse that document instead.", view.Number)
-		}
-		if err := deed.At(tx.Q, who, view.BranchID); err != nil {
-			return DeliveryRef{}, err
-		}
-		return DeliveryRef{ID: id}, storebuying.DropDelivery(tx, id)
-	})
-	return err
 }

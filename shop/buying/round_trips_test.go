@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	"itemrack/store"
@@ -30,32 +31,32 @@ func TestLongDocumentsAskNoMore(t *testing.T) {
 			in = append(in, buying.OrderLineInput{Variant: v.ID, Quantity: "4", Price: "20", Discount: "0"})
 		}
 		o := ordered(t, s, supplier, in...)
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Maren, "", 0,
+		draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 			buying.DeliveryInput{Supplier: supplier, Branch: 1, BillLater: true, Orders: []uint64{o.ID}})
 		require.NoError(t, err)
-		_, err = buying.FillDelivery(ctx, s.Shop, s.Maren, "", draft.ID)
+		_, err = buying.FillDelivery(s.By(s.Maren), draft.ID)
 		require.NoError(t, err)
 		n := map[string]int64{}
 		var came, billed string
 		n["delivery"] = counted(func(ctx context.Context) error {
-			done, err := buying.PostDelivery(ctx, s.Shop, s.Maren, "", draft.ID, buying.DeliveryPosting{})
+			done, err := buying.PostDelivery(deed.By(ctx, s.Shop, s.Maren, ""), draft.ID, buying.DeliveryPosting{})
 			came = done.Number
 			return err
 		})
-		bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+		bill, err := buying.SaveBill(s.By(s.Maren), 0,
 			buying.BillInput{Supplier: supplier, Branch: 1, Number: number, Deliveries: []uint64{draft.ID}})
 		require.NoError(t, err)
 		n["bill"] = counted(func(ctx context.Context) error {
-			done, err := buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
+			done, err := buying.PostBill(deed.By(ctx, s.Shop, s.Maren, ""), bill.ID)
 			billed = done.Number
 			return err
 		})
 		n["bill undone"] = counted(func(ctx context.Context) error {
-			_, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", billed, "wrong")
+			_, err := stockroom.Reverse(deed.By(ctx, s.Shop, s.Maren, ""), billed, "wrong")
 			return err
 		})
 		n["delivery undone"] = counted(func(ctx context.Context) error {
-			_, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", came, "wrong")
+			_, err := stockroom.Reverse(deed.By(ctx, s.Shop, s.Maren, ""), came, "wrong")
 			return err
 		})
 		return n

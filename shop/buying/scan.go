@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"fmt"
 	"slices"
 	"time"
@@ -32,38 +31,36 @@ type DeliveryScan struct {
 // ScanDelivery adds what was scanned to a draft: a piece, a pack, what a scale
 // weighed; lot, expiry and serial number that stand in the code come with it. With id 0
 // what is scanned begins one; a code that is not of one variant begins none.
-func ScanDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in DeliveryScan) (shopscan.DeliveryScanned, error) {
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (shopscan.DeliveryScanned, error) {
-		return scanDelivery(s, tx, who, id, in)
+func ScanDelivery(do deed.Deed, id uint64, in DeliveryScan) (shopscan.DeliveryScanned, error) {
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (shopscan.DeliveryScanned, error) {
+		return scanDelivery(do, id, in)
 	})
 }
 
-func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
-	in DeliveryScan) (shopscan.DeliveryScanned, error) {
-	d, rows, err := scannedInto(s, tx, who, id, in.Head)
+func scanDelivery(do deed.Deed, id uint64, in DeliveryScan) (shopscan.DeliveryScanned, error) {
+	d, rows, err := scannedInto(do, id, in.Head)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+	if err := deed.At(do.Tx.Q, do.Who, d.BranchID); err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
 	if d.DocumentID != nil {
 		return shopscan.DeliveryScanned{}, fault.Clash("delivery", d.Number, "a delivery not posted yet",
 			"It is posted already, as %s.", d.Number)
 	}
-	scan, err := shopscan.Read(tx.Q, in.Code, 20)
+	scan, err := shopscan.Read(do.Tx.Q, in.Code, 20)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
 	if order := scan.Order(); order != 0 {
-		return attach(tx, d, rows, in.Head, order)
+		return attach(do.Tx, d, rows, in.Head, order)
 	}
 	if shelf := scan.Shelf(); shelf != 0 {
-		return toShelf(tx, d, shelf)
+		return toShelf(do.Tx, d, shelf)
 	}
 	if len(scan.Found) == 0 && in.After != 0 {
-		before, err := goods.Sellables(tx.Q, []uint64{in.After}, s.Now())
+		before, err := goods.Sellables(do.Tx.Q, []uint64{in.After}, do.Shop.Now())
 		if err != nil {
 			return shopscan.DeliveryScanned{}, err
 		}
@@ -72,11 +69,11 @@ func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 	if !scan.One() {
 		return scan.Meant()
 	}
-	items, err := goods.Sellables(tx.Q, []uint64{scan.Found[0].ID}, s.Now())
+	items, err := goods.Sellables(do.Tx.Q, []uint64{scan.Found[0].ID}, do.Shop.Now())
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	orders, awaited, err := againstOf(tx, id, in.Head)
+	orders, awaited, err := againstOf(do.Tx, id, in.Head)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
@@ -85,7 +82,7 @@ func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
-	read, err := readLines(s, tx, typed, d.CostsIncludeTax, awaited)
+	read, err := readLines(do, typed, d.CostsIncludeTax, awaited)
 	if err != nil {
 		return shopscan.DeliveryScanned{}, err
 	}
@@ -96,7 +93,7 @@ func scanDelivery(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
 			break
 		}
 	}
-	ref, err := keepDelivery(tx, &d.Delivery, orders, read)
+	ref, err := keepDelivery(do.Tx, &d.Delivery, orders, read)
 	said := scannedSaid(item, read, awaited)
 	said.ID, said.Revision = ref.ID, ref.Revision
 	return said, err
@@ -188,7 +185,8 @@ func taken(rows []storebuying.DeliveryLine, but uint64) []storebuying.DeliveryLi
 }
 
 // scannedSaid says what a scan did, and how much of what is ordered is there.
-func scannedSaid(item goods.Sellable, lines []storebuying.DeliveryLine, awaited []storebuying.OrderLine) shopscan.DeliveryScanned {
+func scannedSaid(item goods.Sellable, lines []storebuying.DeliveryLine,
+	awaited []storebuying.OrderLine) shopscan.DeliveryScanned {
 	said := shopscan.DeliveryScanned{Variant: item.ID}
 	p := buying.Progress{Outstanding: outstandingOf(awaited, item.ID)}
 	how := buying.Counted
@@ -223,25 +221,25 @@ func scannedSaid(item goods.Sellable, lines []storebuying.DeliveryLine, awaited 
 
 // scannedInto is the draft that is scanned into: one that is kept, or a new one that is not
 // yet.
-func scannedInto(s *deed.Shop, tx store.Tx, who staff.Actor, id uint64,
-	head DeliveryInput) (storebuying.DeliveryView, []storebuying.DeliveryLine, error) {
+func scannedInto(do deed.Deed, id uint64, head DeliveryInput) (storebuying.DeliveryView, []storebuying.DeliveryLine,
+	error) {
 	if id != 0 {
-		return storebuying.LockDelivery(tx, id)
+		return storebuying.LockDelivery(do.Tx, id)
 	}
 	view := storebuying.DeliveryView{
-		Delivery: storebuying.Delivery{BranchID: head.Branch, CreatedBy: who.ID, CreatedAt: s.Now()},
+		Delivery: storebuying.Delivery{BranchID: head.Branch, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now()},
 	}
-	if err := unseen(who, &head, view.Delivery, nil); err != nil {
+	if err := unseen(do.Who, &head, view.Delivery, nil); err != nil {
 		return view, nil, err
 	}
-	if err := readHead(s, tx, &view.Delivery, head); err != nil {
+	if err := readHead(do, &view.Delivery, head); err != nil {
 		return view, nil, err
 	}
-	awaited, err := readOrders(tx, &view.Delivery, head.Orders)
+	awaited, err := readOrders(do.Tx, &view.Delivery, head.Orders)
 	if err != nil {
 		return view, nil, err
 	}
-	lines, err := readLines(s, tx, head.Lines, head.CostsIncludeTax, awaited)
+	lines, err := readLines(do, head.Lines, head.CostsIncludeTax, awaited)
 	return view, lines, err
 }
 

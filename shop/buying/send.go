@@ -2,7 +2,6 @@ package buying
 
 import (
 	"bytes"
-	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -67,14 +66,14 @@ func readPaper(s *deed.Shop, q store.Q, id uint64) (buying.Paper, error) {
 }
 
 // OrderPages draws an order on A4.
-func OrderPages(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]paper.Page, error) {
-	p, err := orderPaper(ctx, s, who, id)
+func OrderPages(do deed.Deed, id uint64) ([]paper.Page, error) {
+	p, err := orderPaper(do, id)
 	return p.Pages(face.Measure), err
 }
 
 // OrderUBL writes an order as a UBL 2.1 Order.
-func OrderUBL(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]byte, error) {
-	p, err := orderPaper(ctx, s, who, id)
+func OrderUBL(do deed.Deed, id uint64) ([]byte, error) {
+	p, err := orderPaper(do, id)
 	if err != nil {
 		return nil, err
 	}
@@ -82,8 +81,8 @@ func OrderUBL(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]
 }
 
 // OrderSheet writes the lines of an order as a table.
-func OrderSheet(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, format sheet.Format) ([]byte, error) {
-	p, err := orderPaper(ctx, s, who, id)
+func OrderSheet(do deed.Deed, id uint64, format sheet.Format) ([]byte, error) {
+	p, err := orderPaper(do, id)
 	if err != nil {
 		return nil, err
 	}
@@ -91,11 +90,11 @@ func OrderSheet(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, f
 }
 
 // orderPaper reads an order for those who may see what it costs.
-func orderPaper(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (buying.Paper, error) {
-	if err := who.May(staff.DeedCosts); err != nil {
+func orderPaper(do deed.Deed, id uint64) (buying.Paper, error) {
+	if err := do.Who.May(staff.DeedCosts); err != nil {
 		return buying.Paper{}, err
 	}
-	return readPaper(s, s.Store.Read(ctx), id)
+	return readPaper(do.Shop, do.Shop.Store.Read(do.Ctx), id)
 }
 
 // orderHeads are the columns of an order as a table, which reads in again.
@@ -127,9 +126,8 @@ type SendInput struct {
 
 // SendOrder sends a placed order to its supplier by mail, as PDF, CSV and UBL; a draft is
 // placed by it.
-func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in SendInput) (OrderRef, error) {
-	state, err := devices.Of(s.Store).DeviceState(ctx, device.Mailbox)
+func SendOrder(do deed.Deed, id uint64, in SendInput) (OrderRef, error) {
+	state, err := devices.Of(do.Shop.Store).DeviceState(do.Ctx, device.Mailbox)
 	if err != nil {
 		return OrderRef{}, err
 	}
@@ -137,17 +135,17 @@ func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		return OrderRef{}, fault.Refuse("mailbox", state, "to try again later",
 			"The mailbox does not answer. Nothing was sent.")
 	}
-	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (OrderRef, error) {
-		o, err := lockOrder(tx, who, id)
+	return deed.Once(do, staff.DeedOrder, func(do deed.Deed) (OrderRef, error) {
+		o, err := lockOrder(do.Tx, do.Who, id)
 		if err != nil {
 			return OrderRef{}, err
 		}
 		if o.PlacedAt == nil {
-			if err := o.place(s, tx, who); err != nil {
+			if err := o.place(do); err != nil {
 				return OrderRef{}, err
 			}
 		}
-		_, contacts, err := goods.ReadSupplier(tx.Q, o.SupplierID)
+		_, contacts, err := goods.ReadSupplier(do.Tx.Q, o.SupplierID)
 		if err != nil {
 			return OrderRef{}, err
 		}
@@ -163,26 +161,26 @@ func SendOrder(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			return OrderRef{}, fault.Field("text", text.Cut(in.Text, 60), "4000 characters or fewer",
 				"The text is too long.")
 		}
-		raw, subject, err := o.letter(s, tx, to, in.Text)
+		raw, subject, err := o.letter(do, to, in.Text)
 		if err != nil {
 			return OrderRef{}, err
 		}
-		now := s.Now()
-		if err := devices.KeepMail(tx, devices.Mail{At: now, Recipient: to, Subject: subject, Raw: raw}); err != nil {
+		now := do.Shop.Now()
+		if err := devices.KeepMail(do.Tx, devices.Mail{At: now, Recipient: to, Subject: subject, Raw: raw}); err != nil {
 			return OrderRef{}, err
 		}
 		o.SentAt = &now
-		if err := o.note(s, tx, who, "Sent", "to "+to); err != nil {
+		if err := o.note(do, "Sent", "to "+to); err != nil {
 			return OrderRef{}, err
 		}
-		err = o.keep(tx)
+		err = o.keep(do.Tx)
 		return refOf(o.Order), err
 	})
 }
 
 // letter composes the mail of an order.
-func (o *openOrder) letter(s *deed.Shop, tx store.Tx, to, words string) ([]byte, string, error) {
-	p, err := readPaper(s, tx.Q, o.ID)
+func (o *openOrder) letter(do deed.Deed, to, words string) ([]byte, string, error) {
+	p, err := readPaper(do.Shop, do.Tx.Q, o.ID)
 	if err != nil {
 		return nil, "", err
 	}
@@ -206,7 +204,7 @@ func (o *openOrder) letter(s *deed.Shop, tx store.Tx, to, words string) ([]byte,
 		p.Number, text.Plural(p.Totals().Units, "unit", "units"), p.Currency.Format(p.Totals().Net),
 		p.Shop, p.Branch))
 	raw, err := device.Compose(device.Letter{From: p.Shop, To: to, Subject: subject, Text: body,
-		ID: fmt.Sprintf("%s.%d", p.Number, o.Revision), At: s.Now(),
+		ID: fmt.Sprintf("%s.%d", p.Number, o.Revision), At: do.Shop.Now(),
 		Files: []device.File{{Name: p.Number + ".pdf", Type: "application/pdf", Data: pdf},
 			{Name: p.Number + ".csv", Type: "text/csv; charset=utf-8", Data: table},
 			{Name: p.Number + ".xml", Type: "application/xml", Data: ubl}}})
@@ -224,14 +222,13 @@ type ReadIn struct {
 // ReadOrderIn begins an order with the lines of a file: UBL, CSV or XLSX. Goods are found by
 // their barcode, SKU, or the supplier's number; those that are not known are listed, and the
 // others ordered.
-func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in OrderInput,
-	data []byte) (ReadIn, error) {
+func ReadOrderIn(do deed.Deed, in OrderInput, data []byte) (ReadIn, error) {
 	read, err := readOrderFile(data)
 	if err != nil {
 		return ReadIn{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedOrder, key, func(tx store.Tx) (ReadIn, error) {
-		set, err := tx.Terms()
+	return deed.Once(do, staff.DeedOrder, func(do deed.Deed) (ReadIn, error) {
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return ReadIn{}, err
 		}
@@ -242,21 +239,21 @@ func ReadOrderIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			in.WantedOn = read.Wanted.Format("2006-01-02")
 		}
 		in.Note = text.Or(in.Note, text.Cut(read.Note, 500))
-		o, err := beginOrder(s, tx, who, in)
+		o, err := beginOrder(do, in)
 		if err != nil {
 			return ReadIn{}, err
 		}
-		lines, unknown, err := o.known(tx, read.Lines)
+		lines, unknown, err := o.known(do.Tx, read.Lines)
 		if err != nil {
 			return ReadIn{}, err
 		}
 		if len(lines) == 0 {
 			return ReadIn{}, nothingKnown(unknown)
 		}
-		if err := putLines(s, tx, who, &o, lines); err != nil {
+		if err := putLines(do, &o, lines); err != nil {
 			return ReadIn{}, err
 		}
-		return ReadIn{refOf(o.Order), len(lines), unknown}, storebuying.SaveOrder(tx, &o.Order)
+		return ReadIn{refOf(o.Order), len(lines), unknown}, storebuying.SaveOrder(do.Tx, &o.Order)
 	})
 }
 

@@ -54,23 +54,23 @@ func TestAnOrderIsSent(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	supplier := neoprene(t, s)
-	draft, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1,
+	draft, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1,
 		Note: "By the back door, 漢.",
 		Lines: []buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "6", Price: "64"},
 			{Variant: vest.Variants[1].ID, Quantity: "8", Price: "9.5", Discount: "0"}}})
 	require.NoError(t, err)
-	_, err = office.SetDevice(ctx, s.Shop, s.Maren, device.Mailbox, device.NoAnswer)
+	_, err = office.SetDevice(s.By(s.Maren), device.Mailbox, device.NoAnswer)
 	require.NoError(t, err)
-	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "k", draft.ID, buying.SendInput{})
+	_, err = buying.SendOrder(s.By(s.Maren, "k"), draft.ID, buying.SendInput{})
 	require.True(t, fault.Is(err, fault.Refused), "the mailbox does not answer")
-	_, err = office.SetDevice(ctx, s.Shop, s.Maren, device.Mailbox, device.Ready)
+	_, err = office.SetDevice(s.By(s.Maren), device.Mailbox, device.Ready)
 	require.NoError(t, err)
-	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "", draft.ID, buying.SendInput{To: "not an address"})
+	_, err = buying.SendOrder(s.By(s.Maren), draft.ID, buying.SendInput{To: "not an address"})
 	assert.Equal(t, "to", fault.Of(err).Field)
-	sent, err := buying.SendOrder(ctx, s.Shop, s.Maren, "k", draft.ID, buying.SendInput{})
+	sent, err := buying.SendOrder(s.By(s.Maren, "k"), draft.ID, buying.SendInput{})
 	require.NoError(t, err)
 	assert.Equal(t, corebuying.Placed, sent.State)
-	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "k", draft.ID, buying.SendInput{})
+	_, err = buying.SendOrder(s.By(s.Maren, "k"), draft.ID, buying.SendInput{})
 	require.NoError(t, err, "the same request again")
 	mails, err := devices.Mails(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
@@ -93,10 +93,10 @@ func TestAnOrderIsSent(t *testing.T) {
 
 	// the files read in as the same order
 	before, lines := readOrder(t, s, draft.ID)
-	xlsx, err := buying.OrderSheet(ctx, s.Shop, s.Maren, draft.ID, sheet.XLSX)
+	xlsx, err := buying.OrderSheet(s.By(s.Maren), draft.ID, sheet.XLSX)
 	require.NoError(t, err)
 	for name, data := range map[string][]byte{"xml": parts["P-0001.xml"], "csv": parts["P-0001.csv"], "xlsx": xlsx} {
-		read, err := buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1},
+		read, err := buying.ReadOrderIn(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1},
 			data)
 		require.NoError(t, err, name)
 		assert.Equal(t, 2, read.Lines)
@@ -111,19 +111,19 @@ func TestAnOrderIsSent(t *testing.T) {
 	}
 
 	// changed since it was sent, and sent again
-	_, err = buying.PutOrderLines(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.PutOrderLines(s.By(s.Maren), draft.ID,
 		[]buying.OrderLineInput{{Variant: vest.Variants[0].ID, Quantity: "7"}})
 	require.NoError(t, err)
 	view, _ := readOrder(t, s, draft.ID)
 	assert.True(t, view.ChangedAt.After(*view.SentAt))
-	_, err = buying.SendOrder(ctx, s.Shop, s.Maren, "", draft.ID,
+	_, err = buying.SendOrder(s.By(s.Maren), draft.ID,
 		buying.SendInput{To: "ada@northfold.example", Text: "One more, please."})
 	require.NoError(t, err)
 	mails, err = devices.Mails(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
 	assert.Equal(t, "ada@northfold.example Order P-0001 of Saltmarsh Paddle & Swim, changed",
 		mails[0].Recipient+" "+mails[0].Subject)
-	_, err = buying.OrderUBL(ctx, s.Shop, s.Tobi, draft.ID)
+	_, err = buying.OrderUBL(s.By(s.Tobi), draft.ID)
 	assert.True(t, fault.Is(err, fault.Forbidden), "what things cost is not a clerk's to see")
 }
 
@@ -136,7 +136,7 @@ func TestAnOrderIsReadFromAList(t *testing.T) {
 	ordered(t, s, supplier, buying.OrderLineInput{Variant: vest.Variants[0].ID, Quantity: "1", Price: "20",
 		PartNumber: &theirs})
 	read := func(text string) (buying.ReadIn, error) {
-		return buying.ReadOrderIn(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: supplier, Branch: 1},
+		return buying.ReadOrderIn(s.By(s.Maren), buying.OrderInput{Supplier: supplier, Branch: 1},
 			[]byte(text))
 	}
 	in, err := read("Their number;SKU;Quantity;Price;Discount %\nnf-1;;4;19,50;5\n;" + vest.Variants[1].SKU +

@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"errors"
 	"slices"
 	"strings"
@@ -77,19 +76,18 @@ func readBefore(what, number string) error {
 
 // ReadDelivery begins a delivery with what a supplier's UBL 2.1 DespatchAdvice says it has
 // sent, against the order of ours that it names. Without that the supplier is to be said.
-func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in DeliveryInput,
-	data []byte) (SentIn, error) {
+func ReadDelivery(do deed.Deed, in DeliveryInput, data []byte) (SentIn, error) {
 	read, err := buying.ReadDespatch(data)
 	if err != nil {
 		return SentIn{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedReceive, key, func(tx store.Tx) (SentIn, error) {
-		order, err := storebuying.OrderByNumber(tx.Q, strings.ToUpper(read.Order))
+	return deed.Once(do, staff.DeedReceive, func(do deed.Deed) (SentIn, error) {
+		order, err := storebuying.OrderByNumber(do.Tx.Q, strings.ToUpper(read.Order))
 		if err != nil {
 			return SentIn{}, err
 		}
 		if order != 0 {
-			o, _, err := storebuying.ReadOrder(tx.Q, order)
+			o, _, err := storebuying.ReadOrder(do.Tx.Q, order)
 			if err != nil {
 				return SentIn{}, err
 			}
@@ -106,7 +104,7 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		for i, l := range read.Lines {
 			lines[i] = l.ReadLine
 		}
-		whose, unknown, err := owners(tx.Q, in.Supplier, lines)
+		whose, unknown, err := owners(do.Tx.Q, in.Supplier, lines)
 		if err != nil {
 			return SentIn{}, err
 		}
@@ -125,40 +123,39 @@ func ReadDelivery(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)
 		}
-		if draft, err := storebuying.DeliveryDraftOf(tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 &&
+		if draft, err := storebuying.DeliveryDraftOf(do.Tx.Q, in.Supplier, in.SupplierNumber); err != nil || draft != 0 &&
 			in.SupplierNumber != "" {
 			return SentIn{}, errors.Join(err, readBefore("delivery", in.SupplierNumber))
 		}
-		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: who.ID, CreatedAt: s.Now()}
-		if err := readHead(s, tx, &d, in); err != nil {
+		d := storebuying.Delivery{BranchID: in.Branch, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now()}
+		if err := readHead(do, &d, in); err != nil {
 			return SentIn{}, err
 		}
-		if err := deed.At(tx.Q, who, d.BranchID); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, d.BranchID); err != nil {
 			return SentIn{}, err
 		}
-		awaited, err := readOrders(tx, &d, in.Orders)
+		awaited, err := readOrders(do.Tx, &d, in.Orders)
 		if err != nil {
 			return SentIn{}, err
 		}
-		rows, err := readLines(s, tx, in.Lines, false, awaited)
+		rows, err := readLines(do, in.Lines, false, awaited)
 		if err != nil {
 			return SentIn{}, err
 		}
-		ref, err := keepDelivery(tx, &d, in.Orders, rows)
+		ref, err := keepDelivery(do.Tx, &d, in.Orders, rows)
 		return SentIn{ref.ID, len(rows), unknown, []string{}}, err
 	})
 }
 
 // ReadBill begins a bill with a supplier's UBL 2.1 Invoice: its lines take up what came of the
 // goods without a bill, the earliest first, and beyond that what our orders await.
-func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in BillInput,
-	data []byte) (SentIn, error) {
+func ReadBill(do deed.Deed, in BillInput, data []byte) (SentIn, error) {
 	read, err := buying.ReadInvoice(data)
 	if err != nil {
 		return SentIn{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedBill, key, func(tx store.Tx) (SentIn, error) {
-		set, err := tx.Terms()
+	return deed.Once(do, staff.DeedBill, func(do deed.Deed) (SentIn, error) {
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return SentIn{}, err
 		}
@@ -178,34 +175,34 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if read.Payable != nil {
 			in.Total = minor.Text(*read.Payable)
 		}
-		b := storebuying.Bill{Kind: storebuying.KindBill, CreatedBy: who.ID, CreatedAt: s.Now(),
-			BranchID: text0(in.Branch, who.Branch)}
-		if err := readBill(s, tx, &b, in); err != nil {
+		b := storebuying.Bill{Kind: storebuying.KindBill, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now(),
+			BranchID: text0(in.Branch, do.Who.Branch)}
+		if err := readBill(do, &b, in); err != nil {
 			return SentIn{}, err
 		}
-		if draft, err := storebuying.DraftOf(tx.Q, b.SupplierID, b.Number); err != nil || draft != 0 {
+		if draft, err := storebuying.DraftOf(do.Tx.Q, b.SupplierID, b.Number); err != nil || draft != 0 {
 			return SentIn{}, errors.Join(err, readBefore("bill", b.Number))
 		}
 		lines := make([]buying.ReadLine, len(read.Lines))
 		for i, l := range read.Lines {
 			lines[i] = l.ReadLine
 		}
-		whose, unknown, err := owners(tx.Q, b.SupplierID, lines)
+		whose, unknown, err := owners(do.Tx.Q, b.SupplierID, lines)
 		if err != nil {
 			return SentIn{}, err
 		}
-		waiting, err := storebuying.Unbilled(tx.Q, b.SupplierID)
+		waiting, err := storebuying.Unbilled(do.Tx.Q, b.SupplierID)
 		if err != nil {
 			return SentIn{}, err
 		}
 		for _, d := range waiting {
 			in.Deliveries = append(in.Deliveries, d.ID)
 		}
-		came, err := storebuying.LinesOfDeliveries(tx.Q, in.Deliveries)
+		came, err := storebuying.LinesOfDeliveries(do.Tx.Q, in.Deliveries)
 		if err != nil {
 			return SentIn{}, err
 		}
-		awaited, err := storebuying.AwaitedOf(tx.Q, b.SupplierID, whose)
+		awaited, err := storebuying.AwaitedOf(do.Tx.Q, b.SupplierID, whose)
 		if err != nil {
 			return SentIn{}, err
 		}
@@ -228,16 +225,16 @@ func ReadBill(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if len(in.Lines) == 0 {
 			return SentIn{}, nothingKnown(unknown)
 		}
-		rows, err := readBillLines(s, tx, b, in, false)
+		rows, err := readBillLines(do, b, in, false)
 		if err != nil {
 			return SentIn{}, err
 		}
 		b.Revision++
-		if err := storebuying.SaveBill(tx, &b); err != nil {
+		if err := storebuying.SaveBill(do.Tx, &b); err != nil {
 			return SentIn{}, err
 		}
 		sent.ID, sent.Lines, sent.Unknown = b.ID, len(rows), unknown
-		return sent, storebuying.ReplaceBillLines(tx, b.ID, rows, in.Deliveries)
+		return sent, storebuying.ReplaceBillLines(do.Tx, b.ID, rows, in.Deliveries)
 	})
 }
 

@@ -34,9 +34,9 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 		`</DespatchLine>` +
 		`<DespatchLine><DeliveredQuantity>1</DeliveredQuantity>` +
 		item("StandardItemIdentification", "4000000000006") + `</DespatchLine></DespatchAdvice>`
-	came, err := buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1}, []byte(despatch))
+	came, err := buying.ReadDelivery(s.By(s.Callum), buying.DeliveryInput{Branch: 1}, []byte(despatch))
 	require.NoError(t, err)
-	_, err = buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1}, []byte(despatch))
+	_, err = buying.ReadDelivery(s.By(s.Callum), buying.DeliveryInput{Branch: 1}, []byte(despatch))
 	assert.ErrorContains(t, err, "LS-77 is a delivery that was begun already", "read twice")
 	assert.Equal(t, "2 4000000000006", string(rune('0'+came.Lines))+" "+strings.Join(came.Unknown, " "))
 	view, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), came.ID)
@@ -44,9 +44,9 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 	assert.Equal(t, "LS-77", view.SupplierNumber)
 	assert.True(t, view.BillLater)
 	assert.Equal(t, "20 10", lines[0].Cost.String()+" "+lines[1].Cost.String(), "at what was agreed")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", came.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), came.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
-	_, err = buying.ReadDelivery(ctx, s.Shop, s.Callum, "", buying.DeliveryInput{Branch: 1},
+	_, err = buying.ReadDelivery(s.By(s.Callum), buying.DeliveryInput{Branch: 1},
 		[]byte(strings.ReplaceAll(despatch, o.Number, "X")))
 	assert.Equal(t, "supplier_id", fault.Of(err).Field)
 
@@ -56,7 +56,7 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 		item("SellersItemIdentification", "NF-1") + `</InvoiceLine>` +
 		`<InvoiceLine><InvoicedQuantity>4</InvoicedQuantity><LineExtensionAmount>40.00</LineExtensionAmount>` +
 		item("StandardItemIdentification", b.Barcode) + `</InvoiceLine></Invoice>`
-	bill, err := buying.ReadBill(ctx, s.Shop, s.Maren, "", buying.BillInput{Supplier: supplier}, []byte(invoice))
+	bill, err := buying.ReadBill(s.By(s.Maren), buying.BillInput{Supplier: supplier}, []byte(invoice))
 	require.NoError(t, err)
 	assert.Equal(t, 3, bill.Lines, "four of a came, two are awaited")
 	draft, billed, _, err := storebuying.ReadBill(s.Store.Read(ctx), bill.ID)
@@ -66,19 +66,19 @@ func TestWhatASupplierSendsBecomesDrafts(t *testing.T) {
 	assert.Equal(t, []string{"4 84", "2 42", "4 40"}, []string{billed[0].Quantity.String() + " " +
 		billed[0].Net.String(), billed[1].Quantity.String() + " " + billed[1].Net.String(),
 		billed[2].Quantity.String() + " " + billed[2].Net.String()})
-	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
+	_, err = buying.PostBill(s.By(s.Maren), bill.ID)
 	require.NoError(t, err)
 	s.InStep(t)
-	again, err := buying.ReadBill(ctx, s.Shop, s.Maren, "", buying.BillInput{Supplier: supplier},
+	again, err := buying.ReadBill(s.By(s.Maren), buying.BillInput{Supplier: supplier},
 		[]byte(strings.ReplaceAll(invoice, "NN-1", "NN-2")))
 	require.NoError(t, err)
 	assert.Equal(t, []string{b.Barcode}, again.NotAwaited, "all of b came and is billed")
 	from := strings.Index(invoice, "<InvoiceLine>")
-	_, err = buying.ReadBill(ctx, s.Shop, s.Maren, "", buying.BillInput{Supplier: supplier},
+	_, err = buying.ReadBill(s.By(s.Maren), buying.BillInput{Supplier: supplier},
 		[]byte(strings.ReplaceAll(invoice[:from], "NN-1", "NN-3")+invoice[strings.LastIndex(invoice,
 			"<InvoiceLine>"):]))
 	assert.ErrorContains(t, err, "is awaited")
-	_, err = buying.ReadBill(ctx, s.Shop, s.Maren, "", buying.BillInput{Supplier: supplier},
+	_, err = buying.ReadBill(s.By(s.Maren), buying.BillInput{Supplier: supplier},
 		[]byte(strings.ReplaceAll(invoice, "<IssueDate>",
 			"<DocumentCurrencyCode>EUR</DocumentCurrencyCode><IssueDate>")))
 	assert.ErrorContains(t, err, "EUR")

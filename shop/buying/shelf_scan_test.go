@@ -19,14 +19,14 @@ func TestGoodsAreScannedOntoShelves(t *testing.T) {
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	a := vest.Variants[0]
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	order, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: a.ID, Quantity: "6", Price: "20"}}})
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(s.By(s.Maren), order.ID)
 	require.NoError(t, err)
 	id := uint64(0)
 	put := func(code string, shelf uint64) string {
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id,
+		done, err := buying.ScanDelivery(s.By(s.Callum), id,
 			buying.DeliveryScan{Code: code, Shelf: shelf, Head: buying.DeliveryInput{Branch: 1}})
 		require.NoError(t, err, code)
 		id = max(id, done.ID)
@@ -45,9 +45,9 @@ func TestGoodsAreScannedOntoShelves(t *testing.T) {
 	_, lines, err = storebuying.ReadDelivery(s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Equal(t, "3", lines[0].Quantity.String(), "counted on its own shelf")
-	_, err = buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryScan{Code: scan.ShelfCode(3)})
+	_, err = buying.ScanDelivery(s.By(s.Callum), id, buying.DeliveryScan{Code: scan.ShelfCode(3)})
 	assert.ErrorContains(t, err, "not where these goods come to")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", id, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -58,7 +58,7 @@ func TestNumbersAreScannedOneAfterAnother(t *testing.T) {
 	s := testkit.New(t)
 	board, id := s.Simple(t, "Board", "serial", "549.00"), uint64(0)
 	put := func(code string, after uint64) (uint64, error) {
-		done, err := buying.ScanDelivery(ctx, s.Shop, s.Callum, "", id,
+		done, err := buying.ScanDelivery(s.By(s.Callum), id,
 			buying.DeliveryScan{Code: code, After: after, Head: buying.DeliveryInput{Supplier: 1, Branch: 1}})
 		id = max(id, done.ID)
 		return done.Variant, err

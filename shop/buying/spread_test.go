@@ -21,7 +21,7 @@ func made(t *testing.T, s *testkit.Shop, in catalog.NewProduct) uint64 {
 	if in.Tracking == "" {
 		in.Tracking = "counted"
 	}
-	p, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", in)
+	p, err := catalog.MakeProduct(s.By(s.Maren), in)
 	require.NoError(t, err)
 	return p.Variants[0].ID
 }
@@ -38,26 +38,26 @@ func TestFreightByWeight(t *testing.T) {
 		Lines: []scan.GoodsLine{{Variant: cap, Quantity: "10", Cost: "4"},
 			{Variant: anchor, Quantity: "1", Cost: "40"}, {Variant: salt, Quantity: "6", Cost: "1"}, {Variant: bare,
 				Quantity: "1", Cost: "1"}}}
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
 	require.NoError(t, err, "a draft may wait for the weight")
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "What one Buoy weighs is not known.")
 	assert.Equal(t, "lines.3.spread", fault.Of(err).Field)
 	in.Lines, in.Revision = in.Lines[:3], draft.Revision
-	draft, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", draft.ID, in)
+	draft, err = buying.SaveDelivery(s.By(s.Callum), draft.ID, in)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	held := s.Held(t, cap)
 	assert.Equal(t, "41.01", held.Pools[cap].Value.StringFixed(2), "1 kg of 11.9")
 	assert.Equal(t, "44.94", s.Held(t, anchor).Pools[anchor].Value.StringFixed(2))
 	assert.Equal(t, "12.05", s.Held(t, salt).Pools[salt].Value.StringFixed(2),
 		"what is kept in kilograms weighs what it counts")
-	bill, err := buying.SaveBill(ctx, s.Shop, s.Maren, "", 0,
+	bill, err := buying.SaveBill(s.By(s.Maren), 0,
 		buying.BillInput{Supplier: 1, Number: "C-1", Carrier: true, Deliveries: []uint64{draft.ID},
 			Freight: "11.9", FreightTaxClass: 3, Spread: "weight"})
 	require.NoError(t, err)
-	_, err = buying.PostBill(ctx, s.Shop, s.Maren, "", bill.ID)
+	_, err = buying.PostBill(s.By(s.Maren), bill.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "49.84", s.Held(t, anchor).Pools[anchor].Value.StringFixed(2))
 	s.InStep(t)
@@ -90,12 +90,12 @@ func TestALevelInPercentFollowsDeliveries(t *testing.T) {
 	s.InStep(t)
 	facts := catalog.ProductFacts{NewProduct: catalog.NewProduct{Name: "Energy bar", Category: "Shore", TaxClass: 1,
 		Tracking: "counted", Restock: "50 %"}, Revision: p.Revision}
-	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", 1, facts)
+	_, err := catalog.SaveProduct(s.By(s.Maren), 1, facts)
 	require.NoError(t, err)
 	assert.Equal(t, "30", level(), "of what was here after the last delivery")
 	fresh := made(t, s, catalog.NewProduct{Name: "Wax", Price: "2", Restock: "20 %"})
 	first := s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: fresh, Quantity: "60", Cost: "1"}}})
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", first.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), first.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "0", s.Held(t, fresh).Items[fresh].Restock.String())
 	s.InStep(t)

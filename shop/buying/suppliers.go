@@ -1,7 +1,6 @@
 package buying
 
 import (
-	"context"
 	"fmt"
 	"net/mail"
 	"strconv"
@@ -49,20 +48,19 @@ type SupplierRef struct {
 }
 
 // SaveSupplier changes a supplier, or makes a new one when id is 0.
-func SaveSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in SupplierInput) (SupplierRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
+func SaveSupplier(do deed.Deed, id uint64, in SupplierInput) (SupplierRef, error) {
+	return deed.Once(do, staff.DeedSupplier, func(do deed.Deed) (SupplierRef, error) {
 		row := goods.Supplier{}
 		if id != 0 {
 			var err error
-			if row, _, err = goods.LockSupplier(tx, id); err != nil {
+			if row, _, err = goods.LockSupplier(do.Tx, id); err != nil {
 				return SupplierRef{}, err
 			}
 			if err := revision.Check(row.Name, in.Revision, row.Revision); err != nil {
 				return SupplierRef{}, err
 			}
 		}
-		if err := readSupplier(tx, &row, in); err != nil {
+		if err := readSupplier(do.Tx, &row, in); err != nil {
 			return SupplierRef{}, err
 		}
 		contacts, err := readContacts(in.Contacts)
@@ -70,15 +68,15 @@ func SaveSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return SupplierRef{}, err
 		}
 		row.Revision++
-		if err := goods.KeepSupplierRow(tx, &row, contacts); err != nil {
+		if err := goods.KeepSupplierRow(do.Tx, &row, contacts); err != nil {
 			return SupplierRef{}, err
 		}
 		ref := SupplierRef{ID: row.ID, Name: row.Name, Revision: row.Revision, Said: "Saved."}
-		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: row.ID}, 0, 1_000_000)
+		products, err := goods.ProductIDs(do.Tx.Q, goods.ListFilter{Supplier: row.ID}, 0, 1_000_000)
 		if err != nil {
 			return ref, err
 		}
-		return ref, book.Restand(tx, products, s.Now())
+		return ref, book.Restand(do.Tx, products, do.Shop.Now())
 	})
 }
 
@@ -189,18 +187,17 @@ func readContacts(in []goods.SupplierContact) ([]goods.SupplierContact, error) {
 
 // CloseSupplier closes a supplier, or opens it again: what was bought there stays, and
 // nothing more is ordered.
-func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	closed bool) (SupplierRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
-		row, contacts, err := goods.LockSupplier(tx, id)
+func CloseSupplier(do deed.Deed, id uint64, closed bool) (SupplierRef, error) {
+	return deed.Once(do, staff.DeedSupplier, func(do deed.Deed) (SupplierRef, error) {
+		row, contacts, err := goods.LockSupplier(do.Tx, id)
 		if err != nil {
 			return SupplierRef{}, err
 		}
 		said := row.Name + " is closed."
 		if row.ClosedAt = nil; closed {
-			now := s.Now()
+			now := do.Shop.Now()
 			row.ClosedAt = &now
-			open, _, err := storebuying.Orders(tx.Q, storebuying.OrderFilter{Supplier: id, Open: true}, 1)
+			open, _, err := storebuying.Orders(do.Tx.Q, storebuying.OrderFilter{Supplier: id, Open: true}, 1)
 			if err != nil {
 				return SupplierRef{}, err
 			}
@@ -213,36 +210,35 @@ func CloseSupplier(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			said = row.Name + " is open again."
 		}
 		row.Revision++
-		return SupplierRef{ID: id, Name: row.Name, Revision: row.Revision, Said: said}, goods.KeepSupplierRow(tx, &row,
+		return SupplierRef{ID: id, Name: row.Name, Revision: row.Revision, Said: said}, goods.KeepSupplierRow(do.Tx, &row,
 			contacts)
 	})
 }
 
 // MergeSuppliers gives all that one supplier has to another, and drops it.
-func MergeSuppliers(ctx context.Context, s *deed.Shop, who staff.Actor, key string, from,
-	into uint64) (SupplierRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SupplierRef, error) {
+func MergeSuppliers(do deed.Deed, from, into uint64) (SupplierRef, error) {
+	return deed.Once(do, staff.DeedSupplier, func(do deed.Deed) (SupplierRef, error) {
 		if from == into {
 			return SupplierRef{}, fault.Field("into_id", into, "another supplier",
 				"Those are the same supplier already.")
 		}
 		rows := map[uint64]goods.Supplier{}
 		for _, id := range []uint64{min(from, into), max(from, into)} { // in one order, whoever else merges
-			row, _, err := goods.LockSupplier(tx, id)
+			row, _, err := goods.LockSupplier(do.Tx, id)
 			if err != nil {
 				return SupplierRef{}, err
 			}
 			rows[id] = row
 		}
-		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: from}, 0, 1_000_000)
+		products, err := goods.ProductIDs(do.Tx.Q, goods.ListFilter{Supplier: from}, 0, 1_000_000)
 		if err != nil {
 			return SupplierRef{}, err
 		}
-		if err := storebuying.MergeSuppliers(tx, from, into); err != nil {
+		if err := storebuying.MergeSuppliers(do.Tx, from, into); err != nil {
 			return SupplierRef{}, err
 		}
 		ref := SupplierRef{ID: into, Name: rows[into].Name, Revision: rows[into].Revision, Said: rows[from].Name +
 			" is " + rows[into].Name + " now."}
-		return ref, book.Restand(tx, products, s.Now())
+		return ref, book.Restand(do.Tx, products, do.Shop.Now())
 	})
 }

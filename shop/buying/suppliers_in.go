@@ -2,7 +2,6 @@ package buying
 
 import (
 	"bytes"
-	"context"
 	"errors"
 	"io"
 	"slices"
@@ -97,14 +96,13 @@ func typedSupplier(row goods.Supplier, contacts []goods.SupplierContact) Supplie
 // ReadSuppliersIn reads a list of suppliers in, CSV or XLSX, as the list goes out: those of a
 // known name are changed as far as the file has columns, the others made. It is all or
 // nothing, and with dry only tried.
-func ReadSuppliersIn(ctx context.Context, s *deed.Shop, who staff.Actor, key string, data []byte,
-	dry bool) (SuppliersRead, error) {
+func ReadSuppliersIn(do deed.Deed, data []byte, dry bool) (SuppliersRead, error) {
 	if dry {
-		key = ""
+		do.Key = ""
 	}
 	var tried SuppliersRead
-	done, err := deed.Once(ctx, s, who, staff.DeedSupplier, key, func(tx store.Tx) (SuppliersRead, error) {
-		read, err := readSuppliers(s, tx, data)
+	done, err := deed.Once(do, staff.DeedSupplier, func(do deed.Deed) (SuppliersRead, error) {
+		read, err := readSuppliers(do, data)
 		if err != nil {
 			return read, err
 		}
@@ -121,14 +119,14 @@ func ReadSuppliersIn(ctx context.Context, s *deed.Shop, who staff.Actor, key str
 	return done, err
 }
 
-func readSuppliers(s *deed.Shop, tx store.Tx, data []byte) (SuppliersRead, error) {
+func readSuppliers(do deed.Deed, data []byte) (SuppliersRead, error) {
 	read := SuppliersRead{Rows: []SupplierRow{}}
 	file, err := sheet.Open(bytes.NewReader(data))
 	if err != nil {
 		return read, err
 	}
 	defer file.Close()
-	known, err := goods.Suppliers(tx.Q)
+	known, err := goods.Suppliers(do.Tx.Q)
 	if err != nil {
 		return read, err
 	}
@@ -158,7 +156,7 @@ func readSuppliers(s *deed.Shop, tx store.Tx, data []byte) (SuppliersRead, error
 			continue
 		}
 		row := SupplierRow{Line: line}
-		id, err := readSupplierRow(tx, record, heads, byKey, file.DecimalComma(), &row)
+		id, err := readSupplierRow(do.Tx, record, heads, byKey, file.DecimalComma(), &row)
 		if key := text.Key(row.Name); err == nil && seen[key] > 0 {
 			err = fault.Field("supplier", row.Name, "each supplier once", "%s stands in line %d already.", row.Name,
 				seen[key])
@@ -182,11 +180,11 @@ func readSuppliers(s *deed.Shop, tx store.Tx, data []byte) (SuppliersRead, error
 		return read, nil
 	}
 	for _, id := range changed {
-		products, err := goods.ProductIDs(tx.Q, goods.ListFilter{Supplier: id}, 0, 1_000_000)
+		products, err := goods.ProductIDs(do.Tx.Q, goods.ListFilter{Supplier: id}, 0, 1_000_000)
 		if err != nil {
 			return read, err
 		}
-		if err := book.Restand(tx, products, s.Now()); err != nil {
+		if err := book.Restand(do.Tx, products, do.Shop.Now()); err != nil {
 			return read, err
 		}
 	}

@@ -27,7 +27,7 @@ func TestAListOfSuppliersIsReadIn(t *testing.T) {
 	}
 	list := "Supplier;Discount %;Lead days;Mail\nNORTHFOLD Neoprene;7,5;21;\nПоставщик 漢;;3;a@b.example\n"
 	read := func(text string, dry bool) (buying.SuppliersRead, error) {
-		return buying.ReadSuppliersIn(ctx, s.Shop, s.Maren, "", []byte(text), dry)
+		return buying.ReadSuppliersIn(s.By(s.Maren), []byte(text), dry)
 	}
 	tried, err := read(list, true)
 	require.NoError(t, err)

@@ -1,14 +1,12 @@
 package catalog
 
 import (
-	"context"
 	"strings"
 
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/goods"
 )
 
@@ -20,10 +18,9 @@ type BarcodeInput struct {
 }
 
 // AddBarcode gives a variant a further barcode, as a scan into its cell does.
-func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, variant uint64,
-	in BarcodeInput) (MadeVariant, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeVariant, error) {
-		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
+func AddBarcode(do deed.Deed, variant uint64, in BarcodeInput) (MadeVariant, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (MadeVariant, error) {
+		found, err := goods.Sellables(do.Tx.Q, []uint64{variant}, do.Shop.Now())
 		if err != nil {
 			return MadeVariant{}, err
 		}
@@ -34,7 +31,7 @@ func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		code := in.Code
 		if strings.TrimSpace(code) == "" {
 			one := []*Planned{{Cells: []cell{{}}}}
-			if err := allotBarcodes(tx, one); err != nil {
+			if err := allotBarcodes(do.Tx, one); err != nil {
 				return MadeVariant{}, err
 			}
 			code = one[0].Cells[0].barcodes[0]
@@ -47,7 +44,7 @@ func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 				return MadeVariant{}, fault.Missing("pack_id", in.Pack, "%s has no pack %d.", v.Name, in.Pack)
 			}
 		}
-		if err := goods.AddBarcode(tx, variant, deed.Reference(in.Pack), code); err != nil {
+		if err := goods.AddBarcode(do.Tx, variant, deed.Reference(in.Pack), code); err != nil {
 			return MadeVariant{}, err
 		}
 		return MadeVariant{
@@ -55,27 +52,27 @@ func AddBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			Label:   v.Label,
 			SKU:     v.SKU,
 			Barcode: code,
-		}, goods.Reindex(tx, []uint64{v.ProductID})
+		}, goods.Reindex(do.Tx, []uint64{v.ProductID})
 	})
 }
 
 // DropBarcode takes a barcode off a variant.
-func DropBarcode(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, code string) (MadeVariant, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (MadeVariant, error) {
-		owner, _, err := goods.Owner(tx.Q, code)
+func DropBarcode(do deed.Deed, variant uint64, code string) (MadeVariant, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (MadeVariant, error) {
+		owner, _, err := goods.Owner(do.Tx.Q, code)
 		if err != nil {
 			return MadeVariant{}, err
 		}
 		if owner != variant {
 			return MadeVariant{}, fault.Missing("code", code, "The barcode %s is not of this variant.", code)
 		}
-		if err := goods.DropBarcode(tx, variant, code); err != nil {
+		if err := goods.DropBarcode(do.Tx, variant, code); err != nil {
 			return MadeVariant{}, err
 		}
-		products, err := goods.ProductsOf(tx.Q, []uint64{variant})
+		products, err := goods.ProductsOf(do.Tx.Q, []uint64{variant})
 		if err != nil {
 			return MadeVariant{}, err
 		}
-		return MadeVariant{ID: variant, Barcode: code}, goods.Reindex(tx, products)
+		return MadeVariant{ID: variant, Barcode: code}, goods.Reindex(do.Tx, products)
 	})
 }

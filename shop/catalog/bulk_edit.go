@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -17,7 +16,6 @@ import (
 	"itemrack/core/text"
 	"itemrack/core/unit"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	storegoods "itemrack/store/goods"
 	"itemrack/store/lists"
@@ -70,11 +68,11 @@ const mostBulk = 20_000
 
 // PreviewBulk works out what a bulk change would do, by the same function that
 // does it.
-func PreviewBulk(ctx context.Context, s *deed.Shop, who staff.Actor, in BulkChange) (BulkResult, error) {
+func PreviewBulk(do deed.Deed, in BulkChange) (BulkResult, error) {
 	var result BulkResult
-	_, err := deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (BulkResult, error) {
+	_, err := deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (BulkResult, error) {
 		var err error
-		result, err = bulk(s, tx, who, in)
+		result, err = bulk(do, in)
 		if err == nil {
 			err = deed.ErrTried
 		}
@@ -87,9 +85,9 @@ func PreviewBulk(ctx context.Context, s *deed.Shop, who staff.Actor, in BulkChan
 }
 
 // ChangeBulk changes one thing of many products at once; it can be undone as one.
-func ChangeBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in BulkChange) (BulkResult, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (BulkResult, error) {
-		result, err := bulk(s, tx, who, in)
+func ChangeBulk(do deed.Deed, in BulkChange) (BulkResult, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (BulkResult, error) {
+		result, err := bulk(do, in)
 		if err != nil {
 			return result, err
 		}
@@ -101,12 +99,12 @@ func ChangeBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			changes[i] = keptChange{in.What, r.Product, r.Variant, r.Name, r.From, r.To}
 		}
 		row := lists.BulkEdit{
-			UserID:  who.ID,
-			At:      s.Now(),
+			UserID:  do.Who.ID,
+			At:      do.Shop.Now(),
 			Says:    text.Cut(result.Says, 250),
 			Changes: deed.JSON(changes),
 		}
-		if err := lists.AddBulkEdit(tx, &row); err != nil {
+		if err := lists.AddBulkEdit(do.Tx, &row); err != nil {
 			return result, err
 		}
 		result.ID = row.ID
@@ -129,7 +127,7 @@ var columnOf = map[string]string{
 	"discontinued":  "discontinued",
 }
 
-func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult, error) {
+func bulk(do deed.Deed, in BulkChange) (BulkResult, error) {
 	if len(in.Products) == 0 {
 		return BulkResult{}, fault.Field("products", "", "at least one product", "Tick the products to change.")
 	}
@@ -137,11 +135,11 @@ func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult
 		return BulkResult{}, fault.Field("products", len(in.Products), "20,000 or fewer",
 			"%d products are too many for one change.", len(in.Products))
 	}
-	if err := storegoods.LockProducts(tx, in.Products); err != nil {
+	if err := storegoods.LockProducts(do.Tx, in.Products); err != nil {
 		return BulkResult{}, err
 	}
 	if strings.HasPrefix(in.What, "price_") {
-		return bulkPrices(s, tx, who, in)
+		return bulkPrices(do, in)
 	}
 	column, ok := columnOf[in.What]
 	if !ok {
@@ -150,11 +148,11 @@ func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult
 				"price_amount or price_ending",
 			"Products have no %q to change.", in.What)
 	}
-	value, shown, err := bulkValue(s, tx, in)
+	value, shown, err := bulkValue(do, in)
 	if err != nil {
 		return BulkResult{}, err
 	}
-	before, err := storegoods.ProductColumn(tx.Q, column, in.Products)
+	before, err := storegoods.ProductColumn(do.Tx.Q, column, in.Products)
 	if err != nil {
 		return BulkResult{}, err
 	}
@@ -169,23 +167,23 @@ func bulk(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult
 			BulkRow{Product: b.ID, Name: b.Name, Before: b.Shown, After: shown, From: b.Value, To: value})
 	}
 	result.Says = fmt.Sprintf("%s of %d products: %s", strings.ReplaceAll(in.What, "_", " "), len(changed), shown)
-	return result, writeColumn(s, tx, in.What, value, changed)
+	return result, writeColumn(do, in.What, value, changed)
 }
 
 // writeColumn writes one value for some products, and what follows from it.
-func writeColumn(s *deed.Shop, tx store.Tx, what string, value *string, products []uint64) error {
+func writeColumn(do deed.Deed, what string, value *string, products []uint64) error {
 	if len(products) == 0 {
 		return nil
 	}
-	if err := storegoods.SetProductColumn(tx, columnOf[what], value, products); err != nil {
+	if err := storegoods.SetProductColumn(do.Tx, columnOf[what], value, products); err != nil {
 		return err
 	}
 	if what == "supplier" && value != nil {
-		if err := storegoods.SuppliedBy(tx, products); err != nil {
+		if err := storegoods.SuppliedBy(do.Tx, products); err != nil {
 			return err
 		}
 	}
-	return resettle(s, tx, products)
+	return resettle(do, products)
 }
 
 func sameText(a, b *string) bool {
@@ -201,7 +199,7 @@ func sameText(a, b *string) bool {
 }
 
 // bulkValue reads the new value as it is kept, and as it is shown.
-func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error) {
+func bulkValue(do deed.Deed, in BulkChange) (*string, string, error) {
 	typed := strings.TrimSpace(in.To)
 	figure := func(d *decimal.Decimal, err error) (*string, string, error) {
 		if err != nil || d == nil {
@@ -212,7 +210,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 	}
 	switch in.What {
 	case "category":
-		categories, err := storegoods.Categories(tx.Q)
+		categories, err := storegoods.Categories(do.Tx.Q)
 		if err != nil {
 			return nil, "", err
 		}
@@ -220,14 +218,14 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 		if err != nil {
 			return nil, "", err
 		}
-		row, err := storegoods.KeepCategory(tx, path)
+		row, err := storegoods.KeepCategory(do.Tx, path)
 		kept := fmt.Sprint(row.ID)
 		return &kept, row.Path, err
 	case "supplier":
 		if typed == "" {
 			return nil, "none", nil
 		}
-		row, err := storegoods.KeepSupplier(tx, typed)
+		row, err := storegoods.KeepSupplier(do.Tx, typed)
 		kept := fmt.Sprint(row.ID)
 		return &kept, row.Name, err
 	case "brand":
@@ -236,7 +234,7 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 		}
 		return &typed, typed, nil
 	case "tax_class":
-		classes, err := storeprices.TaxClasses(tx.Q)
+		classes, err := storeprices.TaxClasses(do.Tx.Q)
 		if err != nil {
 			return nil, "", err
 		}
@@ -275,8 +273,8 @@ func bulkValue(s *deed.Shop, tx store.Tx, in BulkChange) (*string, string, error
 // bulkPrices changes the Regular prices of products: by a percentage, an amount
 // or to an ending. Variants that follow their product go on following it; what a
 // rule prices is left, and said.
-func bulkPrices(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (BulkResult, error) {
-	set, err := tx.Terms()
+func bulkPrices(do deed.Deed, in BulkChange) (BulkResult, error) {
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return BulkResult{}, err
 	}
@@ -286,7 +284,7 @@ func bulkPrices(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (Bulk
 	}
 	result := BulkResult{Rows: []BulkRow{}}
 	for start := 0; start < len(in.Products); start += 200 {
-		views, err := storegoods.ProductViews(tx.Q, in.Products[start:min(start+200, len(in.Products))], 0, s.Now())
+		views, err := storegoods.ProductViews(do.Tx.Q, in.Products[start:min(start+200, len(in.Products))], 0, do.Shop.Now())
 		if err != nil {
 			return result, err
 		}
@@ -298,23 +296,23 @@ func bulkPrices(s *deed.Shop, tx store.Tx, who staff.Actor, in BulkChange) (Bulk
 			}
 			prices = append(prices, more...)
 		}
-		if err := setPrices(s, tx, who, prices); err != nil {
+		if err := setPrices(do, prices); err != nil {
 			return result, err
 		}
 	}
 	result.Says = fmt.Sprintf("%d prices: %s %s", len(result.Rows), strings.ReplaceAll(in.What, "_", " "), in.To)
-	return result, book.Restand(tx, in.Products, s.Now())
+	return result, book.Restand(do.Tx, in.Products, do.Shop.Now())
 }
 
 // setPrices writes prices of the Regular list that begin now.
-func setPrices(s *deed.Shop, tx store.Tx, who staff.Actor, prices []storeprices.Price) error {
+func setPrices(do deed.Deed, prices []storeprices.Price) error {
 	if len(prices) == 0 {
 		return nil
 	}
 	for i := range prices {
-		prices[i].PriceListID, prices[i].FromAt, prices[i].UserID = price.Regular, s.Now(), &who.ID
+		prices[i].PriceListID, prices[i].FromAt, prices[i].UserID = price.Regular, do.Shop.Now(), &do.Who.ID
 	}
-	return storeprices.AddPrices(tx, &prices)
+	return storeprices.AddPrices(do.Tx, &prices)
 }
 
 // bulkProductPrices works out the new prices of a product and its variants, and
@@ -373,13 +371,13 @@ func bulkProductPrices(view storegoods.ProductView, change price.Change,
 
 // UndoBulk takes a bulk change back. What was changed by hand since stays, and is
 // listed.
-func UndoBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (BulkResult, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (BulkResult, error) {
-		set, err := tx.Terms()
+func UndoBulk(do deed.Deed, id uint64) (BulkResult, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (BulkResult, error) {
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return BulkResult{}, err
 		}
-		edit, err := lists.LockBulkEdit(tx, id)
+		edit, err := lists.LockBulkEdit(do.Tx, id)
 		if err != nil {
 			return BulkResult{}, err
 		}
@@ -392,21 +390,21 @@ func UndoBulk(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id
 			return BulkResult{}, err
 		}
 		result := BulkResult{ID: id, Rows: []BulkRow{}, Left: []string{}}
-		if err := undo(s, tx, who, changes, &result); err != nil {
+		if err := undo(do, changes, &result); err != nil {
 			return result, err
 		}
 		result.Says = fmt.Sprintf("%d of %d changes are undone.", len(result.Rows), len(changes))
 		if len(result.Rows) > 200 {
 			result.Rows = result.Rows[:200]
 		}
-		return result, lists.UndoneBulkEdit(tx, id, s.Now())
+		return result, lists.UndoneBulkEdit(do.Tx, id, do.Shop.Now())
 	})
 }
 
 // changedSince says why undoing leaves something.
 const changedSince = " was changed since, and stays."
 
-func undo(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, result *BulkResult) error {
+func undo(do deed.Deed, changes []keptChange, result *BulkResult) error {
 	if len(changes) == 0 {
 		return nil
 	}
@@ -414,13 +412,13 @@ func undo(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, resu
 	for _, c := range changes {
 		products = append(products, c.Product)
 	}
-	if err := storegoods.LockProducts(tx, products); err != nil {
+	if err := storegoods.LockProducts(do.Tx, products); err != nil {
 		return err
 	}
 	if strings.HasPrefix(changes[0].What, "price_") {
-		return undoPrices(s, tx, who, changes, products, result)
+		return undoPrices(do, changes, products, result)
 	}
-	now, err := storegoods.ProductColumn(tx.Q, columnOf[changes[0].What], products)
+	now, err := storegoods.ProductColumn(do.Tx.Q, columnOf[changes[0].What], products)
 	if err != nil {
 		return err
 	}
@@ -446,23 +444,22 @@ func undo(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, resu
 		if key == "\x00" {
 			value = nil
 		}
-		if err := writeColumn(s, tx, changes[0].What, value, ids); err != nil {
+		if err := writeColumn(do, changes[0].What, value, ids); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange, products []uint64,
-	result *BulkResult) error {
-	pricing, err := storeprices.Find(tx.Q, products, s.Now())
+func undoPrices(do deed.Deed, changes []keptChange, products []uint64, result *BulkResult) error {
+	pricing, err := storeprices.Find(do.Tx.Q, products, do.Shop.Now())
 	if err != nil {
 		return err
 	}
 	var prices []storeprices.Price
 	for _, c := range changes {
 		rows := pricing.Rows(c.Product, c.Variant, 0)
-		now := pricing.Book.Find(price.Goods{Own: rows}, price.Regular, decimal.New(1, 0), s.Now())
+		now := pricing.Book.Find(price.Goods{Own: rows}, price.Regular, decimal.New(1, 0), do.Shop.Now())
 		if c.From == nil || c.To == nil || pricing.Book.Minor.Text(now.Amount) != *c.To {
 			result.Left = append(result.Left, c.Name+changedSince)
 			continue
@@ -476,8 +473,8 @@ func undoPrices(s *deed.Shop, tx store.Tx, who staff.Actor, changes []keptChange
 		result.Rows = append(result.Rows,
 			BulkRow{Product: c.Product, Variant: c.Variant, Name: c.Name, Before: *c.To, After: *c.From})
 	}
-	if err := setPrices(s, tx, who, prices); err != nil {
+	if err := setPrices(do, prices); err != nil {
 		return err
 	}
-	return book.Restand(tx, products, s.Now())
+	return book.Restand(do.Tx, products, do.Shop.Now())
 }

@@ -27,24 +27,19 @@ import (
 
 func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	s := testkit.New(t)
-	swim, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0,
+	swim, err := catalog.SaveCategory(s.By(s.Maren), 0,
 		catalog.CategoryInput{Name: "Swim", TaxClass: 1, Restock: "4"})
 	require.NoError(t, err)
-	vests, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0,
+	vests, err := catalog.SaveCategory(s.By(s.Maren), 0,
 		catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "110", Ending: "1/0.95/nearest"})
 	require.NoError(t, err)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Tidewater rash vest",
-			Category: "rash",
-			Supplier: "Kelpline Textiles",
-			Tracking: "counted",
-			Cost:     "13.95",
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Tidewater rash vest",
+		Category: "rash",
+		Supplier: "Kelpline Textiles",
+		Tracking: "counted",
+		Cost:     "13.95",
+	},
 	)
 	require.NoError(t, err)
 	p := s.View(t, made.ID)
@@ -55,7 +50,7 @@ func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 		[]any{p.TaxClass.Name, p.Settled.TaxFrom, p.Variants[0].RestockLevel.String()})
 
 	// the category changes, and what follows it with it
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", vests.ID,
+	_, err = catalog.SaveCategory(s.By(s.Maren), vests.ID,
 		catalog.CategoryInput{Parent: swim.ID, Name: "Rash vests", Markup: "50", TaxClass: 3, Restock: "2"})
 	require.NoError(t, err)
 	p = s.View(t, made.ID)
@@ -66,25 +61,25 @@ func TestProductsTakeOverFromCategoryAndSupplier(t *testing.T) {
 	assert.Equal(t, "20.93", rows[0].Price.StringFixed(2), "lists see it, too")
 
 	// moving takes what lies below along; a tree can't lie below itself
-	shore, err := catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, catalog.CategoryInput{Name: "Shore", TaxClass: 2})
+	shore, err := catalog.SaveCategory(s.By(s.Maren), 0, catalog.CategoryInput{Name: "Shore", TaxClass: 2})
 	require.NoError(t, err)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", swim.ID,
+	_, err = catalog.SaveCategory(s.By(s.Maren), swim.ID,
 		catalog.CategoryInput{Parent: shore.ID, Name: "Swim"})
 	require.NoError(t, err)
 	assert.Equal(t, "Shore > Swim > Rash vests", s.View(t, made.ID).Category.Path)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", shore.ID,
+	_, err = catalog.SaveCategory(s.By(s.Maren), shore.ID,
 		catalog.CategoryInput{Parent: vests.ID, Name: "Shore"})
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = catalog.MergeCategory(ctx, s.Shop, s.Maren, "", swim.ID, shore.ID)
+	_, err = catalog.MergeCategory(s.By(s.Maren), swim.ID, shore.ID)
 	assert.True(t, fault.Is(err, fault.Refused), "something lies below it")
-	_, err = catalog.MergeCategory(ctx, s.Shop, s.Maren, "", vests.ID, swim.ID)
+	_, err = catalog.MergeCategory(s.By(s.Maren), vests.ID, swim.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "Shore > Swim", s.View(t, made.ID).Category.Path)
-	_, err = catalog.DropCategory(ctx, s.Shop, s.Maren, swim.ID)
+	_, err = catalog.DropCategory(s.By(s.Maren), swim.ID)
 	assert.True(t, fault.Is(err, fault.Refused))
 	for _, bad := range []catalog.CategoryInput{{Name: " > "}, {Name: "x", Markup: "-1"}, {Name: "x", Ending: "1"},
 		{Name: "x", TaxClass: 99}, {Name: "x", Parent: 99}, {Name: "Shore"}} {
-		_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", 0, bad)
+		_, err = catalog.SaveCategory(s.By(s.Maren), 0, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 }
@@ -95,19 +90,14 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	s.Stock(t, made.Variants[0].ID, "5", "10")
 	s.Open(t, 1)
 	sold := s.Sold(t, made.Variants[0].ID, "1")
-	second, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Tide tee",
-			Category: "Swim",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "19.95",
-			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "co sl, Navy"}, {Name: "Size", Text: "xs-l"}},
-		},
+	second, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Tide tee",
+		Category: "Swim",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "19.95",
+		Axes:     []catalog.AxisInput{{Name: "Colour", Text: "co sl, Navy"}, {Name: "Size", Text: "xs-l"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Len(t, second.Variants, 12)
@@ -125,17 +115,17 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 		}
 	}
 	shown := revision.Of(coral)
-	saved, err := catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+	saved, err := catalog.RenameValue(s.By(s.Maren), coral.ID,
 		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes", Revision: shown})
 	require.NoError(t, err)
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+	_, err = catalog.RenameValue(s.By(s.Maren), coral.ID,
 		catalog.ValueInSet{Name: "Coral red", Revision: shown})
 	require.True(t, fault.Is(err, fault.Conflict))
 	assert.Equal(t, "revision", fault.Of(err).Field)
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID,
+	_, err = catalog.RenameValue(s.By(s.Maren), coral.ID,
 		catalog.ValueInSet{Name: "Sunset", Swatch: "#D9604C #54646F stripes", Revision: saved.Revision})
 	require.NoError(t, err, "whoever saw the last one goes on")
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", 9999, catalog.ValueInSet{Name: "Nothing"})
+	_, err = catalog.RenameValue(s.By(s.Maren), 9999, catalog.ValueInSet{Name: "Nothing"})
 	assert.True(t, fault.Is(err, fault.NotFound))
 	assert.Equal(t, "Sunset · S", s.View(t, made.ID).Variants[0].Label)
 	assert.Equal(t, "Sunset · XS", s.View(t, second.ID).Variants[0].Label)
@@ -149,26 +139,26 @@ func TestValuesAreSharedAndRenamedEverywhere(t *testing.T) {
 	found, err = goods.Find(s.Store.Read(ctx), "sunset tee", 5)
 	require.NoError(t, err)
 	require.Len(t, found, 1)
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral.ID, catalog.ValueInSet{Name: "Slate"})
+	_, err = catalog.RenameValue(s.By(s.Maren), coral.ID, catalog.ValueInSet{Name: "Slate"})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = catalog.DropValue(ctx, s.Shop, s.Maren, coral.ID)
+	_, err = catalog.DropValue(s.By(s.Maren), coral.ID)
 	assert.True(t, fault.Is(err, fault.Refused))
 
 	// one with stock or sales is retired, and not dropped
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.ChangeValue(s.By(s.Maren), made.ID,
 		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.ChangeValue(s.By(s.Maren), made.ID,
 		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "retire"})
 	require.NoError(t, err)
 	assert.True(t, s.View(t, made.ID).Variants[0].Retired)
 	s.Sold(t, made.Variants[0].ID, "1")
-	done, err := catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+	done, err := catalog.ChangeValue(s.By(s.Maren), made.ID,
 		catalog.ValueChange{Axis: "Colour", Value: "Slate", Do: "drop"})
 	require.NoError(t, err)
 	assert.Contains(t, done.Says, "3 variants")
 	assert.Len(t, s.View(t, made.ID).Variants, 3)
-	_, err = catalog.ChangeValue(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.ChangeValue(s.By(s.Maren), made.ID,
 		catalog.ValueChange{Axis: "Colour", Value: "Sunset", Do: "drop"})
 	assert.Error(t, err, "nothing would be left")
 	s.InStep(t)
@@ -194,7 +184,7 @@ func TestFactsOfAProduct(t *testing.T) {
 		Suppliers: []catalog.SupplierInput{{Supplier: "Oar & Thole", Part: "OT-7"},
 			{Supplier: "Kelpline Textiles", Part: "KT-1180"}, {}},
 	}
-	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, facts)
+	_, err := catalog.SaveProduct(s.By(s.Maren), made.ID, facts)
 	require.NoError(t, err)
 	p := s.View(t, made.ID)
 	assert.Equal(t, []any{"Tidewater vest", "Oar & Thole", true, "ml", "3"},
@@ -205,10 +195,10 @@ func TestFactsOfAProduct(t *testing.T) {
 		assert.Len(t, found, want, words)
 	}
 	facts.Tracking = "lot"
-	_, err = catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, facts)
+	_, err = catalog.SaveProduct(s.By(s.Maren), made.ID, facts)
 	assert.Equal(t, "tracking", fault.Of(err).Field)
 	assert.Contains(t, err.Error(), "take over its name")
-	next, err := catalog.Succeed(ctx, s.Shop, s.Maren, "", made.ID, catalog.Successor{Tracking: "lot"})
+	next, err := catalog.Succeed(s.By(s.Maren), made.ID, catalog.Successor{Tracking: "lot"})
 	require.NoError(t, err)
 	assert.Equal(t, "Tidewater vest", next.Name)
 	found, err := goods.Find(s.Store.Read(ctx), made.Variants[0].Barcode, 5)
@@ -221,12 +211,12 @@ func TestFactsOfAProduct(t *testing.T) {
 		{NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted",
 			Content: "2 miles"}}, {NewProduct: catalog.NewProduct{Name: "x", Category: "x", Tracking: "counted"},
 			Suppliers: []catalog.SupplierInput{{Supplier: "A"}, {Supplier: "a"}}}} {
-		_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", next.ID, bad)
+		_, err := catalog.SaveProduct(s.By(s.Maren), next.ID, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
-	_, err = catalog.DropProduct(ctx, s.Shop, s.Maren, made.ID)
+	_, err = catalog.DropProduct(s.By(s.Maren), made.ID)
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = catalog.DropProduct(ctx, s.Shop, s.Maren, next.ID)
+	_, err = catalog.DropProduct(s.By(s.Maren), next.ID)
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -235,12 +225,7 @@ func TestCellsAndBarcodes(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	first, second := made.Variants[0], made.Variants[1]
-	_, err := catalog.ChangeCells(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		made.ID,
+	_, err := catalog.ChangeCells(s.By(s.Maren), made.ID,
 		catalog.CellChange{
 			Figure: "restock_level",
 			Cells:  []catalog.CellTyped{{Variant: first.ID, Text: "4"}, {Variant: second.ID, Text: "x"}},
@@ -250,44 +235,39 @@ func TestCellsAndBarcodes(t *testing.T) {
 	assert.Nil(t, s.View(t, made.ID).Variants[0].RestockLevel, "all or none")
 	for figure, text := range map[string]string{"restock_level": "4", "cost": "13.95", "sku": "tw-1",
 		"retired": "yes"} {
-		_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID,
+		_, err := catalog.ChangeCells(s.By(s.Maren), made.ID,
 			catalog.CellChange{Figure: figure, Cells: []catalog.CellTyped{{Variant: first.ID, Text: text}}})
 		require.NoError(t, err, figure)
 	}
 	v := s.View(t, made.ID).Variants[0]
 	assert.Equal(t, []any{"4", "13.95", "TW-1", true},
 		[]any{v.RestockLevel.String(), v.OwnCost.String(), v.SKU, v.Retired})
-	_, err = catalog.ChangeCells(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.ChangeCells(s.By(s.Maren), made.ID,
 		catalog.CellChange{Figure: "sku", Cells: []catalog.CellTyped{{Variant: second.ID, Text: "TW-1"}}})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	got, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", first.ID, catalog.BarcodeInput{Code: "012345678905"})
+	got, err := catalog.AddBarcode(s.By(s.Maren), first.ID, catalog.BarcodeInput{Code: "012345678905"})
 	require.NoError(t, err)
 	assert.Equal(t, "012345678905", got.Barcode)
-	_, err = catalog.AddBarcode(ctx, s.Shop, s.Maren, "", second.ID, catalog.BarcodeInput{Code: "0012345678905"})
+	_, err = catalog.AddBarcode(s.By(s.Maren), second.ID, catalog.BarcodeInput{Code: "0012345678905"})
 	assert.ErrorContains(t, err, "belongs to Tidewater rash vest, Coral · S")
-	_, err = catalog.AddBarcode(ctx, s.Shop, s.Maren, "", second.ID, catalog.BarcodeInput{Code: "200000000001"})
+	_, err = catalog.AddBarcode(s.By(s.Maren), second.ID, catalog.BarcodeInput{Code: "200000000001"})
 	assert.ErrorContains(t, err, "check digit")
-	own, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", second.ID, catalog.BarcodeInput{})
+	own, err := catalog.AddBarcode(s.By(s.Maren), second.ID, catalog.BarcodeInput{})
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(own.Barcode, "20"))
-	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, first.ID, "012345678905")
+	_, err = catalog.DropBarcode(s.By(s.Maren), first.ID, "012345678905")
 	require.NoError(t, err)
-	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, first.ID, own.Barcode)
+	_, err = catalog.DropBarcode(s.By(s.Maren), first.ID, own.Barcode)
 	assert.True(t, fault.Is(err, fault.NotFound))
-	made2, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Tee",
-			Category: "Swim",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "1",
-			Axes:     []catalog.AxisInput{{Name: "Size", Text: "s,m"}},
-			Barcodes: []catalog.CellText{{Choice: []string{"S"}, Text: "96385074"}},
-		},
+	made2, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Tee",
+		Category: "Swim",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "1",
+		Axes:     []catalog.AxisInput{{Name: "Size", Text: "s,m"}},
+		Barcodes: []catalog.CellText{{Choice: []string{"S"}, Text: "96385074"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"96385074", "20"}, []string{made2.Variants[0].Barcode, made2.Variants[1].Barcode[:2]})
@@ -297,55 +277,44 @@ func TestRangesOfOwnNumbers(t *testing.T) {
 	s := testkit.New(t)
 	ranges, err := goods.BarcodeRanges(s.Store.Read(ctx))
 	require.NoError(t, err)
-	small, err := office.AddRange(ctx, s.Shop, s.Maren, "",
-		office.RangeInput{Name: "Winter", Prefix: "21", First: 5, Last: 7})
+	small, err := office.AddRange(s.By(s.Maren), office.RangeInput{Name: "Winter", Prefix: "21", First: 5, Last: 7})
 	require.NoError(t, err)
-	_, err = office.SwitchRange(ctx, s.Shop, s.Maren, ranges[0].ID, false)
+	_, err = office.SwitchRange(s.By(s.Maren), ranges[0].ID, false)
 	require.NoError(t, err)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Cap",
-			Category: "Swim",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "5",
-			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Cap",
+		Category: "Swim",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "5",
+		Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"2100000000050", "2100000000067"},
 		[]string{made.Variants[0].Barcode, made.Variants[1].Barcode})
-	_, err = catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Hat",
-			Category: "Swim",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "5",
-			Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
-		},
+	_, err = catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Hat",
+		Category: "Swim",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "5",
+		Axes:     []catalog.AxisInput{{Name: "Colour", Text: "Red, Blue"}},
+	},
 	)
 	assert.ErrorContains(t, err, "given out")
-	_, err = office.SwitchRange(ctx, s.Shop, s.Maren, ranges[0].ID, true)
+	_, err = office.SwitchRange(s.By(s.Maren), ranges[0].ID, true)
 	require.NoError(t, err)
 	for _, bad := range []office.RangeInput{{Name: "x", Prefix: "50", First: 1, Last: 2},
 		{Name: "Winter", Prefix: "22", First: 1, Last: 2}, {Name: "x", Prefix: "21", First: 7, Last: 9},
 		{Name: "x", Prefix: "22", First: 9, Last: 2}, {Prefix: "22", First: 1, Last: 2}} {
-		_, err := office.AddRange(ctx, s.Shop, s.Maren, "", bad)
+		_, err := office.AddRange(s.By(s.Maren), bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 	assert.Equal(t, uint64(5), small.Next)
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "21"})
+	_, err = office.SaveSettings(s.By(s.Maren), office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "21"})
 	assert.Error(t, err, "that prefix is a range's")
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28"})
+	_, err = office.SaveSettings(s.By(s.Maren), office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28"})
 	require.NoError(t, err)
 }
 
@@ -354,23 +323,23 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 	made := s.Vest(t)
 	other := s.Simple(t, "Whistle", "counted", "4.00")
 	ids := []uint64{made.ID, made.ID + 1}
-	preview, err := catalog.PreviewBulk(ctx, s.Shop, s.Maren,
-		catalog.BulkChange{Products: ids, What: "price_percent", To: "+10 %"})
+	preview, err := catalog.PreviewBulk(s.By(s.Maren), catalog.BulkChange{Products: ids, What: "price_percent",
+		To: "+10 %"})
 	require.NoError(t, err)
 	require.Len(t, preview.Rows, 4, "the product's price, two of their own, and the whistle's")
 	assert.Equal(t, "34.95", s.View(t, made.ID).Variants[0].Price.StringFixed(2), "a preview changes nothing")
-	done, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1",
-		catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
+	done, err := catalog.ChangeBulk(s.By(s.Maren, "b1"), catalog.BulkChange{Products: ids, What: "price_percent",
+		To: "10"})
 	require.NoError(t, err)
 	assert.Equal(t, preview.Rows, done.Rows, "a preview can't differ from the result")
-	again, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "b1",
-		catalog.BulkChange{Products: ids, What: "price_percent", To: "10"})
+	again, err := catalog.ChangeBulk(s.By(s.Maren, "b1"), catalog.BulkChange{Products: ids, What: "price_percent",
+		To: "10"})
 	require.NoError(t, err)
 	assert.Equal(t, done.ID, again.ID, "once")
 	assert.Equal(t, "38.45", s.View(t, made.ID).Variants[0].Price.StringFixed(2))
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID+1, prices.PriceChange{Price: "5.00"})
+	_, err = prices.SetPrices(s.By(s.Maren), made.ID+1, prices.PriceChange{Price: "5.00"})
 	require.NoError(t, err)
-	undone, err := catalog.UndoBulk(ctx, s.Shop, s.Maren, "", done.ID)
+	undone, err := catalog.UndoBulk(s.By(s.Maren), done.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Whistle was changed since, and stays."}, undone.Left, "what was changed since stays")
 	assert.Equal(
@@ -379,17 +348,16 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 		[]string{s.View(t, made.ID).Variants[0].Price.StringFixed(2),
 			s.View(t, made.ID).Variants[2].Price.StringFixed(2)},
 	)
-	_, err = catalog.UndoBulk(ctx, s.Shop, s.Maren, "", done.ID)
+	_, err = catalog.UndoBulk(s.By(s.Maren), done.ID)
 	assert.True(t, fault.Is(err, fault.Conflict))
 
 	for what, to := range map[string]string{"category": "Shore > Odds", "supplier": "Pale Dune Supplies",
 		"brand": "Kelpline", "tax_class": "Zero", "restock_level": "7", "markup": "80", "ending": "1/0.95/up",
 		"discontinued": "yes"} {
-		changed, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "",
-			catalog.BulkChange{Products: ids, What: what, To: to})
+		changed, err := catalog.ChangeBulk(s.By(s.Maren), catalog.BulkChange{Products: ids, What: what, To: to})
 		require.NoError(t, err, what)
 		assert.Len(t, changed.Rows, 2, what)
-		back, err := catalog.UndoBulk(ctx, s.Shop, s.Maren, "", changed.ID)
+		back, err := catalog.UndoBulk(s.By(s.Maren), changed.ID)
 		require.NoError(t, err, what)
 		assert.Len(t, back.Rows, 2, what)
 	}
@@ -400,7 +368,7 @@ func TestManyProductsChangeAtOnceAndBack(t *testing.T) {
 		{Products: ids, What: "tax_class", To: "Luxury"}, {Products: ids, What: "price_percent", To: "-100"},
 		{Products: ids, What: "price_amount", To: "-1000"}, {Products: ids, What: "discontinued", To: "maybe"},
 		{Products: ids, What: "brand", To: ""}} {
-		_, err := catalog.ChangeBulk(ctx, s.Shop, s.Maren, "", bad)
+		_, err := catalog.ChangeBulk(s.By(s.Maren), bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 	_ = other
@@ -411,8 +379,8 @@ func TestFiltersCombine(t *testing.T) {
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "5", "40") // under cost
 	s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-		catalog.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1, Tracking: "not stocked"})
+	_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Lesson", Category: "Services", TaxClass: 1,
+		Tracking: "not stocked"})
 	require.NoError(t, err)
 	q := s.Store.Read(ctx)
 	d := func(text string) *decimal.Decimal { v := decimal.RequireFromString(text); return &v }
@@ -448,12 +416,12 @@ func TestFiltersCombine(t *testing.T) {
 	}
 	_, err = goods.ProductIDs(q, goods.ListFilter{Sort: "mood"}, 0, 1)
 	assert.Error(t, err)
-	_, err = catalog.SaveView(ctx, s.Shop, s.Tobi, catalog.ViewInput{Name: "Vests", Query: "?q=vest"})
+	_, err = catalog.SaveView(s.By(s.Tobi), catalog.ViewInput{Name: "Vests", Query: "?q=vest"})
 	require.NoError(t, err)
 	views, err := lists.SavedViews(q, s.Tobi.ID)
 	require.NoError(t, err)
 	require.Len(t, views, 1)
-	_, err = catalog.DropView(ctx, s.Shop, s.Maren, views[0].ID)
+	_, err = catalog.DropView(s.By(s.Maren), views[0].ID)
 	require.NoError(t, err)
 	views, _ = lists.SavedViews(q, s.Tobi.ID)
 	assert.Len(t, views, 1, "a view is its owner's")
@@ -469,7 +437,7 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 		"\xff\xe1\x00\x40Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00GPS 54.1 N 2.9 W, quay, by the second bollard")
 	exif[3] = byte(len(exif) - 2)
 	placed := append(append(append([]byte{}, plain.Bytes()[:2]...), exif...), plain.Bytes()[2:]...)
-	done, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, "vest.jpg", placed)
+	done, err := catalog.AddPicture(s.By(s.Maren), made.ID, "vest.jpg", placed)
 	require.NoError(t, err)
 	p, err := goods.ReadPicture(s.Store.Read(ctx), done.ID, false)
 	require.NoError(t, err)
@@ -477,7 +445,7 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 	assert.NotContains(t, string(p.Data), "bollard", "where it was taken is gone")
 	var holes bytes.Buffer
 	require.NoError(t, png.Encode(&holes, testkit.Shot(2000, 900, 90)))
-	second, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, "vest.png", holes.Bytes())
+	second, err := catalog.AddPicture(s.By(s.Maren), made.ID, "vest.png", holes.Bytes())
 	require.NoError(t, err)
 	p, err = goods.ReadPicture(s.Store.Read(ctx), second.ID, false)
 	require.NoError(t, err)
@@ -485,16 +453,16 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 	small, err := goods.ReadPicture(s.Store.Read(ctx), second.ID, true)
 	require.NoError(t, err)
 	assert.Equal(t, []any{320, 144}, []any{small.SmallWidth, small.SmallHeight})
-	again, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, "again.jpg", placed)
+	again, err := catalog.AddPicture(s.By(s.Maren), made.ID, "again.jpg", placed)
 	require.NoError(t, err)
 	assert.Equal(t, done.ID, again.ID, "the same picture is kept once")
-	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, second.ID, catalog.PictureChange{Do: "lead"})
+	_, err = catalog.ChangePicture(s.By(s.Maren), made.ID, second.ID, catalog.PictureChange{Do: "lead"})
 	require.NoError(t, err)
 	assert.Equal(t, second.ID, *s.View(t, made.ID).PictureID)
-	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, second.ID, catalog.PictureChange{Do: "drop"})
+	_, err = catalog.ChangePicture(s.By(s.Maren), made.ID, second.ID, catalog.PictureChange{Do: "drop"})
 	require.NoError(t, err)
 	assert.Equal(t, done.ID, *s.View(t, made.ID).PictureID)
-	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, done.ID,
+	_, err = catalog.ChangePicture(s.By(s.Maren), made.ID, done.ID,
 		catalog.PictureChange{Do: "variant", Variant: made.Variants[1].ID})
 	require.NoError(t, err)
 
@@ -512,7 +480,7 @@ func TestPicturesAreCheckedAndCleaned(t *testing.T) {
 		"1 × 60000000 pixels"}, "text.jpg": {[]byte("not a picture"), "not a picture"},
 		"half.jpg": {plain.Bytes()[:len(plain.Bytes())-40], "broken"},
 		"big.jpg":  {make([]byte, catalog.MostPicture+1), "20 MB"}} {
-		_, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, name, c.data)
+		_, err := catalog.AddPicture(s.By(s.Maren), made.ID, name, c.data)
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), c.says, name)
 	}

@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"fmt"
 	"strings"
 
@@ -45,11 +44,11 @@ type CategoryView struct {
 }
 
 // Categories lists the tree.
-func Categories(ctx context.Context, s *deed.Shop, who staff.Actor) ([]CategoryView, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func Categories(do deed.Deed) ([]CategoryView, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return nil, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	rows, err := goods.Categories(q)
 	if err != nil {
 		return nil, err
@@ -69,10 +68,9 @@ func Categories(ctx context.Context, s *deed.Shop, who staff.Actor) ([]CategoryV
 // SaveCategory makes a category, or changes the one with a number: its name, its
 // place in the tree and what its products take over. Products, prices by rule and
 // history go along.
-func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in CategoryInput) (goods.Category, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Category, error) {
-		all, err := goods.LockCategories(tx)
+func SaveCategory(do deed.Deed, id uint64, in CategoryInput) (goods.Category, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (goods.Category, error) {
+		all, err := goods.LockCategories(do.Tx)
 		if err != nil {
 			return goods.Category{}, err
 		}
@@ -80,7 +78,7 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		for _, c := range all {
 			byID[c.ID] = c
 		}
-		columns, err := in.columns(tx)
+		columns, err := in.columns(do.Tx)
 		if err != nil {
 			return goods.Category{}, err
 		}
@@ -104,10 +102,10 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 					return row, fault.Clash("name", path, "a name of its own", "There is a category %s already.", path)
 				}
 			}
-			if err := goods.AddCategory(tx, &row); err != nil {
+			if err := goods.AddCategory(do.Tx, &row); err != nil {
 				return row, err
 			}
-			return row, goods.SaveCategory(tx, row.ID, columns)
+			return row, goods.SaveCategory(do.Tx, row.ID, columns)
 		}
 		was, ok := byID[id]
 		if !ok {
@@ -122,14 +120,14 @@ func SaveCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 					"%s can't lie below itself.", was.Name)
 			}
 		}
-		if err := goods.SaveCategory(tx, id, columns); err != nil {
+		if err := goods.SaveCategory(do.Tx, id, columns); err != nil {
 			return was, err
 		}
-		if err := movePaths(tx, all, was.Path, path); err != nil {
+		if err := movePaths(do.Tx, all, was.Path, path); err != nil {
 			return was, err
 		}
 		was.Path = path
-		return was, categoryChanged(s, tx, id)
+		return was, categoryChanged(do, id)
 	})
 }
 
@@ -196,26 +194,26 @@ func movePaths(tx store.Tx, all []goods.Category, from, to string) error {
 
 // categoryChanged brings the products of a category up to date with what they
 // take over.
-func categoryChanged(s *deed.Shop, tx store.Tx, id uint64) error {
-	products, err := goods.ProductsIn(tx.Q, id)
+func categoryChanged(do deed.Deed, id uint64) error {
+	products, err := goods.ProductsIn(do.Tx.Q, id)
 	if err != nil || len(products) == 0 {
 		return err
 	}
-	return resettle(s, tx, products)
+	return resettle(do, products)
 }
 
 // resettle brings products up to date with what they take over.
-func resettle(s *deed.Shop, tx store.Tx, products []uint64) error {
-	classes, err := prices.TaxClasses(tx.Q)
+func resettle(do deed.Deed, products []uint64) error {
+	classes, err := prices.TaxClasses(do.Tx.Q)
 	if err != nil {
 		return err
 	}
 	for start := 0; start < len(products); start += 1000 {
 		part := products[start:min(start+1000, len(products))]
-		if err := goods.SettleTaxClasses(tx, part, classes[0].ID); err != nil {
+		if err := goods.SettleTaxClasses(do.Tx, part, classes[0].ID); err != nil {
 			return err
 		}
-		if err := Settled(s, tx, part); err != nil {
+		if err := Settled(do, part); err != nil {
 			return err
 		}
 	}
@@ -224,9 +222,9 @@ func resettle(s *deed.Shop, tx store.Tx, products []uint64) error {
 
 // MergeCategory gives the products of a category to another and drops it. What
 // lies below it must have moved first.
-func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, into uint64) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		all, err := goods.LockCategories(tx)
+func MergeCategory(do deed.Deed, id, into uint64) (Changed, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		all, err := goods.LockCategories(do.Tx)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -246,22 +244,22 @@ func MergeCategory(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if from.ID == 0 || to.ID == 0 || id == into {
 			return Changed{}, fault.Missing("into", into, "Say which other category it goes into.")
 		}
-		counts, err := goods.CategoryProducts(tx.Q)
+		counts, err := goods.CategoryProducts(do.Tx.Q)
 		if err != nil {
 			return Changed{}, err
 		}
-		if err := goods.MergeCategory(tx, id, into); err != nil {
+		if err := goods.MergeCategory(do.Tx, id, into); err != nil {
 			return Changed{}, err
 		}
 		return Changed{into,
 			fmt.Sprintf("%s went from %s into %s.", text.Plural(counts[id], "product", "products"), from.Path,
-				to.Path)}, categoryChanged(s, tx, into)
+				to.Path)}, categoryChanged(do, into)
 	})
 }
 
 // DropCategory drops an empty category.
-func DropCategory(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		return Changed{id, "The category is dropped."}, goods.DropCategory(tx, id)
+func DropCategory(do deed.Deed, id uint64) (Changed, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		return Changed{id, "The category is dropped."}, goods.DropCategory(do.Tx, id)
 	})
 }

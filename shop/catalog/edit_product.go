@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -16,7 +15,6 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/text"
-	"itemrack/core/unit"
 	"itemrack/shop/deed"
 	"itemrack/store"
 	"itemrack/store/book"
@@ -45,19 +43,18 @@ type Changed struct {
 }
 
 // LockProduct reads a product and holds it until the deed is done.
-func LockProduct(s *deed.Shop, tx store.Tx, id uint64) (goods.ProductView, error) {
-	if err := goods.LockProduct(tx, id); err != nil {
+func LockProduct(do deed.Deed, id uint64) (goods.ProductView, error) {
+	if err := goods.LockProduct(do.Tx, id); err != nil {
 		return goods.ProductView{}, err
 	}
-	return goods.ReadProduct(tx.Q, id, 0, s.Now())
+	return goods.ReadProduct(do.Tx.Q, id, 0, do.Shop.Now())
 }
 
 // SaveProduct changes the facts of a product. What its variants are stays as it
 // is.
-func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ProductFacts) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		view, err := LockProduct(s, tx, id)
+func SaveProduct(do deed.Deed, id uint64, in ProductFacts) (Changed, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		view, err := LockProduct(do, id)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -67,7 +64,7 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if view.Bundle {
 			in.Parts = []PartInput{{}} // stays what it is
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return Changed{}, err
 		}
@@ -75,7 +72,7 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return Changed{}, err
 		}
-		if err := fixed(s, tx, view, row); err != nil {
+		if err := fixed(do, view, row); err != nil {
 			return Changed{}, err
 		}
 		if err := checkAttributes(in.Attributes); err != nil {
@@ -85,7 +82,7 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if len(in.Suppliers) > 0 {
 			usual = in.Suppliers[0].Supplier
 		}
-		if err := placeProduct(s, tx, &row, in.Category, usual); err != nil {
+		if err := placeProduct(do, &row, in.Category, usual); err != nil {
 			return Changed{}, err
 		}
 		if row.Style == "" {
@@ -95,7 +92,7 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			row.SKUPattern = view.SKUPattern
 		}
 		err = goods.UpdateProduct(
-			tx,
+			do.Tx,
 			id,
 			map[string]any{
 				"revision":         view.Revision + 1,
@@ -128,22 +125,22 @@ func SaveProduct(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return Changed{}, err
 		}
-		if err := setSuppliers(s, tx, id, in.Suppliers); err != nil {
+		if err := setSuppliers(do, id, in.Suppliers); err != nil {
 			return Changed{}, err
 		}
-		if err := replaceAttributes(tx, id, in.Attributes); err != nil {
+		if err := replaceAttributes(do.Tx, id, in.Attributes); err != nil {
 			return Changed{}, err
 		}
-		return Changed{id, row.Name + " is saved."}, Settled(s, tx, []uint64{id})
+		return Changed{id, row.Name + " is saved."}, Settled(do, []uint64{id})
 	})
 }
 
 // fixed refuses another tracking or unit for a product whose stock has moved.
-func fixed(s *deed.Shop, tx store.Tx, view goods.ProductView, row goods.Product) error {
+func fixed(do deed.Deed, view goods.ProductView, row goods.Product) error {
 	if row.Tracking == view.Tracking && row.Unit == view.Unit {
 		return nil
 	}
-	moved, err := goods.HasEntries(tx.Q, VariantIDs(view))
+	moved, err := goods.HasEntries(do.Tx.Q, VariantIDs(view))
 	if err != nil || !moved {
 		return err
 	}
@@ -164,7 +161,7 @@ func VariantIDs(view goods.ProductView) []uint64 {
 	return ids
 }
 
-func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInput) error {
+func setSuppliers(do deed.Deed, product uint64, list []SupplierInput) error {
 	var rows []goods.ProductSupplier
 	for _, in := range list {
 		name := text.Tidy(in.Supplier)
@@ -175,7 +172,7 @@ func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInpu
 			return fault.Field("suppliers", in.Part, "60 characters or fewer", "The part number of %s is too long.",
 				name)
 		}
-		row, err := goods.KeepSupplier(tx, name)
+		row, err := goods.KeepSupplier(do.Tx, name)
 		if err != nil {
 			return err
 		}
@@ -185,7 +182,7 @@ func setSuppliers(s *deed.Shop, tx store.Tx, product uint64, list []SupplierInpu
 		rows = append(rows,
 			goods.ProductSupplier{ProductID: product, SupplierID: row.ID, PartNumber: strings.TrimSpace(in.Part)})
 	}
-	return goods.SetSuppliers(tx, product, rows)
+	return goods.SetSuppliers(do.Tx, product, rows)
 }
 
 func replaceAttributes(tx store.Tx, product uint64, attributes map[string]string) error {
@@ -218,10 +215,9 @@ type CellTyped struct {
 }
 
 // ChangeCells changes a figure of some variants of a product, all or none.
-func ChangeCells(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in CellChange) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		view, err := LockProduct(s, tx, product)
+func ChangeCells(do deed.Deed, product uint64, in CellChange) (Changed, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		view, err := LockProduct(do, product)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -230,36 +226,36 @@ func ChangeCells(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			if !ok {
 				return Changed{}, fault.Missing("variant_id", c.Variant, "%s has no variant %d.", view.Name, c.Variant)
 			}
-			if err := changeCell(s, tx, view, v, in.Figure, c.Text); err != nil {
+			if err := changeCell(do, view, v, in.Figure, c.Text); err != nil {
 				return Changed{}, err
 			}
 		}
-		return Changed{product, fmt.Sprintf("%d changed.", len(in.Cells))}, Settled(s, tx, []uint64{product})
+		return Changed{product, fmt.Sprintf("%d changed.", len(in.Cells))}, Settled(do, []uint64{product})
 	})
 }
 
-func changeCell(s *deed.Shop, tx store.Tx, view goods.ProductView, v goods.VariantView, figure, text string) error {
+func changeCell(do deed.Deed, view goods.ProductView, v goods.VariantView, figure, text string) error {
 	switch figure {
 	case "sku":
 		sku, err := catalog.CheckSKU(text)
 		if err != nil {
 			return err
 		}
-		return goods.SetSKU(tx, v.ID, sku)
+		return goods.SetSKU(do.Tx, v.ID, sku)
 	case "cost":
 		cost, err := number.Optional("cost", text, money.ParseCost)
 		if err != nil {
 			return err
 		}
-		return goods.UpdateVariant(tx, v.ID, map[string]any{"cost": cost})
+		return goods.UpdateVariant(do.Tx, v.ID, map[string]any{"cost": cost})
 	case "restock_level":
 		level, err := number.Optional("restock_level", text, view.UnitOf.Parse)
 		if err != nil {
 			return err
 		}
-		return goods.UpdateVariant(tx, v.ID, map[string]any{"own_restock_level": level})
+		return goods.UpdateVariant(do.Tx, v.ID, map[string]any{"own_restock_level": level})
 	case "retired":
-		return goods.UpdateVariant(tx, v.ID, map[string]any{"retired": text == "yes"})
+		return goods.UpdateVariant(do.Tx, v.ID, map[string]any{"retired": text == "yes"})
 	}
 	return fault.Field("figure", figure, "sku, cost, restock_level or retired", "A cell has no %q.", figure)
 }
@@ -339,10 +335,9 @@ func PartsOf(q store.Q, view goods.ProductView, branch uint64) (PartsView, error
 }
 
 // ReadSetParts changes what is in a bundle from now on.
-func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in PartsInput) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		view, err := LockProduct(s, tx, product)
+func ReadSetParts(do deed.Deed, product uint64, in PartsInput) (Changed, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		view, err := LockProduct(do, product)
 		if err != nil {
 			return Changed{}, err
 		}
@@ -350,193 +345,16 @@ func ReadSetParts(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return Changed{}, fault.Refuse("product", view.Name, "a bundle", "%s is no bundle.", view.Name)
 		}
 		bundle := view.Variants[0].ID
-		have, err := goods.BundleParts(tx.Q, []uint64{bundle}, 0)
+		have, err := goods.BundleParts(do.Tx.Q, []uint64{bundle}, 0)
 		if err != nil {
 			return Changed{}, err
 		}
 		if err := revision.CheckOf("What is in "+view.Name, in.Revision, partsOf(have[bundle])); err != nil {
 			return Changed{}, err
 		}
-		if err := SetParts(tx, bundle, in.Parts); err != nil {
+		if err := SetParts(do.Tx, bundle, in.Parts); err != nil {
 			return Changed{}, err
 		}
-		return Changed{product, view.Name + " is saved."}, Settled(s, tx, []uint64{product})
-	})
-}
-
-// ValueChange drops or retires a value of a product's axis.
-type ValueChange struct {
-	Axis  string `json:"axis"`
-	Value string `json:"value"`
-	Do    string `json:"do"` // drop, retire or restore
-}
-
-// ChangeValue drops a value of a product's axis with its variants, or retires it:
-// then it is no longer bought, and sells until it is gone. One with stock or
-// sales can't be dropped.
-func ChangeValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in ValueChange) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		view, err := LockProduct(s, tx, product)
-		if err != nil {
-			return Changed{}, err
-		}
-		axis := slices.IndexFunc(view.Axes, func(a catalog.Axis) bool { return text.Same(a.Name, in.Axis) })
-		if axis < 0 {
-			return Changed{}, fault.Missing("axis", in.Axis, "%s does not vary by %q.", view.Name, in.Axis)
-		}
-		value := slices.IndexFunc(view.Axes[axis].Values,
-			func(v catalog.Value) bool { return text.Same(v.Name, in.Value) })
-		if value < 0 {
-			return Changed{}, fault.Missing("value", in.Value, "%s has no %s %q.", view.Name, in.Axis, in.Value)
-		}
-		id, name := view.ValueIDs[axis][value], view.Axes[axis].Values[value].Name
-		switch in.Do {
-		case "retire", "restore":
-			says := name + " is retired: it is no longer bought, and sells until it is gone."
-			if in.Do == "restore" {
-				says = name + " is bought again."
-			}
-			return Changed{product, says}, goods.RetireAxisValue(tx, id, in.Do == "retire")
-		case "drop":
-			return dropValue(s, tx, view, axis, id, name)
-		}
-		return Changed{}, fault.Field("do", in.Do, "drop, retire or restore", "A value can't be %q.", in.Do)
-	})
-}
-
-func dropValue(s *deed.Shop, tx store.Tx, view goods.ProductView, axis int, id uint64, name string) (Changed, error) {
-	var gone []uint64
-	for _, v := range view.Variants {
-		if len(v.Choice) > axis && v.Choice[axis] == name {
-			gone = append(gone, v.ID)
-		}
-	}
-	if len(gone) == len(view.Variants) {
-		return Changed{}, fault.Refuse("value", name, "a value that leaves variants", "%s would have no variant left.",
-			view.Name)
-	}
-	moved, err := goods.HasEntries(tx.Q, gone)
-	if err != nil {
-		return Changed{}, err
-	}
-	if moved {
-		return Changed{}, fault.Refuse("value", name, "to retire it",
-			"%s in %s has had stock or sales; it can be retired, and not dropped.", view.Name, name)
-	}
-	if err := book.Forget(tx, gone); err != nil {
-		return Changed{}, err
-	}
-	if err := goods.DropVariants(tx, gone); err != nil {
-		return Changed{}, err
-	}
-	if err := goods.DropAxisValue(tx, id); err != nil {
-		return Changed{}, err
-	}
-	return Changed{view.ID,
-			fmt.Sprintf("%s is dropped, with %s.", name, text.Plural(len(gone), "variant", "variants"))},
-		Settled(s, tx, []uint64{view.ID})
-}
-
-// DropProduct drops a product that never had stock or sales.
-func DropProduct(ctx context.Context, s *deed.Shop, who staff.Actor, product uint64) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		view, err := LockProduct(s, tx, product)
-		if err != nil {
-			return Changed{}, err
-		}
-		moved, err := goods.HasEntries(tx.Q, VariantIDs(view))
-		if err != nil {
-			return Changed{}, err
-		}
-		if moved {
-			return Changed{}, fault.Refuse("product", view.Name, "to discontinue it",
-				"%s has had stock or sales; it can be discontinued, and not dropped.", view.Name)
-		}
-		if err := book.Forget(tx, VariantIDs(view)); err != nil {
-			return Changed{}, err
-		}
-		if err := goods.DropVariants(tx, VariantIDs(view)); err != nil {
-			return Changed{}, err
-		}
-		if err := book.ForgetProduct(tx, product); err != nil {
-			return Changed{}, err
-		}
-		return Changed{product, view.Name + " is dropped."}, goods.DropProduct(tx, product)
-	})
-}
-
-// Successor is a product that takes over the name and barcodes of another, with
-// another tracking or unit.
-type Successor struct {
-	Tracking string `json:"tracking"`
-	Unit     string `json:"unit"`
-}
-
-// Succeed makes a new product with the name, rack and barcodes of one whose stock
-// has moved, so that its tracking or unit can be another. The old one is
-// discontinued and keeps its history under its name with a number.
-func Succeed(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in Successor) (MadeProduct, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (MadeProduct, error) {
-		if err := goods.LockProduct(tx, product); err != nil {
-			return MadeProduct{}, err
-		}
-		old, err := goods.ReadProduct(tx.Q, product, 0, s.Now())
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		if in.Tracking == "" {
-			in.Tracking = old.Tracking
-		}
-		u, err := unit.ByCode(in.Unit)
-		if err != nil {
-			return MadeProduct{}, err
-		}
-		if in.Tracking == old.Tracking && u.Code == old.Unit {
-			return MadeProduct{}, fault.Field("tracking", in.Tracking, "another tracking or unit",
-				"That is what %s has already.", old.Name)
-		}
-		if _, err := (NewProduct{Name: old.Name, Tracking: in.Tracking,
-			Unit: u.Code}).head(money.Hundredth); err != nil {
-			return MadeProduct{}, err
-		}
-		name := old.Name
-		for n := 2; ; n++ {
-			retired := fmt.Sprintf("%s (before, %d)", name[:min(len(name), 100)], n-1)
-			have, err := goods.ProductByName(tx.Q, retired)
-			if err != nil {
-				return MadeProduct{}, err
-			}
-			if have == 0 {
-				if err := goods.UpdateProduct(tx, product, map[string]any{"name": retired,
-					"discontinued": true}); err != nil {
-					return MadeProduct{}, err
-				}
-				break
-			}
-		}
-		p := &Planned{Row: old.Product, Axes: old.Axes}
-		p.Row.ID, p.Row.Name, p.Row.Tracking, p.Row.Unit, p.Row.Discontinued, p.Row.Words = 0, name, in.Tracking,
-			u.Code, false, ""
-		for _, v := range old.Variants {
-			c := cell{choice: v.Choice, Sku: v.SKU, Cost: v.OwnCost, Restock: v.OwnRestock}
-			if v.PriceSource == "own price" {
-				c.Price = &v.Price
-			} else if p.Price == nil && v.PriceSource == "product's price" {
-				p.Price = &v.Price
-			}
-			p.Cells = append(p.Cells, c)
-		}
-		if err := Write(s, tx, []*Planned{p}); err != nil {
-			return MadeProduct{}, err
-		}
-		for i, v := range old.Variants {
-			if err := goods.MoveBarcodes(tx, v.ID, p.Cells[i].Id); err != nil {
-				return MadeProduct{}, err
-			}
-			p.Cells[i].barcodes = []string{v.Barcode}
-		}
-		return p.made(), Settled(s, tx, []uint64{product, p.Row.ID})
+		return Changed{product, view.Name + " is saved."}, Settled(do, []uint64{product})
 	})
 }

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/testkit"
 	"itemrack/store"
@@ -36,7 +37,7 @@ func TestNamesAreComparedInOneWay(t *testing.T) {
 			}
 			in.Axes = []catalog.AxisInput{axis}
 		}
-		return catalog.MakeProduct(ctx, s.Shop, s.Maren, "", in)
+		return catalog.MakeProduct(s.By(s.Maren), in)
 	}
 	for i, pair := range alike {
 		for n, name := range pair {
@@ -46,10 +47,10 @@ func TestNamesAreComparedInOneWay(t *testing.T) {
 			p := s.View(t, made.ID)
 			assert.Equal(t, []string{"Shore > " + name, "Made by " + name}, []string{p.Category.Path, p.Supplier})
 			assert.Equal(t, name, p.Variants[n].Label, "each variant has its own value")
-			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0,
+			_, err = catalog.SavePack(s.By(s.Maren), made.ID, 0,
 				catalog.PackInput{Name: pair[0], Factor: "2"})
 			require.NoError(t, err)
-			_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", made.ID, 0,
+			_, err = catalog.SavePack(s.By(s.Maren), made.ID, 0,
 				catalog.PackInput{Name: pair[1], Factor: "3"})
 			require.NoError(t, err)
 		}
@@ -94,11 +95,11 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 	vest := s.Vest(t)
 	cap := s.Simple(t, "Cap", "counted", "12.00")
 	add := func(variant uint64, code string) error {
-		_, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", variant, catalog.BarcodeInput{Code: code})
+		_, err := catalog.AddBarcode(s.By(s.Maren), variant, catalog.BarcodeInput{Code: code})
 		return err
 	}
 	sku := func(variant uint64, product uint64, text string) error {
-		_, err := catalog.ChangeCells(ctx, s.Shop, s.Maren, "", product,
+		_, err := catalog.ChangeCells(s.By(s.Maren), product,
 			catalog.CellChange{Figure: "sku", Cells: []catalog.CellTyped{{Variant: variant, Text: text}}})
 		return err
 	}
@@ -111,9 +112,9 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 	}
 	assert.ErrorContains(t, add(cap, coral.SKU), "Tidewater rash vest, Coral · S")
 	assert.NoError(t, add(coral.ID, coral.SKU), "its own SKU as a barcode is one thing")
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", vest.ID, 0, catalog.PackInput{Name: "pair", Factor: "2"})
+	_, err := catalog.SavePack(s.By(s.Maren), vest.ID, 0, catalog.PackInput{Name: "pair", Factor: "2"})
 	require.NoError(t, err)
-	_, err = catalog.AddBarcode(ctx, s.Shop, s.Maren, "", slate.ID, catalog.BarcodeInput{Code: slate.SKU,
+	_, err = catalog.AddBarcode(s.By(s.Maren), slate.ID, catalog.BarcodeInput{Code: slate.SKU,
 		Pack: s.View(t, vest.ID).Packs[0].ID})
 	assert.True(t, fault.Is(err, fault.Conflict), "a pack of it is another thing: %v", err)
 	require.NoError(t, add(cap, "A 1"))
@@ -131,7 +132,7 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 	for _, code := range []string{"new-1", coral.SKU, coral.Barcode, "(01)0" + coral.Barcode + "(10)L1"} {
 		assert.Equal(t, "Tidewater rash vest Coral · S", find(code), "%s: the former SKU is its barcode", code)
 	}
-	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, coral.ID, coral.SKU)
+	_, err = catalog.DropBarcode(s.By(s.Maren), coral.ID, coral.SKU)
 	require.NoError(t, err)
 	require.NoError(t, add(cap, coral.SKU), "it is free")
 	assert.Equal(t, "Cap ", find(coral.SKU))
@@ -143,12 +144,12 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 	wide := catalog.NewProduct{Name: "Wide", Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "1.00",
 		SKUPattern: "W",
 		Axes:       []catalog.AxisInput{{Name: "Length", Text: "1-60"}, {Name: "Size", Text: "xs-xl"}}}
-	made, err := catalog.MakeProduct(counted, s.Shop, s.Maren, "", wide)
+	made, err := catalog.MakeProduct(deed.By(counted, s.Shop, s.Maren, ""), wide)
 	require.NoError(t, err)
 	require.Len(t, made.Variants, 300)
 	few := n.Load()
 	wide.Name = "Wide again"
-	again, err := catalog.MakeProduct(counted, s.Shop, s.Maren, "", wide)
+	again, err := catalog.MakeProduct(deed.By(counted, s.Shop, s.Maren, ""), wide)
 	require.NoError(t, err)
 	assert.Equal(t, "W-301", again.Variants[0].SKU)
 	assert.Less(t, n.Load()-few, few+10, "no query for each SKU that is tried")
@@ -158,10 +159,9 @@ func TestCodesAreOneNameSpace(t *testing.T) {
 func TestNamesWithoutLatinLetters(t *testing.T) {
 	s := testkit.New(t)
 	for i, name := range []string{"Весло", "Κουπί", "مجداف", "桨", "🛶🛶", "Весло", "ÄÖÜ", strings.Repeat("long ", 21)} {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-			catalog.NewProduct{Name: name + strings.Repeat("!", i),
-				Category: "Весла", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Цвет",
-					Values: []catalog.ValueInput{{Name: "Красный"}, {Name: "Синий"}, {Name: "红"}}}}})
+		made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: name + strings.Repeat("!", i),
+			Category: "Весла", TaxClass: 1, Tracking: "counted", Price: "5", Axes: []catalog.AxisInput{{Name: "Цвет",
+				Values: []catalog.ValueInput{{Name: "Красный"}, {Name: "Синий"}, {Name: "红"}}}}})
 		require.NoError(t, err, name)
 		seen := map[string]bool{}
 		for _, v := range made.Variants {
@@ -171,9 +171,8 @@ func TestNamesWithoutLatinLetters(t *testing.T) {
 		assert.Len(t, seen, 3)
 	}
 	for n := range 45 { // a style of any length is kept or refused in words
-		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-			catalog.NewProduct{Name: "Style " + strings.Repeat("x", n),
-				Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "5", Style: strings.Repeat("S", n)})
+		_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Style " + strings.Repeat("x", n),
+			Category: "Shore", TaxClass: 1, Tracking: "counted", Price: "5", Style: strings.Repeat("S", n)})
 		if n > 20 {
 			require.Equal(t, "style", fault.Of(err).Field, "%d letters", n)
 		} else {

@@ -39,7 +39,7 @@ func manyProducts(t *testing.T, s *testkit.Shop) {
 				i%3, i%2, price, 4+i%5, i%6)
 		}
 	}
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(list.String()), 1, false)
 	require.NoError(t, err)
 	require.Zero(t, report.Refused)
 }
@@ -210,19 +210,14 @@ func atOnce[T any](times int, do func(n int) T) []T {
 func TestTheSameAtOnce(t *testing.T) {
 	s := testkit.New(t)
 	towel := func(key, name string) (catalog.MadeProduct, error) {
-		return catalog.MakeProduct(
-			ctx,
-			s.Shop,
-			s.Maren,
-			key,
-			catalog.NewProduct{
-				Name:     name,
-				Category: "Shore",
-				TaxClass: 1,
-				Tracking: "counted",
-				Price:    "9.00",
-				Axes:     []catalog.AxisInput{{Name: "Size", Text: "S-XL"}},
-			},
+		return catalog.MakeProduct(s.By(s.Maren, key), catalog.NewProduct{
+			Name:     name,
+			Category: "Shore",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "9.00",
+			Axes:     []catalog.AxisInput{{Name: "Size", Text: "S-XL"}},
+		},
 		)
 	}
 	made := atOnce(8, func(int) catalog.MadeProduct {
@@ -246,9 +241,9 @@ func TestTheSameAtOnce(t *testing.T) {
 	}
 	assert.Len(t, seen, 32)
 	for _, err := range atOnce(8, func(n int) error {
-		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "",
-			catalog.NewProduct{Name: fmt.Sprint("Lamp ", n), Category: "Boathouse > Lamps", Supplier: "Oar & Thole",
-				TaxClass: 1, Tracking: "counted", Price: "9.00"})
+		_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: fmt.Sprint("Lamp ", n),
+			Category: "Boathouse > Lamps", Supplier: "Oar & Thole",
+			TaxClass: 1, Tracking: "counted", Price: "9.00"})
 		return err
 	}) {
 		assert.NoError(t, err, "eight make the same category and supplier")

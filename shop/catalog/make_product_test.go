@@ -26,12 +26,7 @@ func TestMakeAProductAndAddAColour(t *testing.T) {
 	assert.Equal(t, "34.95", view.Variants[0].Price.StringFixed(2))
 	assert.Equal(t, "36.95", view.Variants[2].Price.StringFixed(2))
 
-	more, err := catalog.AddValues(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		made.ID,
+	more, err := catalog.AddValues(s.By(s.Maren), made.ID,
 		catalog.Extension{
 			Axes: []catalog.AxisInput{
 				{Name: "Colour", Values: []catalog.ValueInput{{Name: "Kelp", Swatch: "#3F6B4F"}}}},
@@ -41,19 +36,19 @@ func TestMakeAProductAndAddAColour(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, more.Variants, 2)
 	assert.Equal(t, "TWV-KEL-M", more.Variants[0].SKU)
-	more, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+	more, err = catalog.AddValues(s.By(s.Maren), made.ID,
 		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "XL"}}}}})
 	require.NoError(t, err)
 	assert.Len(t, more.Variants, 3, "the cell left out before stays left out")
 
-	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.AddValues(s.By(s.Maren), made.ID,
 		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Size", Values: []catalog.ValueInput{{Name: "xl"}}}}})
 	assert.ErrorContains(t, err, "twice")
-	_, err = catalog.AddValues(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = catalog.AddValues(s.By(s.Maren), made.ID,
 		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Length", Values: []catalog.ValueInput{{Name: "Long"}}}}})
 	assert.ErrorContains(t, err, "does not vary")
 
-	result, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "35.95"})
+	result, err := prices.SetPrices(s.By(s.Maren), made.ID, prices.PriceChange{Price: "35.95"})
 	require.NoError(t, err)
 	assert.Len(t, result.Own, 2, "those with a price of their own are listed")
 	assert.Len(t, result.Follow, 9)
@@ -75,16 +70,16 @@ func TestMakeProductRefuses(t *testing.T) {
 	} {
 		bad := good
 		spoil(&bad)
-		_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", bad)
+		_, err := catalog.MakeProduct(s.By(s.Maren), bad)
 		require.Error(t, err, field)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
 		assert.NotEmpty(t, fault.Of(err).Want)
 	}
 	good.Name = "tidewater RASH vest"
-	_, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", good)
+	_, err := catalog.MakeProduct(s.By(s.Maren), good)
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = catalog.MakeProduct(ctx, s.Shop, s.Tobi, "", good)
+	_, err = catalog.MakeProduct(s.By(s.Tobi), good)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 }
 
@@ -107,8 +102,7 @@ func TestManyVariantsAtOnce(t *testing.T) {
 			if i%2 == 1 {
 				lines = backward
 			}
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-				register.SaleInput{Register: uint64(1 + i%2), Lines: lines, Cash: "1000"})
+			_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: uint64(1 + i%2), Lines: lines, Cash: "1000"})
 			assert.NoError(t, err)
 		})
 	}

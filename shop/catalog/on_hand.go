@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"strconv"
 	"strings"
 
@@ -105,12 +104,12 @@ func (in OnHand) cell(p *Planned, c cell, own CellStock, u unit.Unit) (stock.Ope
 
 // post takes what is there of the cells of a product, which are made, into stock; it returns the
 // number of the document, empty for none.
-func (in OnHand) post(s *deed.Shop, tx store.Tx, who staff.Actor, p *Planned, u unit.Unit) (string, error) {
+func (in OnHand) post(do deed.Deed, p *Planned, u unit.Unit) (string, error) {
 	list, err := in.opened(p, u)
 	if err != nil || len(list) == 0 {
 		return "", err
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return "", err
 	}
@@ -119,29 +118,29 @@ func (in OnHand) post(s *deed.Shop, tx store.Tx, who staff.Actor, p *Planned, u 
 		made[catalog.FullName(p.Row.Name, c.choice.Label())] = c.Id
 	}
 	for i, o := range list {
-		if err := o.Check(set.Minor(), set.Day(s.Now())); err != nil {
+		if err := o.Check(set.Minor(), set.Day(do.Shop.Now())); err != nil {
 			return "", err
 		}
 		list[i].Variant = made[o.Name]
 	}
 	branch := in.Branch
 	if branch == 0 {
-		branch = who.Branch
+		branch = do.Who.Branch
 	}
-	return deed.PostOpening(s, tx, who, branch, list)
+	return deed.PostOpening(do, branch, list)
 }
 
 // KeepPicture keeps a picture for what is being made; nothing shows it before it is named there.
-func KeepPicture(ctx context.Context, s *deed.Shop, who staff.Actor, name string, data []byte) (Changed, error) {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func KeepPicture(do deed.Deed, name string, data []byte) (Changed, error) {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return Changed{}, err
 	}
 	p, err := ReadPicture(text.Or(name, "The picture"), data)
 	if err != nil {
 		return Changed{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		id, err := goods.KeepPicture(tx, p)
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		id, err := goods.KeepPicture(do.Tx, p)
 		return Changed{id, "The picture is kept."}, err
 	})
 }

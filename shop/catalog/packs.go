@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"slices"
 	"strings"
 
@@ -13,7 +12,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/goods"
 	"itemrack/store/prices"
 )
@@ -32,16 +30,15 @@ type PackInput struct {
 }
 
 // SavePack makes a pack of a product, or changes the one with a number.
-func SavePack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product, id uint64,
-	in PackInput) (goods.Pack, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (goods.Pack, error) {
-		return KeepPack(s, tx, who, product, id, in)
+func SavePack(do deed.Deed, product, id uint64, in PackInput) (goods.Pack, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (goods.Pack, error) {
+		return KeepPack(do, product, id, in)
 	})
 }
 
 // KeepPack is SavePack within a deed.
-func KeepPack(s *deed.Shop, tx store.Tx, who staff.Actor, product, id uint64, in PackInput) (goods.Pack, error) {
-	view, err := LockProduct(s, tx, product)
+func KeepPack(do deed.Deed, product, id uint64, in PackInput) (goods.Pack, error) {
+	view, err := LockProduct(do, product)
 	if err != nil {
 		return goods.Pack{}, err
 	}
@@ -67,13 +64,13 @@ func KeepPack(s *deed.Shop, tx store.Tx, who staff.Actor, product, id uint64, in
 			return p, err
 		}
 	}
-	if err := goods.SavePack(tx, &p); err != nil {
+	if err := goods.SavePack(do.Tx, &p); err != nil {
 		return p, err
 	}
-	return p.Revised(), packExtras(s, tx, who, view, p, in)
+	return p.Revised(), packExtras(do, view, p, in)
 }
 
-func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView, p goods.Pack, in PackInput) error {
+func packExtras(do deed.Deed, view goods.ProductView, p goods.Pack, in PackInput) error {
 	if strings.TrimSpace(in.Barcode) != "" {
 		variant := in.Variant
 		if variant == 0 && len(view.Variants) == 1 {
@@ -87,7 +84,7 @@ func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductVi
 		if err != nil {
 			return err
 		}
-		if err := goods.AddBarcode(tx, variant, &p.ID, code); err != nil {
+		if err := goods.AddBarcode(do.Tx, variant, &p.ID, code); err != nil {
 			return err
 		}
 	}
@@ -96,24 +93,25 @@ func packExtras(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductVi
 		if err != nil {
 			return err
 		}
-		if err := prices.SetPrice(tx, prices.Price{ProductID: view.ID, PackID: &p.ID, FromAt: s.Now(), Amount: amount,
-			UserID: &who.ID}); err != nil {
+		if err := prices.SetPrice(do.Tx, prices.Price{ProductID: view.ID, PackID: &p.ID, FromAt: do.Shop.Now(),
+			Amount: amount,
+			UserID: &do.Who.ID}); err != nil {
 			return err
 		}
 	}
-	return goods.Reindex(tx, []uint64{view.ID})
+	return goods.Reindex(do.Tx, []uint64{view.ID})
 }
 
 // DropPack drops a pack; what was sold in it keeps its name.
-func DropPack(ctx context.Context, s *deed.Shop, who staff.Actor, product, id uint64) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		packs, err := goods.Packs(tx.Q, []uint64{product})
+func DropPack(do deed.Deed, product, id uint64) (Changed, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		packs, err := goods.Packs(do.Tx.Q, []uint64{product})
 		if err != nil {
 			return Changed{}, err
 		}
 		if !slices.ContainsFunc(packs[product], func(p goods.Pack) bool { return p.ID == id }) {
 			return Changed{}, fault.Missing("pack", id, "There is no pack %d.", id)
 		}
-		return Changed{id, "The pack is dropped."}, goods.DropPack(tx, id)
+		return Changed{id, "The pack is dropped."}, goods.DropPack(do.Tx, id)
 	})
 }

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/testkit"
 	"itemrack/store/goods"
 )
@@ -19,14 +20,14 @@ func TestTwoPeopleChangeAPack(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Wax", "counted", "4.00")
 	product := s.Sellables(t, v)[v].ProductID
-	made, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", product, 0,
+	made, err := catalog.SavePack(deed.By(ctx, s.Shop, s.Maren, ""), product, 0,
 		catalog.PackInput{Name: "Schachtel ß", Factor: "12"})
 	require.NoError(t, err)
 	read := func() goods.Pack { return s.View(t, product).Packs[0] }
 	shown := read().Revision
 	assert.Equal(t, made.Revision, shown, "as it was answered")
 	save := func(factor, shown string) error {
-		_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", product, made.ID,
+		_, err := catalog.SavePack(deed.By(ctx, s.Shop, s.Maren, ""), product, made.ID,
 			catalog.PackInput{Name: made.Name, Factor: factor, Revision: shown})
 		return err
 	}

@@ -2,7 +2,6 @@ package catalog
 
 import (
 	"bytes"
-	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"image"
@@ -19,7 +18,6 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/goods"
 )
 
@@ -180,24 +178,23 @@ func upright(from image.Image, turned int) image.Image {
 }
 
 // AddPicture gives a product a picture.
-func AddPicture(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64, name string,
-	data []byte) (Changed, error) {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func AddPicture(do deed.Deed, product uint64, name string, data []byte) (Changed, error) {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return Changed{}, err
 	}
 	p, err := ReadPicture(text.Or(name, "The picture"), data)
 	if err != nil {
 		return Changed{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
-		if err := goods.LockProduct(tx, product); err != nil {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		if err := goods.LockProduct(do.Tx, product); err != nil {
 			return Changed{}, err
 		}
-		id, err := goods.KeepPicture(tx, p)
+		id, err := goods.KeepPicture(do.Tx, p)
 		if err != nil {
 			return Changed{}, err
 		}
-		return Changed{id, "The picture is kept."}, goods.AddPictures(tx, product, []uint64{id})
+		return Changed{id, "The picture is kept."}, goods.AddPictures(do.Tx, product, []uint64{id})
 	})
 }
 
@@ -209,19 +206,18 @@ type PictureChange struct {
 }
 
 // ChangePicture changes what a picture of a product is for.
-func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, picture uint64,
-	in PictureChange) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		if err := goods.LockProduct(tx, product); err != nil {
+func ChangePicture(do deed.Deed, product, picture uint64, in PictureChange) (Changed, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		if err := goods.LockProduct(do.Tx, product); err != nil {
 			return Changed{}, err
 		}
 		switch in.Do {
 		case "drop":
-			return Changed{picture, "The picture is dropped."}, goods.DropPicture(tx, product, picture)
+			return Changed{picture, "The picture is dropped."}, goods.DropPicture(do.Tx, product, picture)
 		case "lead":
-			return Changed{picture, "The picture stands for the product."}, goods.LeadPicture(tx, product, picture)
+			return Changed{picture, "The picture stands for the product."}, goods.LeadPicture(do.Tx, product, picture)
 		case "variant":
-			view, err := goods.ReadProduct(tx.Q, product, 0, s.Now())
+			view, err := goods.ReadProduct(do.Tx.Q, product, 0, do.Shop.Now())
 			if err != nil {
 				return Changed{}, err
 			}
@@ -230,35 +226,35 @@ func ChangePicture(ctx context.Context, s *deed.Shop, who staff.Actor, product, 
 					in.Variant)
 			}
 			return Changed{picture,
-				"The picture stands for the variant."}, goods.UpdateVariant(tx, in.Variant, map[string]any{"picture_id": picture})
+					"The picture stands for the variant."}, goods.UpdateVariant(do.Tx, in.Variant,
+					map[string]any{"picture_id": picture})
 		}
 		return Changed{}, fault.Field("do", in.Do, "drop, lead or variant", "A picture can't be %q.", in.Do)
 	})
 }
 
 // CategoryPicture gives a category the picture of its tile.
-func CategoryPicture(ctx context.Context, s *deed.Shop, who staff.Actor, category uint64, name string,
-	data []byte) (Changed, error) {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func CategoryPicture(do deed.Deed, category uint64, name string, data []byte) (Changed, error) {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return Changed{}, err
 	}
 	p, err := ReadPicture(text.Or(name, "The picture"), data)
 	if err != nil {
 		return Changed{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		all, err := goods.LockCategories(tx)
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		all, err := goods.LockCategories(do.Tx)
 		if err != nil {
 			return Changed{}, err
 		}
 		if !slices.ContainsFunc(all, func(c goods.Category) bool { return c.ID == category }) {
 			return Changed{}, fault.Missing("category", category, "There is no category %d.", category)
 		}
-		id, err := goods.KeepPicture(tx, p)
+		id, err := goods.KeepPicture(do.Tx, p)
 		if err != nil {
 			return Changed{}, err
 		}
-		return Changed{id, "The picture is kept."}, goods.SaveCategory(tx, category, map[string]any{"picture_id": id})
+		return Changed{id, "The picture is kept."}, goods.SaveCategory(do.Tx, category, map[string]any{"picture_id": id})
 	})
 }
 

@@ -36,11 +36,11 @@ func TestAThirdColourMakesOnlyItsOwn(t *testing.T) {
 		s.Stock(t, v.ID, []string{"4", "5", "6", "7", "8", "9"}[i], "13.95")
 	}
 	before := s.View(t, made.ID)
-	more, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID,
+	more, err := catalog.AddValues(s.By(s.Maren, "third"), made.ID,
 		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
 	require.NoError(t, err)
 	assert.Len(t, more.Variants, 3)
-	again, err := catalog.AddValues(ctx, s.Shop, s.Maren, "third", made.ID,
+	again, err := catalog.AddValues(s.By(s.Maren, "third"), made.ID,
 		catalog.Extension{Axes: []catalog.AxisInput{{Name: "Colour", Text: "Kelp"}}})
 	require.NoError(t, err)
 	assert.Equal(t, more, again, "the same request is answered again, not done again")
@@ -69,27 +69,27 @@ func TestABarcodeNamesItsOwner(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
 	whistle := s.Simple(t, "Whistle", "counted", "4.00")
-	_, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", whistle, catalog.BarcodeInput{Code: "012345678905"})
+	_, err := catalog.AddBarcode(s.By(s.Maren), whistle, catalog.BarcodeInput{Code: "012345678905"})
 	require.NoError(t, err)
 	for _, same := range []string{"012345678905", "0012345678905", "00012345678905"} {
-		_, err = catalog.AddBarcode(ctx, s.Shop, s.Maren, "", made.Variants[0].ID, catalog.BarcodeInput{Code: same})
+		_, err = catalog.AddBarcode(s.By(s.Maren), made.Variants[0].ID, catalog.BarcodeInput{Code: same})
 		assert.ErrorContains(t, err, "Whistle", same)
 		found, err := goods.Find(s.Store.Read(ctx), same, 3)
 		require.NoError(t, err)
 		require.Len(t, found, 1, same)
 		assert.Equal(t, whistle, found[0].ID, "%s is one number however it is written", same)
 	}
-	_, err = catalog.AddBarcode(ctx, s.Shop, s.Maren, "", whistle, catalog.BarcodeInput{Code: "2000000000011"})
+	_, err = catalog.AddBarcode(s.By(s.Maren), whistle, catalog.BarcodeInput{Code: "2000000000011"})
 	assert.ErrorContains(t, err, "5", "the right digit is named")
-	own, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", whistle, catalog.BarcodeInput{})
+	own, err := catalog.AddBarcode(s.By(s.Maren), whistle, catalog.BarcodeInput{})
 	require.NoError(t, err)
 	assert.Regexp(t, `^20\d{11}$`, own.Barcode)
-	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, whistle, "012345678905")
+	_, err = catalog.DropBarcode(s.By(s.Maren), whistle, "012345678905")
 	require.NoError(t, err)
 	found, err := goods.Find(s.Store.Read(ctx), "012345678905", 3)
 	require.NoError(t, err)
 	assert.Empty(t, found)
-	_, err = catalog.DropBarcode(ctx, s.Shop, s.Maren, whistle, "012345678905")
+	_, err = catalog.DropBarcode(s.By(s.Maren), whistle, "012345678905")
 	assert.True(t, fault.Is(err, fault.NotFound))
 }
 
@@ -112,7 +112,7 @@ func TestARenamedColourScansAndReadsAsBefore(t *testing.T) {
 		}
 	}
 	require.NotZero(t, coral)
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral, catalog.ValueInSet{Name: "Reef", Swatch: "#D9604C"})
+	_, err = catalog.RenameValue(s.By(s.Maren), coral, catalog.ValueInSet{Name: "Reef", Swatch: "#D9604C"})
 	require.NoError(t, err)
 	p := s.View(t, made.ID)
 	assert.Equal(t, "Reef · S", p.Variants[0].Label)
@@ -123,15 +123,15 @@ func TestARenamedColourScansAndReadsAsBefore(t *testing.T) {
 	after, err := register.Receipt(ctx, s.Shop, sold.Number)
 	require.NoError(t, err)
 	assert.Equal(t, before.SVG("r"), after.SVG("r"), "an old receipt keeps the old name")
-	_, err = catalog.RenameValue(ctx, s.Shop, s.Maren, "", coral, catalog.ValueInSet{Name: "Slate"})
+	_, err = catalog.RenameValue(s.By(s.Maren), coral, catalog.ValueInSet{Name: "Slate"})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = catalog.DropValue(ctx, s.Shop, s.Maren, coral)
+	_, err = catalog.DropValue(s.By(s.Maren), coral)
 	assert.True(t, fault.Is(err, fault.Refused), "a product has it")
-	added, err := catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour",
+	added, err := catalog.AddToSet(s.By(s.Maren), "Colour",
 		[]catalog.ValueInput{{Name: "Tide", Swatch: "#2F6F8F"}, {Name: "Foam"}})
 	require.NoError(t, err)
 	assert.Equal(t, "Colour is saved.", added.Says)
-	_, err = catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour",
+	_, err = catalog.AddToSet(s.By(s.Maren), "Colour",
 		[]catalog.ValueInput{{Name: "tide", Swatch: "#2F6F8E"}})
 	require.NoError(t, err)
 	_, sets, err = goods.ValueSets(s.Store.Read(ctx))
@@ -145,7 +145,7 @@ func TestARenamedColourScansAndReadsAsBefore(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, tides, "one name, one value")
-	_, err = catalog.AddToSet(ctx, s.Shop, s.Maren, "", "Colour", []catalog.ValueInput{{Name: "Fog", Swatch: "grey"}})
+	_, err = catalog.AddToSet(s.By(s.Maren), "Colour", []catalog.ValueInput{{Name: "Fog", Swatch: "grey"}})
 	assert.Error(t, err)
 }
 
@@ -164,7 +164,7 @@ func TestAListAsItIsShown(t *testing.T) {
 		for _, format := range []sheetsheet.Format{sheetsheet.CSV, sheetsheet.XLSX} {
 			var out bytes.Buffer
 			require.NoError(t,
-				lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Sort: "-price"}, variants, shown, format, &out))
+				lists.ExportList(s.By(s.Tobi), goods.ListFilter{Sort: "-price"}, variants, shown, format, &out))
 			if format == sheetsheet.XLSX {
 				r, err := sheetsheet.Open(bytes.NewReader(out.Bytes()))
 				require.NoError(t, err)
@@ -182,7 +182,7 @@ func TestAListAsItIsShown(t *testing.T) {
 	}
 	var out bytes.Buffer
 	require.NoError(t,
-		lists.ExportList(ctx, s.Shop, s.Tobi, goods.ListFilter{Words: "nothing such"}, true, nil, sheetsheet.CSV, &out))
+		lists.ExportList(s.By(s.Tobi), goods.ListFilter{Words: "nothing such"}, true, nil, sheetsheet.CSV, &out))
 	assert.Len(t, rowsOf(t, out.String()), 1, "only the heads")
 }
 
@@ -197,13 +197,13 @@ func TestTwoWindowsOnOneProduct(t *testing.T) {
 		Tracking: "counted", Unit: "pc"}
 	first, second := facts, facts
 	first.Name, second.Brand = "Tidewater vest", "Kelpline"
-	_, err := catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, first)
+	_, err := catalog.SaveProduct(s.By(s.Maren), made.ID, first)
 	require.NoError(t, err)
-	_, err = catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, second)
+	_, err = catalog.SaveProduct(s.By(s.Maren), made.ID, second)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "revision", fault.Of(err).Field)
 	assert.Equal(t, "Tidewater vest", s.View(t, made.ID).Name, "what the first saved stays")
 	second.Name, second.Revision = "Tidewater vest", s.View(t, made.ID).Revision
-	_, err = catalog.SaveProduct(ctx, s.Shop, s.Maren, "", made.ID, second)
+	_, err = catalog.SaveProduct(s.By(s.Maren), made.ID, second)
 	require.NoError(t, err)
 }

@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -55,12 +54,12 @@ type PriceSuggestion struct {
 }
 
 // Suggest works out what a product would sell for.
-func Suggest(ctx context.Context, s *deed.Shop, who staff.Actor, in PriceQuestion) (PriceSuggestion, error) {
+func Suggest(do deed.Deed, in PriceQuestion) (PriceSuggestion, error) {
 	out := PriceSuggestion{}
-	if !who.Can(staff.DeedNewGoods) {
-		return out, who.May(staff.DeedCatalog)
+	if !do.Who.Can(staff.DeedNewGoods) {
+		return out, do.Who.May(staff.DeedCatalog)
 	}
-	return SuggestIn(s, s.Store.Read(ctx), in)
+	return SuggestIn(do.Shop, do.Shop.Store.Read(do.Ctx), in)
 }
 
 // SuggestIn is Suggest within a deed.

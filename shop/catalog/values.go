@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"context"
 	"fmt"
 
 	"itemrack/core/catalog"
@@ -10,7 +9,6 @@ import (
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/goods"
 )
 
@@ -30,10 +28,9 @@ type ValueSaved struct {
 
 // RenameValue renames a value everywhere it is used and gives it a swatch. Old
 // labels scan as before, and old receipts keep the old name.
-func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ValueInSet) (ValueSaved, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (ValueSaved, error) {
-		have, err := goods.LockValue(tx, id)
+func RenameValue(do deed.Deed, id uint64, in ValueInSet) (ValueSaved, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (ValueSaved, error) {
+		have, err := goods.LockValue(do.Tx, id)
 		if err != nil {
 			return ValueSaved{}, err
 		}
@@ -53,19 +50,18 @@ func RenameValue(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return ValueSaved{}, fault.Field("position", in.Position, "0 to 9,999", "There is no place %d.", in.Position)
 		}
 		have.Name, have.Swatch, have.Position = name, swatch.String(), in.Position
-		products, err := goods.RenameValue(tx, have)
+		products, err := goods.RenameValue(do.Tx, have)
 		if err != nil {
 			return ValueSaved{}, err
 		}
 		says := fmt.Sprintf("%s is saved; %s it.", name, text.Plural(len(products), "product has", "products have"))
-		return ValueSaved{Changed{id, says}, revision.Of(have)}, goods.Reindex(tx, products)
+		return ValueSaved{Changed{id, says}, revision.Of(have)}, goods.Reindex(do.Tx, products)
 	})
 }
 
 // AddToSet adds values to a value set, made if it is new.
-func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, set string,
-	list []ValueInput) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Changed, error) {
+func AddToSet(do deed.Deed, set string, list []ValueInput) (Changed, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
 		name := text.Tidy(set)
 		if name == "" || text.Len(name) > 60 {
 			return Changed{}, fault.Field("set", set, "1 to 60 characters",
@@ -84,14 +80,14 @@ func AddToSet(ctx context.Context, s *deed.Shop, who staff.Actor, key string, se
 			}
 			values = append(values, value)
 		}
-		id, _, err := ValueIDs(tx, name, values)
+		id, _, err := ValueIDs(do.Tx, name, values)
 		return Changed{id, fmt.Sprintf("%s is saved.", name)}, err
 	})
 }
 
 // DropValue drops a value of a set that no product has.
-func DropValue(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (Changed, error) {
-		return Changed{id, "The value is dropped."}, goods.DropValue(tx, id)
+func DropValue(do deed.Deed, id uint64) (Changed, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (Changed, error) {
+		return Changed{id, "The value is dropped."}, goods.DropValue(do.Tx, id)
 	})
 }

@@ -1,14 +1,12 @@
 package catalog
 
 import (
-	"context"
 	"strings"
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/lists"
 )
 
@@ -19,8 +17,8 @@ type ViewInput struct {
 }
 
 // SaveView keeps a view of the catalog under a name, for one person.
-func SaveView(ctx context.Context, s *deed.Shop, who staff.Actor, in ViewInput) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedLook, "", func(tx store.Tx) (bool, error) {
+func SaveView(do deed.Deed, in ViewInput) (bool, error) {
+	return deed.Once(do.Under(""), staff.DeedLook, func(do deed.Deed) (bool, error) {
 		name := text.Tidy(in.Name)
 		if name == "" || text.Len(name) > 60 {
 			return false, fault.Field("name", in.Name, "1 to 60 characters",
@@ -30,13 +28,15 @@ func SaveView(ctx context.Context, s *deed.Shop, who staff.Actor, in ViewInput) 
 			return false, fault.Field("query", in.Query[:40], "2,000 characters or fewer",
 				"The view is too long to keep.")
 		}
-		return true, lists.SaveView(tx,
-			lists.SavedView{UserID: who.ID, Name: name, Query: strings.TrimPrefix(in.Query, "?")})
+		return true, lists.SaveView(do.Tx,
+			lists.SavedView{UserID: do.Who.ID, Name: name, Query: strings.TrimPrefix(in.Query, "?")})
 	})
 }
 
 // DropView forgets a view of a person.
-func DropView(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedLook, "",
-		func(tx store.Tx) (bool, error) { return true, lists.DropView(tx, who.ID, id) })
+func DropView(do deed.Deed, id uint64) (bool, error) {
+	return deed.Once(do.Under(""), staff.DeedLook, func(do deed.Deed) (bool, error) {
+		return true,
+			lists.DropView(do.Tx, do.Who.ID, id)
+	})
 }

@@ -30,7 +30,7 @@ func BenchmarkTwentyThousandRows(b *testing.B) {
 	require.NoError(b, demo.Seed(ctx, s.Shop, maren, 20_000, 7, func(int) {}))
 	servers := []*deed.Shop{s.Shop, s.Beside(b), s.Beside(b), s.Beside(b)}
 	for b.Loop() {
-		plan, err := counts.PlanCount(ctx, s.Shop, maren, "", counts.CountPlan{Branch: 1, Whole: true})
+		plan, err := counts.PlanCount(s.By(maren), counts.CountPlan{Branch: 1, Whole: true})
 		require.NoError(b, err)
 		rows, err := storecounts.CountRows(s.Store.Read(ctx), plan.ID)
 		require.NoError(b, err)
@@ -41,7 +41,7 @@ func BenchmarkTwentyThousandRows(b *testing.B) {
 			all.Go(func() {
 				for i := range each {
 					began := time.Now()
-					_, err := counts.Count(ctx, servers[n%4], maren, fmt.Sprint("scan-", n, "-", i), plan.ID,
+					_, err := counts.Count(deed.By(ctx, servers[n%4], maren, fmt.Sprint("scan-", n, "-", i)), plan.ID,
 						counts.CountInput{Variant: rows[(n*each+i)*len(rows)/(8*each)].VariantID,
 							Lot:       rows[(n*each+i)*len(rows)/(8*each)].LotID,
 							Condition: rows[(n*each+i)*len(rows)/(8*each)].Condition, Quantity: "1"})
@@ -56,15 +56,15 @@ func BenchmarkTwentyThousandRows(b *testing.B) {
 		b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "scan-p50-ms")
 		b.ReportMetric(float64(took[len(took)*95/100].Microseconds())/1000, "scan-p95-ms")
 		began := time.Now()
-		_, err = counts.ReadPage(ctx, s.Shop, maren, plan.ID, counts.CountPage{Page: 3, Size: 120})
+		_, err = counts.ReadPage(s.By(maren), plan.ID, counts.CountPage{Page: 3, Size: 120})
 		require.NoError(b, err)
 		b.ReportMetric(float64(time.Since(began).Milliseconds()), "page-ms")
 		began = time.Now()
-		_, err = counts.CountStands(ctx, s.Shop, maren, plan.ID)
+		_, err = counts.CountStands(s.By(maren), plan.ID)
 		require.NoError(b, err)
 		b.ReportMetric(time.Since(began).Seconds(), "stands-s")
 		began = time.Now()
-		_, err = counts.SettleCount(ctx, s.Shop, maren, "", plan.ID, counts.SettleInput{Uncounted: "zero"})
+		_, err = counts.SettleCount(s.By(maren), plan.ID, counts.SettleInput{Uncounted: "zero"})
 		require.NoError(b, err)
 		b.ReportMetric(time.Since(began).Seconds(), "settle-s")
 	}

@@ -1,7 +1,6 @@
 package counts
 
 import (
-	"context"
 	"slices"
 	"time"
 
@@ -57,33 +56,33 @@ const mostAgo = 7 * 24 * time.Hour
 
 // Count notes a scan or a typed quantity. It is saved before the answer goes
 // out; what the book held at the moment it happened is kept with it.
-func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in CountInput) (Counted, error) {
-	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (Counted, error) {
-		c, err := openHead(tx, who, id)
+func Count(do deed.Deed, id uint64, in CountInput) (Counted, error) {
+	return deed.Once(do, staff.DeedCount, func(do deed.Deed) (Counted, error) {
+		c, err := openHead(do.Tx, do.Who, id)
 		if err != nil {
 			return Counted{}, err
 		}
 		noted := count.Noted{Variant: in.Variant, Lot: in.Lot, Condition: in.Condition, Quantity: in.Quantity,
 			Serial: in.Serial}
 		if in.Variant == 0 {
-			if err := findCounted(s, tx, in, &noted); err != nil {
+			if err := findCounted(do, in, &noted); err != nil {
 				return Counted{}, err
 			}
 		}
-		at, late, err := moment(s, c, in.AgoMS)
+		at, late, err := moment(do.Shop, c, in.AgoMS)
 		if err != nil {
 			return Counted{}, err
 		}
-		if err := counts.LockPool(tx, noted.Variant); err != nil {
+		if err := counts.LockPool(do.Tx, noted.Variant); err != nil {
 			return Counted{}, err
 		}
-		held, err := book.Known(tx.Q, []uint64{noted.Variant}, []string{noted.Serial})
+		held, err := book.Known(do.Tx.Q, []uint64{noted.Variant}, []string{noted.Serial})
 		if err != nil {
 			return Counted{}, err
 		}
 		var since []stock.Entry
 		if late {
-			if since, err = book.EntriesSince(tx.Q, noted.Variant, at); err != nil {
+			if since, err = book.EntriesSince(do.Tx.Q, noted.Variant, at); err != nil {
 				return Counted{}, err
 			}
 		}
@@ -96,7 +95,7 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 			if noted.Expiry != nil {
 				expiry = *noted.Expiry
 			}
-			lot, err := book.KeepLot(tx, noted.Variant, noted.LotNumber, expiry)
+			lot, err := book.KeepLot(do.Tx, noted.Variant, noted.LotNumber, expiry)
 			if err != nil {
 				return Counted{}, err
 			}
@@ -104,9 +103,9 @@ func Count(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id ui
 		}
 		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot,
 			Condition: string(e.Row.Condition),
-			Serial:    e.Serial, Unexpected: e.Unexpected, Quantity: e.Quantity, OnHand: e.OnHand, UserID: who.ID, At: at,
+			Serial:    e.Serial, Unexpected: e.Unexpected, Quantity: e.Quantity, OnHand: e.OnHand, UserID: do.Who.ID, At: at,
 			Scanned: in.Variant == 0}
-		return keepEvent(tx, held, c, event, late)
+		return keepEvent(do.Tx, held, c, event, late)
 	})
 }
 
@@ -150,13 +149,13 @@ func moment(s *deed.Shop, c counts.CountView, agoMS int64) (time.Time, bool, err
 }
 
 // findCounted resolves a scanned code to a variant, with what else the code says.
-func findCounted(s *deed.Shop, tx store.Tx, in CountInput, noted *count.Noted) error {
-	meant, err := shopscan.Read(tx.Q, in.Code, 2)
+func findCounted(do deed.Deed, in CountInput, noted *count.Noted) error {
+	meant, err := shopscan.Read(do.Tx.Q, in.Code, 2)
 	if err != nil {
 		return err
 	}
 	if len(meant.Found) == 0 && in.After != 0 {
-		items, err := goods.Sellables(tx.Q, []uint64{in.After}, s.Now())
+		items, err := goods.Sellables(do.Tx.Q, []uint64{in.After}, do.Shop.Now())
 		if err != nil {
 			return err
 		}
@@ -243,28 +242,27 @@ func openCount(tx store.Tx, who staff.Actor, id uint64) (counts.CountView, error
 }
 
 // Strike strikes an entry of a count's log; it stays there.
-func Strike(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, event uint64) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, _ counts.CountView) error {
-		return counts.StrikeEvent(tx, id, event, who.ID, s.Now())
+func Strike(do deed.Deed, id, event uint64) (CountRef, error) {
+	return onCount(do, staff.DeedCount, id, func(tx store.Tx, _ counts.CountView) error {
+		return counts.StrikeEvent(tx, id, event, do.Who.ID, do.Shop.Now())
 	})
 }
 
 // onCount does a deed on a count that is not closed.
-func onCount(ctx context.Context, s *deed.Shop, who staff.Actor, what staff.Deed, key string, id uint64,
-	work func(tx store.Tx, c counts.CountView) error) (CountRef, error) {
-	return deed.Once(ctx, s, who, what, key, func(tx store.Tx) (CountRef, error) {
-		c, err := openCount(tx, who, id)
+func onCount(do deed.Deed, what staff.Deed, id uint64, work func(tx store.Tx, c counts.CountView) error) (CountRef,
+	error) {
+	return deed.Once(do, what, func(do deed.Deed) (CountRef, error) {
+		c, err := openCount(do.Tx, do.Who, id)
 		if err != nil {
 			return CountRef{}, err
 		}
-		return CountRef{ID: id, Number: c.Number, Rows: c.Rows}, work(tx, c)
+		return CountRef{ID: id, Number: c.Number, Rows: c.Rows}, work(do.Tx, c)
 	})
 }
 
 // MoveCount takes a count on to Settling, or back to Counting.
-func MoveCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	to count.State) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
+func MoveCount(do deed.Deed, id uint64, to count.State) (CountRef, error) {
+	return onCount(do, staff.DeedCount, id, func(tx store.Tx, c counts.CountView) error {
 		if err := count.State(c.State).Move(c.Number, to); err != nil {
 			return err
 		}
@@ -281,9 +279,8 @@ type RowInput struct {
 }
 
 // ChangeRow does something with a row of a count.
-func ChangeRow(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id, row uint64,
-	in RowInput) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
+func ChangeRow(do deed.Deed, id, row uint64, in RowInput) (CountRef, error) {
+	return onCount(do, staff.DeedCount, id, func(tx store.Tx, c counts.CountView) error {
 		rows, err := counts.CountRows(tx.Q, id)
 		if err != nil {
 			return err
@@ -297,7 +294,7 @@ func ChangeRow(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			return err
 		}
 		if what == count.RowChoose || what == count.RowRelease {
-			if err := who.May(staff.DeedSettle); err != nil {
+			if err := do.Who.May(staff.DeedSettle); err != nil {
 				return err
 			}
 		}
@@ -316,21 +313,21 @@ func ChangeRow(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 				return err
 			}
 		}
-		return counts.StrikeRow(tx, id, rows[at].Key(), in.Counter, who.ID, s.Now())
+		return counts.StrikeRow(tx, id, rows[at].Key(), in.Counter, do.Who.ID, do.Shop.Now())
 	})
 }
 
 // ReleaseCount lets all that a count holds still move again.
-func ReleaseCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedSettle, key, id, func(tx store.Tx, _ counts.CountView) error {
+func ReleaseCount(do deed.Deed, id uint64) (CountRef, error) {
+	return onCount(do, staff.DeedSettle, id, func(tx store.Tx, _ counts.CountView) error {
 		return counts.Release(tx, id, nil)
 	})
 }
 
 // GiveUp closes a count without settling it: nothing is posted, its rows are free.
-func GiveUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedSettle, key, id, func(tx store.Tx, _ counts.CountView) error {
-		return counts.CloseCount(tx, id, counts.Closing{At: s.Now(), By: who.ID, GivenUp: true})
+func GiveUp(do deed.Deed, id uint64) (CountRef, error) {
+	return onCount(do, staff.DeedSettle, id, func(tx store.Tx, _ counts.CountView) error {
+		return counts.CloseCount(tx, id, counts.Closing{At: do.Shop.Now(), By: do.Who.ID, GivenUp: true})
 	})
 }
 
@@ -341,9 +338,8 @@ type CountersInput struct {
 }
 
 // ChangeCounters says who counts.
-func ChangeCounters(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in CountersInput) (CountRef, error) {
-	return onCount(ctx, s, who, staff.DeedCount, key, id, func(tx store.Tx, c counts.CountView) error {
+func ChangeCounters(do deed.Deed, id uint64, in CountersInput) (CountRef, error) {
+	return onCount(do, staff.DeedCount, id, func(tx store.Tx, c counts.CountView) error {
 		if err := revision.CheckIs("Who counts in "+c.Number, in.Revision, c.CountersAre); err != nil {
 			return err
 		}
@@ -365,20 +361,20 @@ type News struct {
 }
 
 // ReadNews reads what others counted and struck since an event and a moment.
-func ReadNews(ctx context.Context, s *deed.Shop, who staff.Actor, id, after uint64, since time.Time) (News, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func ReadNews(do deed.Deed, id, after uint64, since time.Time) (News, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return News{}, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	c, err := counts.Count(q, id)
 	if err != nil {
 		return News{}, err
 	}
-	news := News{Last: after, Done: c.Done, Rows: c.Rows, State: c.State, At: s.Now()}
+	news := News{Last: after, Done: c.Done, Rows: c.Rows, State: c.State, At: do.Shop.Now()}
 	if news.Events, err = counts.EventsAfter(q, id, after, since, 200); err != nil {
 		return news, err
 	}
-	blind := c.Blind && !who.Can(staff.DeedSettle)
+	blind := c.Blind && !do.Who.Can(staff.DeedSettle)
 	for i, e := range news.Events {
 		news.Last = max(news.Last, e.ID)
 		if blind {

@@ -29,9 +29,9 @@ func TestCountEdges(t *testing.T) {
 	s.Stock(t, a.ID, "4", "10")
 	s.Stock(t, b.ID, "6", "10")
 	s.Stock(t, whistle, "2", "1")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
-		stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale", To: "Lent", Quantity: "1",
-			WithWhom: "Ada of the swim club"})
+	_, err := stockroom.ChangeCondition(s.By(s.Tobi), stockroom.ChangeInput{Variant: a.ID, Branch: 1, From: "For sale",
+		To: "Lent", Quantity: "1",
+		WithWhom: "Ada of the swim club"})
 	require.NoError(t, err)
 	categories, err := goods.Categories(s.Store.Read(ctx))
 	require.NoError(t, err)
@@ -41,11 +41,11 @@ func TestCountEdges(t *testing.T) {
 			vests = c.ID
 		}
 	}
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: vests})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: vests})
 	require.NoError(t, err)
 	assert.Equal(t, 7, plan.Rows, "every condition is a row")
 	typed := func(in counts.CountInput) (counts.Counted, error) {
-		return counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, in)
+		return counts.Count(s.By(s.Callum), plan.ID, in)
 	}
 	_, err = typed(counts.CountInput{Variant: a.ID, Condition: "Lent", Quantity: "1"})
 	require.NoError(t, err)
@@ -53,9 +53,9 @@ func TestCountEdges(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, got.Planned)
 	assert.Contains(t, got.Said, "not planned")
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	assert.Equal(t, "rows", fault.Of(err).Field, "what was not planned is kept or dropped")
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Callum, "", plan.ID, got.Row, counts.RowInput{What: "keep"})
+	_, err = counts.ChangeRow(s.By(s.Callum), plan.ID, got.Row, counts.RowInput{What: "keep"})
 	require.NoError(t, err)
 	for _, bad := range []counts.CountInput{{Code: "nonsense"}, {Variant: a.ID, Quantity: "-1"},
 		{Variant: a.ID, Quantity: "1.5"}, {Variant: a.ID, Condition: "Gone", Quantity: "1"},
@@ -70,7 +70,7 @@ func TestCountEdges(t *testing.T) {
 	s.Sold(t, b.ID, "1")
 	_, err = typed(counts.CountInput{Variant: b.ID, Quantity: "2"})
 	require.NoError(t, err)
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
+	figures, err := counts.CountStands(s.By(s.Maren), plan.ID)
 	require.NoError(t, err)
 	moved := 0
 	for _, f := range figures.Rows {
@@ -81,13 +81,13 @@ func TestCountEdges(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, moved)
-	_, err = counts.MoveCount(ctx, s.Shop, s.Callum, "", plan.ID, count.Closed)
+	_, err = counts.MoveCount(s.By(s.Callum), plan.ID, count.Closed)
 	assert.Equal(t, "state", fault.Of(err).Field)
-	_, err = counts.MoveCount(ctx, s.Shop, s.Callum, "", plan.ID, count.Settling)
+	_, err = counts.MoveCount(s.By(s.Callum), plan.ID, count.Settling)
 	require.NoError(t, err)
-	_, err = counts.MoveCount(ctx, s.Shop, s.Callum, "", plan.ID, count.Counting)
+	_, err = counts.MoveCount(s.By(s.Callum), plan.ID, count.Counting)
 	require.NoError(t, err, "one may go back and count on")
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID,
 		counts.SettleInput{Uncounted: "leave"})
 	assert.Equal(t, "readings", fault.Of(err).Field, "which holds is to be said")
 	readings := map[uint64]string{}
@@ -96,12 +96,12 @@ func TestCountEdges(t *testing.T) {
 			readings[f.RowID] = "last"
 		}
 	}
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID,
 		counts.SettleInput{Uncounted: "leave", Readings: readings,
 			Reasons: map[uint64]string{figures.Rows[7].RowID: "mice"}})
 	assert.Equal(t, "reason", fault.Of(err).Field)
 	// nobody counted what is for sale of a: taken as zero when that is said
-	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID,
+	done, err := counts.SettleCount(s.By(s.Callum), plan.ID,
 		counts.SettleInput{Uncounted: "zero", Readings: readings,
 			Reasons: map[uint64]string{figures.Rows[7].RowID: "error"}})
 	require.NoError(t, err)
@@ -109,13 +109,13 @@ func TestCountEdges(t *testing.T) {
 	assert.True(t, s.Held(t, a.ID).ForSale()[a.ID].IsZero())
 	assert.Equal(t, "1", s.Held(t, a.ID).OnHand(a.ID, 1, stock.Lent).String())
 	assert.Equal(t, "3", s.Held(t, whistle).ForSale()[whistle].String())
-	_, err = counts.Strike(ctx, s.Shop, s.Callum, "", plan.ID, 1)
+	_, err = counts.Strike(s.By(s.Callum), plan.ID, 1)
 	assert.ErrorContains(t, err, "is closed")
-	_, err = counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: vests})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: vests})
 	require.NoError(t, err, "a closed count frees its rows")
-	_, err = counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 9, Category: vests})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 9, Category: vests})
 	assert.Equal(t, "branch_id", fault.Of(err).Field)
-	_, err = counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 999})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 999})
 	assert.True(t, fault.Is(err, fault.NotFound))
 	s.InStep(t)
 }
@@ -131,17 +131,17 @@ func TestCountOfLots(t *testing.T) {
 			},
 		)
 	}
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
 	require.Equal(t, 2, plan.Rows, "every lot is a row")
 	found, err := goods.Sellables(s.Store.Read(ctx), []uint64{cream}, s.Now())
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Code: found[cream].Barcode})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Code: found[cream].Barcode})
 	assert.ErrorContains(t, err, "lies here in 2 lots")
 	assert.Equal(t, "K1 or K2", fault.Of(err).Want)
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: cream, Lot: 2, Quantity: "4"})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: cream, Lot: 2, Quantity: "4"})
 	require.NoError(t, err)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	places, err := book.Places(s.Store.Read(ctx), cream)
 	require.NoError(t, err)

@@ -1,7 +1,6 @@
 package counts
 
 import (
-	"context"
 	"fmt"
 	"maps"
 	"slices"
@@ -56,29 +55,29 @@ type CountRef struct {
 
 // PlanCount plans a shelf count. A row that is being counted at the branch in
 // another count is refused.
-func PlanCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in CountPlan) (CountRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
-		return plan(s, tx, who, in)
+func PlanCount(do deed.Deed, in CountPlan) (CountRef, error) {
+	return deed.Once(do, staff.DeedCount, func(do deed.Deed) (CountRef, error) {
+		return plan(do, in)
 	})
 }
 
 // plan makes a count of what is planned.
-func plan(s *deed.Shop, tx store.Tx, who staff.Actor, in CountPlan) (CountRef, error) {
-	set, err := tx.Terms()
+func plan(do deed.Deed, in CountPlan) (CountRef, error) {
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return CountRef{}, err
 	}
-	row, err := in.head(s, tx, who, set)
+	row, err := in.head(do, set)
 	if err != nil {
 		return CountRef{}, err
 	}
-	variants, says, err := in.chosen(s, tx.Q, set)
+	variants, says, err := in.chosen(do.Shop, do.Tx.Q, set)
 	if err != nil {
 		return CountRef{}, err
 	}
 	row.Scope = text.Cut(says, 400)
 	at := count.Place{Branch: in.Branch, Shelves: in.Shelves}
-	kept, balances, err := counts.Countable(tx.Q, variants, at)
+	kept, balances, err := counts.Countable(do.Tx.Q, variants, at)
 	if err != nil {
 		return CountRef{}, err
 	}
@@ -87,45 +86,45 @@ func plan(s *deed.Shop, tx store.Tx, who staff.Actor, in CountPlan) (CountRef, e
 		return CountRef{}, fault.Refuse("category_id", in.Category, "goods with stock",
 			"There is nothing to count in that.")
 	}
-	if row.Number, err = deed.NextNumber(tx, "SC"); err != nil {
+	if row.Number, err = deed.NextNumber(do.Tx, "SC"); err != nil {
 		return CountRef{}, err
 	}
-	if err := counts.AddCount(tx, &row, in.Counters, in.Shelves); err != nil {
+	if err := counts.AddCount(do.Tx, &row, in.Counters, in.Shelves); err != nil {
 		return CountRef{}, err
 	}
-	return CountRef{row.ID, row.Number, len(keys)}, counts.PlanCount(tx, counts.CountView{ShelfCount: row}, keys, true)
+	return CountRef{row.ID, row.Number, len(keys)}, counts.PlanCount(do.Tx, counts.CountView{ShelfCount: row}, keys, true)
 }
 
 // head checks what a count is and who counts it.
-func (in CountPlan) head(s *deed.Shop, tx store.Tx, who staff.Actor, set terms.Terms) (counts.ShelfCount, error) {
+func (in CountPlan) head(do deed.Deed, set terms.Terms) (counts.ShelfCount, error) {
 	row := counts.ShelfCount{BranchID: in.Branch, Note: in.Note, Blind: in.Blind, HeldStill: in.HeldStill,
-		State: string(count.Planned), CreatedBy: who.ID, CreatedAt: s.Now(), ScheduleID: in.schedule, DueOn: in.due,
+		State: string(count.Planned), CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now(), ScheduleID: in.schedule, DueOn: in.due,
 		CategoryID: deed.Reference(in.Category)}
 	if text.Len(in.Note) > 250 {
 		return row, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 	}
-	branches, err := office.Branches(tx.Q)
+	branches, err := office.Branches(do.Tx.Q)
 	if err != nil {
 		return row, err
 	}
 	if !slices.ContainsFunc(branches, func(b office.Branch) bool { return b.ID == in.Branch }) {
 		return row, fault.Field("branch_id", in.Branch, "a branch of the shop", "Choose the branch to count at.")
 	}
-	if err := deed.At(tx.Q, who, in.Branch); err != nil {
+	if err := deed.At(do.Tx.Q, do.Who, in.Branch); err != nil {
 		return row, err
 	}
-	if err := shelvesOf(tx.Q, in.Branch, in.Shelves); err != nil {
+	if err := shelvesOf(do.Tx.Q, in.Branch, in.Shelves); err != nil {
 		return row, err
 	}
-	if err := countersAre(tx.Q, in.Counters); err != nil {
+	if err := countersAre(do.Tx.Q, in.Counters); err != nil {
 		return row, err
 	}
 	if in.HeldStill && text.Tidy(in.HeldUntil) != "" {
-		until, err := s.Moment(set, "held_until", in.HeldUntil)
+		until, err := do.Shop.Moment(set, "held_until", in.HeldUntil)
 		if err != nil {
 			return row, err
 		}
-		if !until.After(s.Now()) {
+		if !until.After(do.Shop.Now()) {
 			return row, fault.Field("held_until", in.HeldUntil, "a moment to come",
 				"Rows can't be held still until what is past.")
 		}

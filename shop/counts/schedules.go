@@ -62,15 +62,14 @@ func Schedules(q store.Q) ([]ScheduleView, error) {
 }
 
 // SaveSchedule keeps a schedule; 0 makes a new one.
-func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ScheduleInput) (ScheduleView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSchedule, key, func(tx store.Tx) (ScheduleView, error) {
-		row, err := in.read(tx.Q, id)
+func SaveSchedule(do deed.Deed, id uint64, in ScheduleInput) (ScheduleView, error) {
+	return deed.Once(do, staff.DeedSchedule, func(do deed.Deed) (ScheduleView, error) {
+		row, err := in.read(do.Tx.Q, id)
 		if err != nil {
 			return ScheduleView{}, err
 		}
 		if id != 0 {
-			have, err := counts.LockSchedule(tx, id)
+			have, err := counts.LockSchedule(do.Tx, id)
 			if err != nil {
 				return ScheduleView{}, err
 			}
@@ -81,10 +80,10 @@ func SaveSchedule(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 				row.Anchor = have.Anchor
 			}
 		}
-		if err := counts.SaveSchedule(tx, &row); err != nil {
+		if err := counts.SaveSchedule(do.Tx, &row); err != nil {
 			return ScheduleView{}, err
 		}
-		kept, err := counts.LockSchedule(tx, row.ID)
+		kept, err := counts.LockSchedule(do.Tx, row.ID)
 		return viewSchedule(kept), err
 	})
 }
@@ -235,10 +234,9 @@ type PrepareInput struct {
 }
 
 // Prepare prepares the count that a schedule has due. The next day follows once nothing of it is left.
-func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in PrepareInput) (CountRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedCount, key, func(tx store.Tx) (CountRef, error) {
-		v, err := counts.LockSchedule(tx, id)
+func Prepare(do deed.Deed, id uint64, in PrepareInput) (CountRef, error) {
+	return deed.Once(do, staff.DeedCount, func(do deed.Deed) (CountRef, error) {
+		v, err := counts.LockSchedule(do.Tx, id)
 		if err != nil {
 			return CountRef{}, err
 		}
@@ -248,12 +246,12 @@ func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id 
 		if in.Most < 0 {
 			return CountRef{}, fault.Field("most", in.Most, "0 for all of it, or how many", "Say how many are taken.")
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return CountRef{}, err
 		}
-		today := set.Day(s.Now())
-		d, err := dueOf(s, tx.Q, v, today)
+		today := set.Day(do.Shop.Now())
+		d, err := dueOf(do.Shop, do.Tx.Q, v, today)
 		if err != nil {
 			return CountRef{}, err
 		}
@@ -266,13 +264,13 @@ func Prepare(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id 
 			take = take[:min(len(take), in.Most)]
 		}
 		due := v.NextOn
-		made, err := plan(s, tx, who, CountPlan{Branch: v.BranchID, Category: 0, Counters: in.Counters,
+		made, err := plan(do, CountPlan{Branch: v.BranchID, Category: 0, Counters: in.Counters,
 			Blind: in.Blind, Note: v.Name,
 			variants: take, says: text.Or(v.Category, "all of "+v.Branch), schedule: &v.ID, due: &due})
 		if err != nil || len(take) < d.Left {
 			return made, err
 		}
-		return made, counts.MoveSchedule(tx, id, count.After(v.NextOn, count.Every(v.Every), v.N, v.Anchor, today))
+		return made, counts.MoveSchedule(do.Tx, id, count.After(v.NextOn, count.Every(v.Every), v.N, v.Anchor, today))
 	})
 }
 
@@ -282,14 +280,14 @@ type CalendarKey struct {
 }
 
 // NewCalendar makes the secret address of one's own calendar, in place of the one there was.
-func NewCalendar(ctx context.Context, s *deed.Shop, who staff.Actor, key string) (CalendarKey, error) {
-	return deed.Once(ctx, s, who, staff.DeedLook, key, func(tx store.Tx) (CalendarKey, error) {
-		if err := who.WithPassword(); err != nil {
+func NewCalendar(do deed.Deed) (CalendarKey, error) {
+	return deed.Once(do, staff.DeedLook, func(do deed.Deed) (CalendarKey, error) {
+		if err := do.Who.WithPassword(); err != nil {
 			return CalendarKey{}, err
 		}
 		secret := strings.ToLower(rand.Text())
 		return CalendarKey{Path: "/calendar/" + secret + ".ics"},
-			counts.SetCalendarKey(tx, who.ID, office.Hash(secret), s.Now())
+			counts.SetCalendarKey(do.Tx, do.Who.ID, office.Hash(secret), do.Shop.Now())
 	})
 }
 

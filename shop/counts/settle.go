@@ -1,7 +1,6 @@
 package counts
 
 import (
-	"context"
 	"fmt"
 	"time"
 
@@ -40,18 +39,17 @@ type MixUpInput struct {
 }
 
 // SettleCount posts the variances of a count as one document and closes it.
-func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in SettleInput) (deed.Posted, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func SettleCount(do deed.Deed, id uint64, in SettleInput) (deed.Posted, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedSettle, key, func(tx store.Tx) (deed.Posted, error) {
-		c, err := counts.LockCount(tx, id)
+	return deed.Once(do, staff.DeedSettle, func(do deed.Deed) (deed.Posted, error) {
+		c, err := counts.LockCount(do.Tx, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := deed.At(tx.Q, who, c.BranchID); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, c.BranchID); err != nil {
 			return deed.Posted{}, err
 		}
 		if c.State == string(count.Closed) {
@@ -60,7 +58,7 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err := count.Uncounted(in.Uncounted).Check(); err != nil {
 			return deed.Posted{}, err
 		}
-		kept, err := counts.CountRows(tx.Q, id)
+		kept, err := counts.CountRows(do.Tx.Q, id)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -68,15 +66,15 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		for i, r := range kept {
 			ids[i] = r.VariantID
 		}
-		held, err := book.Hold(tx, ids, nil)
+		held, err := book.Hold(do.Tx, ids, nil)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		figures, _, err := readCount(s, tx.Q, id, kept, true)
+		figures, _, err := readCount(do.Shop, do.Tx.Q, id, kept, true)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		settlement, err := in.begin(s, who, held, c, figures)
+		settlement, err := in.begin(do.Shop, do.Who, held, c, figures)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -84,28 +82,28 @@ func SettleCount(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		ask := deed.Asks(s, who, by)
+		ask := deed.Asks(do.Shop, do.Who, by)
 		if sum, beyond := count.Beyond(closing.figures, set.Tolerance); beyond {
 			if err := ask.May(staff.DeedSettleMore, c.Number+": variances of "+set.Currency.Format(sum)); err != nil {
 				return deed.Posted{}, err
 			}
 		}
-		if err := counts.SaveCountRows(tx, rows); err != nil {
+		if err := counts.SaveCountRows(do.Tx, rows); err != nil {
 			return deed.Posted{}, err
 		}
-		done, err := deed.Post(tx, held, settlement.Draft)
+		done, err := deed.Post(do.Tx, held, settlement.Draft)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := ask.Keep(tx, 0, 0, done.Document); err != nil {
+		if err := ask.Keep(do.Tx, 0, 0, done.Document); err != nil {
 			return deed.Posted{}, err
 		}
-		closing.Document, closing.At, closing.By = &done.Document, s.Now(), who.ID
-		return done, counts.CloseCount(tx, id, closing.Closing)
+		closing.Document, closing.At, closing.By = &done.Document, do.Shop.Now(), do.Who.ID
+		return done, counts.CloseCount(do.Tx, id, closing.Closing)
 	})
 }
 

@@ -1,7 +1,6 @@
 package counts
 
 import (
-	"context"
 	"maps"
 	"slices"
 
@@ -62,17 +61,17 @@ func hides(c counts.CountView, who staff.Actor) bool {
 
 // CountStands works out a count as it stands; settling posts what it shows. Of a blind
 // count that is not closed only those who may settle see what is expected.
-func CountStands(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (CountFigures, error) {
-	q := s.Store.Read(ctx)
+func CountStands(do deed.Deed, id uint64) (CountFigures, error) {
+	q := do.Shop.Store.Read(do.Ctx)
 	kept, err := counts.CountRows(q, id)
 	if err != nil {
 		return CountFigures{}, err
 	}
-	figures, held, err := readCount(s, q, id, kept, true)
+	figures, held, err := readCount(do.Shop, q, id, kept, true)
 	if err != nil {
 		return figures, err
 	}
-	if hides(figures.Count, who) {
+	if hides(figures.Count, do.Who) {
 		figures.hide()
 		return figures, nil
 	}
@@ -119,13 +118,13 @@ type CountPage struct {
 }
 
 // ReadPage reads a page of the rows of a count as somebody who counts sees them.
-func ReadPage(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, p CountPage) (CountFigures, error) {
-	q := s.Store.Read(ctx)
+func ReadPage(do deed.Deed, id uint64, p CountPage) (CountFigures, error) {
+	q := do.Shop.Store.Read(do.Ctx)
 	kept, more, err := counts.RowsPage(q, id, p.Show, p.Words, p.Page, p.Size)
 	if err != nil {
 		return CountFigures{}, err
 	}
-	figures, _, err := readCount(s, q, id, kept, false)
+	figures, _, err := readCount(do.Shop, q, id, kept, false)
 	if err != nil {
 		return figures, err
 	}
@@ -133,7 +132,7 @@ func ReadPage(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, p C
 	if figures.Events, err = counts.LastEvents(q, id, 0, 0, 60); err != nil {
 		return figures, err
 	}
-	if hides(figures.Count, who) {
+	if hides(figures.Count, do.Who) {
 		columns := make([][]count.Column, len(figures.Rows))
 		for i, f := range figures.Rows {
 			columns[i] = f.Columns
@@ -141,7 +140,7 @@ func ReadPage(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, p C
 		figures.hide()
 		for i := range figures.Rows { // one's own column stays
 			for _, c := range columns[i] {
-				if c.By == who.ID {
+				if c.By == do.Who.ID {
 					c.Expected = c.Expected.Sub(c.Expected)
 					figures.Rows[i].Columns = []count.Column{c}
 				}

@@ -54,13 +54,13 @@ func rashVests(t *testing.T, s *testkit.Shop) uint64 {
 
 func planned(t *testing.T, s *testkit.Shop, in counts.CountPlan) counts.CountRef {
 	in.Branch = 1
-	ref, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", in)
+	ref, err := counts.PlanCount(s.By(s.Callum), in)
 	require.NoError(t, err)
 	return ref
 }
 
 func row(t *testing.T, s *testkit.Shop, id, variant uint64) counts.CountFigure {
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, id)
+	figures, err := counts.CountStands(s.By(s.Maren), id)
 	require.NoError(t, err)
 	for _, f := range figures.Rows {
 		if f.Key.Variant == variant && f.Key.Condition == stock.ForSale {
@@ -81,10 +81,10 @@ func TestTwoCountersOfOneShelf(t *testing.T) {
 		if who == "tobi" {
 			actor = s.Tobi
 		}
-		_, err := counts.Count(ctx, s.Shop, actor, "", plan.ID, counts.CountInput{Variant: variant, Quantity: q})
+		_, err := counts.Count(s.By(actor), plan.ID, counts.CountInput{Variant: variant, Quantity: q})
 		return err
 	}
-	_, err := counts.Count(ctx, s.Shop, s.Maren, "", plan.ID, counts.CountInput{Variant: v[0], Quantity: "1"})
+	_, err := counts.Count(s.By(s.Maren), plan.ID, counts.CountInput{Variant: v[0], Quantity: "1"})
 	assert.ErrorContains(t, err, s.Callum.Name, "it is counted by its counters")
 	require.NoError(t, note("callum", v[0], "10"))
 	require.NoError(t, note("tobi", v[0], "8"))
@@ -97,7 +97,7 @@ func TestTwoCountersOfOneShelf(t *testing.T) {
 	assert.True(t, row(t, s, plan.ID, v[0]).Apart)
 	assert.False(t, row(t, s, plan.ID, v[1]).Apart, "14, then 13 after a sale, is equal")
 	assert.True(t, row(t, s, plan.ID, v[2]).Apart, "Tobi has not counted it")
-	page, err := counts.ReadPage(ctx, s.Shop, s.Tobi, plan.ID, counts.CountPage{Page: 1, Size: 50})
+	page, err := counts.ReadPage(s.By(s.Tobi), plan.ID, counts.CountPage{Page: 1, Size: 50})
 	require.NoError(t, err)
 	for _, f := range page.Rows {
 		if f.Key.Variant == v[0] {
@@ -106,17 +106,17 @@ func TestTwoCountersOfOneShelf(t *testing.T) {
 	}
 	settle := func(in counts.SettleInput) error {
 		in.Uncounted = "leave"
-		_, err := counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, in)
+		_, err := counts.SettleCount(s.By(s.Maren), plan.ID, in)
 		return err
 	}
 	assert.Equal(t, "choices", fault.Of(settle(counts.SettleInput{})).Field)
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[2]).RowID,
+	_, err = counts.ChangeRow(s.By(s.Tobi), plan.ID, row(t, s, plan.ID, v[2]).RowID,
 		counts.RowInput{What: "choose", Counter: s.Callum.ID})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a clerk does not choose")
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[2]).RowID,
+	_, err = counts.ChangeRow(s.By(s.Maren), plan.ID, row(t, s, plan.ID, v[2]).RowID,
 		counts.RowInput{What: "choose", Counter: s.Callum.ID})
 	require.NoError(t, err)
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Tobi, "", plan.ID, row(t, s, plan.ID, v[0]).RowID,
+	_, err = counts.ChangeRow(s.By(s.Tobi), plan.ID, row(t, s, plan.ID, v[0]).RowID,
 		counts.RowInput{What: "recount"})
 	require.NoError(t, err)
 	assert.False(t, row(t, s, plan.ID, v[0]).Counted, "both count it again")
@@ -134,7 +134,7 @@ func TestRowsHeldStill(t *testing.T) {
 	s, v := vests(t, "10", "10")
 	s.Open(t, 1)
 	sell := func() error {
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "500",
+		_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "500",
 			Lines: []register.SaleLineInput{{Variant: v[0], Quantity: "1"}}})
 		return err
 	}
@@ -143,29 +143,29 @@ func TestRowsHeldStill(t *testing.T) {
 	require.Error(t, err)
 	assert.ErrorContains(t, err, plan.Number)
 	assert.ErrorContains(t, err, "until it is settled")
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
-		stockroom.ChangeInput{Variant: v[0], Branch: 1, From: "For sale", To: "For scrap", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(s.By(s.Maren), stockroom.ChangeInput{Variant: v[0], Branch: 1, From: "For sale",
+		To: "For scrap", Quantity: "1"})
 	assert.ErrorContains(t, err, plan.Number)
-	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v[0]})
+	basket, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: v[0]})
 	require.NoError(t, err)
 	assert.Contains(t, basket.Lines[0].Short, plan.Number, "the line says so before anybody pays")
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Maren, "", plan.ID, row(t, s, plan.ID, v[0]).RowID,
+	_, err = counts.ChangeRow(s.By(s.Maren), plan.ID, row(t, s, plan.ID, v[0]).RowID,
 		counts.RowInput{What: "release"})
 	require.NoError(t, err)
 	require.NoError(t, sell(), "released by hand")
-	_, err = counts.GiveUp(ctx, s.Shop, s.Maren, "", plan.ID)
+	_, err = counts.GiveUp(s.By(s.Maren), plan.ID)
 	require.NoError(t, err)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Maren), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	assert.ErrorContains(t, err, "was given up")
 
 	plan = planned(t, s, counts.CountPlan{Category: rashVests(t, s), HeldStill: true,
 		HeldUntil: time.Now().Add(2 * time.Hour).Format("2006-01-02 15:04")})
 	assert.Error(t, sell())
 	for _, id := range v[:2] {
-		_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: id, Quantity: "9"})
+		_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: id, Quantity: "9"})
 		require.NoError(t, err)
 	}
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	require.NoError(t, sell(), "settled")
 	for field, in := range map[string]counts.CountPlan{"held_until": {Category: rashVests(t, s), HeldStill: true,
@@ -174,7 +174,7 @@ func TestRowsHeldStill(t *testing.T) {
 		"class": {Class: "D"}, "category_id": {},
 		"not_counted": {NotSince: "once"}} {
 		in.Branch = 1
-		_, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", in)
+		_, err := counts.PlanCount(s.By(s.Callum), in)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
@@ -190,7 +190,7 @@ func TestASaleAndAHeldCountAtOnce(t *testing.T) {
 	for range 12 {
 		wait.Go(func() {
 			before := planned.Load() == 1
-			_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "500",
+			_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "500",
 				Lines: []register.SaleLineInput{{Variant: v[0], Quantity: "1"}}})
 			if err == nil && before {
 				after.Add(1)
@@ -198,8 +198,7 @@ func TestASaleAndAHeldCountAtOnce(t *testing.T) {
 		})
 	}
 	wait.Go(func() {
-		_, err := counts.PlanCount(ctx, s.Shop, s.Callum, "",
-			counts.CountPlan{Branch: 1, Category: rashVests(t, s), HeldStill: true})
+		_, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: rashVests(t, s), HeldStill: true})
 		assert.NoError(t, err)
 		planned.Store(1)
 	})
@@ -213,17 +212,17 @@ func TestAMixUpIsSettledAsOne(t *testing.T) {
 	s, v := vests(t, "5", "9")
 	plan := planned(t, s, counts.CountPlan{Category: rashVests(t, s)})
 	for i, q := range []string{"4", "10"} {
-		_, err := counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: v[i], Quantity: q})
+		_, err := counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: v[i], Quantity: q})
 		require.NoError(t, err)
 	}
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
+	figures, err := counts.CountStands(s.By(s.Maren), plan.ID)
 	require.NoError(t, err)
 	swaps, err := counts.Swaps(s.Shop, s.Store.Read(ctx), figures)
 	require.NoError(t, err)
 	require.Len(t, swaps, 1)
 	assert.Equal(t, v[0], swaps[0].Short)
 	assert.True(t, swaps[0].Net.IsZero() && swaps[0].Value.IsZero())
-	done, err := counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave",
+	done, err := counts.SettleCount(s.By(s.Callum), plan.ID, counts.SettleInput{Uncounted: "leave",
 		MixUps: []counts.MixUpInput{{Short: swaps[0].ShortRow, Over: swaps[0].OverRow}}})
 	require.NoError(t, err)
 	postings, err := book.Postings(s.Store.Read(ctx), done.Document)
@@ -233,7 +232,7 @@ func TestAMixUpIsSettledAsOne(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, reasons, 1)
 	assert.Equal(t, "mix-up 1 1", fmt.Sprint(reasons[0].Reason, " ", reasons[0].Short, " ", reasons[0].Over))
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "5", s.Held(t, v[0]).ForSale()[v[0]].String())
 	s.InStep(t)
@@ -242,17 +241,17 @@ func TestAMixUpIsSettledAsOne(t *testing.T) {
 // TestDeliveredButNotEntered: a surplus shows the order, or the sending, that may explain it.
 func TestDeliveredButNotEntered(t *testing.T) {
 	s, v := vests(t, "4", "4")
-	order, err := buying.MakeOrder(ctx, s.Shop, s.Maren, "", buying.OrderInput{Supplier: 1, Branch: 1,
+	order, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1,
 		Lines: []buying.OrderLineInput{{Variant: v[0], Quantity: "12", Price: "10"}}})
 	require.NoError(t, err)
-	_, err = buying.PlaceOrder(ctx, s.Shop, s.Maren, "", order.ID)
+	_, err = buying.PlaceOrder(s.By(s.Maren), order.ID)
 	require.NoError(t, err)
 	plan := planned(t, s, counts.CountPlan{Category: rashVests(t, s)})
 	for _, id := range v[:2] {
-		_, err := counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: id, Quantity: "10"})
+		_, err := counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: id, Quantity: "10"})
 		require.NoError(t, err)
 	}
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
+	figures, err := counts.CountStands(s.By(s.Maren), plan.ID)
 	require.NoError(t, err)
 	coming, err := counts.Explains(s.Store.Read(ctx), figures)
 	require.NoError(t, err)
@@ -265,13 +264,13 @@ func TestDeliveredButNotEntered(t *testing.T) {
 func TestATolerance(t *testing.T) {
 	s, v := vests(t, "40")
 	plan := planned(t, s, counts.CountPlan{Category: rashVests(t, s)})
-	_, err := counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: v[0], Quantity: "29"})
+	_, err := counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: v[0], Quantity: "29"})
 	require.NoError(t, err)
 	in := counts.SettleInput{Uncounted: "leave"}
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, in)
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID, in)
 	assert.ErrorContains(t, err, "110.00")
 	in.Approval = &deed.Approval{Person: s.Maren.ID, PIN: testkit.PIN}
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", plan.ID, in)
+	_, err = counts.SettleCount(s.By(s.Callum), plan.ID, in)
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -281,8 +280,8 @@ func TestChosenInEveryWay(t *testing.T) {
 	s, v := vests(t, "10", "5", "3")
 	whistle := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, whistle, "7", "1")
-	_, err := stockroom.MoveGoods(ctx, s.Shop, s.Callum, "",
-		stockroom.MoveInput{To: 2, Lines: []stockroom.MoveLine{{Variant: v[0], Quantity: "4"}}})
+	_, err := stockroom.MoveGoods(s.By(s.Callum), stockroom.MoveInput{To: 2,
+		Lines: []stockroom.MoveLine{{Variant: v[0], Quantity: "4"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Sold(t, v[1], "2")
@@ -307,21 +306,21 @@ func TestChosenInEveryWay(t *testing.T) {
 		"moved since":           {counts.CountPlan{MovedSince: "2020-01-01", Filter: goods.ListFilter{Words: "whistle"}}, 1},
 	} {
 		c.in.Branch = 1
-		ref, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", c.in)
+		ref, err := counts.PlanCount(s.By(s.Callum), c.in)
 		require.NoError(t, err, name)
 		assert.Equal(t, c.want, ref.Rows, name)
-		_, err = counts.GiveUp(ctx, s.Shop, s.Maren, "", ref.ID)
+		_, err = counts.GiveUp(s.By(s.Maren), ref.ID)
 		require.NoError(t, err)
 	}
-	_, err = counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Codes: []string{"nobody knows"}})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Codes: []string{"nobody knows"}})
 	assert.Equal(t, "codes", fault.Of(err).Field)
 	// a shelf by itself: 4 of the 10 are expected there
 	plan := planned(t, s, counts.CountPlan{Shelves: []uint64{2}})
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: v[0], Quantity: "3"})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: v[0], Quantity: "3"})
 	require.NoError(t, err)
 	assert.Equal(t, "4 -1", fmt.Sprint(row(t, s, plan.ID, v[0]).Expected, " ", row(t, s, plan.ID, v[0]).Differs))
 	// a variant in two open counts of one branch is refused
-	_, err = counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: rashVests(t, s)})
+	_, err = counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: rashVests(t, s)})
 	assert.True(t, fault.Is(err, fault.Conflict))
 	assert.ErrorContains(t, err, plan.Number)
 }
@@ -335,7 +334,7 @@ func TestALotAndNumbersThatTheBookDoesNotKnow(t *testing.T) {
 		{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
 	plan := planned(t, s, counts.CountPlan{Whole: true})
 	note := func(in counts.CountInput) counts.Counted {
-		got, err := counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, in)
+		got, err := counts.Count(s.By(s.Callum), plan.ID, in)
 		require.NoError(t, err)
 		return got
 	}
@@ -353,10 +352,10 @@ func TestALotAndNumbersThatTheBookDoesNotKnow(t *testing.T) {
 	lot := note(counts.CountInput{Code: "(01)" + strings.Repeat("0", 14-len(gtin)) + gtin + "(17)281231(10)K9"})
 	assert.Equal(t, "K9", lot.Lot)
 	assert.False(t, lot.Planned)
-	_, err = counts.ChangeRow(ctx, s.Shop, s.Callum, "", plan.ID, lot.Row, counts.RowInput{What: "keep"})
+	_, err = counts.ChangeRow(s.By(s.Callum), plan.ID, lot.Row, counts.RowInput{What: "keep"})
 	require.NoError(t, err)
 	note(counts.CountInput{Variant: cream, Lot: 1, Quantity: "5"})
-	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Maren), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	assert.Equal(t, "6", s.Held(t, cream).Pools[cream].Quantity.String())
 	s.InStep(t)
@@ -372,18 +371,19 @@ func TestWhatADeviceSendsLate(t *testing.T) {
 	s.Sold(t, v[0], "3")
 	shop := deed.New(ctx, s.Store) // by the real clock, as the sale was
 	ago := time.Since(began).Milliseconds() - 100
-	_, err := counts.Count(ctx, shop, s.Callum, "late", plan.ID,
+	_, err := counts.Count(deed.By(ctx, shop, s.Callum, "late"), plan.ID,
 		counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago})
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, shop, s.Callum, "late", plan.ID,
+	_, err = counts.Count(deed.By(ctx, shop, s.Callum, "late"), plan.ID,
 		counts.CountInput{Variant: v[0], Quantity: "18", AgoMS: ago + 5000})
 	require.NoError(t, err, "sent again, later")
 	f := row(t, s, plan.ID, v[0])
 	assert.Equal(t, "18 20 -2", fmt.Sprint(f.Quantity, " ", f.Expected, " ", f.Differs))
-	_, err = counts.SettleCount(ctx, shop, s.Callum, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(deed.By(ctx, shop, s.Callum, ""), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	assert.Equal(t, "15", s.Held(t, v[0]).ForSale()[v[0]].String())
-	_, err = counts.Count(ctx, shop, s.Callum, "", plan.ID, counts.CountInput{Variant: v[0], Quantity: "1", AgoMS: -5})
+	_, err = counts.Count(deed.By(ctx, shop, s.Callum, ""), plan.ID, counts.CountInput{Variant: v[0], Quantity: "1",
+		AgoMS: -5})
 	assert.Error(t, err)
 	s.InStep(t)
 }
@@ -401,7 +401,7 @@ func TestManyScanAtOnce(t *testing.T) {
 			}
 			for i := range 12 {
 				for range 2 { // each is sent twice
-					_, err := counts.Count(ctx, s.Shop, actor, fmt.Sprint("scan-", n, "-", i), plan.ID,
+					_, err := counts.Count(s.By(actor, fmt.Sprint("scan-", n, "-", i)), plan.ID,
 						counts.CountInput{Variant: v[i%3], Quantity: "1"})
 					assert.NoError(t, err)
 				}
@@ -412,13 +412,13 @@ func TestManyScanAtOnce(t *testing.T) {
 	for _, id := range v[:3] {
 		assert.Equal(t, "32", row(t, s, plan.ID, id).Quantity.String())
 	}
-	news, err := counts.ReadNews(ctx, s.Shop, s.Tobi, plan.ID, 0, s.Now())
+	news, err := counts.ReadNews(s.By(s.Tobi), plan.ID, 0, s.Now())
 	require.NoError(t, err)
 	assert.Len(t, news.Events, 96)
 	var settled atomic.Int32
 	for range 4 {
 		wait.Go(func() {
-			_, err := counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+			_, err := counts.SettleCount(s.By(s.Maren), plan.ID, counts.SettleInput{Uncounted: "leave"})
 			if err == nil {
 				settled.Add(1)
 			} else {
@@ -436,23 +436,23 @@ func TestASchedule(t *testing.T) {
 	s, v := vests(t, "3", "3", "3")
 	in := counts.ScheduleInput{Name: "Vests, 漢", Branch: 1, Category: rashVests(t, s), Every: "months", N: 1,
 		Person: s.Callum.ID, NextOn: "2026-11-20"}
-	made, err := counts.SaveSchedule(ctx, s.Shop, s.Callum, "", 0, in)
+	made, err := counts.SaveSchedule(s.By(s.Callum), 0, in)
 	require.NoError(t, err)
-	_, err = counts.SaveSchedule(ctx, s.Shop, s.Tobi, "", 0, in)
+	_, err = counts.SaveSchedule(s.By(s.Tobi), 0, in)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 	shop := s.Shop.At(testkit.Moment)
 	due, err := counts.DueOf(ctx, shop, s.Callum.ID)
 	require.NoError(t, err)
 	require.Len(t, due, 1)
 	assert.Equal(t, "6 0", fmt.Sprint(due[0].Left, " ", due[0].Late))
-	part, err := counts.Prepare(ctx, shop, s.Callum, "p", made.ID, counts.PrepareInput{Most: 4})
+	part, err := counts.Prepare(deed.By(ctx, shop, s.Callum, "p"), made.ID, counts.PrepareInput{Most: 4})
 	require.NoError(t, err)
 	assert.Equal(t, 4, part.Rows)
 	due, err = counts.DueOf(ctx, shop, s.Callum.ID)
 	require.NoError(t, err)
 	require.Len(t, due, 1, "the rest stays due")
 	assert.Equal(t, "2 4", fmt.Sprint(due[0].Left, " ", due[0].Taken))
-	rest, err := counts.Prepare(ctx, shop, s.Callum, "q", made.ID, counts.PrepareInput{})
+	rest, err := counts.Prepare(deed.By(ctx, shop, s.Callum, "q"), made.ID, counts.PrepareInput{})
 	require.NoError(t, err)
 	assert.Equal(t, 2, rest.Rows)
 	due, err = counts.DueOf(ctx, shop, s.Callum.ID)
@@ -462,7 +462,7 @@ func TestASchedule(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2026-12-20", list[0].NextOn.Format(time.DateOnly), "the next date follows")
 
-	key, err := counts.NewCalendar(ctx, shop, s.Callum, "")
+	key, err := counts.NewCalendar(deed.By(ctx, shop, s.Callum, ""))
 	require.NoError(t, err)
 	feed, err := counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"), "http://shop")
 	require.NoError(t, err)
@@ -479,7 +479,7 @@ func TestASchedule(t *testing.T) {
 	rule, err := events[0].RecurrenceSet(time.UTC)
 	require.NoError(t, err)
 	assert.Equal(t, "2027-02-20", rule.After(start.AddDate(0, 1, 5), false).Format(time.DateOnly))
-	again, err := counts.NewCalendar(ctx, shop, s.Callum, "")
+	again, err := counts.NewCalendar(deed.By(ctx, shop, s.Callum, ""))
 	require.NoError(t, err)
 	_, err = counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"), "http://shop")
 	assert.True(t, fault.Is(err, fault.NotFound), "a new address ends the one before")
@@ -494,11 +494,11 @@ func TestARollingCount(t *testing.T) {
 	s.Open(t, 1)
 	s.Sold(t, v[2], "1")
 	first := planned(t, s, counts.CountPlan{Category: rashVests(t, s)})
-	_, err := counts.Count(ctx, s.Shop, s.Callum, "", first.ID, counts.CountInput{Variant: v[0], Quantity: "3"})
+	_, err := counts.Count(s.By(s.Callum), first.ID, counts.CountInput{Variant: v[0], Quantity: "3"})
 	require.NoError(t, err)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Callum, "", first.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Callum), first.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
-	made, err := counts.SaveSchedule(ctx, s.Shop, s.Callum, "", 0,
+	made, err := counts.SaveSchedule(s.By(s.Callum), 0,
 		counts.ScheduleInput{Name: "A few a day", Branch: 1, Every: "days", N: 1, PerDay: 2,
 			Person: s.Callum.ID, NextOn: "2026-11-20"})
 	require.NoError(t, err)
@@ -506,9 +506,9 @@ func TestARollingCount(t *testing.T) {
 	due, err := counts.DueOf(ctx, shop, s.Callum.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 2, due[0].Left)
-	ref, err := counts.Prepare(ctx, shop, s.Callum, "", made.ID, counts.PrepareInput{})
+	ref, err := counts.Prepare(deed.By(ctx, shop, s.Callum, ""), made.ID, counts.PrepareInput{})
 	require.NoError(t, err)
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, ref.ID)
+	figures, err := counts.CountStands(s.By(s.Maren), ref.ID)
 	require.NoError(t, err)
 	var got []uint64
 	for _, f := range figures.Rows {
@@ -530,13 +530,13 @@ func TestTwoPeopleSayWhoCounts(t *testing.T) {
 		return revision.Of(c.Counters)
 	}
 	first := seen()
-	_, err := counts.ChangeCounters(ctx, s.Shop, s.Callum, "", ref.ID,
+	_, err := counts.ChangeCounters(s.By(s.Callum), ref.ID,
 		counts.CountersInput{Counters: []uint64{s.Callum.ID}, Revision: first})
 	require.NoError(t, err)
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID,
+	_, err = counts.ChangeCounters(s.By(s.Maren), ref.ID,
 		counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: first})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = counts.ChangeCounters(ctx, s.Shop, s.Maren, "", ref.ID,
+	_, err = counts.ChangeCounters(s.By(s.Maren), ref.ID,
 		counts.CountersInput{Counters: []uint64{s.Tobi.ID}, Revision: seen()})
 	assert.NoError(t, err)
 }

@@ -2,7 +2,6 @@
 package customers
 
 import (
-	"context"
 	"slices"
 
 	"github.com/shopspring/decimal"
@@ -41,17 +40,17 @@ type Ref struct {
 func refOf(c customers.Customer) Ref { return Ref{c.ID, c.Name, c.Code(), c.Revision} }
 
 // Make makes a customer.
-func Make(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Input) (Ref, error) {
-	return deed.Once(ctx, s, who, staff.DeedCustomer, key, func(tx store.Tx) (Ref, error) {
-		row := customers.Customer{CreatedAt: s.Now(), Revision: 1}
-		return save(tx, &row, in)
+func Make(do deed.Deed, in Input) (Ref, error) {
+	return deed.Once(do, staff.DeedCustomer, func(do deed.Deed) (Ref, error) {
+		row := customers.Customer{CreatedAt: do.Shop.Now(), Revision: 1}
+		return save(do.Tx, &row, in)
 	})
 }
 
 // Change changes a customer.
-func Change(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64, in Input) (Ref, error) {
-	return deed.Once(ctx, s, who, staff.DeedCustomer, key, func(tx store.Tx) (Ref, error) {
-		row, err := customers.Lock(tx, id)
+func Change(do deed.Deed, id uint64, in Input) (Ref, error) {
+	return deed.Once(do, staff.DeedCustomer, func(do deed.Deed) (Ref, error) {
+		row, err := customers.Lock(do.Tx, id)
 		if err != nil {
 			return Ref{}, err
 		}
@@ -61,7 +60,7 @@ func Change(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id u
 		if row.Gone() {
 			return Ref{}, fault.Refuse("customer_id", id, "a customer who is there", "That customer was forgotten.")
 		}
-		return save(tx, &row, in)
+		return save(do.Tx, &row, in)
 	})
 }
 
@@ -98,11 +97,11 @@ type Record struct {
 }
 
 // Read reads all that the shop knows of a customer; events a page at a time.
-func Read(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, page int) (Record, bool, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func Read(do deed.Deed, id uint64, page int) (Record, bool, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return Record{}, false, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	c, err := customers.Read(q, id)
 	if err != nil {
 		return Record{}, false, err
@@ -129,11 +128,11 @@ func Read(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, page in
 }
 
 // Card draws a customer's card: the name of the shop, the customer's, and the card's code.
-func Card(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]paper.Page, error) {
-	if err := who.May(staff.DeedSell); err != nil {
+func Card(do deed.Deed, id uint64) ([]paper.Page, error) {
+	if err := do.Who.May(staff.DeedSell); err != nil {
 		return nil, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	c, err := customers.Read(q, id)
 	if err != nil {
 		return nil, err
@@ -150,14 +149,14 @@ func Card(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) ([]pape
 const mostExported = 1000
 
 // Export reads all that the shop knows of a customer, all events among it, to be handed over on demand.
-func Export(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Record, error) {
-	if err := who.May(staff.DeedForget); err != nil {
+func Export(do deed.Deed, id uint64) (Record, error) {
+	if err := do.Who.May(staff.DeedForget); err != nil {
 		return Record{}, err
 	}
-	all, more, err := Read(ctx, s, who, id, 1)
+	all, more, err := Read(do, id, 1)
 	for page := 2; more && err == nil && page <= mostExported; page++ {
 		var events []customers.Event
-		events, more, err = customers.Events(s.Store.Read(ctx), all.ID, page)
+		events, more, err = customers.Events(do.Shop.Store.Read(do.Ctx), all.ID, page)
 		all.Events = append(all.Events, events...)
 	}
 	return all, err
@@ -165,22 +164,22 @@ func Export(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Reco
 
 // Forget clears the name, mail, phone, address and note of a customer on demand. What documents say
 // stays, and so do figures, store credit and what is owed.
-func Forget(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64) (Ref, error) {
-	return deed.Once(ctx, s, who, staff.DeedForget, key, func(tx store.Tx) (Ref, error) {
-		row, err := customers.Lock(tx, id)
+func Forget(do deed.Deed, id uint64) (Ref, error) {
+	return deed.Once(do, staff.DeedForget, func(do deed.Deed) (Ref, error) {
+		row, err := customers.Lock(do.Tx, id)
 		if err != nil {
 			return Ref{}, err
 		}
 		if row.ForgottenAt != nil {
 			return refOf(row), nil
 		}
-		now := s.Now()
+		now := do.Shop.Now()
 		row.Put(customer.Forgotten(row.ID))
 		row.ForgottenAt = &now
-		if err := customers.Save(tx, &row); err != nil {
+		if err := customers.Save(do.Tx, &row); err != nil {
 			return Ref{}, err
 		}
-		return refOf(row), customers.ForgetMerged(tx, row)
+		return refOf(row), customers.ForgetMerged(do.Tx, row)
 	})
 }
 
@@ -190,11 +189,11 @@ type MergeInput struct {
 }
 
 // Merge makes one of two customers: what the other did is this one's from then on.
-func Merge(ctx context.Context, s *deed.Shop, who staff.Actor, key string, keep uint64, in MergeInput) (Ref, error) {
-	return deed.Once(ctx, s, who, staff.DeedForget, key, func(tx store.Tx) (Ref, error) {
+func Merge(do deed.Deed, keep uint64, in MergeInput) (Ref, error) {
+	return deed.Once(do, staff.DeedForget, func(do deed.Deed) (Ref, error) {
 		rows := map[uint64]customers.Customer{}
 		for _, id := range []uint64{min(keep, in.Other), max(keep, in.Other)} {
-			row, err := customers.Lock(tx, id)
+			row, err := customers.Lock(do.Tx, id)
 			if err != nil {
 				return Ref{}, err
 			}
@@ -205,10 +204,10 @@ func Merge(ctx context.Context, s *deed.Shop, who staff.Actor, key string, keep 
 			return Ref{}, err
 		}
 		row.Put(customer.Together(facts(row), facts(other)))
-		if err := customers.Save(tx, &row); err != nil {
+		if err := customers.Save(do.Tx, &row); err != nil {
 			return Ref{}, err
 		}
-		return refOf(row), customers.Merge(tx, row.ID, other.ID)
+		return refOf(row), customers.Merge(do.Tx, row.ID, other.ID)
 	})
 }
 

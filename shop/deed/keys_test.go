@@ -29,19 +29,19 @@ func TestKeysBelongToOnePersonAndDeed(t *testing.T) {
 		Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
 		Cash:     "4",
 	}
-	first, err := register.Sell(ctx, s.Shop, s.Tobi, "k", in)
+	first, err := register.Sell(s.By(s.Tobi, "k"), in)
 	require.NoError(t, err)
-	other, err := register.Sell(ctx, s.Shop, s.Maren, "k", in)
+	other, err := register.Sell(s.By(s.Maren, "k"), in)
 	require.NoError(t, err)
 	assert.NotEqual(t, first.Number, other.Number)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, strings.Repeat("k", 101), in)
+	_, err = register.Sell(s.By(s.Tobi, strings.Repeat("k", 101)), in)
 	assert.Equal(t, "Idempotency-Key", fault.Of(err).Field)
 	// a refusal does not use the key up
 	in.Lines[0].Quantity, in.Cash = "99", "1000"
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "later", in)
+	_, err = register.Sell(s.By(s.Tobi, "later"), in)
 	require.True(t, fault.Is(err, fault.Refused))
 	s.Stock(t, v, "99", "1")
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "later", in)
+	_, err = register.Sell(s.By(s.Tobi, "later"), in)
 	assert.NoError(t, err)
 	s.InStep(t)
 }
@@ -55,7 +55,7 @@ func TestAKeyIsOfOneRequest(t *testing.T) {
 	sell := func(asked, quantity string) (register.SaleResult, error) {
 		in := register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: quantity}},
 			Card: testkit.D(quantity).Mul(testkit.D("4")).String()}
-		return register.Sell(deed.Asked(ctx, asked), s.Shop, s.Tobi, "k1", in)
+		return register.Sell(deed.By(deed.Asked(ctx, asked), s.Shop, s.Tobi, "k1"), in)
 	}
 	first, err := sell("one", "2")
 	require.NoError(t, err)

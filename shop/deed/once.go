@@ -40,34 +40,31 @@ func Asked(ctx context.Context, fingerprint string) context.Context {
 	return context.WithValue(ctx, askedKey{}, fingerprint)
 }
 
-// Once does a deed for a person under a request key. When the key was used
-// before for this deed by this person, the first result comes back and nothing
-// is done. Without a key the deed is done each time it is asked for.
-func Once[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string,
-	work func(tx store.Tx) (T, error)) (T, error) {
-	return OnceAhead(ctx, s, who, deed, key, store.Ahead{}, work)
+// Once does a deed under its request key. When the key was used before for such a deed by this person, the first
+// result comes back and nothing is done. Without a key the deed is done each time it is asked for.
+func Once[T any](do Deed, what staff.Deed, work func(do Deed) (T, error)) (T, error) {
+	return OnceAhead(do, what, store.Ahead{}, work)
 }
 
 // OnceAhead is Once with what is read as the transaction begins.
-func OnceAhead[T any](ctx context.Context, s *Shop, who staff.Actor, deed staff.Deed, key string, ahead store.Ahead,
-	work func(tx store.Tx) (T, error)) (T, error) {
+func OnceAhead[T any](do Deed, what staff.Deed, ahead store.Ahead, work func(do Deed) (T, error)) (T, error) {
 	var out T
-	if err := who.May(deed); err != nil {
+	if err := do.Who.May(what); err != nil {
 		return out, err
 	}
-	if text.Len(key) > maxKey {
-		return out, fault.Field(office.KeyField, key, "100 characters or fewer", "The request key is too long.")
+	if text.Len(do.Key) > maxKey {
+		return out, fault.Field(office.KeyField, do.Key, "100 characters or fewer", "The request key is too long.")
 	}
 	name := ""
-	if key != "" {
-		name = fmt.Sprintf("%s/%d/%s", deed, who.ID, key)
+	if do.Key != "" {
+		name = fmt.Sprintf("%s/%d/%s", what, do.Who.ID, do.Key)
 	}
-	asked, _ := ctx.Value(askedKey{}).(string)
-	err := office.Once(ctx, s.Store, name, asked, s.Now(), ahead, func(tx store.Tx) (string, error) {
+	asked, _ := do.Ctx.Value(askedKey{}).(string)
+	err := office.Once(do.Ctx, do.Shop.Store, name, asked, do.Shop.Now(), ahead, func(tx store.Tx) (string, error) {
 		var zero T
 		out = zero
 		var err error
-		if out, err = work(tx); err != nil {
+		if out, err = work(do.In(tx)); err != nil {
 			return "", err
 		}
 		result, err := json.Marshal(out)

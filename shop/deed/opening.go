@@ -1,15 +1,13 @@
 package deed
 
 import (
-	"itemrack/core/staff"
 	"itemrack/core/stock"
-	"itemrack/store"
 	"itemrack/store/book"
 )
 
 // PostOpening posts opening stock of a branch as one document, and returns its number.
-func PostOpening(s *Shop, tx store.Tx, who staff.Actor, branch uint64, list []stock.Opened) (string, error) {
-	if err := At(tx.Q, who, branch); err != nil {
+func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
+	if err := At(do.Tx.Q, do.Who, branch); err != nil {
 		return "", err
 	}
 	variants := make([]uint64, len(list))
@@ -18,7 +16,7 @@ func PostOpening(s *Shop, tx store.Tx, who staff.Actor, branch uint64, list []st
 		variants[i] = o.Variant
 		serials = append(serials, o.Serials...)
 	}
-	held, err := book.Hold(tx, variants, serials)
+	held, err := book.Hold(do.Tx, variants, serials)
 	if err != nil {
 		return "", err
 	}
@@ -26,20 +24,20 @@ func PostOpening(s *Shop, tx store.Tx, who staff.Actor, branch uint64, list []st
 	if err != nil {
 		return "", err
 	}
-	name, err := NextNumber(tx, "OS")
+	name, err := NextNumber(do.Tx, "OS")
 	if err != nil {
 		return "", err
 	}
-	now := s.Now()
+	now := do.Shop.Now()
 	draft := stock.NewDraft(held,
-		stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: who.ID, HappenedAt: now, RecordedAt: now})
+		stock.Document{Kind: stock.Opening, Number: name, Branch: branch, By: do.Who.ID, HappenedAt: now, RecordedAt: now})
 	for i, o := range stock.InTurn(list) {
 		key := stock.Key{Variant: o.Variant, Shelf: shelf, Condition: stock.ForSale}
 		if o.Shelf != 0 {
 			key.Shelf = o.Shelf
 		}
 		if o.Lot.Number != "" {
-			lot, err := book.KeepLot(tx, o.Variant, o.Lot.Number, o.Lot.Expiry)
+			lot, err := book.KeepLot(do.Tx, o.Variant, o.Lot.Number, o.Lot.Expiry)
 			if err != nil {
 				return "", err
 			}
@@ -49,6 +47,6 @@ func PostOpening(s *Shop, tx store.Tx, who staff.Actor, branch uint64, list []st
 			return "", err
 		}
 	}
-	_, err = Post(tx, held, draft)
+	_, err = Post(do.Tx, held, draft)
 	return name, err
 }

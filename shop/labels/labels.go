@@ -126,9 +126,8 @@ func kept(tx store.Tx, code string) (labels.LabelTemplate, label.Template, error
 
 // SaveLabelTemplate keeps a kind of label of the shop's own: a new one, or, with
 // the code of one of its own, in place of that.
-func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, code string,
-	in Kind) (Kind, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (Kind, error) {
+func SaveLabelTemplate(do deed.Deed, code string, in Kind) (Kind, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (Kind, error) {
 		t := in.Template
 		t.Name = text.Tidy(t.Name)
 		if err := t.Validate(); err != nil {
@@ -138,7 +137,7 @@ func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key s
 		if strings.HasPrefix(code, own) {
 			var have label.Template
 			var err error
-			if row, have, err = kept(tx, code); err != nil {
+			if row, have, err = kept(do.Tx, code); err != nil {
 				return in, err
 			}
 			if err := revision.CheckOf(have.Name, in.Revision, have); err != nil {
@@ -151,7 +150,7 @@ func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key s
 			return in, err
 		}
 		row.Name, row.Body = t.Name, string(body)
-		if err := labels.SaveLabelTemplate(tx, &row); err != nil {
+		if err := labels.SaveLabelTemplate(do.Tx, &row); err != nil {
 			return in, err
 		}
 		t.Code = fmt.Sprint(own, row.ID)
@@ -160,28 +159,28 @@ func SaveLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, key s
 }
 
 // DropLabelTemplate drops a kind of label of the shop's own.
-func DropLabelTemplate(ctx context.Context, s *deed.Shop, who staff.Actor, code string) (shopcatalog.Changed, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, "", func(tx store.Tx) (shopcatalog.Changed, error) {
+func DropLabelTemplate(do deed.Deed, code string) (shopcatalog.Changed, error) {
+	return deed.Once(do.Under(""), staff.DeedCatalog, func(do deed.Deed) (shopcatalog.Changed, error) {
 		id, err := strconv.ParseUint(strings.TrimPrefix(code, own), 10, 64)
 		if err != nil || !strings.HasPrefix(code, own) {
 			return shopcatalog.Changed{}, fault.Refuse("template", code, "a label of the shop's own",
 				"That label comes with the program; it stays.")
 		}
-		return shopcatalog.Changed{ID: id, Says: "The label is dropped."}, labels.DropLabelTemplate(tx, id)
+		return shopcatalog.Changed{ID: id, Says: "The label is dropped."}, labels.DropLabelTemplate(do.Tx, id)
 	})
 }
 
 // Labels lays labels out. The screen preview and the PDF are drawn from the
 // same pages.
-func Labels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelRequest) (LabelSheet, error) {
-	if err := who.May(staff.DeedLabels); err != nil {
+func Labels(do deed.Deed, in LabelRequest) (LabelSheet, error) {
+	if err := do.Who.May(staff.DeedLabels); err != nil {
 		return LabelSheet{}, err
 	}
-	template, err := LabelTemplate(ctx, s, in.Template)
+	template, err := LabelTemplate(do.Ctx, do.Shop, in.Template)
 	if err != nil {
 		return LabelSheet{}, err
 	}
-	return labelsOn(ctx, s, template, in)
+	return labelsOn(do.Ctx, do.Shop, template, in)
 }
 
 func labelsOn(ctx context.Context, s *deed.Shop, template label.Template, in LabelRequest) (LabelSheet, error) {
@@ -339,13 +338,13 @@ func perUnit(set terms.Terms, v goods.Sellable, f labels.LabelFact, amount decim
 }
 
 // PrintLabels puts labels through the label-printer stand-in.
-func PrintLabels(ctx context.Context, s *deed.Shop, who staff.Actor, in LabelRequest) (LabelSheet, error) {
-	sheet, err := Labels(ctx, s, who, in)
+func PrintLabels(do deed.Deed, in LabelRequest) (LabelSheet, error) {
+	sheet, err := Labels(do, in)
 	if err != nil {
 		return sheet, err
 	}
-	return sheet, device.Print(ctx, devices.Of(s.Store), device.LabelPrinter,
-		fmt.Sprintf("%s, %s", text.Plural(sheet.Count, "label", "labels"), sheet.Template.Name), sheet.Pages, s.Now())
+	return sheet, device.Print(do.Ctx, devices.Of(do.Shop.Store), device.LabelPrinter,
+		fmt.Sprintf("%s, %s", text.Plural(sheet.Count, "label", "labels"), sheet.Template.Name), sheet.Pages, do.Shop.Now())
 }
 
 // Sample is a label with everything on it, for the designer, at prices of a currency.
@@ -368,21 +367,20 @@ func Sample(c money.Currency) label.Item {
 
 // Design draws a template that is being made, with a sample item or a real one,
 // and says what is unwise about it.
-func Design(ctx context.Context, s *deed.Shop, who staff.Actor, t label.Template,
-	variant uint64) (paper.Page, []string, error) {
-	if err := who.May(staff.DeedLabels); err != nil {
+func Design(do deed.Deed, t label.Template, variant uint64) (paper.Page, []string, error) {
+	if err := do.Who.May(staff.DeedLabels); err != nil {
 		return paper.Page{}, nil, err
 	}
 	if err := t.Validate(); err != nil {
 		return paper.Page{}, nil, err
 	}
-	set, err := s.Store.Read(ctx).Terms()
+	set, err := do.Shop.Store.Read(do.Ctx).Terms()
 	if err != nil {
 		return paper.Page{}, nil, err
 	}
 	item := Sample(set.Currency)
 	if variant != 0 {
-		items, err := labelItems(ctx, s, []uint64{variant}, price.Regular, "")
+		items, err := labelItems(do.Ctx, do.Shop, []uint64{variant}, price.Regular, "")
 		if err != nil {
 			return paper.Page{}, nil, err
 		}

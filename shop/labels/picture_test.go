@@ -30,23 +30,19 @@ func TestAPictureOnTileTagAndLabel(t *testing.T) {
 	}
 	var file bytes.Buffer
 	require.NoError(t, png.Encode(&file, drawn))
-	_, err := catalog.AddPicture(ctx, s.Shop, s.Maren, "", made.ID, "vest.png", file.Bytes())
+	_, err := catalog.AddPicture(s.By(s.Maren), made.ID, "vest.png", file.Bytes())
 	require.NoError(t, err)
-	_, err = catalog.CategoryPicture(ctx, s.Shop, s.Maren, 1, "tile.png", file.Bytes())
+	_, err = catalog.CategoryPicture(s.By(s.Maren), 1, "tile.png", file.Bytes())
 	require.NoError(t, err)
-	_, err = catalog.CategoryPicture(ctx, s.Shop, s.Maren, 99, "tile.png", file.Bytes())
+	_, err = catalog.CategoryPicture(s.By(s.Maren), 99, "tile.png", file.Bytes())
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = catalog.CategoryPicture(ctx, s.Shop, s.Maren, 1, "tile.png", []byte("GIF89a"))
+	_, err = catalog.CategoryPicture(s.By(s.Maren), 1, "tile.png", []byte("GIF89a"))
 	assert.NotNil(t, fault.Of(err))
 	labels := func(template string) int {
-		sheet, err := shoplabels.Labels(
-			ctx,
-			s.Shop,
-			s.Tobi,
-			shoplabels.LabelRequest{
-				Template: template,
-				Labels:   []shoplabels.LabelWish{{Variant: made.Variants[0].ID, Copies: 2}},
-			},
+		sheet, err := shoplabels.Labels(s.By(s.Tobi), shoplabels.LabelRequest{
+			Template: template,
+			Labels:   []shoplabels.LabelWish{{Variant: made.Variants[0].ID, Copies: 2}},
+		},
 		)
 		require.NoError(t, err)
 		pictures := 0
@@ -61,7 +57,7 @@ func TestAPictureOnTileTagAndLabel(t *testing.T) {
 	assert.Zero(t, labels("a4-40x25"))
 	p := s.View(t, made.ID)
 	require.NotNil(t, p.PictureID)
-	_, err = catalog.ChangePicture(ctx, s.Shop, s.Maren, made.ID, *p.PictureID, catalog.PictureChange{Do: "drop"})
+	_, err = catalog.ChangePicture(s.By(s.Maren), made.ID, *p.PictureID, catalog.PictureChange{Do: "drop"})
 	require.NoError(t, err)
 	assert.Nil(t, s.View(t, made.ID).PictureID)
 	assert.Zero(t, labels("tag-a4"))

@@ -28,7 +28,7 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		}
 		return in
 	}
-	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	club, err := prices.SavePriceList(s.By(s.Maren), 0,
 		prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	made := map[string]catalog.MadeProduct{}
@@ -48,22 +48,22 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		if in.Tracking == "" {
 			in.Tracking = "counted"
 		}
-		m, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", in)
+		m, err := catalog.MakeProduct(s.By(s.Maren), in)
 		require.NoError(t, err, in.Name)
 		made[in.Name] = m
 	}
 	rope, board := made["Rope 漢 🪢"], made["Доска"]
 	for _, code := range []string{"AB 12", "=A;1", "4006381333931"} {
-		_, err := catalog.AddBarcode(ctx, s.Shop, s.Maren, "", rope.Variants[0].ID, catalog.BarcodeInput{Code: code})
+		_, err := catalog.AddBarcode(s.By(s.Maren), rope.Variants[0].ID, catalog.BarcodeInput{Code: code})
 		require.NoError(t, err, code)
 	}
 	for _, pack := range []catalog.PackInput{{Name: "coil per sea", Factor: "50", Barcode: "COIL 1",
 		Variant: rope.Variants[0].ID, Price: "80"},
 		{Name: "=drum", Factor: "200", Price: "300"}, {Name: "hank; short", Factor: "2.5"}} {
-		_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", rope.ID, 0, pack)
+		_, err := catalog.SavePack(s.By(s.Maren), rope.ID, 0, pack)
 		require.NoError(t, err, pack.Name)
 	}
-	_, err = catalog.SavePack(ctx, s.Shop, s.Maren, "", board.ID, 0,
+	_, err = catalog.SavePack(s.By(s.Maren), board.ID, 0,
 		catalog.PackInput{Name: "pair", Factor: "2", Price: "190"})
 	require.NoError(t, err)
 	view, err := goods.ReadProduct(s.Store.Read(ctx), rope.ID, 0, s.Now())
@@ -88,7 +88,7 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 		{board.ID, prices.PriceChange{Variants: []prices.VariantPricing{{Variant: board.Variants[2].ID, Price: "93"}},
 			From: "2127-03-01"}},
 	} {
-		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", set.product, set.change)
+		_, err := prices.SetPrices(s.By(s.Maren), set.product, set.change)
 		require.NoError(t, err, "%+v", set.change)
 	}
 }
@@ -97,8 +97,8 @@ func oddCatalog(t *testing.T, s *testkit.Shop) {
 func again(t *testing.T, from, to *testkit.Shop, format sheet.Format) (string, lists.ListReport) {
 	t.Helper()
 	var file bytes.Buffer
-	require.NoError(t, lists.ExportCatalog(ctx, from.Shop, from.Maren, goods.ListFilter{}, format, &file))
-	report, err := lists.ImportList(ctx, to.Shop, to.Maren, "", bytes.NewReader(file.Bytes()), 1, false)
+	require.NoError(t, lists.ExportCatalog(from.By(from.Maren), goods.ListFilter{}, format, &file))
+	report, err := lists.ImportList(to.By(to.Maren), bytes.NewReader(file.Bytes()), 1, false)
 	require.NoError(t, err)
 	return file.String(), report
 }
@@ -107,7 +107,7 @@ func TestAnExportReadInAgainChangesNothing(t *testing.T) {
 	s, other := testkit.New(t), testkit.New(t)
 	s.Shop, other.Shop = s.At(testkit.Moment), other.At(testkit.Moment)
 	oddCatalog(t, s)
-	_, err := prices.SavePriceList(ctx, other.Shop, other.Maren, "", 0,
+	_, err := prices.SavePriceList(other.By(other.Maren), 0,
 		prices.ListInput{Name: "Club; 会", Kind: "fixed", Amount: "25"})
 	require.NoError(t, err)
 	for _, format := range []sheet.Format{sheet.CSV, sheet.XLSX} {
@@ -124,7 +124,7 @@ func TestAnExportReadInAgainChangesNothing(t *testing.T) {
 	second, report := again(t, other, s, sheet.CSV)
 	assert.Equal(t, first, second, "another shop has it whole")
 	assert.Equal(t, 12, report.Same, "%+v", report.Rows)
-	_, err = prices.SetPrices(ctx, other.Shop, other.Maren, "", 1, prices.PriceChange{Price: "1.00", Quantity: "2"})
+	_, err = prices.SetPrices(other.By(other.Maren), 1, prices.PriceChange{Price: "1.00", Quantity: "2"})
 	require.NoError(t, err)
 	moved, report := again(t, other, s, sheet.CSV)
 	assert.NotEqual(t, first, moved)
@@ -151,18 +151,18 @@ func TestPricesToComeThatHaveBegunStay(t *testing.T) {
 	made := s.Vest(t)
 	s.Shop = s.At(testkit.Moment)
 	soon := testkit.Moment.Add(2 * time.Hour)
-	_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err := prices.SetPrices(s.By(s.Maren), made.ID,
 		prices.PriceChange{Price: "40", From: soon.In(time.UTC).Format("2006-01-02T15:04")})
 	require.NoError(t, err)
 	var file bytes.Buffer
-	require.NoError(t, lists.ExportCatalog(ctx, s.Shop, s.Maren, goods.ListFilter{}, sheet.CSV, &file))
+	require.NoError(t, lists.ExportCatalog(s.By(s.Maren), goods.ListFilter{}, sheet.CSV, &file))
 	s.Shop = s.At(testkit.Moment.Add(3 * time.Hour))
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", bytes.NewReader(file.Bytes()), 1, true)
+	report, err := lists.ImportList(s.By(s.Maren), bytes.NewReader(file.Bytes()), 1, true)
 	require.NoError(t, err)
 	assert.Zero(t, report.Refused, "%+v", report.Rows)
 	assert.Equal(t, len(report.Rows), report.Changed, "the plain price of then goes before that of now")
 	past := strings.NewReader("product,size,colour,more prices\n" + "Tidewater rash vest,S,Coral,41 from 2020-01-01\n")
-	report, err = lists.ImportList(ctx, s.Shop, s.Maren, "", past, 1, false)
+	report, err = lists.ImportList(s.By(s.Maren), past, 1, false)
 	require.NoError(t, err)
 	assert.Equal(t, 1, report.Refused, "%+v", report.Rows)
 	assert.Equal(t, "more prices", report.Rows[0].Field)
@@ -173,11 +173,11 @@ func TestTwoPricesForOneMomentAreTheLaterOne(t *testing.T) {
 	s.Shop = s.At(testkit.Moment)
 	made := s.Vest(t)
 	for _, amount := range []string{"38", "39", "37"} {
-		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+		_, err := prices.SetPrices(s.By(s.Maren), made.ID,
 			prices.PriceChange{Price: amount, From: "2126-12-24"})
 		require.NoError(t, err)
 	}
-	why, err := prices.ExplainPrice(ctx, s.Shop, s.Maren, made.Variants[0].ID, "", "2126-12-25")
+	why, err := prices.ExplainPrice(s.By(s.Maren), made.Variants[0].ID, "", "2126-12-25")
 	require.NoError(t, err)
 	assert.Equal(t, "37", why[0].Answer.Amount.String())
 }
@@ -185,7 +185,7 @@ func TestTwoPricesForOneMomentAreTheLaterOne(t *testing.T) {
 func TestAPackIsOfItsVariantAndUnit(t *testing.T) {
 	s := testkit.New(t)
 	read := func(text string) lists.ListReport {
-		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, false)
+		report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(text), 1, false)
 		require.NoError(t, err)
 		return report
 	}

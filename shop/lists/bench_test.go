@@ -47,16 +47,16 @@ func BenchmarkImport(b *testing.B) {
 		file, err := os.Open(path)
 		require.NoError(b, err)
 		began := time.Now()
-		v, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "long.csv", file)
+		v, err := lists.BeginImport(s.By(s.Maren), lists.ImportCatalog, "long.csv", file)
 		require.NoError(b, err)
 		require.NoError(b, file.Close())
-		v, err = lists.StartImport(ctx, s.Shop, s.Maren, v.ID, lists.RunImport{Branch: 1})
+		v, err = lists.StartImport(s.By(s.Maren), v.ID, lists.RunImport{Branch: 1})
 		require.NoError(b, err)
 		var early, most uint64
 		moved, last := 0, -1
 		for v.State != lists.ImportDone {
 			time.Sleep(100 * time.Millisecond)
-			v, err = lists.Import(ctx, s.Shop, s.Maren, v.ID)
+			v, err = lists.Import(s.By(s.Maren), v.ID)
 			require.NoError(b, err)
 			require.NotEqual(b, lists.ImportRefused, v.State, v.Says)
 			if v.Done != last {

@@ -1,7 +1,6 @@
 package lists
 
 import (
-	"context"
 	"io"
 	"slices"
 	"strings"
@@ -26,13 +25,12 @@ const exportBatch = 200
 
 // ExportCatalog writes the products of a list, one row for each variant, in the
 // columns in which a stock list is read: read in again it changes nothing.
-func ExportCatalog(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, format sheet.Format,
-	to io.Writer) error {
-	if err := who.May(staff.DeedCosts); err != nil { // costs stand in it
+func ExportCatalog(do deed.Deed, filter goods.ListFilter, format sheet.Format, to io.Writer) error {
+	if err := do.Who.May(staff.DeedCosts); err != nil { // costs stand in it
 		return err
 	}
-	q := s.Store.Read(ctx)
-	e := &catalogExport{shop: s, q: q}
+	q := do.Shop.Store.Read(do.Ctx)
+	e := &catalogExport{shop: do.Shop, q: q}
 	if err := e.begin(format, to); err != nil {
 		return err
 	}
@@ -417,9 +415,9 @@ func (c ListColumn) VariantCell(r goods.VariantRow) any { return c.variant(r) }
 
 // ExportList writes a list of products or variants as it is shown: filtered,
 // sorted, in its columns.
-func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods.ListFilter, variants bool,
-	columns []ListColumn, format sheet.Format, to io.Writer) error {
-	if err := who.May(staff.DeedLook); err != nil {
+func ExportList(do deed.Deed, filter goods.ListFilter, variants bool, columns []ListColumn, format sheet.Format,
+	to io.Writer) error {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return err
 	}
 	heads := []string{"Product"}
@@ -434,7 +432,7 @@ func ExportList(ctx context.Context, s *deed.Shop, who staff.Actor, filter goods
 		return err
 	}
 	const batch = 1000
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	for offset := 0; ; offset += batch {
 		n, err := exportPage(q, w, filter, variants, columns, offset, batch)
 		if err != nil {

@@ -71,9 +71,8 @@ type kept struct {
 }
 
 // BeginImport keeps a file that is to be read in, and matches its columns.
-func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name string,
-	file io.Reader) (ImportView, error) {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func BeginImport(do deed.Deed, kind, name string, file io.Reader) (ImportView, error) {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return ImportView{}, err
 	}
 	columns, err := importColumns(kind)
@@ -84,34 +83,34 @@ func BeginImport(ctx context.Context, s *deed.Shop, who staff.Actor, kind, name 
 		Kind:      kind,
 		Name:      text.Cut(name, 200),
 		State:     ImportReady,
-		UserID:    who.ID,
-		BranchID:  who.Branch,
-		CreatedAt: s.Now(),
-		SeenAt:    s.Now(),
+		UserID:    do.Who.ID,
+		BranchID:  do.Who.Branch,
+		CreatedAt: do.Shop.Now(),
+		SeenAt:    do.Shop.Now(),
 		DryRun:    true,
 	}
-	if err := lists.NewImportJob(ctx, s.Store, &job, s.Now().AddDate(0, 0, -7)); err != nil {
+	if err := lists.NewImportJob(do.Ctx, do.Shop.Store, &job, do.Shop.Now().AddDate(0, 0, -7)); err != nil {
 		return ImportView{}, err
 	}
 	fail := func(err error) (ImportView, error) {
-		_ = lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, job.ID,
+		_ = lists.UpdateImportJob(context.WithoutCancel(do.Ctx), do.Shop.Store, job.ID,
 			map[string]any{"state": ImportRefused, "says": text.Cut(err.Error(), 1000)})
 		return ImportView{}, err
 	}
-	size, err := lists.KeepFile(ctx, s.Store, job.ID, "list", file, MostListBytes)
+	size, err := lists.KeepFile(do.Ctx, do.Shop.Store, job.ID, "list", file, MostListBytes)
 	if err != nil {
 		return fail(err)
 	}
-	q := s.Store.Read(ctx)
-	kept, err := oneAtATime(ctx, looking, func() (kept, error) { return sample(s, q, job.ID, kind, columns) })
+	q := do.Shop.Store.Read(do.Ctx)
+	kept, err := oneAtATime(do.Ctx, looking, func() (kept, error) { return sample(do.Shop, q, job.ID, kind, columns) })
 	if err != nil {
 		return fail(err)
 	}
-	err = lists.UpdateImportJob(ctx, s.Store, job.ID, map[string]any{"size": size, "matching": deed.JSON(kept)})
+	err = lists.UpdateImportJob(do.Ctx, do.Shop.Store, job.ID, map[string]any{"size": size, "matching": deed.JSON(kept)})
 	if err != nil {
 		return fail(err)
 	}
-	return Import(ctx, s, who, job.ID)
+	return Import(do, job.ID)
 }
 
 // reading and looking are the places in which a large file is taken apart: one that is read
@@ -190,15 +189,15 @@ func matched(q store.Q, file io.ReadSeeker, kind string, columns []catalog.Colum
 
 // Import reads an import as it stands. One that has given no sign of life while
 // it ran is told as interrupted.
-func Import(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (ImportView, error) {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func Import(do deed.Deed, id uint64) (ImportView, error) {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return ImportView{}, err
 	}
-	job, err := lists.ReadImportJob(s.Store.Read(ctx), id)
+	job, err := lists.ReadImportJob(do.Shop.Store.Read(do.Ctx), id)
 	if err != nil {
 		return ImportView{}, err
 	}
-	if job.State == ImportRunning && job.SeenAt.Before(s.Now().Add(-stale)) {
+	if job.State == ImportRunning && job.SeenAt.Before(do.Shop.Now().Add(-stale)) {
 		job.State, job.Says = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
 	}
 	v := ImportView{ImportJob: job, Match: []string{}, Heads: []string{}, Sample: [][]string{}}
@@ -215,8 +214,8 @@ func Import(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (Impo
 
 // MatchColumns says which column each head of the file is; it is remembered for
 // the next file with the same heads.
-func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, match []string) (ImportView, error) {
-	v, err := Import(ctx, s, who, id)
+func MatchColumns(do deed.Deed, id uint64, match []string) (ImportView, error) {
+	v, err := Import(do, id)
 	if err != nil {
 		return v, err
 	}
@@ -236,24 +235,23 @@ func MatchColumns(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
 	if err := m.Check(columns, need...); err != nil {
 		return v, err
 	}
-	err = s.Store.Do(ctx, func(tx store.Tx) error { return lists.RememberColumns(tx, v.Kind, m.Memory(v.Heads)) })
+	err = do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error { return lists.RememberColumns(tx, v.Kind, m.Memory(v.Heads)) })
 	if err != nil {
 		return v, err
 	}
-	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"matching": deed.JSON(kept{v.Heads, match,
+	if err := lists.UpdateImportJob(do.Ctx, do.Shop.Store, id, map[string]any{"matching": deed.JSON(kept{v.Heads, match,
 		v.Sample})}); err != nil {
 		return v, err
 	}
-	return Import(ctx, s, who, id)
+	return Import(do, id)
 }
 
 // incoming is the part of an import's files that is not looked at yet.
 const incoming = "incoming"
 
 // AddImportPictures keeps a ZIP of pictures that the list names.
-func AddImportPictures(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64,
-	file io.Reader) (ImportView, error) {
-	v, err := Import(ctx, s, who, id)
+func AddImportPictures(do deed.Deed, id uint64, file io.Reader) (ImportView, error) {
+	v, err := Import(do, id)
 	if err != nil {
 		return v, err
 	}
@@ -262,20 +260,20 @@ func AddImportPictures(ctx context.Context, s *deed.Shop, who staff.Actor, id ui
 			"Pictures can't be added to this import.")
 	}
 	// what is refused does not take the place of what came before
-	if _, err := lists.KeepFile(ctx, s.Store, id, incoming, file, MostPictureBytes); err != nil {
+	if _, err := lists.KeepFile(do.Ctx, do.Shop.Store, id, incoming, file, MostPictureBytes); err != nil {
 		return v, err
 	}
-	zip, err := openPictures(ctx, s, id, incoming)
+	zip, err := openPictures(do.Ctx, do.Shop, id, incoming)
 	if err != nil {
-		return v, errors.Join(err, lists.DropFile(ctx, s.Store, id, incoming))
+		return v, errors.Join(err, lists.DropFile(do.Ctx, do.Shop.Store, id, incoming))
 	}
-	if err := lists.MoveFile(ctx, s.Store, id, incoming, "pictures"); err != nil {
+	if err := lists.MoveFile(do.Ctx, do.Shop.Store, id, incoming, "pictures"); err != nil {
 		return v, err
 	}
-	if err := lists.UpdateImportJob(ctx, s.Store, id, map[string]any{"pictures": len(zip.files)}); err != nil {
+	if err := lists.UpdateImportJob(do.Ctx, do.Shop.Store, id, map[string]any{"pictures": len(zip.files)}); err != nil {
 		return v, err
 	}
-	return Import(ctx, s, who, id)
+	return Import(do, id)
 }
 
 // RunImport is how an import is run.
@@ -286,8 +284,8 @@ type RunImport struct {
 
 // StartImport begins to read a list in, or to try it. It goes on by itself; how
 // far it is stands in the import. One that runs, or is done, is not begun again.
-func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, in RunImport) (ImportView, error) {
-	v, err := Import(ctx, s, who, id)
+func StartImport(do deed.Deed, id uint64, in RunImport) (ImportView, error) {
+	v, err := Import(do, id)
 	if err != nil {
 		return v, err
 	}
@@ -295,7 +293,7 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 		return v, fault.Refuse("import", id, "a file that can be read",
 			"The file of this import could not be read. Begin with another.")
 	}
-	began, err := lists.StartImportJob(ctx, s.Store, id, in.DryRun, s.Now(), s.Now().Add(-stale))
+	began, err := lists.StartImportJob(do.Ctx, do.Shop.Store, id, in.DryRun, do.Shop.Now(), do.Shop.Now().Add(-stale))
 	if err != nil {
 		return v, err
 	}
@@ -305,17 +303,17 @@ func StartImport(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 	}
 	branch := in.Branch
 	if branch == 0 {
-		branch = who.Branch
+		branch = do.Who.Branch
 	}
-	s.Behind(func(ctx context.Context) { runImport(ctx, s, who, v, branch, in.DryRun) })
-	return Import(ctx, s, who, id)
+	do.Shop.Behind(func(ctx context.Context) { runImport(do.Until(ctx), v, branch, in.DryRun) })
+	return Import(do, id)
 }
 
 // runImport reads a list in and notes how that ends.
-func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64, dryRun bool) {
-	stop := beat(ctx, s, v.ID)
-	report, err := oneAtATime(ctx, reading, func() (ListReport, error) {
-		return readImport(ctx, s, who, v, branch, dryRun)
+func runImport(do deed.Deed, v ImportView, branch uint64, dryRun bool) {
+	stop := beat(do.Ctx, do.Shop, v.ID)
+	report, err := oneAtATime(do.Ctx, reading, func() (ListReport, error) {
+		return readImport(do, v, branch, dryRun)
 	})
 	stop()
 	end := map[string]any{
@@ -325,12 +323,12 @@ func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView,
 		"same":            report.Same,
 		"refused":         report.Refused,
 		"document_number": text.Cut(report.Opening, 30),
-		"seen_at":         s.Now(),
+		"seen_at":         do.Shop.Now(),
 	}
 	switch {
 	case err != nil && fault.Of(err) != nil:
 		end["state"], end["says"] = ImportRefused, text.Cut(err.Error(), 1000)
-	case err != nil && ctx.Err() != nil:
+	case err != nil && do.Ctx.Err() != nil:
 		end["state"], end["says"] = ImportRefused, "The program ended in the middle; nothing was read in. Begin again."
 	case err != nil:
 		slog.Error("import failed", "import", v.ID, "err", err)
@@ -343,14 +341,13 @@ func runImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView,
 	if dryRun {
 		delete(end, "document_number")
 	}
-	if err := lists.UpdateImportJob(context.WithoutCancel(ctx), s.Store, v.ID, end); err != nil {
+	if err := lists.UpdateImportJob(context.WithoutCancel(do.Ctx), do.Shop.Store, v.ID, end); err != nil {
 		slog.Error("the end of an import could not be noted", "import", v.ID, "err", err)
 	}
 }
 
-func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView, branch uint64,
-	dryRun bool) (ListReport, error) {
-	file, err := lists.OpenFile(s.Store.Read(ctx), v.ID, "list")
+func readImport(do deed.Deed, v ImportView, branch uint64, dryRun bool) (ListReport, error) {
+	file, err := lists.OpenFile(do.Shop.Store.Read(do.Ctx), v.ID, "list")
 	if err != nil {
 		return ListReport{}, err
 	}
@@ -362,38 +359,38 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 	}); err != nil {
 		return ListReport{}, err
 	}
-	if err := lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"total": total,
-		"seen_at": s.Now()}); err != nil {
+	if err := lists.UpdateImportJob(do.Ctx, do.Shop.Store, v.ID, map[string]any{"total": total,
+		"seen_at": do.Shop.Now()}); err != nil {
 		return ListReport{}, err
 	}
 	done := 0
 	with := importOptions{branch: branch, dryRun: dryRun, again: func() {
 		done = 0
-		if err := lists.ClearImportRows(ctx, s.Store, v.ID); err != nil {
+		if err := lists.ClearImportRows(do.Ctx, do.Shop.Store, v.ID); err != nil {
 			slog.Error("rows of an import stay", "import", v.ID, "err", err)
 		}
 	}, sink: func(list []ListResult) error {
 		for i := range list {
 			list[i].ImportID = v.ID
 		}
-		if err := lists.KeepImportRows(ctx, s.Store, list); err != nil {
+		if err := lists.KeepImportRows(do.Ctx, do.Shop.Store, list); err != nil {
 			return err
 		}
 		done += len(list)
-		return lists.UpdateImportJob(ctx, s.Store, v.ID, map[string]any{"done": done, "seen_at": s.Now()})
+		return lists.UpdateImportJob(do.Ctx, do.Shop.Store, v.ID, map[string]any{"done": done, "seen_at": do.Shop.Now()})
 	}}
 	key := fmt.Sprintf("import %d", v.ID)
 	if v.Kind == ImportOpening {
-		return importOpening(ctx, s, who, key, file, v.Heads, v.Match, with)
+		return importOpening(do.Under(key), file, v.Heads, v.Match, with)
 	}
 	if v.Pictures > 0 {
-		zip, err := openPictures(ctx, s, v.ID, "pictures")
+		zip, err := openPictures(do.Ctx, do.Shop, v.ID, "pictures")
 		if err != nil {
 			return ListReport{}, err
 		}
 		with.pictures = zip.find
 	}
-	set, err := s.Store.Read(ctx).Terms()
+	set, err := do.Shop.Store.Read(do.Ctx).Terms()
 	if err != nil {
 		return ListReport{}, err
 	}
@@ -401,14 +398,13 @@ func readImport(ctx context.Context, s *deed.Shop, who staff.Actor, v ImportView
 	if err != nil {
 		return ListReport{}, err
 	}
-	return importRows(ctx, s, who, key, source, with)
+	return importRows(do.Under(key), source, with)
 }
 
 // RefusedRows writes the refused rows of an import as they stood, each with why,
 // as a list to mend.
-func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, format sheet.Format,
-	to io.Writer) error {
-	v, err := Import(ctx, s, who, id)
+func RefusedRows(do deed.Deed, id uint64, format sheet.Format, to io.Writer) error {
+	v, err := Import(do, id)
 	if err != nil {
 		return err
 	}
@@ -417,7 +413,7 @@ func RefusedRows(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, 
 		return err
 	}
 	for after := 0; ; {
-		rows, err := lists.ImportRows(s.Store.Read(ctx), id, RowRefused, after, 500)
+		rows, err := lists.ImportRows(do.Shop.Store.Read(do.Ctx), id, RowRefused, after, 500)
 		if err != nil {
 			return err
 		}

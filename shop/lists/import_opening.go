@@ -1,7 +1,6 @@
 package lists
 
 import (
-	"context"
 	"io"
 	"slices"
 	"strings"
@@ -17,7 +16,6 @@ import (
 	"itemrack/core/terms"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 )
@@ -25,19 +23,13 @@ import (
 // ImportOpeningStock reads an opening stock list in: quantities and costs of what
 // is in the catalog, posted as one document. Rows whose code is not known are set
 // apart. A dry run tries everything and keeps nothing.
-func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker,
-	branch uint64, dryRun bool) (ListReport, error) {
-	heads, match, err := matched(s.Store.Read(ctx), file, ImportOpening, catalog.OpeningColumns)
+func ImportOpeningStock(do deed.Deed, file io.ReadSeeker, branch uint64, dryRun bool) (ListReport, error) {
+	heads, match, err := matched(do.Shop.Store.Read(do.Ctx), file, ImportOpening, catalog.OpeningColumns)
 	if err != nil {
 		return ListReport{}, err
 	}
 	var rows []ListResult
-	report, err := importOpening(
-		ctx,
-		s,
-		who,
-		key,
-		file,
+	report, err := importOpening(do, file,
 		heads,
 		match,
 		importOptions{
@@ -54,18 +46,18 @@ func ImportOpeningStock(ctx context.Context, s *deed.Shop, who staff.Actor, key 
 	return report, err
 }
 
-func importOpening(ctx context.Context, s *deed.Shop, who staff.Actor, key string, file io.ReadSeeker,
-	heads []string, match catalog.Matching, with importOptions) (ListReport, error) {
+func importOpening(do deed.Deed, file io.ReadSeeker, heads []string, match catalog.Matching,
+	with importOptions) (ListReport, error) {
 	if _, err := catalog.NewOpeningReader(heads, match); err != nil {
 		return ListReport{}, err
 	}
 	if with.dryRun {
-		key = ""
+		do.Key = ""
 	}
 	var report ListReport
-	result, err := deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (ListReport, error) {
+	result, err := deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (ListReport, error) {
 		with.again()
-		im := &openingImport{listImport: listImport{shop: s, tx: tx, with: with, who: who}}
+		im := &openingImport{listImport: listImport{Deed: do, with: with}}
 		reader, err := catalog.NewOpeningReader(heads, match)
 		if err != nil {
 			return ListReport{}, err
@@ -108,12 +100,12 @@ type openingImport struct {
 }
 
 func (im *openingImport) shelves() error {
-	set, err := im.tx.Terms()
+	set, err := im.Tx.Terms()
 	if err != nil {
 		return err
 	}
 	im.set = set
-	all, err := book.Shelves(im.tx.Q)
+	all, err := book.Shelves(im.Tx.Q)
 	im.shelfOf = map[string]uint64{}
 	for id, shelf := range all {
 		if shelf.Branch == im.with.branch {
@@ -146,7 +138,7 @@ func (im *openingImport) flushOpening() error {
 	for i, r := range im.waiting {
 		codes[i] = r.Code
 	}
-	owners, err := goods.ByCodes(im.tx.Q, codes)
+	owners, err := goods.ByCodes(im.Tx.Q, codes)
 	if err != nil {
 		return err
 	}
@@ -154,7 +146,7 @@ func (im *openingImport) flushOpening() error {
 	for _, o := range owners {
 		ids = append(ids, o.Variant)
 	}
-	items, err := goods.Sellables(im.tx.Q, ids, im.shop.Now())
+	items, err := goods.Sellables(im.Tx.Q, ids, im.Shop.Now())
 	if err != nil {
 		return err
 	}
@@ -219,7 +211,7 @@ func (im *openingImport) take(row catalog.OpeningRow, item goods.Sellable, facto
 		Lot:      serial.Lot{Number: row.Lot, Expiry: row.Expiry},
 		CameOn:   row.CameOn,
 	}
-	if err := fault.Of(o.Check(im.set.Minor(), im.set.Day(im.shop.Now()))); err != nil {
+	if err := fault.Of(o.Check(im.set.Minor(), im.set.Day(im.Shop.Now()))); err != nil {
 		err.Field = columnOf(err.Field)
 		return err
 	}

@@ -48,7 +48,7 @@ func (im *listImport) pack(to *packing, variant uint64, row catalog.ListRow) ([]
 				wanted.Name)
 		case !ok:
 			p = goods.Pack{ProductID: to.product, Name: wanted.Name, Factor: *wanted.Factor, Bought: true}
-			if err := goods.SavePack(im.tx, &p); err != nil {
+			if err := goods.SavePack(im.Tx, &p); err != nil {
 				return nil, err
 			}
 			to.have = append(to.have, p)
@@ -56,7 +56,7 @@ func (im *listImport) pack(to *packing, variant uint64, row catalog.ListRow) ([]
 		case wanted.Factor != nil && !wanted.Factor.Equal(p.Factor):
 			said = append(said, columns.Factor+" "+p.Factor.String()+" → "+wanted.Factor.String())
 			p.ProductID, p.Factor = to.product, *wanted.Factor
-			if err := goods.SavePack(im.tx, &p); err != nil {
+			if err := goods.SavePack(im.Tx, &p); err != nil {
 				return nil, err
 			}
 			to.have[slices.IndexFunc(to.have, func(have goods.Pack) bool { return have.ID == p.ID })] = p
@@ -71,7 +71,7 @@ func (im *listImport) pack(to *packing, variant uint64, row catalog.ListRow) ([]
 					"%s stands for another pack, or for "+
 						"one, of the same variant.", code)
 			}
-			if err := goods.AddBarcode(im.tx, variant, &p.ID, code); err != nil {
+			if err := goods.AddBarcode(im.Tx, variant, &p.ID, code); err != nil {
 				return nil, err
 			}
 			said = append(said, columns.Barcode+" "+code+" added")
@@ -102,7 +102,7 @@ func (im *listImport) list(wanted catalog.ListPrice) uint64 {
 
 // priceRow is a price as it is kept, of a variant or, without one, of its product.
 func (im *listImport) priceRow(to *packing, variant *uint64, wanted catalog.ListPrice) (prices.Price, error) {
-	now := im.shop.Now()
+	now := im.Shop.Now()
 	row := prices.Price{
 		ProductID:    to.product,
 		VariantID:    variant,
@@ -110,7 +110,7 @@ func (im *listImport) priceRow(to *packing, variant *uint64, wanted catalog.List
 		FromAt:       now,
 		FromQuantity: wanted.From,
 		Amount:       wanted.Amount,
-		UserID:       &im.who.ID,
+		UserID:       &im.Who.ID,
 	}
 	column := "more prices"
 	if wanted.List != "" {
@@ -168,7 +168,7 @@ func (im *listImport) updatePrices(to *packing, view goods.ProductView, variant 
 	for _, wanted := range beside(row) {
 		list := im.list(wanted)
 		if pack, ok := to.find(wanted.Pack); ok && price.Stands(view.Pricing.Rows(view.ID, variant, pack.ID)[list],
-			view.Pricing.Rows(view.ID, 0, pack.ID)[list], wanted.Dated, im.shop.Now()) {
+			view.Pricing.Rows(view.ID, 0, pack.ID)[list], wanted.Dated, im.Shop.Now()) {
 			continue
 		}
 		of := &variant
@@ -179,7 +179,7 @@ func (im *listImport) updatePrices(to *packing, view goods.ProductView, variant 
 		if err != nil {
 			return nil, err
 		}
-		if err := prices.SetPrice(im.tx, r); err != nil {
+		if err := prices.SetPrice(im.Tx, r); err != nil {
 			return nil, err
 		}
 		said = append(said, "price "+wanted.String(im.zone))

@@ -19,7 +19,7 @@ import (
 // load imports a list and returns what became of it.
 func load(t *testing.T, s *testkit.Shop, text string) lists.ListReport {
 	t.Helper()
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, false)
+	report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(text), 1, false)
 	require.NoError(t, err)
 	return report
 }
@@ -64,7 +64,7 @@ func TestImportRefusesWhatItMayNotChange(t *testing.T) {
 		"Other,S,,30.00,,,,":                                   "has no category",
 		"Other," + strings.Repeat("x", 61) + ",Swim,30.00,,,,": "",
 	} {
-		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "",
+		report, err := lists.ImportList(s.By(s.Maren),
 			strings.NewReader("product,size,category,price,tracking,unit,sku,barcode\n"+row+"\n"), 1, false)
 		if says == "" {
 			assert.True(t, err != nil || report.Refused == 1 || report.Made == 1, row)
@@ -75,9 +75,9 @@ func TestImportRefusesWhatItMayNotChange(t *testing.T) {
 		assert.Contains(t, report.Rows[0].Detail, says)
 		assert.NotEmpty(t, report.Rows[0].Field)
 	}
-	_, err := lists.ImportList(ctx, s.Shop, s.Tobi, "", strings.NewReader("product,price\nA,1\n"), 1, false)
+	_, err := lists.ImportList(s.By(s.Tobi), strings.NewReader("product,price\nA,1\n"), 1, false)
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader("product;price\n\"A;1\n"), 1, false)
+	_, err = lists.ImportList(s.By(s.Maren), strings.NewReader("product;price\n\"A;1\n"), 1, false)
 	assert.Equal(t, "file", fault.Of(err).Field)
 	s.InStep(t)
 }
@@ -91,10 +91,10 @@ func TestImportOfManyAtOnce(t *testing.T) {
 	for n := range 1200 {
 		fmt.Fprintf(&list, "Same name style %d,Coral,%d,Swim,9.95,4.00,2\n", n/6, n%6)
 	}
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "big", strings.NewReader(list.String()), 1, false)
+	report, err := lists.ImportList(s.By(s.Maren, "big"), strings.NewReader(list.String()), 1, false)
 	require.NoError(t, err)
 	assert.Equal(t, 1200, report.Made)
-	again, err := lists.ImportList(ctx, s.Shop, s.Maren, "big", strings.NewReader(list.String()), 1, false)
+	again, err := lists.ImportList(s.By(s.Maren, "big"), strings.NewReader(list.String()), 1, false)
 	require.NoError(t, err)
 	assert.Equal(t, report.Opening, again.Opening, "a repeated request gets the first answer")
 	document, err := book.Document(s.Store.Read(ctx), report.Opening)
@@ -103,7 +103,7 @@ func TestImportOfManyAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, entries, 1200, "one document for all of it")
 	s.InStep(t)
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", report.Opening, "practice")
+	_, err = stockroom.Reverse(s.By(s.Maren), report.Opening, "practice")
 	require.NoError(t, err, "opening stock can be reversed whole while nothing has moved since")
 	s.InStep(t)
 }

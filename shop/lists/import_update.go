@@ -24,25 +24,25 @@ func (im *listImport) updateAll(ids []uint64, lists map[uint64][]int) ([]uint64,
 	if len(ids) == 0 {
 		return nil, nil
 	}
-	if err := goods.LockProducts(im.tx, ids); err != nil {
+	if err := goods.LockProducts(im.Tx, ids); err != nil {
 		return nil, err
 	}
-	views, err := goods.ProductViews(im.tx.Q, ids, 0, im.shop.Now())
+	views, err := goods.ProductViews(im.Tx.Q, ids, 0, im.Shop.Now())
 	if err != nil {
 		return nil, err
 	}
 	known := knownFacts{}
-	if known.attributes, err = goods.AttributesOf(im.tx.Q, ids); err != nil {
+	if known.attributes, err = goods.AttributesOf(im.Tx.Q, ids); err != nil {
 		return nil, err
 	}
-	if known.suppliers, err = goods.SuppliersOf(im.tx.Q, ids); err != nil {
+	if known.suppliers, err = goods.SuppliersOf(im.Tx.Q, ids); err != nil {
 		return nil, err
 	}
 	var variants []uint64
 	for _, v := range views {
 		variants = append(variants, shopcatalog.VariantIDs(*v)...)
 	}
-	codes, err := goods.Barcodes(im.tx.Q, variants)
+	codes, err := goods.Barcodes(im.Tx.Q, variants)
 	if err != nil {
 		return nil, err
 	}
@@ -53,7 +53,7 @@ func (im *listImport) updateAll(ids []uint64, lists map[uint64][]int) ([]uint64,
 		}
 		known.codes[c.VariantID][barcode.Key(c.Code)] = c.PackID
 	}
-	if known.parts, err = goods.BundleParts(im.tx.Q, variants, 0); err != nil {
+	if known.parts, err = goods.BundleParts(im.Tx.Q, variants, 0); err != nil {
 		return nil, err
 	}
 	var changed []uint64
@@ -181,7 +181,7 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 	put("style", "style", view.Style, row.Style)
 	put("sku_pattern", "SKU pattern", view.SKUPattern, row.SKUPattern)
 	if path := strings.Join(row.Category, " > "); path != "" && !text.Same(path, view.Category.Path) {
-		category, err := goods.KeepCategory(im.tx, row.Category)
+		category, err := goods.KeepCategory(im.Tx, row.Category)
 		if err != nil {
 			return nil, err
 		}
@@ -219,14 +219,14 @@ func (im *listImport) updateHead(view goods.ProductView, row catalog.ListRow, kn
 			said = append(said, name+" "+value)
 		}
 	}
-	if err := goods.SetAttributes(im.tx, view.ID, attributes); err != nil {
+	if err := goods.SetAttributes(im.Tx, view.ID, attributes); err != nil {
 		return nil, err
 	}
-	if err := goods.UpdateProduct(im.tx, view.ID, columns); err != nil {
+	if err := goods.UpdateProduct(im.Tx, view.ID, columns); err != nil {
 		return nil, err
 	}
 	if columns["category_id"] != nil && !view.OwnTaxClass {
-		return said, goods.SettleTaxClasses(im.tx, []uint64{view.ID}, view.TaxClassID)
+		return said, goods.SettleTaxClasses(im.Tx, []uint64{view.ID}, view.TaxClassID)
 	}
 	return said, nil
 }
@@ -241,14 +241,14 @@ func (im *listImport) updateSupplier(view goods.ProductView, row catalog.ListRow
 	if usual && at >= 0 && (row.Part == "" || row.Part == have[at].Part) {
 		return "", nil
 	}
-	supplier, err := goods.KeepSupplier(im.tx, row.Supplier)
+	supplier, err := goods.KeepSupplier(im.Tx, row.Supplier)
 	if err != nil {
 		return "", err
 	}
 	if !usual {
 		columns["supplier_id"] = supplier.ID
 	}
-	err = goods.AddSuppliers(im.tx,
+	err = goods.AddSuppliers(im.Tx,
 		[]goods.ProductSupplier{{ProductID: view.ID, SupplierID: supplier.ID, PartNumber: row.Part}})
 	if usual {
 		return "part number " + row.Part, err
@@ -264,12 +264,12 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 		ProductID:   view.ID,
 		VariantID:   &have.ID,
 		PriceListID: price.Regular,
-		FromAt:      im.shop.Now(),
-		UserID:      &im.who.ID,
+		FromAt:      im.Shop.Now(),
+		UserID:      &im.Who.ID,
 	}
 	if row.Price != nil && (have.PriceSource == price.NoPrice || !row.Price.Equal(have.Price)) {
 		own.Amount = *row.Price
-		if err := prices.SetPrice(im.tx, own); err != nil {
+		if err := prices.SetPrice(im.Tx, own); err != nil {
 			return nil, err
 		}
 		was := "none"
@@ -280,18 +280,18 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 	}
 	for name, amount := range row.Prices {
 		list := im.lists[text.Key(name)]
-		now := view.Pricing.Book.Find(view.Goods(have), list, decimal.New(1, 0), im.shop.Now())
+		now := view.Pricing.Book.Find(view.Goods(have), list, decimal.New(1, 0), im.Shop.Now())
 		if now.Source != price.NoPrice && now.Source != price.ByRule && now.Amount.Equal(amount) {
 			continue
 		}
 		own.PriceListID, own.Amount = list, amount
-		if err := prices.SetPrice(im.tx, own); err != nil {
+		if err := prices.SetPrice(im.Tx, own); err != nil {
 			return nil, err
 		}
 		said = append(said, "price on "+name+" "+amount.StringFixed(2))
 	}
 	if row.SKU != "" && row.SKU != have.SKU {
-		if err := goods.SetSKU(im.tx, have.ID, row.SKU); err != nil {
+		if err := goods.SetSKU(im.Tx, have.ID, row.SKU); err != nil {
 			return nil, err
 		}
 		said = append(said, "SKU "+have.SKU+" → "+row.SKU)
@@ -305,7 +305,7 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 		if stands {
 			continue
 		}
-		if err := goods.AddBarcode(im.tx, have.ID, nil, code); err != nil {
+		if err := goods.AddBarcode(im.Tx, have.ID, nil, code); err != nil {
 			return nil, err
 		}
 		said = append(said, "barcode "+code+" added")
@@ -320,7 +320,7 @@ func (im *listImport) updateVariant(view goods.ProductView, have goods.VariantVi
 		said = append(said, "cost "+row.Cost.String())
 	}
 	if len(columns) > 0 {
-		if err := goods.UpdateVariant(im.tx, have.ID, columns); err != nil {
+		if err := goods.UpdateVariant(im.Tx, have.ID, columns); err != nil {
 			return nil, err
 		}
 	}
@@ -351,7 +351,7 @@ func (im *listImport) swatches(view goods.ProductView, row catalog.ListRow) ([]s
 		if at < 0 || given.Value.Swatch == "" || given.Value.Swatch == view.Axes[i].Values[at].Swatch {
 			continue
 		}
-		if err := goods.SetSwatch(im.tx, view.ValueIDs[i][at], given.Value.Swatch); err != nil {
+		if err := goods.SetSwatch(im.Tx, view.ValueIDs[i][at], given.Value.Swatch); err != nil {
 			return nil, err
 		}
 		view.Axes[i].Values[at].Swatch = given.Value.Swatch
@@ -412,7 +412,7 @@ func (im *listImport) addRows(view goods.ProductView, list []int, packed *packin
 				func(x catalog.Value) bool { return text.Same(x.Name, v.Name) })
 		})
 		if len(a.Values) > 0 {
-			if err := shopcatalog.AddAxisValues(im.tx, p, []catalog.Axis{a}); err != nil {
+			if err := shopcatalog.AddAxisValues(im.Tx, p, []catalog.Axis{a}); err != nil {
 				return err
 			}
 		}
@@ -433,7 +433,7 @@ func (im *listImport) addRows(view goods.ProductView, list []int, packed *packin
 			c.Restock = nil
 		}
 	}
-	if err := shopcatalog.WriteCells(im.shop, im.tx, []*shopcatalog.Planned{p}, im.shop.Now()); err != nil {
+	if err := shopcatalog.WriteCells(im.Deed, []*shopcatalog.Planned{p}, im.Shop.Now()); err != nil {
 		return err
 	}
 	var more []prices.Price
@@ -445,7 +445,7 @@ func (im *listImport) addRows(view goods.ProductView, list []int, packed *packin
 		for _, wanted := range beside(row) {
 			pack, ok := packed.find(wanted.Pack)
 			if ok && price.Stands(nil, view.Pricing.Rows(view.ID, 0, pack.ID)[im.list(wanted)], wanted.Dated,
-				im.shop.Now()) {
+				im.Shop.Now()) {
 				continue
 			}
 			r, err := im.priceRow(packed, &id, wanted)
@@ -456,7 +456,7 @@ func (im *listImport) addRows(view goods.ProductView, list []int, packed *packin
 		}
 	}
 	if len(more) > 0 {
-		if err := prices.AddPrices(im.tx, &more); err != nil {
+		if err := prices.AddPrices(im.Tx, &more); err != nil {
 			return err
 		}
 	}

@@ -29,14 +29,14 @@ import (
 // begin keeps a list and tries it, or reads it in, and waits for the end.
 func ran(t *testing.T, s *testkit.Shop, id uint64, dryRun bool) lists.ImportView {
 	t.Helper()
-	v, err := lists.StartImport(ctx, s.Shop, s.Maren, id, lists.RunImport{DryRun: dryRun, Branch: 1})
+	v, err := lists.StartImport(s.By(s.Maren), id, lists.RunImport{DryRun: dryRun, Branch: 1})
 	require.NoError(t, err)
 	for range 400 {
 		if v.State != lists.ImportRunning {
 			return v
 		}
 		time.Sleep(20 * time.Millisecond)
-		v, err = lists.Import(ctx, s.Shop, s.Maren, id)
+		v, err = lists.Import(s.By(s.Maren), id)
 		require.NoError(t, err)
 	}
 	t.Fatalf("the import did not end: %+v", v.ImportJob)
@@ -45,7 +45,7 @@ func ran(t *testing.T, s *testkit.Shop, id uint64, dryRun bool) lists.ImportView
 
 func begun(t *testing.T, s *testkit.Shop, kind, text string) lists.ImportView {
 	t.Helper()
-	v, err := lists.BeginImport(ctx, s.Shop, s.Maren, kind, "list.csv", strings.NewReader(text))
+	v, err := lists.BeginImport(s.By(s.Maren), kind, "list.csv", strings.NewReader(text))
 	require.NoError(t, err)
 	return v
 }
@@ -60,7 +60,7 @@ func TestAListIsTriedMendedAndReadIn(t *testing.T) {
 	assert.Equal(t, []string{"product", "", "size", "category", "barcode", "price", "cost", "opening quantity"},
 		v.Match)
 	v.Match[1] = "colour"
-	v, err := lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, v.Match)
+	v, err := lists.MatchColumns(s.By(s.Maren), v.ID, v.Match)
 	require.NoError(t, err)
 	v = ran(t, s, v.ID, true)
 	assert.Equal(t, []any{lists.ImportTried, 2, 1, 3, 3}, []any{v.State, v.Made, v.Refused, v.Done, v.Total})
@@ -77,14 +77,14 @@ func TestAListIsTriedMendedAndReadIn(t *testing.T) {
 	assert.Zero(t, id)
 
 	var mend bytes.Buffer
-	require.NoError(t, lists.RefusedRows(ctx, s.Shop, s.Maren, v.ID, sheet.CSV, &mend))
+	require.NoError(t, lists.RefusedRows(s.By(s.Maren), v.ID, sheet.CSV, &mend))
 	assert.Contains(t, mend.String(), "why it was refused")
 	assert.Contains(t, mend.String(), "The check digit of 2000000000010 is 5, not 0")
 	again := begun(t, s, lists.ImportCatalog, strings.Replace(listText, "2000000000010", "2000000000015", 1))
 	assert.Equal(t, "colour", again.Match[1], "the matching is remembered")
 	again = ran(t, s, again.ID, false)
 	assert.Equal(t, []any{lists.ImportDone, 3, "OS-0001"}, []any{again.State, again.Made, again.DocumentNumber})
-	_, err = lists.StartImport(ctx, s.Shop, s.Maren, again.ID, lists.RunImport{})
+	_, err = lists.StartImport(s.By(s.Maren), again.ID, lists.RunImport{})
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
 	s.InStep(t)
 
@@ -102,7 +102,7 @@ func TestXLSXIsReadAsCSVIs(t *testing.T) {
 	require.NoError(t, w.Write([]any{"Tidewater rash vest", "Coral", "S", 34.949999999999996, "00123"}))
 	require.NoError(t, w.Write([]any{"Tidewater rash vest", "Coral", "M", "33.00", nil}))
 	require.NoError(t, w.Close())
-	v, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "list.xlsx", &out)
+	v, err := lists.BeginImport(s.By(s.Maren), lists.ImportCatalog, "list.xlsx", &out)
 	require.NoError(t, err)
 	v = ran(t, s, v.ID, false)
 	rows, err := storelists.ImportRows(s.Store.Read(ctx), v.ID, "", 0, 5)
@@ -121,7 +121,7 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	made := s.Vest(t)
 	lot, board := s.Simple(t, "Sun cream", "lot", "14.50"), s.Simple(t, "Board", "serial", "549.00")
 	p := s.View(t, 2)
-	_, err := catalog.SavePack(ctx, s.Shop, s.Maren, "", p.ID, 0,
+	_, err := catalog.SavePack(s.By(s.Maren), p.ID, 0,
 		catalog.PackInput{Name: "box of 6", Factor: "6", Barcode: "96385074"})
 	require.NoError(t, err)
 	text := "SKU,Qty,Unit cost,Lot,Use by,Serials,Shelf\n" + made.Variants[0].SKU + ",4,13.95,,,,Wall A\n" +
@@ -142,39 +142,29 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	)
 	assert.Equal(t, "72.00", s.View(t, 2).Variants[0].Value.StringFixed(2))
 	s.InStep(t)
-	back, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", v.DocumentNumber, "practice")
+	back, err := stockroom.Reverse(s.By(s.Maren), v.DocumentNumber, "practice")
 	require.NoError(t, err)
 	assert.NotEmpty(t, back.Number)
 	s.InStep(t)
 	for line, field := range map[string]string{"1,1,,,,": "lot", "1,1,K1,,X,": "serial numbers"} {
-		report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "",
+		report, err := lists.ImportOpeningStock(s.By(s.Maren),
 			strings.NewReader("code,quantity,cost,lot,expiry,serial numbers,shelf\n"+p.Variants[0].SKU+","+line+"\n"),
 			1, true)
 		require.NoError(t, err)
 		require.Equal(t, 1, report.Refused, line)
 		assert.Equal(t, field, report.Rows[0].Field, line)
 	}
-	done, err := lists.OpenStock(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"typed",
-		lists.OpenStockInput{
-			Branch: 1,
-			Lines: openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"},
-				shopscan.GoodsLine{Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}),
-		},
+	done, err := lists.OpenStock(s.By(s.Maren, "typed"), lists.OpenStockInput{
+		Branch: 1,
+		Lines: openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"},
+			shopscan.GoodsLine{Variant: board, Quantity: "1", Cost: "300", Serials: "BW9"}),
+	},
 	)
 	require.NoError(t, err)
-	twice, err := lists.OpenStock(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"typed",
-		lists.OpenStockInput{
-			Branch: 1,
-			Lines:  openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}),
-		},
+	twice, err := lists.OpenStock(s.By(s.Maren, "typed"), lists.OpenStockInput{
+		Branch: 1,
+		Lines:  openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}),
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, done.Number, twice.Number)
@@ -192,7 +182,7 @@ func TestPicturesComeWithAList(t *testing.T) {
 	require.NoError(t, z.Close())
 	v := begun(t, s, lists.ImportCatalog,
 		"product,category,price,picture\nVest,Swim,9.95,vest.jpg\nCap,Swim,5.00,none.jpg\n")
-	v, err = lists.AddImportPictures(ctx, s.Shop, s.Maren, v.ID, &archive)
+	v, err = lists.AddImportPictures(s.By(s.Maren), v.ID, &archive)
 	require.NoError(t, err)
 	assert.Equal(t, 1, v.Pictures)
 	v = ran(t, s, v.ID, false)
@@ -206,9 +196,9 @@ func TestPicturesComeWithAList(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, z.Close())
 	next := begun(t, s, lists.ImportCatalog, "product,category,price,picture\nHat,Swim,9.95,shop.jpg\n")
-	_, err = lists.AddImportPictures(ctx, s.Shop, s.Maren, next.ID, &evil)
+	_, err = lists.AddImportPictures(s.By(s.Maren), next.ID, &evil)
 	assert.ErrorContains(t, err, "leads out of it")
-	_, err = lists.AddImportPictures(ctx, s.Shop, s.Maren, next.ID, strings.NewReader("no zip"))
+	_, err = lists.AddImportPictures(s.By(s.Maren), next.ID, strings.NewReader("no zip"))
 	assert.ErrorContains(t, err, "not a ZIP")
 }
 
@@ -234,27 +224,27 @@ func TestWhatIsNoListIsSaidInWords(t *testing.T) {
 			"PDF"}, "old": {"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "old spreadsheet"},
 		"broken XLSX": {"PK\x03\x04xxxx", "can't be read"},
 	} {
-		_, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, name, strings.NewReader(c.text))
+		_, err := lists.BeginImport(s.By(s.Maren), lists.ImportCatalog, name, strings.NewReader(c.text))
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), c.says, name)
 	}
-	_, err := lists.BeginImport(ctx, s.Shop, s.Maren, lists.ImportCatalog, "200 MB", &endless{200 << 20})
+	_, err := lists.BeginImport(s.By(s.Maren), lists.ImportCatalog, "200 MB", &endless{200 << 20})
 	assert.ErrorContains(t, err, "larger than 150 MB")
 	v := begun(t, s, lists.ImportCatalog, "a,b\n1,2\n")
-	_, err = lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, []string{"", ""})
+	_, err = lists.MatchColumns(s.By(s.Maren), v.ID, []string{"", ""})
 	assert.Equal(t, "columns", fault.Of(err).Field, "it lacks the product")
-	_, err = lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, []string{"product", "product"})
+	_, err = lists.MatchColumns(s.By(s.Maren), v.ID, []string{"product", "product"})
 	assert.Error(t, err)
-	_, err = lists.MatchColumns(ctx, s.Shop, s.Maren, v.ID, []string{"product"})
+	_, err = lists.MatchColumns(s.By(s.Maren), v.ID, []string{"product"})
 	assert.Error(t, err)
 	v = begun(t, s, lists.ImportCatalog,
 		"product,category,price,cost,opening "+
 			"quantity\n=HYPERLINK(1),Swim,1,1,1\nVest,Swim,1,1,1e9\nCap,Swim,=1+1,1,1\n")
 	v = ran(t, s, v.ID, true)
 	assert.Equal(t, 3, v.Refused)
-	_, err = lists.BeginImport(ctx, s.Shop, s.Tobi, lists.ImportCatalog, "x", strings.NewReader("product\nA\n"))
+	_, err = lists.BeginImport(s.By(s.Tobi), lists.ImportCatalog, "x", strings.NewReader("product\nA\n"))
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = lists.BeginImport(ctx, s.Shop, s.Maren, "songs", "x", strings.NewReader("product\nA\n"))
+	_, err = lists.BeginImport(s.By(s.Maren), "songs", "x", strings.NewReader("product\nA\n"))
 	assert.Error(t, err)
 }
 
@@ -263,7 +253,7 @@ func TestAnImportThatWasCutOffIsTold(t *testing.T) {
 	v := begun(t, s, lists.ImportCatalog, "product,category,price\nVest,Swim,1\n")
 	require.NoError(t,
 		s.Spoil(fmt.Sprintf("UPDATE import_job SET state = 'running', seen_at = '2020-01-01' WHERE id = %d", v.ID)))
-	v, err := lists.Import(ctx, s.Shop, s.Maren, v.ID)
+	v, err := lists.Import(s.By(s.Maren), v.ID)
 	require.NoError(t, err)
 	assert.Equal(t, lists.ImportRefused, v.State)
 	assert.Contains(t, v.Says, "nothing was read in")
@@ -297,7 +287,7 @@ func TestTypedOpeningStock(t *testing.T) {
 		}, shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1", Serials: "N9"},
 		shopscan.GoodsLine{Variant: vest, Quantity: "1", Cost: "1e9"},
 	)
-	tried, worth, err := lists.TryOpening(ctx, s.Shop, s.Maren, lines)
+	tried, worth, err := lists.TryOpening(s.By(s.Maren), lines)
 	require.NoError(t, err)
 	assert.Equal(t, "558.20", worth.StringFixed(2), "40 at 13.955; the others are not right yet")
 	var fields []string
@@ -307,7 +297,7 @@ func TestTypedOpeningStock(t *testing.T) {
 			field = l.Refused.Field
 		}
 		fields = append(fields, field)
-		_, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: lines[i : i+1]})
+		_, err := lists.OpenStock(s.By(s.Maren), lists.OpenStockInput{Branch: 1, Lines: lines[i : i+1]})
 		switch {
 		case i == 0:
 			require.NoError(t, err)
@@ -320,12 +310,12 @@ func TestTypedOpeningStock(t *testing.T) {
 	assert.Equal(t,
 		[]string{"", "lot", "serials", "quantity", "quantity", "cost", "variant_id", "", "lot", "serials",
 			"cost"}, fields)
-	_, _, err = lists.TryOpening(ctx, s.Shop, s.Tobi, lines)
+	_, _, err = lists.TryOpening(s.By(s.Tobi), lines)
 	assert.True(t, fault.Is(err, fault.Forbidden))
 
 	// what is scanned goes to its line, and nothing is kept
 	scan := func(code string, typed []lists.OpeningLine) lists.OpeningScanned {
-		out, err := lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: code, Lines: typed})
+		out, err := lists.ScanOpening(s.By(s.Maren), lists.OpeningScan{Code: code, Lines: typed})
 		require.NoError(t, err, code)
 		return out
 	}
@@ -336,32 +326,27 @@ func TestTypedOpeningStock(t *testing.T) {
 	assert.Equal(t, "5", out.Lines[0].Quantity)
 	assert.Equal(t, "Tidewater rash vest, Coral · S: 5 on hand.", out.Said)
 	assert.Equal(t, "Sun cream", scan("cream", out.Lines).Pick.Name)
-	_, err = lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: "nothing"})
+	_, err = lists.ScanOpening(s.By(s.Maren), lists.OpeningScan{Code: "nothing"})
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = lists.ScanOpening(ctx, s.Shop, s.Maren, lists.OpeningScan{Code: "LES"})
+	_, err = lists.ScanOpening(s.By(s.Maren), lists.OpeningScan{Code: "LES"})
 	assert.ErrorContains(t, err, "no stock of its own")
 
-	posted, err := lists.OpenStock(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		lists.OpenStockInput{
-			Branch: 1,
-			Shelf:  2,
-			Lines: openingOf(shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
-				shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2127-04-30"},
-				shopscan.GoodsLine{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}),
-		},
+	posted, err := lists.OpenStock(s.By(s.Maren), lists.OpenStockInput{
+		Branch: 1,
+		Shelf:  2,
+		Lines: openingOf(shopscan.GoodsLine{Variant: watch, Quantity: "2", Cost: "90", Serials: "N1, N2"},
+			shopscan.GoodsLine{Variant: cream, Quantity: "5", Cost: "3", Lot: "K1", Expiry: "2127-04-30"},
+			shopscan.GoodsLine{Variant: cream, Quantity: "6", Cost: "3", Lot: "K2"}),
+	},
 	)
 	require.NoError(t, err)
 	places, err := book.Places(s.Store.Read(ctx), cream)
 	require.NoError(t, err)
 	require.Len(t, places, 2)
 	assert.Equal(t, "Wall A", places[0].Shelf)
-	_, err = lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Shelf: 3, Lines: lines[:1]})
+	_, err = lists.OpenStock(s.By(s.Maren), lists.OpenStockInput{Branch: 1, Shelf: 3, Lines: lines[:1]})
 	assert.Equal(t, "shelf_id", fault.Of(err).Field, "that shelf is another branch's")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", posted.Number, "practice")
+	_, err = stockroom.Reverse(s.By(s.Maren), posted.Number, "practice")
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -385,11 +370,11 @@ func TestOpeningStockKnowsItsWorthAndItsDays(t *testing.T) {
 	}
 	for field, bad := range map[string]lists.OpeningLine{"cost": line("2", "", "", ""),
 		"worth": line("2", "3", "7", ""), "came_on": line("2", "3", "", "2199-01-01")} {
-		_, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1,
+		_, err := lists.OpenStock(s.By(s.Maren), lists.OpenStockInput{Branch: 1,
 			Lines: []lists.OpeningLine{bad}})
 		assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 	}
-	posted, err := lists.OpenStock(ctx, s.Shop, s.Maren, "", lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{
+	posted, err := lists.OpenStock(s.By(s.Maren), lists.OpenStockInput{Branch: 1, Lines: []lists.OpeningLine{
 		line("3", "9", "", ""), line("7", "", "22", "01.02.2026"), line("2", "5", "10.00", "2025-12-31")}})
 	require.NoError(t, err)
 	pool := s.Held(t, vest).Pools[vest]
@@ -407,7 +392,7 @@ func TestOpeningStockKnowsItsWorthAndItsDays(t *testing.T) {
 
 	sku := s.View(t, 1).Variants[0].SKU
 	file := "sku;quantity;worth;came on\n" + sku + ";4;22,00;31.12.2025\n" + sku + ";1;5,00;01.01.2199\n"
-	report, err := lists.ImportOpeningStock(ctx, s.Shop, s.Maren, "", strings.NewReader(file), 1, true)
+	report, err := lists.ImportOpeningStock(s.By(s.Maren), strings.NewReader(file), 1, true)
 	require.NoError(t, err)
 	assert.Equal(t, []any{1, 1, "came on"}, []any{report.Made, report.Refused, report.Rows[1].Field}, "%+v",
 		report.Rows)

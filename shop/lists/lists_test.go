@@ -24,7 +24,7 @@ func TestImport(t *testing.T) {
 	s := testkit.New(t)
 	load := func(text string, dry bool) lists.ListReport {
 		t.Helper()
-		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, dry)
+		report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(text), 1, dry)
 		require.NoError(t, err)
 		return report
 	}

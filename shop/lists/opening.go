@@ -1,7 +1,6 @@
 package lists
 
 import (
-	"context"
 	"maps"
 	"slices"
 	"strings"
@@ -40,16 +39,16 @@ type OpenStockInput struct {
 
 // OpenStock posts opening stock that was typed, as one document. A refusal names
 // the line in its field: "lines.0.quantity".
-func OpenStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in OpenStockInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (deed.Posted, error) {
-		im := &openingImport{listImport: listImport{shop: s, tx: tx, who: who, with: importOptions{branch: in.Branch}}}
+func OpenStock(do deed.Deed, in OpenStockInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (deed.Posted, error) {
+		im := &openingImport{listImport: listImport{Deed: do, with: importOptions{branch: in.Branch}}}
 		if err := im.shelves(); err != nil {
 			return deed.Posted{}, err
 		}
 		if in.Shelf != 0 && !slices.Contains(slices.Collect(maps.Values(im.shelfOf)), in.Shelf) {
 			return deed.Posted{}, fault.Missing("shelf_id", in.Shelf, "The branch has no shelf %d.", in.Shelf)
 		}
-		lines, err := readOpening(s, tx.Q, in.Lines)
+		lines, err := readOpening(do.Shop, do.Tx.Q, in.Lines)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -65,8 +64,8 @@ func OpenStock(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if len(im.opening) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "a quantity on at least one line", "Say what is on hand.")
 		}
-		name, err := deed.PostOpening(s, tx, who, in.Branch, im.opening)
-		return deed.Posted{Number: name, At: s.Now()}, err
+		name, err := deed.PostOpening(do, in.Branch, im.opening)
+		return deed.Posted{Number: name, At: do.Shop.Now()}, err
 	})
 }
 
@@ -82,13 +81,12 @@ type OpeningView struct {
 
 // TryOpening works typed lines of opening stock out, and what they are worth
 // together.
-func TryOpening(ctx context.Context, s *deed.Shop, who staff.Actor,
-	in []OpeningLine) ([]OpeningView, decimal.Decimal, error) {
+func TryOpening(do deed.Deed, in []OpeningLine) ([]OpeningView, decimal.Decimal, error) {
 	worth := decimal.Zero
-	if err := who.May(staff.DeedCatalog); err != nil {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return nil, worth, err
 	}
-	lines, err := readOpening(s, s.Store.Read(ctx), in)
+	lines, err := readOpening(do.Shop, do.Shop.Store.Read(do.Ctx), in)
 	for _, l := range lines {
 		worth = worth.Add(l.Value)
 	}
@@ -176,12 +174,12 @@ type OpeningScanned struct {
 
 // ScanOpening adds what was scanned to typed lines of opening stock. Nothing is
 // kept.
-func ScanOpening(ctx context.Context, s *deed.Shop, who staff.Actor, in OpeningScan) (OpeningScanned, error) {
+func ScanOpening(do deed.Deed, in OpeningScan) (OpeningScanned, error) {
 	out := OpeningScanned{Lines: in.Lines}
-	if err := who.May(staff.DeedCatalog); err != nil {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return out, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	asked, err := scan.Read(q, in.Code, 20)
 	if err != nil {
 		return out, err
@@ -190,7 +188,7 @@ func ScanOpening(ctx context.Context, s *deed.Shop, who staff.Actor, in OpeningS
 		out.DeliveryScanned, err = asked.Meant()
 		return out, err
 	}
-	items, err := goods.Sellables(q, []uint64{asked.Found[0].ID}, s.Now())
+	items, err := goods.Sellables(q, []uint64{asked.Found[0].ID}, do.Shop.Now())
 	if err != nil {
 		return out, err
 	}

@@ -23,7 +23,7 @@ var ctx = context.Background()
 
 func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	s := testkit.New(t)
-	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	_, err := prices.SavePriceList(s.By(s.Maren), 0,
 		prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
 	list := "product,category,supplier,sku,price,cost,price: Club,pack,pack factor,pack barcode,pack " +
@@ -33,7 +33,7 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 		"Cap,Swim,Oar & Thole,CAP-S,12.00,5,10.00,,,,,,,S\n" +
 		"Cap,Swim,Oar & Thole,CAP-M,12.00,5,10.50,,,,,,,M\n" +
 		"Trip kit,Paddle,,KIT,30.00,,,,,,,2 x BAR; LEASH,,\n"
-	report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(list), 1, false)
+	report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(list), 1, false)
 	require.NoError(t, err)
 	require.Equal(t, []int{5, 0}, []int{report.Made, report.Refused}, "%+v", report.Rows)
 	find := func(code string) uint64 {
@@ -43,7 +43,7 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 		return found[0].ID
 	}
 	clubOf := func(code string) string {
-		why, err := prices.ExplainPrice(ctx, s.Shop, s.Tobi, find(code), "", "")
+		why, err := prices.ExplainPrice(s.By(s.Tobi), find(code), "", "")
 		require.NoError(t, err)
 		return why[1].Answer.Amount.StringFixed(2)
 	}
@@ -53,13 +53,13 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	s.Stock(t, find("BAR"), "24", "0.98")
 	s.Stock(t, find("LEASH"), "5", "11.30")
 	s.Open(t, 1)
-	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "96385074"})
+	basket, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "96385074"})
 	require.NoError(t, err)
 	assert.Equal(t, "17.40", basket.Totals.Gross.StringFixed(2))
 	var out bytes.Buffer
-	require.NoError(t, lists.ExportCatalog(ctx, s.Shop, s.Callum, goods.ListFilter{}, sheetsheet.CSV, &out))
+	require.NoError(t, lists.ExportCatalog(s.By(s.Callum), goods.ListFilter{}, sheetsheet.CSV, &out))
 	text := out.String()
-	report, err = lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(text), 1, false)
+	report, err = lists.ImportList(s.By(s.Maren), strings.NewReader(text), 1, false)
 	require.NoError(t, err)
 	assert.Equal(t, []int{0, 0, 5, 0}, []int{report.Made, report.Changed, report.Same, report.Refused}, "%+v",
 		report.Rows)
@@ -67,7 +67,7 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	// what is changed in the file is changed in the shop, and said
 	changed := strings.NewReplacer("box of 12,12", "box of 12,10", "17.4", "14.95").Replace(text)
 	require.NotEqual(t, text, changed)
-	report, err = lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(changed), 1, false)
+	report, err = lists.ImportList(s.By(s.Maren), strings.NewReader(changed), 1, false)
 	require.NoError(t, err)
 	require.Equal(t, 1, report.Changed, "%+v", report.Rows)
 	said := ""
@@ -78,7 +78,7 @@ func TestPacksBundlesAndListPricesComeWithAList(t *testing.T) {
 	for _, bad := range []string{"product,parts\nKit,NOTHING\n", "product,pack\nRope,coil\n", "product,pack,pack " +
 		"factor\nRope,coil,1\n", "product,price: Nobody\nRope,3\n", "product,pack,pack factor,pack " +
 		"barcode\nRope,coil,3,96385074\n"} {
-		report, err := lists.ImportList(ctx, s.Shop, s.Maren, "", strings.NewReader(bad), 1, false)
+		report, err := lists.ImportList(s.By(s.Maren), strings.NewReader(bad), 1, false)
 		if err == nil {
 			assert.Positive(t, report.Refused, bad)
 		} else {

@@ -1,7 +1,6 @@
 package office
 
 import (
-	"context"
 	"strings"
 
 	"itemrack/core/fault"
@@ -38,12 +37,11 @@ func Conditions(q store.Q) ([]ConditionView, error) {
 }
 
 // SaveCondition keeps a condition of the shop's list; 0 makes a new one.
-func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ConditionInput) (ConditionView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (ConditionView, error) {
+func SaveCondition(do deed.Deed, id uint64, in ConditionInput) (ConditionView, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (ConditionView, error) {
 		var was stock.Condition
 		if id != 0 {
-			have, err := office.LockCondition(tx, id)
+			have, err := office.LockCondition(do.Tx, id)
 			if err != nil {
 				return ConditionView{}, err
 			}
@@ -65,10 +63,10 @@ func SaveCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			return ConditionView{}, err
 		}
 		f.ID = id
-		if err := office.SaveCondition(tx, &f); err != nil {
+		if err := office.SaveCondition(do.Tx, &f); err != nil {
 			return ConditionView{}, err
 		}
-		f, err = office.LockCondition(tx, f.ID) // as it is kept
+		f, err = office.LockCondition(do.Tx, f.ID) // as it is kept
 		return ConditionView{f, revision.Of(f)}, err
 	})
 }

@@ -10,7 +10,6 @@ import (
 	"itemrack/core/staff"
 	"itemrack/device"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/devices"
 )
 
@@ -34,11 +33,11 @@ func Papers(ctx context.Context, s *deed.Shop, most int) ([]Paper, error) {
 }
 
 // SetDevice puts a stand-in into a state, such as out of paper.
-func SetDevice(ctx context.Context, s *deed.Shop, who staff.Actor, name, state string) (string, error) {
-	return deed.Once(ctx, s, who, staff.DeedDevices, "", func(tx store.Tx) (string, error) {
+func SetDevice(do deed.Deed, name, state string) (string, error) {
+	return deed.Once(do.Under(""), staff.DeedDevices, func(do deed.Deed) (string, error) {
 		for _, known := range device.States[name] {
 			if known == state {
-				return state, devices.SetDevice(tx, name, state)
+				return state, devices.SetDevice(do.Tx, name, state)
 			}
 		}
 		return "", fault.Field("state", state, fmt.Sprint(device.States[name]), "The %s can't be %q.", name, state)

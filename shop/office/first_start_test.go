@@ -33,13 +33,16 @@ func TestTheFirstStart(t *testing.T) {
 		Password:   testkit.Password,
 		Taxes:      []office.FirstTax{{Name: "Standard", Percent: "19"}, {}, {Name: "Zero", Percent: "0"}},
 	}
-	for field, spoil := range map[string]func(f *office.FirstStart){"name": func(f *office.FirstStart) { f.Name = " " }, "currency": func(f *office.FirstStart) { f.Currency = "XTS" }, "barcode_prefix": func(f *office.FirstStart) { f.Prefix = "50" }, "zone": func(f *office.FirstStart) { f.Zone = "Mars" },
-		"branch":   func(f *office.FirstStart) { f.Branch = "" },
-		"password": func(f *office.FirstStart) { f.Password = "short" },
-		"login":    func(f *office.FirstStart) { f.Login = "two words" },
-		"taxes":    func(f *office.FirstStart) { f.Taxes = nil },
-		"costing":  func(f *office.FirstStart) { f.Costing = "guess" },
-		"manager":  func(f *office.FirstStart) { f.Manager = "" }} {
+	for field, spoil := range map[string]func(f *office.FirstStart){"name": func(f *office.FirstStart) { f.Name = " " },
+		"currency":       func(f *office.FirstStart) { f.Currency = "XTS" },
+		"barcode_prefix": func(f *office.FirstStart) { f.Prefix = "50" },
+		"zone":           func(f *office.FirstStart) { f.Zone = "Mars" },
+		"branch":         func(f *office.FirstStart) { f.Branch = "" },
+		"password":       func(f *office.FirstStart) { f.Password = "short" },
+		"login":          func(f *office.FirstStart) { f.Login = "two words" },
+		"taxes":          func(f *office.FirstStart) { f.Taxes = nil },
+		"costing":        func(f *office.FirstStart) { f.Costing = "guess" },
+		"manager":        func(f *office.FirstStart) { f.Manager = "" }} {
 		bad := start
 		spoil(&bad)
 		_, err := office.Begin(ctx, s.Shop, bad)
@@ -66,16 +69,16 @@ func TestTheFirstStart(t *testing.T) {
 	assert.Equal(t, 1, opened)
 	who, err := office.SignIn(ctx, s.Shop, "127.0.0.1", "maren", testkit.Password)
 	require.NoError(t, err)
-	settings, err := office.ReadSettings(ctx, s.Shop, who)
+	settings, err := office.ReadSettings(s.By(who))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"EUR", "without tax", "moving average", "20"},
 		[]string{settings.Currency, settings.Prices, settings.Costing, settings.Ranges[0].Prefix})
 	assert.Equal(t, "€", s.Terms(t).Currency.Symbol)
-	_, err = prices.SetTaxRate(ctx, s.Shop, who, "", 1,
+	_, err = prices.SetTaxRate(s.By(who), 1,
 		prices.RateInput{Percent: "21", From: s.Now().AddDate(0, 1, 0).Format(time.DateOnly)})
 	require.NoError(t, err)
 	for _, bad := range []prices.RateInput{{Percent: "21", From: "2001-01-01"}, {Percent: "x"}, {Percent: "101"}} {
-		_, err = prices.SetTaxRate(ctx, s.Shop, who, "", 1, bad)
+		_, err = prices.SetTaxRate(s.By(who), 1, bad)
 		assert.Error(t, err, fmt.Sprint(bad))
 	}
 }

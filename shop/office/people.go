@@ -2,8 +2,6 @@ package office
 
 import (
 	"context"
-	"crypto/rand"
-	"encoding/base64"
 	"slices"
 	"strings"
 	"time"
@@ -151,11 +149,11 @@ func viewOf(u office.User) PersonView {
 }
 
 // People lists who signs in, those who left last.
-func People(ctx context.Context, s *deed.Shop, who staff.Actor) ([]PersonView, error) {
-	if err := who.May(staff.DeedSettings); err != nil {
+func People(do deed.Deed) ([]PersonView, error) {
+	if err := do.Who.May(staff.DeedSettings); err != nil {
 		return nil, err
 	}
-	users, err := office.Users(s.Store.Read(ctx))
+	users, err := office.Users(do.Shop.Store.Read(do.Ctx))
 	list := make([]PersonView, len(users))
 	for i, u := range users {
 		list[i] = viewOf(u)
@@ -170,20 +168,20 @@ type PersonID struct {
 }
 
 // AddPerson lets a person sign in.
-func AddPerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in NewPerson) (PersonID, error) {
-	if err := who.May(staff.DeedSettings); err != nil {
+func AddPerson(do deed.Deed, in NewPerson) (PersonID, error) {
+	if err := do.Who.May(staff.DeedSettings); err != nil {
 		return PersonID{}, err
 	}
-	user, err := in.row(ctx)
+	user, err := in.row(do.Ctx)
 	if err != nil {
 		return PersonID{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (PersonID, error) {
 		one := user
-		if err := addPerson(tx, &one, in.Branches); err != nil {
+		if err := addPerson(do.Tx, &one, in.Branches); err != nil {
 			return PersonID{}, err
 		}
-		return named(tx, one.ID)
+		return named(do.Tx, one.ID)
 	})
 }
 
@@ -196,9 +194,8 @@ type PersonChange struct {
 }
 
 // ChangePerson changes a person. The last manager can't be closed or become another.
-func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in PersonChange) (PersonID, error) {
-	if err := who.May(staff.DeedSettings); err != nil {
+func ChangePerson(do deed.Deed, id uint64, in PersonChange) (PersonID, error) {
+	if err := do.Who.May(staff.DeedSettings); err != nil {
 		return PersonID{}, err
 	}
 	facts, err := in.facts()
@@ -207,7 +204,7 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 	}
 	hash := ""
 	if in.Password != "" {
-		if hash, err = hashOf(ctx, facts.Login, in.Password); err != nil {
+		if hash, err = hashOf(do.Ctx, facts.Login, in.Password); err != nil {
 			return PersonID{}, err
 		}
 	}
@@ -217,11 +214,11 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return PersonID{}, err
 		}
 	}
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (PersonID, error) {
-		if err := office.LockUsers(tx); err != nil {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (PersonID, error) {
+		if err := office.LockUsers(do.Tx); err != nil {
 			return PersonID{}, err
 		}
-		u, err := office.ReadUser(tx.Q, id)
+		u, err := office.ReadUser(do.Tx.Q, id)
 		if err != nil {
 			return PersonID{}, err
 		}
@@ -233,10 +230,10 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err := revision.CheckOf(u.Name, in.Revision, shown); err != nil {
 			return PersonID{}, err
 		}
-		if err := lastManager(tx, u, in); err != nil {
+		if err := lastManager(do.Tx, u, in); err != nil {
 			return PersonID{}, err
 		}
-		if err := knownBranches(tx.Q, append(slices.Clone(in.Branches), in.Branch)); err != nil {
+		if err := knownBranches(do.Tx.Q, append(slices.Clone(in.Branches), in.Branch)); err != nil {
 			return PersonID{}, err
 		}
 		u.Login, u.Name, u.Role, u.BranchID = facts.Login, facts.Name, facts.Role, facts.BranchID
@@ -249,16 +246,16 @@ func ChangePerson(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		}
 		switch {
 		case in.Closed && u.ClosedAt == nil:
-			now := s.Now()
+			now := do.Shop.Now()
 			u.ClosedAt = &now
 			u.Version++
 		case !in.Closed:
 			u.ClosedAt = nil
 		}
-		if err := office.SaveUser(tx, &u, in.Branches); err != nil {
+		if err := office.SaveUser(do.Tx, &u, in.Branches); err != nil {
 			return PersonID{}, err
 		}
-		return named(tx, id)
+		return named(do.Tx, id)
 	})
 }
 
@@ -293,27 +290,27 @@ type PINChange struct {
 }
 
 // ChangePIN sets one's own PIN for the register.
-func ChangePIN(ctx context.Context, s *deed.Shop, who staff.Actor, in PINChange) (staff.Actor, error) {
-	if err := who.WithPassword(); err != nil {
-		return who, err
+func ChangePIN(do deed.Deed, in PINChange) (staff.Actor, error) {
+	if err := do.Who.WithPassword(); err != nil {
+		return do.Who, err
 	}
-	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
+	u, err := office.ReadUser(do.Shop.Store.Read(do.Ctx), do.Who.ID)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
-	right, err := matches(ctx, in.Password, u.PasswordHash)
+	right, err := matches(do.Ctx, in.Password, u.PasswordHash)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
 	if !right {
-		return who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
+		return do.Who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
 	}
 	hash, err := deed.HashPIN(in.PIN)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
-	return who, s.Store.Do(ctx, func(tx store.Tx) error {
-		if u, err = office.LockUser(tx, who.ID); err != nil {
+	return do.Who, do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error {
+		if u, err = office.LockUser(tx, do.Who.ID); err != nil {
 			return err
 		}
 		u.PINHash, u.PINWrong, u.PINUntil = hash, 0, nil
@@ -351,27 +348,27 @@ type PasswordChange struct {
 
 // ChangePassword changes one's own password; all other sessions end. It returns who one is
 // from then on.
-func ChangePassword(ctx context.Context, s *deed.Shop, who staff.Actor, in PasswordChange) (staff.Actor, error) {
-	if err := who.WithPassword(); err != nil {
-		return who, err
+func ChangePassword(do deed.Deed, in PasswordChange) (staff.Actor, error) {
+	if err := do.Who.WithPassword(); err != nil {
+		return do.Who, err
 	}
-	u, err := office.ReadUser(s.Store.Read(ctx), who.ID)
+	u, err := office.ReadUser(do.Shop.Store.Read(do.Ctx), do.Who.ID)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
-	right, err := matches(ctx, in.Old, u.PasswordHash)
+	right, err := matches(do.Ctx, in.Old, u.PasswordHash)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
 	if !right {
-		return who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
+		return do.Who, fault.Field("old_password", "", "the password that you sign in with", "That is not your password.")
 	}
-	hash, err := hashOf(ctx, u.Login, in.New)
+	hash, err := hashOf(do.Ctx, u.Login, in.New)
 	if err != nil {
-		return who, err
+		return do.Who, err
 	}
-	err = s.Store.Do(ctx, func(tx store.Tx) error {
-		if u, err = office.ReadUser(tx.Q, who.ID); err != nil {
+	err = do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error {
+		if u, err = office.ReadUser(tx.Q, do.Who.ID); err != nil {
 			return err
 		}
 		u.PasswordHash = hash
@@ -389,196 +386,4 @@ func matches(ctx context.Context, password, hash string) (bool, error) {
 		return err
 	})
 	return right, err
-}
-
-// nobody is compared against when there is no such login, so that the answer
-// takes as long.
-var nobody, _ = argon2id.CreateHash("nobody at all", hashing)
-
-// counted is what tries are counted by, with how many there may be.
-type counted struct {
-	key   string
-	limit staff.Limit
-}
-
-// tries are the counts of a try: of the login, however it is spelled, and of the address.
-// One that is refused for the login does not count for the address, where others sit.
-func tries(login, address string) []counted {
-	var list []counted
-	for _, l := range staff.ByLogin {
-		list = append(list, counted{l.In.String() + " login " + text.Key(login), l})
-	}
-	for _, l := range staff.ByAddress {
-		list = append(list, counted{l.In.String() + " address " + address, l})
-	}
-	return list
-}
-
-// SignIn checks a login and password that came from an address. What is wrong is not told
-// apart; too many tries are refused.
-func SignIn(ctx context.Context, s *deed.Shop, address, login, password string) (staff.Actor, error) {
-	now := s.Now()
-	if err := tried(ctx, s, login, address, now); err != nil {
-		return staff.Actor{}, err
-	}
-	user, err := office.UserByLogin(s.Store.Read(ctx), login)
-	if err != nil {
-		return staff.Actor{}, err
-	}
-	hash := user.PasswordHash
-	if user.ID == 0 || user.ClosedAt != nil {
-		hash = nobody
-	}
-	right, err := matches(ctx, password, hash)
-	if err != nil || user.ID == 0 || user.ClosedAt != nil || !right {
-		if err != nil && ctx.Err() != nil {
-			return staff.Actor{}, err
-		}
-		return staff.Actor{}, &fault.Error{
-			Kind:   fault.Forbidden,
-			Field:  "password",
-			Want:   "the login and password of one person",
-			Detail: "That login and password do not belong together.",
-		}
-	}
-	return actor(user), s.Store.Do(ctx, func(tx store.Tx) error {
-		for _, c := range tries(login, address) {
-			if err := office.Untried(tx, c.key, c.limit.Slot(now), now.Add(-2*time.Hour)); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// tried counts a try to sign in, and refuses one too many.
-func tried(ctx context.Context, s *deed.Shop, login, address string, now time.Time) error {
-	var refused error
-	err := s.Store.Do(ctx, func(tx store.Tx) error {
-		refused = nil
-		for _, c := range tries(login, address) {
-			n, err := office.Tried(tx, c.key, c.limit.Slot(now))
-			if err != nil {
-				return err
-			}
-			if refused = c.limit.Check(n); refused != nil {
-				break
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	return refused
-}
-
-func actor(u office.User) staff.Actor { return deed.Actor(u) }
-
-// PersonOf finds a person for a request that began at a moment, by the session that was read for it.
-func PersonOf(ctx context.Context, sessions office.Sessions, session string, id uint64,
-	began time.Time) (staff.Actor, error) {
-	user, err := sessions.User(ctx, session, id, began)
-	return present(user), err
-}
-
-// present is who a person is that has not left.
-func present(u office.User) staff.Actor {
-	if u.ClosedAt != nil {
-		return staff.Actor{}
-	}
-	return actor(u)
-}
-
-// PersonByLogin finds a person by login; the first manager when it is empty.
-func PersonByLogin(ctx context.Context, s *deed.Shop, login string) (staff.Actor, error) {
-	q := s.Store.Read(ctx)
-	if login == "" {
-		user, err := office.FirstManager(q)
-		if err == nil && user.ID == 0 {
-			err = fault.Missing("login", "", "There is no manager yet; set the shop up first.")
-		}
-		return actor(user), err
-	}
-	user, err := office.UserByLogin(q, login)
-	if err == nil && present(user).ID == 0 {
-		err = fault.Missing("login", login, "Nobody signs in as %s.", login)
-	}
-	return actor(user), err
-}
-
-// PersonByToken finds whom an API token acts for; ID is 0 for nobody.
-func PersonByToken(ctx context.Context, s *deed.Shop, token string) (staff.Actor, error) {
-	user, err := office.UserByToken(s.Store.Read(ctx), token, s.Now())
-	return present(user), err
-}
-
-// TokenInput is a token that is to be made: what it is for, and for how many days, 0 for
-// as long as it is not ended.
-type TokenInput struct {
-	Name string `json:"name"`
-	Days int    `json:"days"`
-}
-
-// NewToken is a token that was just made. It is shown once; only its hash is kept.
-type NewToken struct {
-	ID    uint64 `json:"id"`
-	Token string `json:"token"`
-}
-
-// MakeToken makes an API token that acts for a person.
-func MakeToken(ctx context.Context, s *deed.Shop, who staff.Actor, in TokenInput) (NewToken, error) {
-	if err := who.WithPassword(); err != nil {
-		return NewToken{}, err
-	}
-	row := office.APIToken{UserID: who.ID, Name: text.Tidy(in.Name), CreatedAt: s.Now()}
-	switch {
-	case text.Len(row.Name) > 60:
-		return NewToken{}, fault.Field("name", in.Name, "60 characters or fewer", "The name is too long.")
-	case in.Days < 0 || in.Days > 3650:
-		return NewToken{}, fault.Field("days", in.Days, "0 to 3650", "A token lasts for 0 to 3650 days.")
-	case in.Days > 0:
-		until := s.Now().AddDate(0, 0, in.Days)
-		row.ExpiresAt = &until
-	}
-	secret := make([]byte, 32)
-	if _, err := rand.Read(secret); err != nil {
-		return NewToken{}, err
-	}
-	token := "ir_" + base64.RawURLEncoding.EncodeToString(secret)
-	row.TokenHash = office.Hash(token)
-	err := s.Store.Do(ctx, func(tx store.Tx) error {
-		row.ID = 0
-		return office.AddToken(tx, &row)
-	})
-	return NewToken{row.ID, token}, err
-}
-
-// Tokens lists one's own tokens; a manager sees everybody's.
-func Tokens(ctx context.Context, s *deed.Shop, who staff.Actor) ([]office.APIToken, error) {
-	return office.Tokens(s.Store.Read(ctx), ownTokens(who))
-}
-
-func ownTokens(who staff.Actor) uint64 {
-	if who.Can(staff.DeedSettings) {
-		return 0
-	}
-	return who.ID
-}
-
-// EndToken ends a token of one's own; a manager anybody's.
-func EndToken(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
-	if err := who.WithPassword(); err != nil {
-		return false, err
-	}
-	ended := false
-	err := s.Store.Do(ctx, func(tx store.Tx) error {
-		var err error
-		ended, err = office.DropToken(tx, id, ownTokens(who))
-		return err
-	})
-	if err == nil && !ended {
-		err = fault.Missing("token", id, "There is no token %d of yours.", id)
-	}
-	return ended, err
 }

@@ -1,7 +1,6 @@
 package office
 
 import (
-	"context"
 	"slices"
 
 	"github.com/shopspring/decimal"
@@ -36,10 +35,9 @@ type BranchSaved struct {
 }
 
 // SaveBranch keeps a branch; 0 makes a new one, with its first shelf.
-func SaveBranch(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in BranchInput) (BranchSaved, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (BranchSaved, error) {
-		b, err := saveBranch(tx, id, in)
+func SaveBranch(do deed.Deed, id uint64, in BranchInput) (BranchSaved, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (BranchSaved, error) {
+		b, err := saveBranch(do.Tx, id, in)
 		return BranchSaved{b, revision.Of(b)}, err
 	})
 }
@@ -146,10 +144,9 @@ type ShelfSaved struct {
 }
 
 // SaveShelf keeps a shelf of a branch; 0 makes a new one.
-func SaveShelf(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ShelfInput) (ShelfSaved, error) {
-	return deed.Once(ctx, s, who, staff.DeedPlaces, key, func(tx store.Tx) (ShelfSaved, error) {
-		shelf, err := saveShelf(tx, who, id, in)
+func SaveShelf(do deed.Deed, id uint64, in ShelfInput) (ShelfSaved, error) {
+	return deed.Once(do, staff.DeedPlaces, func(do deed.Deed) (ShelfSaved, error) {
+		shelf, err := saveShelf(do.Tx, do.Who, id, in)
 		return ShelfSaved{shelf, revision.Of(shelf)}, err
 	})
 }
@@ -227,13 +224,12 @@ type RegisterInput struct {
 }
 
 // AddRegister puts another register up at a branch.
-func AddRegister(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in RegisterInput) (till.Register, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (till.Register, error) {
-		if err := knownBranches(tx.Q, []uint64{in.Branch}); err != nil {
+func AddRegister(do deed.Deed, in RegisterInput) (till.Register, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (till.Register, error) {
+		if err := knownBranches(do.Tx.Q, []uint64{in.Branch}); err != nil {
 			return till.Register{}, err
 		}
-		return addRegister(tx, in)
+		return addRegister(do.Tx, in)
 	})
 }
 

@@ -1,13 +1,10 @@
 package office
 
 import (
-	"context"
-
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
 )
@@ -22,10 +19,9 @@ type EndPractice struct {
 
 // BeginForReal ends the shop's practice, once: from then on what is posted stays.
 // It returns what had been practised.
-func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in EndPractice) (book.Practised, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (book.Practised, error) {
-		practising, err := book.LockPractice(tx)
+func BeginForReal(do deed.Deed, in EndPractice) (book.Practised, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (book.Practised, error) {
+		practising, err := book.LockPractice(do.Tx)
 		if err != nil {
 			return book.Practised{}, err
 		}
@@ -33,7 +29,7 @@ func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return book.Practised{}, fault.Clash("practice", "", "a shop that practises",
 				"The shop works for real already: nothing was cleared.")
 		}
-		name, err := office.Setting(tx.Q, "shop_name")
+		name, err := office.Setting(do.Tx.Q, "shop_name")
 		if err != nil {
 			return book.Practised{}, err
 		}
@@ -41,15 +37,15 @@ func BeginForReal(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return book.Practised{}, fault.Field("name", in.Name, name,
 				"Type the shop's name, %s, to clear what was practised.", name)
 		}
-		done, err := book.ReadPractised(tx.Q)
+		done, err := book.ReadPractised(do.Tx.Q)
 		if err != nil {
 			return done, err
 		}
 		if !in.Keep {
-			if err := book.ClearPractice(tx, s.Now()); err != nil {
+			if err := book.ClearPractice(do.Tx, do.Shop.Now()); err != nil {
 				return done, err
 			}
 		}
-		return done, office.Set(tx, book.PracticeSetting, "")
+		return done, office.Set(do.Tx, book.PracticeSetting, "")
 	})
 }

@@ -30,7 +30,7 @@ func practising(t *testing.T) (*testkit.Shop, catalog.MadeProduct) {
 	v := vest.Variants[0].ID
 	s.Stock(t, v, "10", "12.00")
 	wrong := s.Stock(t, v, "3", "1.00")
-	_, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", wrong.Number, "")
+	_, err := stockroom.Reverse(s.By(s.Maren), wrong.Number, "")
 	require.NoError(t, err)
 	cream := s.Simple(t, "Sun cream", "lot", "9.00")
 	watch := s.Simple(t, "Paddle watch", "serial", "190.00")
@@ -43,25 +43,20 @@ func practising(t *testing.T) (*testkit.Shop, catalog.MadeProduct) {
 	)
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "2")
-	_, err = shopregister.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.ReturnInput{
-			Register: 1,
-			Sale:     sold.Number,
-			Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	_, err = shopregister.TakeBack(s.By(s.Tobi), shopregister.ReturnInput{
+		Register: 1,
+		Sale:     sold.Number,
+		Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	require.NoError(t, err)
-	_, err = shopregister.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, shopregister.BasketAdd{Variant: v})
+	_, err = shopregister.AddToBasket(s.By(s.Tobi), 1, shopregister.BasketAdd{Variant: v})
 	require.NoError(t, err)
-	list, err := catalog.Categories(ctx, s.Shop, s.Maren)
+	list, err := catalog.Categories(s.By(s.Maren))
 	require.NoError(t, err)
-	c, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: list[0].ID})
+	c, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: list[0].ID})
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", c.ID, counts.CountInput{Variant: v, Quantity: "4"})
+	_, err = counts.Count(s.By(s.Callum), c.ID, counts.CountInput{Variant: v, Quantity: "4"})
 	require.NoError(t, err)
 	s.DraftFor(t)
 	s.InStep(t)
@@ -79,19 +74,17 @@ func TestPracticeIsClearedByOneDeed(t *testing.T) {
 		kind fault.Kind
 	}{{s.Tobi, office.EndPractice{Name: "Saltmarsh Paddle & Swim"}, fault.Forbidden}, {s.Maren, office.EndPractice{},
 		fault.Invalid}, {s.Maren, office.EndPractice{Name: "Another"}, fault.Invalid}} {
-		_, err := office.BeginForReal(ctx, s.Shop, c.who, "", c.in)
+		_, err := office.BeginForReal(s.By(c.who), c.in)
 		assert.True(t, fault.Is(err, c.kind), "%v", err)
 	}
-	done, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin",
-		office.EndPractice{Name: " saltmarsh  Paddle & swim "})
+	done, err := office.BeginForReal(s.By(s.Maren, "begin"), office.EndPractice{Name: " saltmarsh  Paddle & swim "})
 	require.NoError(t, err)
 	assert.Equal(t, int64(6), done.Documents)
 	assert.Equal(t, []int64{1, 1, 1, 1}, []int64{done.Sales, done.Counts, done.Drafts, done.Open})
-	again, err := office.BeginForReal(ctx, s.Shop, s.Maren, "begin",
-		office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
+	again, err := office.BeginForReal(s.By(s.Maren, "begin"), office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
 	require.NoError(t, err)
 	assert.Equal(t, done, again, "asked again under its key, it is told what was done")
-	_, err = office.BeginForReal(ctx, s.Shop, s.Maren, "", office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
+	_, err = office.BeginForReal(s.By(s.Maren), office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
 	assert.True(t, fault.Is(err, fault.Conflict))
 
 	left, err := book.ReadPractised(s.Store.Read(ctx))
@@ -119,12 +112,12 @@ func TestPracticeMayBeKept(t *testing.T) {
 	s, vest := practising(t)
 	before, err := book.ReadPractised(s.Store.Read(ctx))
 	require.NoError(t, err)
-	_, err = office.BeginForReal(ctx, s.Shop, s.Maren, "", office.EndPractice{Keep: true})
+	_, err = office.BeginForReal(s.By(s.Maren), office.EndPractice{Keep: true})
 	require.NoError(t, err)
 	after, err := book.ReadPractised(s.Store.Read(ctx))
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
-	settings, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	settings, err := office.ReadSettings(s.By(s.Maren))
 	require.NoError(t, err)
 	assert.False(t, settings.Practice)
 	s.Sold(t, vest.Variants[0].ID, "1")
@@ -150,16 +143,11 @@ func TestPracticeEndsWhileTheShopSells(t *testing.T) {
 					return
 				default:
 				}
-				_, err := shopregister.Sell(
-					ctx,
-					s.Shop,
-					s.Tobi,
-					"",
-					shopregister.SaleInput{
-						Register: register,
-						Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}},
-						Cash:     "100",
-					},
+				_, err := shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+					Register: register,
+					Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1"}},
+					Cash:     "100",
+				},
 				)
 				if err != nil { // cleared: no drawer is open, nothing is there
 					assert.NotNil(t, fault.Of(err), "%v", err)
@@ -167,7 +155,7 @@ func TestPracticeEndsWhileTheShopSells(t *testing.T) {
 			}
 		}()
 	}
-	_, err := office.BeginForReal(ctx, s.Shop, s.Maren, "", office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
+	_, err := office.BeginForReal(s.By(s.Maren), office.EndPractice{Name: "Saltmarsh Paddle & Swim"})
 	close(stop)
 	wait.Wait()
 	require.NoError(t, err)

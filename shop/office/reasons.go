@@ -1,8 +1,6 @@
 package office
 
 import (
-	"context"
-
 	"itemrack/core/fault"
 	"itemrack/core/reason"
 	"itemrack/core/revision"
@@ -35,11 +33,10 @@ func Reasons(q store.Q) ([]ReasonView, error) {
 }
 
 // SaveReason keeps a reason; 0 makes a new one.
-func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ReasonInput) (ReasonView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (ReasonView, error) {
+func SaveReason(do deed.Deed, id uint64, in ReasonInput) (ReasonView, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (ReasonView, error) {
 		if id != 0 {
-			have, err := office.LockReason(tx, id)
+			have, err := office.LockReason(do.Tx, id)
 			if err != nil {
 				return ReasonView{}, err
 			}
@@ -53,7 +50,7 @@ func SaveReason(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			return ReasonView{}, err
 		}
 		r.ID = id
-		err = office.KeepReason(tx, &r)
+		err = office.KeepReason(do.Tx, &r)
 		return ReasonView{r, revision.Of(r)}, err
 	})
 }
@@ -101,8 +98,8 @@ func Ways(q store.Q) ([]Way, error) {
 }
 
 // SaveWay keeps how far it is between two branches.
-func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in WayInput) (Way, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (Way, error) {
+func SaveWay(do deed.Deed, in WayInput) (Way, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (Way, error) {
 		saved := Way{in.From, in.To, in.Minutes, revision.Of(in.Minutes)}
 		if in.From == in.To {
 			return saved, fault.Field("to_id", in.To, "another branch", "A branch is no way from itself.")
@@ -111,16 +108,16 @@ func SaveWay(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in 
 			return saved, fault.Field("minutes", *in.Minutes, "0 to 10,000, or nothing", "It can't be %d minutes.",
 				*in.Minutes)
 		}
-		if err := knownBranches(tx.Q, []uint64{in.From, in.To}); err != nil {
+		if err := knownBranches(do.Tx.Q, []uint64{in.From, in.To}); err != nil {
 			return saved, err
 		}
-		have, err := office.LockWay(tx, in.From, in.To)
+		have, err := office.LockWay(do.Tx, in.From, in.To)
 		if err != nil {
 			return saved, err
 		}
 		if err := revision.CheckOf("How far it is between these branches", in.Revision, have); err != nil {
 			return saved, err
 		}
-		return saved, office.KeepWay(tx, in.From, in.To, in.Minutes)
+		return saved, office.KeepWay(do.Tx, in.From, in.To, in.Minutes)
 	})
 }

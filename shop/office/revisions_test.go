@@ -12,6 +12,7 @@ import (
 	"itemrack/core/revision"
 	"itemrack/core/staff"
 	"itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/prices"
 	"itemrack/shop/testkit"
@@ -30,51 +31,51 @@ func TestTwoWindowsLoseNothing(t *testing.T) {
 		assert.Equal(t, "revision", fault.Of(err).Field, what)
 	}
 
-	before, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	before, err := office.ReadSettings(deed.By(ctx, s.Shop, s.Maren, ""))
 	require.NoError(t, err)
-	saved, err := office.SaveSettings(ctx, s.Shop, s.Maren, "",
-		office.SettingsInput{Name: "Saltmarsh", Revision: before.Revision})
+	saved, err := office.SaveSettings(deed.By(ctx, s.Shop, s.Maren, ""), office.SettingsInput{Name: "Saltmarsh",
+		Revision: before.Revision})
 	require.NoError(t, err)
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Other", ScalePrefix: "28",
+	_, err = office.SaveSettings(deed.By(ctx, s.Shop, s.Maren, ""), office.SettingsInput{Name: "Other", ScalePrefix: "28",
 		Revision: before.Revision})
 	refused("settings", err)
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh & Co",
+	_, err = office.SaveSettings(deed.By(ctx, s.Shop, s.Maren, ""), office.SettingsInput{Name: "Saltmarsh & Co",
 		Revision: saved.Revision})
 	require.NoError(t, err)
 
-	people, err := office.People(ctx, s.Shop, s.Maren)
+	people, err := office.People(deed.By(ctx, s.Shop, s.Maren, ""))
 	require.NoError(t, err)
 	tobi := people[slices.IndexFunc(people, func(p office.PersonView) bool { return p.Login == "tobi" })]
 	change := office.PersonChange{NewPerson: office.NewPerson{Login: tobi.Login, Name: tobi.Name, Role: tobi.Role,
 		Branch: tobi.Branch, Branches: tobi.Branches}, Revision: tobi.Revision}
 	change.Role = staff.Stock
-	now, err := office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	now, err := office.ChangePerson(deed.By(ctx, s.Shop, s.Maren, ""), tobi.ID, change)
 	require.NoError(t, err)
 	change.Role, change.Name = tobi.Role, "Tobi A."
-	_, err = office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	_, err = office.ChangePerson(deed.By(ctx, s.Shop, s.Maren, ""), tobi.ID, change)
 	refused("person", err)
 	change.Revision = now.Revision
-	_, err = office.ChangePerson(ctx, s.Shop, s.Maren, "", tobi.ID, change)
+	_, err = office.ChangePerson(deed.By(ctx, s.Shop, s.Maren, ""), tobi.ID, change)
 	require.NoError(t, err)
 
 	lists, err := prices.Lists(s.Store.Read(ctx))
 	require.NoError(t, err)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1,
+	_, err = prices.SavePriceList(deed.By(ctx, s.Shop, s.Maren, ""), 1,
 		prices.ListInput{Name: "Regular", Kind: "markup", Percent: "100", Revision: lists[0].Revision})
 	require.NoError(t, err)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1,
+	_, err = prices.SavePriceList(deed.By(ctx, s.Shop, s.Maren, ""), 1,
 		prices.ListInput{Name: "Everyday", Revision: lists[0].Revision})
 	refused("price list", err)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", 1, prices.ListInput{Name: "Everyday"})
+	_, err = prices.SavePriceList(deed.By(ctx, s.Shop, s.Maren, ""), 1, prices.ListInput{Name: "Everyday"})
 	require.NoError(t, err, "a program that says none")
 
-	tree, err := catalog.Categories(ctx, s.Shop, s.Maren)
+	tree, err := catalog.Categories(deed.By(ctx, s.Shop, s.Maren, ""))
 	require.NoError(t, err)
 	at := tree[0]
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID,
+	_, err = catalog.SaveCategory(deed.By(ctx, s.Shop, s.Maren, ""), at.ID,
 		catalog.CategoryInput{Name: at.Name, Markup: "90", Revision: at.Revision})
 	require.NoError(t, err)
-	_, err = catalog.SaveCategory(ctx, s.Shop, s.Maren, "", at.ID,
+	_, err = catalog.SaveCategory(deed.By(ctx, s.Shop, s.Maren, ""), at.ID,
 		catalog.CategoryInput{Name: at.Name, Colour: "#112233", Revision: at.Revision})
 	refused("category", err)
 }
@@ -86,7 +87,7 @@ func TestTwoPeopleSayHowFarItIs(t *testing.T) {
 	var none *int
 	shown := revision.Of(none)
 	save := func(minutes *int, shown string) (office.Way, error) {
-		return office.SaveWay(ctx, s.Shop, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: minutes, Revision: shown})
+		return office.SaveWay(s.By(s.Maren), office.WayInput{From: 1, To: 2, Minutes: minutes, Revision: shown})
 	}
 	first, err := save(new(12), shown)
 	require.NoError(t, err)
@@ -97,7 +98,7 @@ func TestTwoPeopleSayHowFarItIs(t *testing.T) {
 	assert.Equal(t, "minutes", fault.Of(err).Field)
 	second, err := save(new(25), first.Revision)
 	require.NoError(t, err)
-	back, err := office.SaveWay(ctx, s.Shop, s.Maren, "", office.WayInput{From: 2, To: 1, Revision: second.Revision})
+	back, err := office.SaveWay(s.By(s.Maren), office.WayInput{From: 2, To: 1, Revision: second.Revision})
 	require.NoError(t, err, "the way back is the same way")
 	assert.Nil(t, back.Minutes)
 	_, err = save(new(7), shown)

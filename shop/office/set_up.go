@@ -119,14 +119,14 @@ func SetUp(ctx context.Context, s *deed.Shop, plan Layout) (bool, error) {
 	made := false
 	err := s.Store.Do(ctx, func(tx store.Tx) error {
 		var err error
-		made, err = setUp(s, tx, plan)
+		made, err = setUp(deed.By(ctx, s, staff.Actor{}, "").In(tx), plan)
 		return err
 	})
 	return made, err
 }
 
-func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
-	first, err := office.Claim(tx, "shop_name", plan.Name)
+func setUp(do deed.Deed, plan Layout) (bool, error) {
+	first, err := office.Claim(do.Tx, "shop_name", plan.Name)
 	if err != nil || !first {
 		return false, err
 	}
@@ -143,25 +143,25 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 		return false, err
 	}
 	for name, value := range map[string]string{"zone": plan.Zone,
-		book.ExpiredBefore: s.Now().In(zone).Format(time.DateOnly), "currency": plan.Currency,
+		book.ExpiredBefore: do.Shop.Now().In(zone).Format(time.DateOnly), "currency": plan.Currency,
 		"prices": basis.String(), "costing": plan.Costing, book.PracticeSetting: practice,
-		prices.PricedAt: s.Now().Format(time.RFC3339Nano)} {
-		if err := office.Set(tx, name, value); err != nil {
+		prices.PricedAt: do.Shop.Now().Format(time.RFC3339Nano)} {
+		if err := office.Set(do.Tx, name, value); err != nil {
 			return false, err
 		}
 	}
-	if err := goods.AddBarcodeRange(tx, &goods.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1,
+	if err := goods.AddBarcodeRange(do.Tx, &goods.BarcodeRange{Name: "Own numbers", Prefix: plan.Prefix, First: 1,
 		Last: lastOwn, Next: 1, Open: true}); err != nil {
 		return false, err
 	}
 	for _, b := range plan.Branches {
-		if err := b.write(tx); err != nil {
+		if err := b.write(do.Tx); err != nil {
 			return false, err
 		}
 	}
 	for _, t := range plan.Taxes {
 		class := storeprices.TaxClass{Name: t.Name}
-		if err := storeprices.AddTaxClass(tx, &class); err != nil {
+		if err := storeprices.AddTaxClass(do.Tx, &class); err != nil {
 			return false, err
 		}
 		rate := storeprices.TaxRate{
@@ -169,7 +169,7 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 			FromAt:     time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC),
 			Percent:    t.Percent,
 		}
-		if err := storeprices.AddTaxRate(tx, &rate); err != nil {
+		if err := storeprices.AddTaxRate(do.Tx, &rate); err != nil {
 			return false, err
 		}
 	}
@@ -177,7 +177,7 @@ func setUp(s *deed.Shop, tx store.Tx, plan Layout) (bool, error) {
 	for _, name := range catalog.ClothingSizes {
 		sizes = append(sizes, catalog.Value{Name: name})
 	}
-	_, _, err = shopcatalog.ValueIDs(tx, "Size", sizes)
+	_, _, err = shopcatalog.ValueIDs(do.Tx, "Size", sizes)
 	return true, err
 }
 
@@ -281,7 +281,7 @@ func Begin(ctx context.Context, s *deed.Shop, in FirstStart) (staff.Actor, error
 		return staff.Actor{}, err
 	}
 	err = s.Store.Do(ctx, func(tx store.Tx) error {
-		made, err := setUp(s, tx, plan)
+		made, err := setUp(deed.By(ctx, s, staff.Actor{}, "").In(tx), plan)
 		if err != nil {
 			return err
 		}

@@ -1,7 +1,6 @@
 package office
 
 import (
-	"context"
 	"strings"
 
 	"itemrack/core/barcode"
@@ -53,10 +52,9 @@ func tillOf(all map[string]string) TillSettings {
 }
 
 // SaveTill changes what the registers of the shop do.
-func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in TillSettingsInput) (SavedSettings, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
-		all, err := office.LockSettings(tx)
+func SaveTill(do deed.Deed, in TillSettingsInput) (SavedSettings, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (SavedSettings, error) {
+		all, err := office.LockSettings(do.Tx)
 		if err != nil {
 			return SavedSettings{}, err
 		}
@@ -71,7 +69,7 @@ func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return SavedSettings{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return SavedSettings{}, err
 		}
@@ -84,7 +82,7 @@ func SaveTill(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		}
 		for name, value := range values {
 			all[name] = value
-			if err := office.Set(tx, name, value); err != nil {
+			if err := office.Set(do.Tx, name, value); err != nil {
 				return SavedSettings{}, err
 			}
 		}
@@ -99,11 +97,11 @@ type TillSettingsInput struct {
 }
 
 // ReadSettings reads what the shop is set to.
-func ReadSettings(ctx context.Context, s *deed.Shop, who staff.Actor) (Settings, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func ReadSettings(do deed.Deed) (Settings, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return Settings{}, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	all, err := office.Settings(q)
 	if err != nil {
 		return Settings{}, err
@@ -149,10 +147,9 @@ func changeable(all map[string]string) SettingsInput {
 }
 
 // SaveSettings changes what of the settings can be changed at any time.
-func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in SettingsInput) (SavedSettings, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (SavedSettings, error) {
-		all, err := office.LockSettings(tx)
+func SaveSettings(do deed.Deed, in SettingsInput) (SavedSettings, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (SavedSettings, error) {
+		all, err := office.LockSettings(do.Tx)
 		if err != nil {
 			return SavedSettings{}, err
 		}
@@ -164,18 +161,18 @@ func SaveSettings(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return SavedSettings{}, fault.Field("name", in.Name, "1 to 80 characters",
 				"The shop needs a name of 1 to 80 characters.")
 		}
-		scales, err := checkScales(tx, in)
+		scales, err := checkScales(do.Tx, in)
 		if err != nil {
 			return SavedSettings{}, err
 		}
 		for setting, prefix := range scales {
 			all[setting] = prefix
-			if err := office.Set(tx, setting, prefix); err != nil {
+			if err := office.Set(do.Tx, setting, prefix); err != nil {
 				return SavedSettings{}, err
 			}
 		}
 		all["shop_name"] = name
-		return SavedSettings{revision.Of(changeable(all))}, office.Set(tx, "shop_name", name)
+		return SavedSettings{revision.Of(changeable(all))}, office.Set(do.Tx, "shop_name", name)
 	})
 }
 
@@ -215,9 +212,8 @@ type RangeInput struct {
 }
 
 // AddRange opens a further range of own numbers.
-func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in RangeInput) (goods.BarcodeRange, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (goods.BarcodeRange, error) {
+func AddRange(do deed.Deed, in RangeInput) (goods.BarcodeRange, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (goods.BarcodeRange, error) {
 		r := goods.BarcodeRange{
 			Name:   text.Tidy(in.Name),
 			Prefix: strings.TrimSpace(in.Prefix),
@@ -234,7 +230,7 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return r, err
 		}
 		for _, setting := range []string{goods.ScalePrefix, goods.ScalePricePrefix} {
-			scale, err := office.Setting(tx.Q, setting)
+			scale, err := office.Setting(do.Tx.Q, setting)
 			if err != nil {
 				return r, err
 			}
@@ -246,7 +242,7 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 			return r, fault.Field("last", in.Last, "more than the first, 9,999,999,999 at most",
 				"A range can't go from %d to %d.", in.First, in.Last)
 		}
-		ranges, err := goods.BarcodeRanges(tx.Q)
+		ranges, err := goods.BarcodeRanges(do.Tx.Q)
 		if err != nil {
 			return r, err
 		}
@@ -259,12 +255,14 @@ func AddRange(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 					"The range %s has these numbers: %d to %d.", have.Name, have.First, have.Last)
 			}
 		}
-		return r, goods.AddBarcodeRange(tx, &r)
+		return r, goods.AddBarcodeRange(do.Tx, &r)
 	})
 }
 
 // SwitchRange opens or closes a range of own numbers: a closed one gives none out.
-func SwitchRange(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64, open bool) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, "",
-		func(tx store.Tx) (bool, error) { return open, goods.SwitchRange(tx, id, open) })
+func SwitchRange(do deed.Deed, id uint64, open bool) (bool, error) {
+	return deed.Once(do.Under(""), staff.DeedSettings, func(do deed.Deed) (bool, error) {
+		return open,
+			goods.SwitchRange(do.Tx, id, open)
+	})
 }

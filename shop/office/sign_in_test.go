@@ -21,7 +21,7 @@ func TestSignIn(t *testing.T) {
 		_, err := office.SignIn(ctx, s.Shop, "127.0.0.1", pair[0], pair[1])
 		assert.True(t, fault.Is(err, fault.Forbidden))
 	}
-	made, err := office.MakeToken(ctx, s.Shop, who, office.TokenInput{})
+	made, err := office.MakeToken(s.By(who), office.TokenInput{})
 	token := made.Token
 	require.NoError(t, err)
 	same, err := office.PersonByToken(ctx, s.Shop, token)

@@ -34,8 +34,8 @@ func TestTwoServersOnANewDatabase(t *testing.T) {
 	s.Stock(t, v, "3", "333")
 	s.Stock(t, v, "3", "500")
 	s.Open(t, 1)
-	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "4"}}, Cash: "5000"})
+	sold, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "4"}}, Cash: "5000"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"4800", "200"}, []string{sold.Total.String(), sold.Change.String()},
 		"in whole yen, tax on top")
@@ -64,18 +64,18 @@ func TestAShopInDinar(t *testing.T) {
 	s := testkit.Planned(t, plan)
 	v := s.Simple(t, "Paddle float", "counted", "1.255")
 	s.Stock(t, v, "10", "0.333")
-	_, err := register.OpenDrawer(ctx, s.Shop, s.Tobi, "", 1, "10.005")
+	_, err := register.OpenDrawer(s.By(s.Tobi), 1, "10.005")
 	require.NoError(t, err)
-	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "3"}}, Cash: "4"})
+	sold, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "3"}}, Cash: "4"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"3.765", "0.628", "0.235"},
 		[]string{sold.Total.String(), sold.Tax.String(), sold.Change.String()})
 	back, err := s.TakeBack(1, sold.Number, 1, "1", "For sale")
 	require.NoError(t, err)
 	assert.Equal(t, "1.255", back.Cash.String())
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "1.2555"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "1.2555"})
 	require.Error(t, err, "four places")
 	s.InStep(t)
 }

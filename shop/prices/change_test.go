@@ -21,23 +21,18 @@ var ctx = context.Background()
 
 func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:      "Cap",
-			Category:  "Swim",
-			TaxClass:  1,
-			Tracking:  "counted",
-			Price:     "40.00",
-			Axes:      []catalog.AxisInput{{Name: "Size", Text: "S, M, L"}},
-			OwnPrices: []catalog.CellText{{Choice: []string{"L"}, Text: "45.00"}},
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:      "Cap",
+		Category:  "Swim",
+		TaxClass:  1,
+		Tracking:  "counted",
+		Price:     "40.00",
+		Axes:      []catalog.AxisInput{{Name: "Size", Text: "S, M, L"}},
+		OwnPrices: []catalog.CellText{{Choice: []string{"L"}, Text: "45.00"}},
+	},
 	)
 	require.NoError(t, err)
-	result, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "42.00"})
+	result, err := prices.SetPrices(s.By(s.Maren), made.ID, prices.PriceChange{Price: "42.00"})
 	require.NoError(t, err)
 	assert.Len(t, result.Follow, 2)
 	require.Len(t, result.Own, 1)
@@ -50,12 +45,7 @@ func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 			p.Variants[2].Price.StringFixed(2)},
 	)
 	// a cell that is emptied follows again, one that is typed stands for itself
-	_, err = prices.SetPrices(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		made.ID,
+	_, err = prices.SetPrices(s.By(s.Maren), made.ID,
 		prices.PriceChange{
 			Variants: []prices.VariantPricing{{Variant: made.Variants[2].ID},
 				{Variant: made.Variants[0].ID, Price: "41.00"}},
@@ -72,25 +62,25 @@ func TestAPriceMovesWhatFollowsIt(t *testing.T) {
 	for _, bad := range []prices.PriceChange{{Price: "-1"}, {Price: "4,2,0"}, {Price: "1", Quantity: "0.5"},
 		{Price: "1", From: "yesterday"}, {Price: "1", List: 99},
 		{Variants: []prices.VariantPricing{{Variant: 999, Price: "1"}}}} {
-		_, err := prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, bad)
+		_, err := prices.SetPrices(s.By(s.Maren), made.ID, bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
 	}
-	_, err = prices.SetPrices(ctx, s.Shop, s.Callum, "", made.ID, prices.PriceChange{Price: "1"})
+	_, err = prices.SetPrices(s.By(s.Callum), made.ID, prices.PriceChange{Price: "1"})
 	assert.True(t, fault.Is(err, fault.Forbidden), "prices are a manager's")
 }
 
 func TestAPriceExplainsItself(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	_, err := prices.SavePriceList(s.By(s.Maren), 0,
 		prices.ListInput{Name: "Club", Kind: "other list", Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = prices.SetPrices(s.By(s.Maren), made.ID,
 		prices.PriceChange{Price: "38.00", From: "2126-12-24T09:00"})
 	require.NoError(t, err)
 	s.Stock(t, made.Variants[0].ID, "2", "13.95")
 	said := func(who staff.Actor) string {
-		e, err := reports.Explain(ctx, s.Shop, who, made.Variants[0].ID, reports.FigurePrice)
+		e, err := reports.Explain(s.By(who), made.Variants[0].ID, reports.FigurePrice)
 		require.NoError(t, err)
 		assert.Equal(t, "£34.95", e.Amount)
 		var said []string
@@ -104,36 +94,36 @@ func TestAPriceExplainsItself(t *testing.T) {
 	for _, want := range []string{"34.95", "31.46", "from 24 Dec 2126 09:00", "margin 52.1"} {
 		assert.Contains(t, all, want)
 	}
-	_, err = reports.Explain(ctx, s.Shop, s.Tobi, 999, reports.FigurePrice)
+	_, err = reports.Explain(s.By(s.Tobi), 999, reports.FigurePrice)
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = reports.Explain(ctx, s.Shop, s.Tobi, made.Variants[0].ID, "weather")
+	_, err = reports.Explain(s.By(s.Tobi), made.Variants[0].ID, "weather")
 	assert.Error(t, err)
 }
 
 func TestAListIsDroppedWithItsPrices(t *testing.T) {
 	s := testkit.New(t)
 	made := s.Vest(t)
-	staff, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	staff, err := prices.SavePriceList(s.By(s.Maren), 0,
 		prices.ListInput{Name: "Staff", Kind: "markup", Percent: "20"})
 	require.NoError(t, err)
-	club, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	club, err := prices.SavePriceList(s.By(s.Maren), 0,
 		prices.ListInput{Name: "Club", Kind: "other list", Base: staff.ID, Percent: "10"})
 	require.NoError(t, err)
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{List: staff.ID, Price: "20"})
+	_, err = prices.SetPrices(s.By(s.Maren), made.ID, prices.PriceChange{List: staff.ID, Price: "20"})
 	require.NoError(t, err)
-	_, err = prices.DropPriceList(ctx, s.Shop, s.Maren, staff.ID)
+	_, err = prices.DropPriceList(s.By(s.Maren), staff.ID)
 	assert.True(t, fault.Is(err, fault.Refused), "another starts from it")
-	_, err = prices.DropPriceList(ctx, s.Shop, s.Maren, club.ID)
+	_, err = prices.DropPriceList(s.By(s.Maren), club.ID)
 	require.NoError(t, err)
-	_, err = prices.DropPriceList(ctx, s.Shop, s.Maren, staff.ID)
+	_, err = prices.DropPriceList(s.By(s.Maren), staff.ID)
 	require.NoError(t, err)
-	why, err := prices.ExplainPrice(ctx, s.Shop, s.Tobi, made.Variants[0].ID, "", "")
+	why, err := prices.ExplainPrice(s.By(s.Tobi), made.Variants[0].ID, "", "")
 	require.NoError(t, err)
 	assert.Len(t, why, 1)
 	for _, bad := range []prices.ListInput{{}, {Name: "Regular"}, {Name: "X", Kind: "guess"},
 		{Name: "X", Kind: "margin", Percent: "100"}, {Name: "X", Kind: "fixed", Amount: "-1"},
 		{Name: "X", Kind: "markup", Percent: "10", Ending: "1/2/up"}, {Name: "X", Kind: "other list", Base: 99}} {
-		_, err := prices.SavePriceList(ctx, s.Shop, s.Maren, "", 0, bad)
+		_, err := prices.SavePriceList(s.By(s.Maren), 0, bad)
 		assert.NotNil(t, fault.Of(err), "%+v", bad)
 	}
 }

@@ -1,7 +1,6 @@
 package prices
 
 import (
-	"context"
 	"strings"
 	"time"
 
@@ -33,17 +32,16 @@ type LaterPrice struct {
 
 // ExplainPrice works out what a customer pays for a quantity of a variant at a
 // moment, on each list.
-func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, quantity string,
-	at string) ([]WhyPrice, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func ExplainPrice(do deed.Deed, variant uint64, quantity string, at string) ([]WhyPrice, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return nil, err
 	}
-	read := s.Store.Read(ctx)
+	read := do.Shop.Store.Read(do.Ctx)
 	set, err := read.Terms()
 	if err != nil {
 		return nil, err
 	}
-	moment, err := s.Moment(set, "at", at)
+	moment, err := do.Shop.Moment(set, "at", at)
 	if err != nil {
 		return nil, err
 	}
@@ -64,7 +62,7 @@ func ExplainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant ui
 	var list []WhyPrice
 	for _, l := range v.Book.Lists {
 		a := v.PriceOf(l.ID, 0, q, moment)
-		if !who.Can(staff.DeedCosts) {
+		if !do.Who.Can(staff.DeedCosts) {
 			a = a.WithoutCosts()
 		}
 		why := WhyPrice{List: l.Name, Answer: a, Margin: a.MarginText(), Markup: a.MarkupText()}

@@ -1,7 +1,6 @@
 package prices
 
 import (
-	"context"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -63,10 +62,9 @@ type InConditionInput struct {
 }
 
 // SetInCondition sets the price of its own of a variant in a condition that it is sold in apart from new.
-func SetInCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string, variant uint64,
-	in InConditionInput) ([]InCondition, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) ([]InCondition, error) {
-		found, err := goods.Sellables(tx.Q, []uint64{variant}, s.Now())
+func SetInCondition(do deed.Deed, variant uint64, in InConditionInput) ([]InCondition, error) {
+	return deed.Once(do, staff.DeedPrices, func(do deed.Deed) ([]InCondition, error) {
+		found, err := goods.Sellables(do.Tx.Q, []uint64{variant}, do.Shop.Now())
 		if err != nil {
 			return nil, err
 		}
@@ -81,7 +79,7 @@ func SetInCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key stri
 		if err := v.SoldIn(c, 0); err != nil {
 			return nil, err
 		}
-		own, err := prices.LockInCondition(tx, variant, c)
+		own, err := prices.LockInCondition(do.Tx, variant, c)
 		if err != nil {
 			return nil, err
 		}
@@ -92,10 +90,10 @@ func SetInCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key stri
 		if err != nil {
 			return nil, err
 		}
-		if err := prices.SetInCondition(tx, variant, c, p); err != nil {
+		if err := prices.SetInCondition(do.Tx, variant, c, p); err != nil {
 			return nil, err
 		}
-		return InConditions(s, tx.Q, variant)
+		return InConditions(do.Shop, do.Tx.Q, variant)
 	})
 }
 

@@ -1,7 +1,6 @@
 package prices
 
 import (
-	"context"
 	"slices"
 	"strings"
 
@@ -47,9 +46,8 @@ func Lists(q store.Q) ([]ListView, error) {
 }
 
 // SavePriceList makes a price list, or changes the one with a number.
-func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in ListInput) (price.List, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (price.List, error) {
+func SavePriceList(do deed.Deed, id uint64, in ListInput) (price.List, error) {
+	return deed.Once(do, staff.DeedPrices, func(do deed.Deed) (price.List, error) {
 		l := price.List{
 			ID:   id,
 			Name: text.Tidy(in.Name),
@@ -59,7 +57,7 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 			return l, fault.Field("name", in.Name, "1 to 40 characters",
 				"A price list needs a name of 1 to 40 characters.")
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return l, err
 		}
@@ -85,7 +83,7 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err := l.Rule.Check(minor); err != nil {
 			return l, err
 		}
-		lists, err := prices.LockPriceLists(tx)
+		lists, err := prices.LockPriceLists(do.Tx)
 		if err != nil {
 			return l, err
 		}
@@ -104,18 +102,18 @@ func SavePriceList(ctx context.Context, s *deed.Shop, who staff.Actor, key strin
 		if err := price.CheckLists(lists); err != nil {
 			return l, err
 		}
-		return l, prices.SavePriceList(tx, &l)
+		return l, prices.SavePriceList(do.Tx, &l)
 	})
 }
 
 // DropPriceList drops a price list with the prices on it; Regular stays.
-func DropPriceList(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, "", func(tx store.Tx) (bool, error) {
+func DropPriceList(do deed.Deed, id uint64) (bool, error) {
+	return deed.Once(do.Under(""), staff.DeedPrices, func(do deed.Deed) (bool, error) {
 		if id == price.Regular {
 			return false, fault.Refuse("price_list", "Regular", "another list",
 				"Regular is what everybody pays; it stays.")
 		}
-		return true, prices.DropPriceList(tx, id)
+		return true, prices.DropPriceList(do.Tx, id)
 	})
 }
 
@@ -127,10 +125,9 @@ type RateInput struct {
 
 // SetTaxRate gives a tax class a rate from a later moment on: what was sold keeps
 // the rate it was sold at.
-func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, class uint64,
-	in RateInput) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, key, func(tx store.Tx) (bool, error) {
-		classes, err := prices.TaxClasses(tx.Q)
+func SetTaxRate(do deed.Deed, class uint64, in RateInput) (bool, error) {
+	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (bool, error) {
+		classes, err := prices.TaxClasses(do.Tx.Q)
 		if err != nil {
 			return false, err
 		}
@@ -144,25 +141,25 @@ func SetTaxRate(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if percent.GreaterThan(decimal.New(100, 0)) {
 			return false, fault.Field("percent", in.Percent, "0 to 100", "%s %% is no tax rate.", percent)
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return false, err
 		}
-		from, err := s.Moment(set, "from", in.From)
+		from, err := do.Shop.Moment(set, "from", in.From)
 		if err != nil {
 			return false, err
 		}
-		if err := price.CheckBegin("rate", from, s.Now()); err != nil {
+		if err := price.CheckBegin("rate", from, do.Shop.Now()); err != nil {
 			return false, err
 		}
-		return true, prices.SetTaxRate(tx, class, from, percent)
+		return true, prices.SetTaxRate(do.Tx, class, from, percent)
 	})
 }
 
 // DropLaterRates takes back the rates of a tax class that have not begun yet.
-func DropLaterRates(ctx context.Context, s *deed.Shop, who staff.Actor, class uint64) (bool, error) {
-	return deed.Once(ctx, s, who, staff.DeedSettings, "", func(tx store.Tx) (bool, error) {
-		dropped, err := prices.DropTaxRates(tx, class, s.Now())
+func DropLaterRates(do deed.Deed, class uint64) (bool, error) {
+	return deed.Once(do.Under(""), staff.DeedSettings, func(do deed.Deed) (bool, error) {
+		dropped, err := prices.DropTaxRates(do.Tx, class, do.Shop.Now())
 		if err == nil && dropped == 0 {
 			err = fault.Refuse("tax_class", class, "a class with a rate to come",
 				"No rate of this tax class is still to begin.")

@@ -50,20 +50,19 @@ type PriceResult struct {
 
 // SetPrices changes prices from a moment on. Prices that do not change are not
 // written again.
-func SetPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in PriceChange) (PriceResult, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
-		return Change(s, tx, who, product, in)
+func SetPrices(do deed.Deed, product uint64, in PriceChange) (PriceResult, error) {
+	return deed.Once(do, staff.DeedPrices, func(do deed.Deed) (PriceResult, error) {
+		return Change(do, product, in)
 	})
 }
 
 // Change is SetPrices within a deed.
-func Change(s *deed.Shop, tx store.Tx, who staff.Actor, product uint64, in PriceChange) (PriceResult, error) {
-	view, err := catalog.LockProduct(s, tx, product)
+func Change(do deed.Deed, product uint64, in PriceChange) (PriceResult, error) {
+	view, err := catalog.LockProduct(do, product)
 	if err != nil {
 		return PriceResult{}, err
 	}
-	row, err := newPrice(s, tx, who, view, in)
+	row, err := newPrice(do, view, in)
 	if err != nil {
 		return PriceResult{}, err
 	}
@@ -73,40 +72,39 @@ func Change(s *deed.Shop, tx store.Tx, who staff.Actor, product uint64, in Price
 			return PriceResult{}, err
 		}
 		row.Amount = amount
-		if err := prices.SetPrice(tx, row); err != nil {
+		if err := prices.SetPrice(do.Tx, row); err != nil {
 			return PriceResult{}, err
 		}
 	}
 	for _, v := range in.Variants {
-		if err := setVariantPrice(s, tx, view, row, v); err != nil {
+		if err := setVariantPrice(do, view, row, v); err != nil {
 			return PriceResult{}, err
 		}
 	}
-	if err := book.Restand(tx, []uint64{product}, s.Now()); err != nil {
+	if err := book.Restand(do.Tx, []uint64{product}, do.Shop.Now()); err != nil {
 		return PriceResult{}, err
 	}
-	return priceResult(s, tx, product, row.PriceListID)
+	return priceResult(do, product, row.PriceListID)
 }
 
 // newPrice is the row that a change of prices writes, without its amount.
-func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView,
-	in PriceChange) (prices.Price, error) {
-	row := prices.Price{ProductID: view.ID, PriceListID: max(in.List, price.Regular), UserID: &who.ID}
+func newPrice(do deed.Deed, view goods.ProductView, in PriceChange) (prices.Price, error) {
+	row := prices.Price{ProductID: view.ID, PriceListID: max(in.List, price.Regular), UserID: &do.Who.ID}
 	if !slices.ContainsFunc(view.Pricing.Book.Lists, func(l price.List) bool { return l.ID == row.PriceListID }) {
 		return row, fault.Missing("price_list_id", in.List, "There is no price list %d.", in.List)
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return row, err
 	}
-	from, err := s.Moment(set, "from", in.From)
+	from, err := do.Shop.Moment(set, "from", in.From)
 	if err != nil {
 		return row, err
 	}
-	if err := price.CheckBegin("price", from, s.Now()); err != nil {
+	if err := price.CheckBegin("price", from, do.Shop.Now()); err != nil {
 		return row, err
 	}
-	row.FromAt, row.Later = from, from.After(s.Now())
+	row.FromAt, row.Later = from, from.After(do.Shop.Now())
 	if in.Pack != 0 {
 		if !slices.ContainsFunc(view.Packs, func(p goods.Pack) bool { return p.ID == in.Pack }) {
 			return row, fault.Missing("pack_id", in.Pack, "%s has no pack %d.", view.Name, in.Pack)
@@ -128,14 +126,14 @@ func newPrice(s *deed.Shop, tx store.Tx, who staff.Actor, view goods.ProductView
 	return row, nil
 }
 
-func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row prices.Price, in VariantPricing) error {
+func setVariantPrice(do deed.Deed, view goods.ProductView, row prices.Price, in VariantPricing) error {
 	have, ok := view.Variant(in.Variant)
 	if !ok {
 		return fault.Missing("variant_id", in.Variant, "%s has no variant %d.", view.Name, in.Variant)
 	}
 	row.VariantID = &in.Variant
 	if strings.TrimSpace(in.Price) == "" {
-		return prices.DropPrices(tx, view.ID, row.VariantID, row.PackID, row.PriceListID, time.Time{})
+		return prices.DropPrices(do.Tx, view.ID, row.VariantID, row.PackID, row.PriceListID, time.Time{})
 	}
 	amount, err := view.Pricing.Book.Minor.Parse("price", in.Price)
 	if err != nil {
@@ -150,17 +148,17 @@ func setVariantPrice(s *deed.Shop, tx store.Tx, view goods.ProductView, row pric
 		now.Amount.Equal(amount) {
 		return nil
 	}
-	return prices.SetPrice(tx, row)
+	return prices.SetPrice(do.Tx, row)
 }
 
-func priceResult(s *deed.Shop, tx store.Tx, product, list uint64) (PriceResult, error) {
-	view, err := goods.ReadProduct(tx.Q, product, 0, s.Now())
+func priceResult(do deed.Deed, product, list uint64) (PriceResult, error) {
+	view, err := goods.ReadProduct(do.Tx.Q, product, 0, do.Shop.Now())
 	if err != nil {
 		return PriceResult{}, err
 	}
 	result := PriceResult{Follow: []string{}, Own: []string{}, Under: []string{}}
 	for _, v := range view.Variants {
-		a := view.Pricing.Book.Find(view.Goods(v), list, decimal.New(1, 0), s.Now())
+		a := view.Pricing.Book.Find(view.Goods(v), list, decimal.New(1, 0), do.Shop.Now())
 		says := strings.TrimSpace(v.Label + " " + view.Pricing.Book.Minor.Text(a.Amount))
 		if a.Source == price.OwnPrice {
 			result.Own = append(result.Own, says)
@@ -183,18 +181,17 @@ type DropPrice struct {
 
 // DropLaterPrices takes back the prices of something on a list that have not
 // begun yet.
-func DropLaterPrices(ctx context.Context, s *deed.Shop, who staff.Actor, key string, product uint64,
-	in DropPrice) (PriceResult, error) {
-	return deed.Once(ctx, s, who, staff.DeedPrices, key, func(tx store.Tx) (PriceResult, error) {
-		if err := goods.LockProduct(tx, product); err != nil {
+func DropLaterPrices(do deed.Deed, product uint64, in DropPrice) (PriceResult, error) {
+	return deed.Once(do, staff.DeedPrices, func(do deed.Deed) (PriceResult, error) {
+		if err := goods.LockProduct(do.Tx, product); err != nil {
 			return PriceResult{}, err
 		}
 		list := max(in.List, price.Regular)
-		if err := prices.DropPrices(tx, product, deed.Reference(in.Variant), deed.Reference(in.Pack), list,
-			s.Now()); err != nil {
+		if err := prices.DropPrices(do.Tx, product, deed.Reference(in.Variant), deed.Reference(in.Pack), list,
+			do.Shop.Now()); err != nil {
 			return PriceResult{}, err
 		}
-		return priceResult(s, tx, product, list)
+		return priceResult(do, product, list)
 	})
 }
 

@@ -29,7 +29,7 @@ func agree(t *testing.T, s *testkit.Shop, v uint64, step string) (asked, margin 
 		}
 	}
 	require.Equal(t, v, row.ID, step)
-	why, err := prices.ExplainPrice(ctx, s.Shop, s.Maren, v, "", "")
+	why, err := prices.ExplainPrice(s.By(s.Maren), v, "", "")
 	require.NoError(t, err)
 	regular := why[0].Answer
 	require.NotNil(t, row.Price, step)
@@ -56,20 +56,15 @@ func agree(t *testing.T, s *testkit.Shop, v uint64, step string) (asked, margin 
 // is, what the goods cost or what is left of it.
 func TestEverythingSaysTheSameOfAPrice(t *testing.T) {
 	s := testkit.New(t)
-	list, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Paddle float",
-			Category: "Swim",
-			Supplier: "Oar & Thole",
-			TaxClass: 1,
-			Tracking: "counted",
-			Cost:     "10",
-			Markup:   "100",
-		},
+	list, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Paddle float",
+		Category: "Swim",
+		Supplier: "Oar & Thole",
+		TaxClass: 1,
+		Tracking: "counted",
+		Cost:     "10",
+		Markup:   "100",
+	},
 	)
 	require.NoError(t, err)
 	v := list.Variants[0].ID
@@ -85,25 +80,25 @@ func TestEverythingSaysTheSameOfAPrice(t *testing.T) {
 	s.Stock(t, v, "1", "3.33")
 	agree(t, s, v, "a cheap delivery")
 
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", list.ID, prices.PriceChange{Price: "12.00"})
+	_, err = prices.SetPrices(s.By(s.Maren), list.ID, prices.PriceChange{Price: "12.00"})
 	require.NoError(t, err)
 	_, _, under := agree(t, s, v, "a price under cost")
 	assert.True(t, under)
-	_, err = prices.SavePriceList(ctx, s.Shop, s.Maren, "", price.Regular, prices.ListInput{Name: "Regular"})
+	_, err = prices.SavePriceList(s.By(s.Maren), price.Regular, prices.ListInput{Name: "Regular"})
 	require.NoError(t, err)
 	agree(t, s, v, "the Regular list saved anew")
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Callum, "",
-		stockroom.ChangeInput{Variant: v, Branch: 1, Quantity: "2", From: "For sale", To: "Seconds"})
+	_, err = stockroom.ChangeCondition(s.By(s.Callum), stockroom.ChangeInput{Variant: v, Branch: 1, Quantity: "2",
+		From: "For sale", To: "Seconds"})
 	require.NoError(t, err)
 	agree(t, s, v, "some are seconds")
 
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", list.ID,
+	_, err = prices.SetPrices(s.By(s.Maren), list.ID,
 		prices.PriceChange{Price: "60.00", From: s.Now().Add(time.Hour).Format("2006-01-02T15:04")})
 	require.NoError(t, err)
 	agree(t, s, v, "a price to come")
 	more := s.Stock(t, v, "5", "50")
 	agree(t, s, v, "a dear delivery")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", more.Number, "wrong shop")
+	_, err = stockroom.Reverse(s.By(s.Maren), more.Number, "wrong shop")
 	require.NoError(t, err)
 	agree(t, s, v, "which is undone")
 	s.InStep(t)

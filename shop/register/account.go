@@ -10,7 +10,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/device"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/customers"
 	"itemrack/store/devices"
 	storetill "itemrack/store/till"
@@ -25,12 +24,11 @@ type AccountInput struct {
 
 // PayAccount takes what a customer pays of what is on account at a register, once; a card is charged
 // before and given its money back where that is refused.
-func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in AccountInput) (deed.Posted, error) {
-	if err := who.May(staff.DeedSell); err != nil {
+func PayAccount(do deed.Deed, register uint64, in AccountInput) (deed.Posted, error) {
+	if err := do.Who.May(staff.DeedSell); err != nil {
 		return deed.Posted{}, err
 	}
-	set, err := s.Store.Read(ctx).Terms()
+	set, err := do.Shop.Store.Read(do.Ctx).Terms()
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -40,28 +38,28 @@ func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 	}
 	reference := ""
 	if in.Kind == sale.Card {
-		if key == "" {
+		if do.Key == "" {
 			return deed.Posted{}, fault.Field(deed.KeyField, "", "a key of its own for each payment",
 				"A card payment needs a request key, so that it is charged once.")
 		}
-		reference = fmt.Sprintf("account/%d/%s", who.ID, key)
-		if err := device.Charge(ctx, devices.Of(s.Store), reference, amount, s.Now()); err != nil {
+		reference = fmt.Sprintf("account/%d/%s", do.Who.ID, do.Key)
+		if err := device.Charge(do.Ctx, devices.Of(do.Shop.Store), reference, amount, do.Shop.Now()); err != nil {
 			return deed.Posted{}, err
 		}
 	}
-	done, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
-		till, err := openTill(tx, who, register, 0)
+	done, err := deed.Once(do, staff.DeedSell, func(do deed.Deed) (deed.Posted, error) {
+		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		if err := till.Sells(); err != nil {
 			return deed.Posted{}, err
 		}
-		c, err := customers.Lock(tx, in.Customer)
+		c, err := customers.Lock(do.Tx, in.Customer)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		owes, err := customers.Owes(tx.Q, c.ID)
+		owes, err := customers.Owes(do.Tx.Q, c.ID)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -70,20 +68,20 @@ func PayAccount(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 			return deed.Posted{}, err
 		}
 		given[0].Reference = reference
-		name, err := deed.NextNumber(tx, "AC")
+		name, err := deed.NextNumber(do.Tx, "AC")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
+		now := do.Shop.Now()
 		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.AccountPaid, Number: name,
-			Branch: till.Branch, By: who.ID,
+			Branch: till.Branch, By: do.Who.ID,
 			HappenedAt: now, RecordedAt: now, Note: "by " + c.Code()})
 		given.Post(draft)
-		return deed.Post(tx, stock.Holding{}, draft, storetill.WithPaid(till.Drawer, c.ID, given),
-			storetill.Opens(register, who.ID, now, posted(given)))
+		return deed.Post(do.Tx, stock.Holding{}, draft, storetill.WithPaid(till.Drawer, c.ID, given),
+			storetill.Opens(register, do.Who.ID, now, posted(given)))
 	})
 	if said := fault.Of(err); said != nil && said.Field != deed.KeyField && reference != "" {
-		if back := device.Return(context.WithoutCancel(ctx), devices.Of(s.Store), reference); back != nil {
+		if back := device.Return(context.WithoutCancel(do.Ctx), devices.Of(do.Shop.Store), reference); back != nil {
 			return done, fmt.Errorf("%w; the card could not be given back: %w", err, back)
 		}
 	}

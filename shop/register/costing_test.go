@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
@@ -31,16 +32,11 @@ func TestFirstInFirstOutOnTwoRegisters(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, err := register.Sell(
-				ctx,
-				s.Shop,
-				s.Tobi,
-				"",
-				register.SaleInput{
-					Register: uint64(n%2 + 1),
-					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
-					Cash:     "5.00",
-				},
+			_, err := register.Sell(deed.By(ctx, s.Shop, s.Tobi, ""), register.SaleInput{
+				Register: uint64(n%2 + 1),
+				Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+				Cash:     "5.00",
+			},
 			)
 			assert.NoError(t, err)
 		}()
@@ -61,7 +57,7 @@ func TestTheLastCostIsTheOneOfBefore(t *testing.T) {
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "2.00"}}})
 	second := s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "3.00"}}})
 	assert.Equal(t, "3", last())
-	_, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", second.Number, "")
+	_, err := stockroom.Reverse(deed.By(ctx, s.Shop, s.Maren, ""), second.Number, "")
 	require.NoError(t, err)
 	assert.Equal(t, "2", last())
 	s.Sold(t, v, "1")

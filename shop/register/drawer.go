@@ -1,8 +1,6 @@
 package register
 
 import (
-	"context"
-
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -14,7 +12,6 @@ import (
 	"itemrack/core/text"
 	"itemrack/shop/deed"
 	"itemrack/shop/stockroom"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
 	storetill "itemrack/store/till"
@@ -26,10 +23,9 @@ type DrawerRef struct {
 }
 
 // OpenDrawer opens the drawer of a register with its float.
-func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	float string) (DrawerRef, error) {
-	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (DrawerRef, error) {
-		set, err := tx.Terms()
+func OpenDrawer(do deed.Deed, register uint64, float string) (DrawerRef, error) {
+	return deed.Once(do, staff.DeedDrawer, func(do deed.Deed) (DrawerRef, error) {
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return DrawerRef{}, err
 		}
@@ -37,21 +33,21 @@ func OpenDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if err != nil {
 			return DrawerRef{}, err
 		}
-		view, err := storetill.ReadRegister(tx.Q, register)
+		view, err := storetill.ReadRegister(do.Tx.Q, register)
 		if err != nil {
 			return DrawerRef{}, err
 		}
-		if err := who.At(view.BranchID, view.Branch); err != nil {
+		if err := do.Who.At(view.BranchID, view.Branch); err != nil {
 			return DrawerRef{}, err
 		}
 		row := storetill.Drawer{
 			RegisterID:     register,
 			OpenRegisterID: &register,
-			OpenedBy:       who.ID,
-			OpenedAt:       s.Now(),
+			OpenedBy:       do.Who.ID,
+			OpenedAt:       do.Shop.Now(),
 			Float:          amount,
 		}
-		if err := storetill.OpenDrawer(tx, &row); err != nil {
+		if err := storetill.OpenDrawer(do.Tx, &row); err != nil {
 			return DrawerRef{}, err
 		}
 		return DrawerRef{row.ID}, nil
@@ -69,18 +65,17 @@ type CashUp struct {
 
 // CashUpDrawer closes the drawer of a register with what was counted in it. What
 // is over or short is posted.
-func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	counted []sale.Denomination) (CashUp, error) {
-	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (CashUp, error) {
-		set, err := tx.Terms()
+func CashUpDrawer(do deed.Deed, register uint64, counted []sale.Denomination) (CashUp, error) {
+	return deed.Once(do, staff.DeedDrawer, func(do deed.Deed) (CashUp, error) {
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return CashUp{}, err
 		}
-		view, err := storetill.ReadRegister(tx.Q, register)
+		view, err := storetill.ReadRegister(do.Tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
-		if err := who.At(view.BranchID, view.Branch); err != nil {
+		if err := do.Who.At(view.BranchID, view.Branch); err != nil {
 			return CashUp{}, err
 		}
 		if view.Drawer == 0 {
@@ -91,7 +86,7 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 		if err != nil {
 			return CashUp{}, err
 		}
-		row, err := storetill.ReadDrawer(tx, view.Drawer)
+		row, err := storetill.ReadDrawer(do.Tx, view.Drawer)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -99,43 +94,43 @@ func CashUpDrawer(ctx context.Context, s *deed.Shop, who staff.Actor, key string
 			return CashUp{}, fault.Clash("register", register, "a register whose drawer is open",
 				"The drawer of %s was cashed up meanwhile.", view.Name)
 		}
-		_, open, backs, err := storetill.Lines(tx.Q, register)
+		_, open, backs, err := storetill.Lines(do.Tx.Q, register)
 		if err != nil {
 			return CashUp{}, err
 		}
 		if err := sale.CheckCashUp(view.Name, len(open.Lines)+len(backs)+len(open.Vouchers)); err != nil {
 			return CashUp{}, err
 		}
-		figures, err := storetill.ReadDrawerFigures(tx.Q, row.ID)
+		figures, err := storetill.ReadDrawerFigures(do.Tx.Q, row.ID)
 		if err != nil {
 			return CashUp{}, err
 		}
 		drawer := figures.Core()
 		shouldBe, difference := drawer.ShouldBe(), drawer.Difference(amount)
-		name, err := deed.NextNumber(tx, "CU")
+		name, err := deed.NextNumber(do.Tx, "CU")
 		if err != nil {
 			return CashUp{}, err
 		}
-		now := stock.NotBefore(s.Now(), row.OpenedAt)
+		now := stock.NotBefore(do.Shop.Now(), row.OpenedAt)
 		draft := stock.NewDraft(
 			stock.Holding{},
 			stock.Document{
 				Kind:       stock.CashUp,
 				Number:     name,
 				Branch:     view.BranchID,
-				By:         who.ID,
+				By:         do.Who.ID,
 				HappenedAt: now,
 				RecordedAt: now,
 			},
 		)
 		sale.CashUp(draft, difference)
-		posted, err := deed.Post(tx, stock.Holding{}, draft)
+		posted, err := deed.Post(do.Tx, stock.Holding{}, draft)
 		if err != nil {
 			return CashUp{}, err
 		}
-		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &who.ID, &shouldBe, &amount,
+		row.ClosedAt, row.ClosedBy, row.ShouldBe, row.Counted, row.DocumentID = &now, &do.Who.ID, &shouldBe, &amount,
 			&posted.Document
-		return CashUp{row.ID, name, amount, shouldBe, difference}, storetill.CashUpDrawer(tx, row)
+		return CashUp{row.ID, name, amount, shouldBe, difference}, storetill.CashUpDrawer(do.Tx, row)
 	})
 }
 
@@ -148,17 +143,16 @@ type MoveInput struct {
 }
 
 // MoveCash puts cash into the open drawer of a register, or takes some out.
-func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in MoveInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedDrawer, key, func(tx store.Tx) (deed.Posted, error) {
-		till, err := openTill(tx, who, register, 0)
+func MoveCash(do deed.Deed, register uint64, in MoveInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedDrawer, func(do deed.Deed) (deed.Posted, error) {
+		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		if err := till.Sells(); err != nil {
 			return deed.Posted{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -170,7 +164,7 @@ func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		reasons, err := office.Reasons(tx.Q)
+		reasons, err := office.Reasons(do.Tx.Q)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -178,26 +172,27 @@ func MoveCash(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if _, err := storetill.ReadDrawer(tx, till.Drawer); err != nil { // nobody else moves its cash meanwhile
+		if _, err := storetill.ReadDrawer(do.Tx, till.Drawer); err != nil { // nobody else moves its cash meanwhile
 			return deed.Posted{}, err
 		}
-		figures, err := storetill.ReadDrawerFigures(tx.Q, till.Drawer)
+		figures, err := storetill.ReadDrawerFigures(do.Tx.Q, till.Drawer)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		name, err := deed.NextNumber(tx, "DR")
+		name, err := deed.NextNumber(do.Tx, "DR")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
+		now := do.Shop.Now()
 		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashMoved, Number: name, Branch: till.Branch,
-			By: who.ID, HappenedAt: now, RecordedAt: now, Note: text.Cut(text.Joined(string(in.Kind), why.Name, note), 250)})
+			By: do.Who.ID, HappenedAt: now, RecordedAt: now, Note: text.Cut(text.Joined(string(in.Kind), why.Name, note), 250)})
 		if err := sale.MoveCash(draft, in.Kind, amount, figures.Core().ShouldBe(), why.Account, set.Minor()); err != nil {
 			return deed.Posted{}, err
 		}
-		return deed.Post(tx, stock.Holding{}, draft,
-			storetill.WithMove(storetill.DrawerMove{DrawerID: till.Drawer, Kind: in.Kind, Amount: amount, Reason: why.Name, Note: note}),
-			storetill.Opens(register, who.ID, now, string(in.Kind)))
+		return deed.Post(do.Tx, stock.Holding{}, draft,
+			storetill.WithMove(storetill.DrawerMove{DrawerID: till.Drawer, Kind: in.Kind, Amount: amount, Reason: why.Name,
+				Note: note}),
+			storetill.Opens(register, do.Who.ID, now, string(in.Kind)))
 	})
 }
 
@@ -207,26 +202,25 @@ type OpenInput struct {
 }
 
 // OpenBox opens the drawer of a register without a sale.
-func OpenBox(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in OpenInput) (DrawerRef, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func OpenBox(do deed.Deed, register uint64, in OpenInput) (DrawerRef, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return DrawerRef{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (DrawerRef, error) {
-		till, err := openTill(tx, who, register, 0)
+	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (DrawerRef, error) {
+		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
 			return DrawerRef{}, err
 		}
-		ask := deed.Asks(s, who, by)
+		ask := deed.Asks(do.Shop, do.Who, by)
 		if err := ask.May(staff.DeedOpenBox, "The drawer of "+till.Name+" without a sale"); err != nil {
 			return DrawerRef{}, err
 		}
-		if err := storetill.KeepOpened(tx, storetill.Opened{RegisterID: register, At: s.Now(), UserID: who.ID,
+		if err := storetill.KeepOpened(do.Tx, storetill.Opened{RegisterID: register, At: do.Shop.Now(), UserID: do.Who.ID,
 			Why: "no sale"}); err != nil {
 			return DrawerRef{}, err
 		}
-		return DrawerRef{till.Drawer}, ask.Keep(tx, register, 0, 0)
+		return DrawerRef{till.Drawer}, ask.Keep(do.Tx, register, 0, 0)
 	})
 }
 
@@ -237,19 +231,19 @@ type VoidInput struct {
 }
 
 // Void makes a sale void that was just made, while its drawer is open and none of it has come back.
-func Void(ctx context.Context, s *deed.Shop, who staff.Actor, key, number string, in VoidInput) (deed.Posted, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func Void(do deed.Deed, number string, in VoidInput) (deed.Posted, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return deed.Posted{}, err
 	}
 	var cards []string
-	done, err := deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
-		ask := deed.Asks(s, who, by)
-		v, err := storetill.SaleByNumber(tx.Q, number)
+	done, err := deed.Once(do, staff.DeedSell, func(do deed.Deed) (deed.Posted, error) {
+		ask := deed.Asks(do.Shop, do.Who, by)
+		v, err := storetill.SaleByNumber(do.Tx.Q, number)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := who.At(v.BranchID, v.Branch); err != nil {
+		if err := do.Who.At(v.BranchID, v.Branch); err != nil {
 			return deed.Posted{}, err
 		}
 		if err := ask.May(staff.DeedVoid, "Sale "+v.Number+" void"); err != nil {
@@ -260,13 +254,13 @@ func Void(ctx context.Context, s *deed.Shop, who staff.Actor, key, number string
 			return deed.Posted{}, err
 		}
 		var posted deed.Posted
-		if posted, cards, err = stockroom.Undo(s, tx, who, v.Number, note); err != nil {
+		if posted, cards, err = stockroom.Undo(do, v.Number, note); err != nil {
 			return deed.Posted{}, err
 		}
-		return posted, ask.Keep(tx, v.RegisterID, 0, posted.Document)
+		return posted, ask.Keep(do.Tx, v.RegisterID, 0, posted.Document)
 	})
 	if err == nil {
-		done.Owed = stockroom.Uncharge(ctx, s, cards)
+		done.Owed = stockroom.Uncharge(do.Ctx, do.Shop, cards)
 	}
 	return done, err
 }
@@ -277,14 +271,13 @@ type NumberInput struct {
 }
 
 // GiveNumber gives a line of a sale the serial number that it owed, once.
-func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, line uint64,
-	in NumberInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (deed.Posted, error) {
-		owed, err := storetill.LockOwed(tx, line)
+func GiveNumber(do deed.Deed, line uint64, in NumberInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (deed.Posted, error) {
+		owed, err := storetill.LockOwed(do.Tx, line)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		if err := deed.At(tx.Q, who, owed.BranchID); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, owed.BranchID); err != nil {
 			return deed.Posted{}, err
 		}
 		numbers, err := serial.ReadList(in.Number)
@@ -294,21 +287,22 @@ func GiveNumber(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 		if len(numbers) != 1 {
 			return deed.Posted{}, fault.Field("number", in.Number, "one serial number", "Type the number of %s.", owed.Name)
 		}
-		held, err := book.Hold(tx, []uint64{owed.VariantID}, []string{owed.Serials, numbers[0]})
+		held, err := book.Hold(do.Tx, []uint64{owed.VariantID}, []string{owed.Serials, numbers[0]})
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		name, err := deed.NextNumber(tx, "SN")
+		name, err := deed.NextNumber(do.Tx, "SN")
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := stock.NotBefore(s.Now(), owed.At)
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.NumberGiven, Number: name, Branch: owed.BranchID, By: who.ID,
+		now := stock.NotBefore(do.Shop.Now(), owed.At)
+		draft := stock.NewDraft(held, stock.Document{Kind: stock.NumberGiven, Number: name, Branch: owed.BranchID,
+			By:         do.Who.ID,
 			HappenedAt: now, RecordedAt: now, Note: "No. " + numbers[0] + " for sale " + owed.Sale})
 		dearer, err := sale.GiveNumber(draft, owed.VariantID, owed.Serials, numbers[0])
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		return deed.Post(tx, held, draft, storetill.WithNumber(line, numbers[0], dearer))
+		return deed.Post(do.Tx, held, draft, storetill.WithNumber(line, numbers[0], dearer))
 	})
 }

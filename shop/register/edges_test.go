@@ -73,18 +73,13 @@ func TestReturnsThatAreRefused(t *testing.T) {
 	}
 	_, err := s.TakeBack(2, number, 1, "1", "")
 	assert.ErrorContains(t, err, "is not open")
-	_, err = shopregister.TakeBack(ctx, s.Shop, s.Callum, "", shopregister.ReturnInput{Register: 1, Sale: number})
+	_, err = shopregister.TakeBack(s.By(s.Callum), shopregister.ReturnInput{Register: 1, Sale: number})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = shopregister.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.ReturnInput{
-			Register: 1,
-			Sale:     number,
-			Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 1, Quantity: "2"}},
-		},
+	_, err = shopregister.TakeBack(s.By(s.Tobi), shopregister.ReturnInput{
+		Register: 1,
+		Sale:     number,
+		Lines:    []shopregister.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 1, Quantity: "2"}},
+	},
 	)
 	assert.ErrorContains(t, err, "2 back already", "the same line twice in one return counts twice")
 	s.InStep(t)
@@ -131,16 +126,15 @@ func TestABasketKeepsThePriceItWasScannedAt(t *testing.T) {
 	m := made.Variants[1]
 	s.Stock(t, m.ID, "9", "10")
 	s.Open(t, 1)
-	_, err := shopregister.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, shopregister.BasketAdd{Code: m.Barcode})
+	_, err := shopregister.AddToBasket(s.By(s.Tobi), 1, shopregister.BasketAdd{Code: m.Barcode})
 	require.NoError(t, err)
-	_, err = prices.SetPrices(ctx, s.Shop, s.Maren, "", made.ID, prices.PriceChange{Price: "44.00"})
+	_, err = prices.SetPrices(s.By(s.Maren), made.ID, prices.PriceChange{Price: "44.00"})
 	require.NoError(t, err)
-	basket, err := shopregister.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, shopregister.BasketAdd{Code: m.Barcode})
+	basket, err := shopregister.AddToBasket(s.By(s.Tobi), 1, shopregister.BasketAdd{Code: m.Barcode})
 	require.NoError(t, err)
 	require.Len(t, basket.Lines, 2, "the new price has a line of its own")
 	assert.Equal(t, "78.95", basket.Totals.Gross.StringFixed(2))
-	done, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "",
-		shopregister.SaleInput{Register: 1, Basket: basket.ID, Cash: "78.95"})
+	done, err := shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{Register: 1, Basket: basket.ID, Cash: "78.95"})
 	require.NoError(t, err)
 	assert.True(t, done.Change.IsZero())
 	s.InStep(t)
@@ -152,7 +146,7 @@ func TestBasketEdges(t *testing.T) {
 	m := made.Variants[1]
 	s.Stock(t, m.ID, "2", "10")
 	add := func(in shopregister.BasketAdd) (shopregister.BasketView, error) {
-		return shopregister.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, in)
+		return shopregister.AddToBasket(s.By(s.Tobi), 1, in)
 	}
 	_, err := add(shopregister.BasketAdd{Code: m.Barcode})
 	assert.ErrorContains(t, err, "drawer of Register 1 is not open")
@@ -179,12 +173,11 @@ func TestBasketEdges(t *testing.T) {
 	view, err = add(shopregister.BasketAdd{Code: "5 × " + strings.ToLower(m.SKU)})
 	require.NoError(t, err)
 	assert.Contains(t, view.Lines[0].Short, "3 short", "more than there is is said at once")
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
-		shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "1000"})
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "1000"})
 	assert.ErrorContains(t, err, "5 asked, 2 For sale here, 3 short")
 	line := view.Lines[0].ID
 	change := func(q string) (shopregister.BasketView, error) {
-		return shopregister.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, shopregister.BasketChange{Quantity: q})
+		return shopregister.ChangeBasketLine(s.By(s.Tobi), 1, line, shopregister.BasketChange{Quantity: q})
 	}
 	view, err = change("2")
 	require.NoError(t, err)
@@ -195,22 +188,20 @@ func TestBasketEdges(t *testing.T) {
 	}
 	for _, pay := range []shopregister.SaleInput{{Cash: "10"}, {Cash: "abc"}, {Cash: "-5"}, {}} {
 		pay.Register, pay.Basket = 1, view.ID
-		_, err := shopregister.Sell(ctx, s.Shop, s.Tobi, "", pay)
+		_, err := shopregister.Sell(s.By(s.Tobi), pay)
 		require.NotNil(t, fault.Of(err))
 		assert.Equal(t, "cash", fault.Of(err).Field)
 	}
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
-		shopregister.SaleInput{Register: 2, Basket: view.ID, Cash: "100"})
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{Register: 2, Basket: view.ID, Cash: "100"})
 	assert.Error(t, err, "the basket of another register")
 	view, err = change("0")
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines)
 	_, err = change("1")
 	assert.True(t, fault.Is(err, fault.NotFound))
-	_, err = shopregister.Sell(ctx, s.Shop, s.Tobi, "",
-		shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
 	assert.ErrorContains(t, err, "basket is empty")
-	view, err = shopregister.DropBasket(ctx, s.Shop, s.Tobi, 1)
+	view, err = shopregister.DropBasket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
 	assert.Zero(t, view.ID)
 	s.InStep(t)
@@ -218,20 +209,15 @@ func TestBasketEdges(t *testing.T) {
 
 func TestSoldByTheMetre(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Floating rope 8 mm",
-			Category: "Shore",
-			TaxClass: 1,
-			Unit:     "m",
-			Tracking: "counted",
-			Price:    "1.80",
-			Supplier: "Oar & Thole",
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Floating rope 8 mm",
+		Category: "Shore",
+		TaxClass: 1,
+		Unit:     "m",
+		Tracking: "counted",
+		Price:    "1.80",
+		Supplier: "Oar & Thole",
+	},
 	)
 	require.NoError(t, err)
 	v := made.Variants[0].ID
@@ -239,32 +225,22 @@ func TestSoldByTheMetre(t *testing.T) {
 	s.Open(t, 1)
 	done := s.Sold(t, v, "4.50")
 	assert.Equal(t, "8.10", done.Total.StringFixed(2))
-	_, err = shopregister.Sell(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.SaleInput{
-			Register: 1,
-			Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1.005"}},
-			Cash:     "10",
-		},
+	_, err = shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: v, Quantity: "1.005"}},
+		Cash:     "10",
+	},
 	)
 	assert.ErrorContains(t, err, "finer than the 2 decimals")
 	assert.Equal(t, "96.00", s.Held(t, v).ForSale()[v].StringFixed(2))
-	_, err = catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Numbered rope",
-			Category: "Shore",
-			TaxClass: 1,
-			Unit:     "m",
-			Tracking: "serial",
-			Price:    "1.80",
-		},
+	_, err = catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Numbered rope",
+		Category: "Shore",
+		TaxClass: 1,
+		Unit:     "m",
+		Tracking: "serial",
+		Price:    "1.80",
+	},
 	)
 	assert.Equal(t, "unit", fault.Of(err).Field)
 	s.InStep(t)
@@ -279,13 +255,13 @@ func TestAServiceHasNoStock(t *testing.T) {
 	back, err := s.TakeBack(1, number, 1, "1", "")
 	require.NoError(t, err)
 	assert.Equal(t, "35.00", back.Amount.StringFixed(2))
-	_, err = buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0,
+	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1"}}})
 	assert.ErrorContains(t, err, "is a service")
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
 	assert.Equal(t, 1, plan.Rows, "services are left out of counts")
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Variant: v, Quantity: "1"})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Variant: v, Quantity: "1"})
 	assert.ErrorContains(t, err, "no stock to count")
 	s.InStep(t)
 }
@@ -293,22 +269,22 @@ func TestAServiceHasNoStock(t *testing.T) {
 func TestDrawerCountIsChecked(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	_, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
+	_, err := shopregister.CashUpDrawer(s.By(s.Tobi), 1,
 		[]sale.Denomination{{Value: testkit.D("3"), Count: 1}})
 	assert.Equal(t, "counted", fault.Of(err).Field)
-	closing, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1,
+	closing, err := shopregister.CashUpDrawer(s.By(s.Tobi, "twice"), 1,
 		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}})
 	require.NoError(t, err)
-	again, err := shopregister.CashUpDrawer(ctx, s.Shop, s.Tobi, "twice", 1,
+	again, err := shopregister.CashUpDrawer(s.By(s.Tobi, "twice"), 1,
 		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}})
 	require.NoError(t, err)
 	assert.Equal(t, closing.Number, again.Number)
 	assert.True(t, closing.Difference.IsZero())
 	for _, float := range []string{"", "x", "-1", "1.005"} {
-		_, err := shopregister.OpenDrawer(ctx, s.Shop, s.Tobi, "", 1, float)
+		_, err := shopregister.OpenDrawer(s.By(s.Tobi), 1, float)
 		assert.Equal(t, "float", fault.Of(err).Field, float)
 	}
-	_, err = shopregister.OpenDrawer(ctx, s.Shop, s.Tobi, "", 99, "1")
+	_, err = shopregister.OpenDrawer(s.By(s.Tobi), 99, "1")
 	assert.True(t, fault.Is(err, fault.NotFound))
 	s.InStep(t)
 }

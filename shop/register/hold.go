@@ -1,7 +1,6 @@
 package register
 
 import (
-	"context"
 	"fmt"
 
 	"itemrack/core/fault"
@@ -17,22 +16,22 @@ import (
 )
 
 // atBasket does something to the basket that a register is at; one is begun where it is at none.
-func atBasket(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	work func(tx store.Tx, till *storetill.Till) (string, error)) (BasketView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
-		tx = tx.Steady()
-		till, err := openTill(tx, who, register, 0)
+func atBasket(do deed.Deed, register uint64, work func(tx store.Tx, till *storetill.Till) (string, error)) (BasketView,
+	error) {
+	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (BasketView, error) {
+		do.Tx = do.Tx.Steady()
+		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
-		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+		if err := till.Begin(do.Tx, do.Who.ID, do.Shop.Now()); err != nil {
 			return BasketView{}, err
 		}
-		said, err := work(tx, &till)
+		said, err := work(do.Tx, &till)
 		if err != nil {
 			return BasketView{}, err
 		}
-		view, err := viewBasket(s, tx.Q, register)
+		view, err := viewBasket(do.Shop, do.Tx.Q, register)
 		view.Said = said
 		return view, err
 	})
@@ -46,9 +45,8 @@ type HoldInput struct {
 
 // Hold puts the basket of a register by, or some of its lines as a basket of their own, so that
 // the register is free. It is taken up again at any register of the branch.
-func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in HoldInput) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+func Hold(do deed.Deed, register uint64, in HoldInput) (BasketView, error) {
+	return atBasket(do, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if err := sale.CheckHold(till.Basket, len(till.Backs), in.Lines); err != nil {
 			return "", err
 		}
@@ -61,10 +59,10 @@ func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regist
 			return "", err
 		}
 		if len(in.Lines) == 0 {
-			return "On hold: " + name + ".", putBy(s, tx, who, row, name)
+			return "On hold: " + name + ".", putBy(do.In(tx), row, name)
 		}
-		now := s.Now()
-		apart := storetill.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: who.ID, OpenedAt: now,
+		now := do.Shop.Now()
+		apart := storetill.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: do.Who.ID, OpenedAt: now,
 			PriceListID: row.PriceListID, CustomerID: row.CustomerID, Name: name, HeldAt: &now}
 		if err := storetill.SaveBasket(tx, &apart); err != nil {
 			return "", err
@@ -75,10 +73,10 @@ func Hold(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regist
 }
 
 // putBy puts a basket on hold under a name.
-func putBy(s *deed.Shop, tx store.Tx, who staff.Actor, row storetill.Basket, name string) error {
-	now := s.Now()
-	row.Name, row.HeldAt, row.OpenRegisterID, row.UserID = name, &now, nil, who.ID
-	return storetill.SaveBasket(tx, &row)
+func putBy(do deed.Deed, row storetill.Basket, name string) error {
+	now := do.Shop.Now()
+	row.Name, row.HeldAt, row.OpenRegisterID, row.UserID = name, &now, nil, do.Who.ID
+	return storetill.SaveBasket(do.Tx, &row)
 }
 
 // heldName is the name under which a basket is put by: as it is typed, else its customer's, else
@@ -107,9 +105,8 @@ func heldName(tx store.Tx, typed string, row storetill.Basket) (string, error) {
 
 // TakeUp takes a basket up that is on hold at the branch. The basket that the register is at is
 // put by for it, or, where it is said so, made one with it.
-func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, basket uint64,
-	merge bool) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+func TakeUp(do deed.Deed, register, basket uint64, merge bool) (BasketView, error) {
+	return atBasket(do, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		held, err := storetill.LockBasket(tx, basket)
 		if err != nil {
 			return "", err
@@ -151,11 +148,11 @@ func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 			if err != nil {
 				return "", err
 			}
-			if err := putBy(s, tx, who, row, by); err != nil {
+			if err := putBy(do.In(tx), row, by); err != nil {
 				return "", err
 			}
 		}
-		held.HeldAt, held.OpenRegisterID, held.RegisterID, held.UserID = nil, &till.Register, till.Register, who.ID
+		held.HeldAt, held.OpenRegisterID, held.RegisterID, held.UserID = nil, &till.Register, till.Register, do.Who.ID
 		return "Taken up: " + name + ".", storetill.SaveBasket(tx, &held)
 	})
 }
@@ -164,12 +161,12 @@ func TakeUp(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 func empty(till *storetill.Till) bool { return len(till.Lines)+len(till.Backs)+len(till.Vouchers) == 0 }
 
 // MoveTo moves the basket of a register to another one of the branch.
-func MoveTo(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register, to uint64) (BasketView, error) {
-	return deed.Once(ctx, s, who, staff.DeedSell, key, func(tx store.Tx) (BasketView, error) {
+func MoveTo(do deed.Deed, register, to uint64) (BasketView, error) {
+	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (BasketView, error) {
 		first, second := min(register, to), max(register, to)
 		tills := map[uint64]storetill.Till{}
 		for _, id := range []uint64{first, second} {
-			till, err := openTill(tx, who, id, 0)
+			till, err := openTill(do.Tx, do.Who, id, 0)
 			if err != nil {
 				return BasketView{}, err
 			}
@@ -188,19 +185,19 @@ func MoveTo(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regi
 				"%s is at a basket of its own.", other.Name)
 		}
 		if other.BasketID != 0 {
-			if err := storetill.DropBasket(tx, other.BasketID); err != nil {
+			if err := storetill.DropBasket(do.Tx, other.BasketID); err != nil {
 				return BasketView{}, err
 			}
 		}
-		row, err := storetill.LockBasket(tx, from.BasketID)
+		row, err := storetill.LockBasket(do.Tx, from.BasketID)
 		if err != nil {
 			return BasketView{}, err
 		}
 		row.RegisterID, row.OpenRegisterID = to, &to
-		if err := storetill.SaveBasket(tx, &row); err != nil {
+		if err := storetill.SaveBasket(do.Tx, &row); err != nil {
 			return BasketView{}, err
 		}
-		view, err := viewBasket(s, tx.Q, register)
+		view, err := viewBasket(do.Shop, do.Tx.Q, register)
 		view.Said = "Moved to " + other.Name + "."
 		return view, err
 	})
@@ -217,14 +214,13 @@ type BasketFacts struct {
 }
 
 // Agree changes what is agreed on the basket of a register as a whole.
-func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in BasketFacts) (BasketView, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return BasketView{}, err
 	}
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
-		ask := deed.Asks(s, who, by)
+	return atBasket(do, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+		ask := deed.Asks(do.Shop, do.Who, by)
 		row, err := storetill.LockBasket(tx, till.BasketID)
 		if err != nil {
 			return "", err
@@ -237,7 +233,7 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 			said = "Noted."
 		}
 		if in.Off != nil {
-			off, err := readBasketOff(s, tx, ask, till, *in.Off, in.OffFor)
+			off, err := readBasketOff(do.In(tx), ask, till, *in.Off, in.OffFor)
 			if err != nil {
 				return "", err
 			}
@@ -255,7 +251,7 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 			return "", err
 		}
 		if in.Customer != nil {
-			if said, err = putCustomer(s, tx, till, &row, *in.Customer); err != nil {
+			if said, err = putCustomer(do.In(tx), till, &row, *in.Customer); err != nil {
 				return "", err
 			}
 		}
@@ -264,17 +260,16 @@ func Agree(ctx context.Context, s *deed.Shop, who staff.Actor, key string, regis
 }
 
 // readBasketOff reads a discount on all of a basket.
-func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *storetill.Till, typed string,
-	why uint64) (sale.Off, error) {
-	set, err := tx.Terms()
+func readBasketOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, typed string, why uint64) (sale.Off, error) {
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return sale.Off{}, err
 	}
-	reasons, err := office.Reasons(tx.Q)
+	reasons, err := office.Reasons(do.Tx.Q)
 	if err != nil {
 		return sale.Off{}, err
 	}
-	found, err := tillGoods(s, tx, till)
+	found, err := tillGoods(do, till)
 	if err != nil {
 		return sale.Off{}, err
 	}
@@ -282,16 +277,16 @@ func readBasketOff(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *storetill.
 }
 
 // tillGoods reads what is on a basket.
-func tillGoods(s *deed.Shop, tx store.Tx, till *storetill.Till) (map[uint64]goods.Sellable, error) {
-	return goods.Sellables(tx.Q, variantsOf(till.Lines), s.Now())
+func tillGoods(do deed.Deed, till *storetill.Till) (map[uint64]goods.Sellable, error) {
+	return goods.Sellables(do.Tx.Q, variantsOf(till.Lines), do.Shop.Now())
 }
 
 // putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the
 // customer off, back to the regular prices.
-func putCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, row *storetill.Basket, id uint64) (string, error) {
+func putCustomer(do deed.Deed, till *storetill.Till, row *storetill.Basket, id uint64) (string, error) {
 	said, list := "The basket is nobody's.", uint64(0)
 	if id == 0 && row.CustomerID != nil {
-		was, err := customers.Read(tx.Q, *row.CustomerID)
+		was, err := customers.Read(do.Tx.Q, *row.CustomerID)
 		if err != nil {
 			return "", err
 		}
@@ -300,7 +295,7 @@ func putCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, row *storetill
 		}
 		row.CustomerID = nil
 	} else if id != 0 {
-		c, err := customers.Read(tx.Q, id)
+		c, err := customers.Read(do.Tx.Q, id)
 		if err != nil {
 			return "", err
 		}
@@ -309,13 +304,13 @@ func putCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, row *storetill
 		}
 		row.CustomerID, said, list = &c.ID, "For "+c.Name+".", c.List()
 	}
-	if err := storetill.SaveBasket(tx, row); err != nil {
+	if err := storetill.SaveBasket(do.Tx, row); err != nil {
 		return "", err
 	}
 	if list == 0 || list == till.List {
 		return said, nil
 	}
-	found, err := tillGoods(s, tx, till)
+	found, err := tillGoods(do, till)
 	if err != nil {
 		return "", err
 	}
@@ -323,23 +318,23 @@ func putCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, row *storetill
 	if err != nil {
 		return "", err
 	}
-	return said, storetill.PutOn(tx, till.BasketID, list, lines)
+	return said, storetill.PutOn(do.Tx, till.BasketID, list, lines)
 }
 
 // forCustomer puts a customer on the basket whose card was scanned.
-func forCustomer(s *deed.Shop, tx store.Tx, till *storetill.Till, who staff.Actor, id uint64) (BasketView, error) {
-	if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+func forCustomer(do deed.Deed, till *storetill.Till, id uint64) (BasketView, error) {
+	if err := till.Begin(do.Tx, do.Who.ID, do.Shop.Now()); err != nil {
 		return BasketView{}, err
 	}
-	row, err := storetill.LockBasket(tx, till.BasketID)
+	row, err := storetill.LockBasket(do.Tx, till.BasketID)
 	if err != nil {
 		return BasketView{}, err
 	}
-	said, err := putCustomer(s, tx, till, &row, id)
+	said, err := putCustomer(do, till, &row, id)
 	if err != nil {
 		return BasketView{}, err
 	}
-	view, err := viewBasket(s, tx.Q, till.Register)
+	view, err := viewBasket(do.Shop, do.Tx.Q, till.Register)
 	view.Said = said
 	return view, err
 }
@@ -350,9 +345,8 @@ type VoucherInput struct {
 }
 
 // AddVoucher puts a voucher on the basket of a register: it is given when the basket is paid.
-func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in VoucherInput) (BasketView, error) {
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+func AddVoucher(do deed.Deed, register uint64, in VoucherInput) (BasketView, error) {
+	return atBasket(do, register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if err := till.Sells(); err != nil {
 			return "", err
 		}
@@ -372,8 +366,8 @@ func AddVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key string, 
 }
 
 // DropVoucher takes the nth voucher, from 0, off the basket of a register.
-func DropVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, register uint64, n int) (BasketView, error) {
-	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *storetill.Till) (string, error) {
+func DropVoucher(do deed.Deed, register uint64, n int) (BasketView, error) {
+	return atBasket(do.Under(""), register, func(tx store.Tx, till *storetill.Till) (string, error) {
 		if n < 0 || n >= len(till.Vouchers) {
 			return "", fault.Missing("voucher", n, "That voucher is not on the basket any more.")
 		}

@@ -1,7 +1,6 @@
 package register
 
 import (
-	"context"
 	"slices"
 
 	"itemrack/core/fault"
@@ -36,10 +35,9 @@ type Hurried struct {
 
 // MakeHere makes a product at a register and puts one of it on the basket. It stands on Today until
 // somebody completes it.
-func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in HurriedInput) (Hurried, error) {
-	return deed.Once(ctx, s, who, staff.DeedMakeHere, key, func(tx store.Tx) (Hurried, error) {
-		till, err := openTill(tx, who, register, 0)
+func MakeHere(do deed.Deed, register uint64, in HurriedInput) (Hurried, error) {
+	return deed.Once(do, staff.DeedMakeHere, func(do deed.Deed) (Hurried, error) {
+		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
 			return Hurried{}, err
 		}
@@ -55,21 +53,21 @@ func MakeHere(ctx context.Context, s *deed.Shop, who staff.Actor, key string, re
 		if text.Tidy(in.Cost) == "" {
 			product.OnHand.Worth = "0"
 		}
-		made, err := catalog.Make(s, tx, who, product)
+		made, err := catalog.Make(do, product)
 		if err != nil {
 			return Hurried{}, err
 		}
-		if err := goods.MarkHurried(tx, made.ID, s.Now()); err != nil {
+		if err := goods.MarkHurried(do.Tx, made.ID, do.Shop.Now()); err != nil {
 			return Hurried{}, err
 		}
-		if err := till.Begin(tx, who.ID, s.Now()); err != nil {
+		if err := till.Begin(do.Tx, do.Who.ID, do.Shop.Now()); err != nil {
 			return Hurried{}, err
 		}
-		known, err := see(s, tx, till, append(variantsOf(till.Lines), made.Variants[0].ID))
+		known, err := see(do, till, append(variantsOf(till.Lines), made.Variants[0].ID))
 		if err != nil {
 			return Hurried{}, err
 		}
-		view, err := addAll(s, tx, till, known.Goods[made.Variants[0].ID], sale.Adding{}, known)
+		view, err := addAll(do, till, known.Goods[made.Variants[0].ID], sale.Adding{}, known)
 		return Hurried{made, view}, err
 	})
 }
@@ -81,11 +79,11 @@ const inHand = "1"
 const unsorted = "Not sorted yet"
 
 // Complete says that a product that was made in a hurry is complete.
-func Complete(ctx context.Context, s *deed.Shop, who staff.Actor, product uint64) error {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func Complete(do deed.Deed, product uint64) error {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return err
 	}
-	return s.Store.Do(ctx, func(tx store.Tx) error { return goods.MarkComplete(tx, product) })
+	return do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error { return goods.MarkComplete(tx, product) })
 }
 
 // TilePageInput is a page of tiles as it is arranged.
@@ -100,12 +98,11 @@ type TilePageInput struct {
 const mostTiles = 60
 
 // SaveTiles keeps a page of tiles as it was arranged; 0 makes a new one.
-func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, id uint64,
-	in TilePageInput) (storetill.TilePage, error) {
-	return deed.Once(ctx, s, who, staff.DeedCatalog, key, func(tx store.Tx) (storetill.TilePage, error) {
+func SaveTiles(do deed.Deed, id uint64, in TilePageInput) (storetill.TilePage, error) {
+	return deed.Once(do, staff.DeedCatalog, func(do deed.Deed) (storetill.TilePage, error) {
 		page := storetill.TilePage{Revision: 1}
 		if id != 0 {
-			all, err := storetill.LockTilePages(tx)
+			all, err := storetill.LockTilePages(do.Tx)
 			if err != nil {
 				return page, err
 			}
@@ -133,14 +130,14 @@ func SaveTiles(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 			}
 		}
 		page.Position, page.Tiles = in.Position, in.Tiles
-		return page, storetill.KeepTilePage(tx, &page)
+		return page, storetill.KeepTilePage(do.Tx, &page)
 	})
 }
 
 // DropTiles takes a page of tiles away.
-func DropTiles(ctx context.Context, s *deed.Shop, who staff.Actor, id uint64) error {
-	if err := who.May(staff.DeedCatalog); err != nil {
+func DropTiles(do deed.Deed, id uint64) error {
+	if err := do.Who.May(staff.DeedCatalog); err != nil {
 		return err
 	}
-	return s.Store.Do(ctx, func(tx store.Tx) error { return storetill.DropTilePage(tx, id) })
+	return do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error { return storetill.DropTilePage(tx, id) })
 }

@@ -1,7 +1,6 @@
 package register
 
 import (
-	"context"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -12,27 +11,26 @@ import (
 	"itemrack/core/text"
 	"itemrack/device"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/devices"
 	storetill "itemrack/store/till"
 )
 
 // Loose lists the cards that were charged, or are to be given money back, while the answer
 // was lost.
-func Loose(ctx context.Context, s *deed.Shop, who staff.Actor) ([]sale.Loose, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func Loose(do deed.Deed) ([]sale.Loose, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return nil, err
 	}
-	return devices.Loose(s.Store.Read(ctx), s.Now())
+	return devices.Loose(do.Shop.Store.Read(do.Ctx), do.Shop.Now())
 }
 
 // GiveBack settles a card: the terminal gives the amount back, once however often it is
 // asked.
-func GiveBack(ctx context.Context, s *deed.Shop, who staff.Actor, reference string) (sale.Loose, error) {
-	if err := who.May(staff.DeedReturn); err != nil {
+func GiveBack(do deed.Deed, reference string) (sale.Loose, error) {
+	if err := do.Who.May(staff.DeedReturn); err != nil {
 		return sale.Loose{}, err
 	}
-	list, err := devices.Loose(s.Store.Read(ctx), s.Now())
+	list, err := devices.Loose(do.Shop.Store.Read(do.Ctx), do.Shop.Now())
 	if err != nil {
 		return sale.Loose{}, err
 	}
@@ -41,9 +39,9 @@ func GiveBack(ctx context.Context, s *deed.Shop, who staff.Actor, reference stri
 		return l, err
 	}
 	if l.What == sale.BackNotPaid {
-		return l, device.Refund(ctx, devices.Of(s.Store), reference, l.Amount, s.Now())
+		return l, device.Refund(do.Ctx, devices.Of(do.Shop.Store), reference, l.Amount, do.Shop.Now())
 	}
-	return l, device.Return(ctx, devices.Of(s.Store), reference)
+	return l, device.Return(do.Ctx, devices.Of(do.Shop.Store), reference)
 }
 
 // InsteadInput says at which register, and how, a customer gets what a card can't be given.
@@ -56,8 +54,8 @@ type InsteadInput struct {
 
 // looseNow finds what is loose, with refunds of this very moment: the customer is still there. A charge
 // of this moment may yet be sold.
-func looseNow(s *deed.Shop, tx store.Tx, reference string) (sale.Loose, error) {
-	list, err := devices.Loose(tx.Q, s.Now().Add(2*time.Minute))
+func looseNow(do deed.Deed, reference string) (sale.Loose, error) {
+	list, err := devices.Loose(do.Tx.Q, do.Shop.Now().Add(2*time.Minute))
 	if err != nil {
 		return sale.Loose{}, err
 	}
@@ -65,7 +63,7 @@ func looseNow(s *deed.Shop, tx store.Tx, reference string) (sale.Loose, error) {
 	if err != nil || l.What == sale.BackNotPaid {
 		return l, err
 	}
-	if list, err = devices.Loose(tx.Q, s.Now()); err != nil {
+	if list, err = devices.Loose(do.Tx.Q, do.Shop.Now()); err != nil {
 		return l, err
 	}
 	return sale.Find(list, reference)
@@ -80,21 +78,21 @@ type Given struct {
 
 // GiveInstead gives a customer in cash, or as store credit, what a card can't be given back: once, and
 // never beside the card.
-func GiveInstead(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in InsteadInput) (Given, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func GiveInstead(do deed.Deed, in InsteadInput) (Given, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return Given{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedReturn, key, func(tx store.Tx) (Given, error) {
-		l, err := looseNow(s, tx, in.Reference)
+	return deed.Once(do, staff.DeedReturn, func(do deed.Deed) (Given, error) {
+		l, err := looseNow(do, in.Reference)
 		if err != nil {
 			return Given{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return Given{}, err
 		}
-		till, err := openTill(tx, who, in.Register, 0)
+		till, err := openTill(do.Tx, do.Who, in.Register, 0)
 		if err != nil {
 			return Given{}, err
 		}
@@ -105,11 +103,11 @@ func GiveInstead(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 		if err != nil {
 			return Given{}, err
 		}
-		ask := deed.Asks(s, who, by)
+		ask := deed.Asks(do.Shop, do.Who, by)
 		if err := ask.May(staff.DeedRefundCash, set.Currency.Format(l.Amount)+" instead of money on a card"); err != nil {
 			return Given{}, err
 		}
-		mine, err := devices.Settle(tx, l.Reference, device.Approved, device.Otherwise, l.Amount, s.Now())
+		mine, err := devices.Settle(do.Tx, l.Reference, device.Approved, device.Otherwise, l.Amount, do.Shop.Now())
 		if err != nil {
 			return Given{}, err
 		}
@@ -128,20 +126,21 @@ func GiveInstead(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
 				given.Credit = &sale.Credit{Kind: sale.ByCredit, Code: code, Balance: l.Amount}
 			}
 		}
-		name, err := deed.NextNumber(tx, "DR")
+		name, err := deed.NextNumber(do.Tx, "DR")
 		if err != nil {
 			return Given{}, err
 		}
-		now := s.Now()
+		now := do.Shop.Now()
 		draft := stock.NewDraft(stock.Holding{}, stock.Document{Kind: stock.CashMoved, Number: name,
-			Branch: till.Branch, By: who.ID,
+			Branch: till.Branch, By: do.Who.ID,
 			HappenedAt: now, RecordedAt: now, Note: text.Cut("instead of a card: "+text.Or(l.Number, l.Reference), 250)})
 		paid.Post(draft)
-		given.Posted, err = deed.Post(tx, stock.Holding{}, draft, storetill.WithInstead(till.Drawer, paid, given.Credit, now),
-			storetill.Opens(till.Register, who.ID, now, posted(paid)))
+		given.Posted, err = deed.Post(do.Tx, stock.Holding{}, draft, storetill.WithInstead(till.Drawer, paid, given.Credit,
+			now),
+			storetill.Opens(till.Register, do.Who.ID, now, posted(paid)))
 		if err != nil {
 			return Given{}, err
 		}
-		return given, ask.Keep(tx, till.Register, 0, given.Document)
+		return given, ask.Keep(do.Tx, till.Register, 0, given.Document)
 	})
 }

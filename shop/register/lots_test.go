@@ -24,7 +24,7 @@ import (
 // TestAScanThatSaysALotMeansThatOne: it is that lot that is sold, or it is said why not.
 func TestAScanThatSaysALotMeansThatOne(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Sun cream", Category: "Shore",
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Sun cream", Category: "Shore",
 		TaxClass: 1, Tracking: "lot", Price: "14.50", Supplier: "Pale Dune Supplies", Barcode: "2000000000107"})
 	require.NoError(t, err)
 	cream := made.Variants[0].ID
@@ -48,7 +48,7 @@ func TestAScanThatSaysALotMeansThatOne(t *testing.T) {
 		return text
 	}
 	add := func(code string) (register.BasketView, error) {
-		return register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+		return register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: code})
 	}
 	for _, refused := range []struct{ code, says string }{
 		{code("OLD", -1), "can't be sold"}, {code("", -1), "can't be sold"}, {code("LATE", -3), "can't be sold"},
@@ -69,7 +69,7 @@ func TestAScanThatSaysALotMeansThatOne(t *testing.T) {
 	require.Len(t, view.Lines, 2, "one that says no lot has a line of its own")
 	assert.Contains(t, view.Lines[0].Lots[0], "LATE")
 	assert.Contains(t, view.Lines[1].Lots[0], "SOON", "it goes on its last day")
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: view.ID, Cash: "100"})
 	require.NoError(t, err)
 	left := map[string]string{}
 	places, err := book.Places(s.Store.Read(ctx), cream)
@@ -78,20 +78,20 @@ func TestAScanThatSaysALotMeansThatOne(t *testing.T) {
 		left[p.Lot] += p.Quantity.String()
 	}
 	assert.Equal(t, map[string]string{"OLD": "5", "SOON": "4", "LATE": "2", "AWAY": "5"}, left)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "100",
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "100",
 		Lines: []register.SaleLineInput{{Variant: cream, Quantity: "3", Lot: "late"}}})
 	assert.ErrorContains(t, err, "1 short", "two are left of that lot, whatever the others have")
 	rows, _, err := goods.Variants(s.Store.Read(ctx), goods.ListFilter{}, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "11", rows[0].ForSale.String(), "what has expired is not available")
 	assert.Equal(t, "16", rows[0].OnHand.String())
-	available, err := reports.Explain(ctx, s.Shop, s.Tobi, cream, reports.FigureAvailable)
+	available, err := reports.Explain(s.By(s.Tobi), cream, reports.FigureAvailable)
 	require.NoError(t, err)
 	assert.Equal(t, "11", available.Amount)
 	assert.Equal(t, []string{"Past its expiry", "−5"}, []string{available.Parts[1].Label, available.Parts[1].Amount})
 	// goods of lots say which when their condition changes
 	change := func(lot uint64, from, to string) error {
-		_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "", stockroom.ChangeInput{Variant: cream, Branch: 1,
+		_, err := stockroom.ChangeCondition(s.By(s.Maren), stockroom.ChangeInput{Variant: cream, Branch: 1,
 			Lot: lot, From: from, To: to, Quantity: "1"})
 		return err
 	}
@@ -127,44 +127,44 @@ func TestLotsThatExpireOvernight(t *testing.T) {
 // TestNumbersAreReadInOneWay on baskets and sales, and belong to a product.
 func TestNumbersAreReadInOneWay(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: "Board", Category: "Boards",
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Board", Category: "Boards",
 		TaxClass: 1, Tracking: "serial", Price: "549", Supplier: "Brackwater Boards",
 		Axes: []catalog.AxisInput{{Name: "Colour", Values: []catalog.ValueInput{{Name: "Red"}, {Name: "Blue"}}}}})
 	require.NoError(t, err)
 	red, blue := made.Variants[0].ID, made.Variants[1].ID
 	in := func(variant uint64, numbers string, n int) error {
-		draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1,
+		draft, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Supplier: 1, Branch: 1,
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: fmt.Sprint(n), Cost: "310", Serials: numbers}}})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 		return err
 	}
 	require.NoError(t, in(red, "ab 12, E1, É1, Ｅ1, n4", 5), "é is not e")
 	assert.ErrorContains(t, in(blue, "AB12", 1), "of Board, Red")
-	both, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, buying.DeliveryInput{Supplier: 1, Branch: 1,
+	both, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Supplier: 1, Branch: 1,
 		Lines: []scan.GoodsLine{{Variant: red, Quantity: "1", Cost: "1", Serials: "z9"},
 			{Variant: blue, Quantity: "1", Cost: "1", Serials: "Z 9"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", both.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), both.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "of Board, Red", "nor in one delivery")
 	require.NoError(t, in(blue, "B1", 1))
 	s.Open(t, 1)
 	sell := func(l register.SaleLineInput) error {
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "5000",
+		_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "5000",
 			Lines: []register.SaleLineInput{l}})
 		return err
 	}
 	require.NoError(t, sell(register.SaleLineInput{Variant: red, Quantity: "1", Serial: " ab\u200b 12 "}))
 	assert.ErrorContains(t, in(blue, "AB12", 1), "known already", "nor once it is sold")
 	require.NoError(t, sell(register.SaleLineInput{Variant: red, Quantity: "2", Serial: "e1, é1"}), "a line for each")
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: red, Serial: "ü1"})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: red, Serial: "ü1"})
 	require.Error(t, err, "it is not there: %v", view)
-	view, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: red, Serial: "N 4"})
+	view, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: red, Serial: "N 4"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"N4"}, view.Lines[0].Serials)
-	_, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: red, Serial: "AB12"})
+	_, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: red, Serial: "AB12"})
 	assert.ErrorContains(t, err, "not in stock")
-	_, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: red, Serial: "B1"})
+	_, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: red, Serial: "B1"})
 	assert.ErrorContains(t, err, "has no")
 	s.InStep(t)
 }
@@ -185,7 +185,7 @@ func TestBundlesTakeTheirNumbers(t *testing.T) {
 	leash := s.Simple(t, "Leash", "counted", "10")
 	s.Stock(t, leash, "10", "4")
 	bundle := func(name string, parts ...catalog.PartInput) uint64 {
-		made, err := catalog.MakeProduct(ctx, s.Shop, s.Maren, "", catalog.NewProduct{Name: name, Category: "Boards",
+		made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: name, Category: "Boards",
 			TaxClass: 1, Price: "180", Parts: parts})
 		require.NoError(t, err)
 		return made.Variants[0].ID
@@ -195,22 +195,22 @@ func TestBundlesTakeTheirNumbers(t *testing.T) {
 	pair := bundle("Leash pair", catalog.PartInput{Variant: leash, Quantity: "2"})
 	s.Open(t, 1)
 	sell := func(v uint64, q, numbers string) error {
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "5000",
+		_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "5000",
 			Lines: []register.SaleLineInput{{Variant: v, Quantity: q, Serial: numbers}}})
 		return err
 	}
 	require.NoError(t, sell(watch, "1", "N1"), "the watch N1 is sold by itself")
 	require.NoError(t, sell(kit, "1", "N1, W2"), "the kit takes the board N1 and the watch W2")
-	available, err := reports.Explain(ctx, s.Shop, s.Tobi, pair, reports.FigureAvailable)
+	available, err := reports.Explain(s.By(s.Tobi), pair, reports.FigureAvailable)
 	require.NoError(t, err)
 	assert.Equal(t, "5", available.Amount, "ten leashes are five pairs")
 	assert.Contains(t, available.Parts[1].Label, "10 available, 2 in each")
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "6 x " + sku(t, s, pair)})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "6 x " + sku(t, s, pair)})
 	require.NoError(t, err)
 	require.Len(t, view.Lines, 6)
 	assert.Empty(t, view.Lines[4].Short, "ten leashes are enough for five")
 	assert.Contains(t, view.Lines[5].Short, "12 asked, 10 For sale here, 2 short")
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "5000"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: view.ID, Cash: "5000"})
 	assert.ErrorContains(t, err, "Leash: 12 asked, 10 For sale here, 2 short")
 	require.NoError(t, sell(pair, "5", ""))
 	s.InStep(t)
@@ -234,13 +234,13 @@ func TestNothingFollowsBeforeWhatItFollowsFrom(t *testing.T) {
 	require.NoError(t, err)
 	s.Shop = s.Shop.At(time.Now())
 	assert.False(t, back.At.Before(sold.At), "%s before %s", back.At, sold.At)
-	void, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", s.Sold(t, v, "1").Number, "")
+	void, err := stockroom.Reverse(s.By(s.Maren), s.Sold(t, v, "1").Number, "")
 	require.NoError(t, err)
 	assert.False(t, void.At.After(time.Now()))
 	s.Shop = s.Shop.At(time.Now())
 	late := s.Stock(t, v, "1", "2.00")
 	s.Shop = s.Shop.At(time.Now().Add(-time.Hour))
-	gone, err := stockroom.Reverse(ctx, s.Shop, s.Maren, "", late.Number, "")
+	gone, err := stockroom.Reverse(s.By(s.Maren), late.Number, "")
 	require.NoError(t, err)
 	assert.False(t, gone.At.Before(late.At))
 	assert.True(t, in.At.Before(sold.At))

@@ -14,6 +14,7 @@ import (
 	"itemrack/device"
 	"itemrack/shop/buying"
 	"itemrack/shop/counts"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
@@ -27,12 +28,7 @@ import (
 func TestSerialNumbersThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Brackwater 10′6 board", "serial", "549.00")
-	draft, err := buying.SaveDelivery(
-		ctx,
-		s.Shop,
-		s.Callum,
-		"",
-		0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -40,14 +36,9 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "3 units, and 2 serial numbers", "three delivered, two numbers typed")
-	_, err = buying.SaveDelivery(
-		ctx,
-		s.Shop,
-		s.Callum,
-		"",
-		draft.ID,
+	_, err = buying.SaveDelivery(s.By(s.Callum), draft.ID,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -55,55 +46,44 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	s.Receive(t,
 		buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})
 	s.Open(t, 1)
-	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "ab4"})
+	basket, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "ab4"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"AB4"}, basket.Lines[0].Serials)
-	_, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "AB4"})
+	_, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "AB4"})
 	assert.ErrorContains(t, err, "on the basket already")
-	basket, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: board})
+	basket, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: board})
 	require.NoError(t, err)
 	assert.Equal(t, "Choose its serial number, or owe it.", basket.Lines[1].Short)
 	assert.Equal(t, []string{"AB1", "AB2", "AB3", "AB4"}, basket.Lines[1].Choices)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	assert.ErrorContains(t, err, "choose a serial number")
 	one := "AB1"
-	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, basket.Lines[1].ID,
+	_, err = register.ChangeBasketLine(s.By(s.Tobi), 1, basket.Lines[1].ID,
 		register.BasketChange{Serial: &one})
 	require.NoError(t, err)
-	done, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
+	done, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: basket.ID, Cash: "2000"})
 	require.NoError(t, err)
 	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"325.00", "310.00"},
 		[]string{sold.Lines[0].Cost.StringFixed(2), sold.Lines[1].Cost.StringFixed(2)})
-	_, err = register.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     done.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1", Serials: "AB2"}},
-		},
+	_, err = register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     done.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1", Serials: "AB2"}},
+	},
 	)
 	assert.ErrorContains(t, err, "was not sold on this line")
-	_, err = register.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     done.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	_, err = register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     done.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	require.NoError(t, err)
 	units, err := book.Units(s.Store.Read(ctx), board, 10)
@@ -124,16 +104,16 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 	)
 	s.InStep(t)
 
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Category: 1})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Category: 1})
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Code: "ab2"})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Code: "ab2"})
 	require.NoError(t, err)
-	_, err = counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Code: "AB2"})
+	_, err = counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Code: "AB2"})
 	assert.ErrorContains(t, err, "counted already")
-	figures, err := counts.CountStands(ctx, s.Shop, s.Maren, plan.ID)
+	figures, err := counts.CountStands(s.By(s.Maren), plan.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"AB3"}, figures.Rows[0].Missing)
-	_, err = counts.SettleCount(ctx, s.Shop, s.Maren, "", plan.ID, counts.SettleInput{Uncounted: "leave"})
+	_, err = counts.SettleCount(s.By(s.Maren), plan.ID, counts.SettleInput{Uncounted: "leave"})
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -150,31 +130,21 @@ func TestLotsThroughTheShop(t *testing.T) {
 	s.Receive(t, line("32", "K614", "2126-12-31"))
 	at := s.At(time.Date(2126, 12, 31, 23, 0, 0, 0, time.UTC))
 	s.Open(t, 1)
-	done, err := register.Sell(
-		ctx,
-		at,
-		s.Tobi,
-		"",
-		register.SaleInput{
-			Register: 1,
-			Lines:    []register.SaleLineInput{{Variant: cream, Quantity: "45"}},
-			Cash:     "1000",
-		},
+	done, err := register.Sell(deed.By(ctx, at, s.Tobi, ""), register.SaleInput{
+		Register: 1,
+		Lines:    []register.SaleLineInput{{Variant: cream, Quantity: "45"}},
+		Cash:     "1000",
+	},
 	)
 	require.NoError(t, err)
 	held, err := book.Look(s.Store.Read(ctx), []uint64{cream})
 	require.NoError(t, err)
 	assert.Equal(t, "37", held.ForSale()[cream].String())
-	back, err := register.TakeBack(
-		ctx,
-		at,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     done.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "40"}},
-		},
+	back, err := register.TakeBack(deed.By(ctx, at, s.Tobi, ""), register.ReturnInput{
+		Register: 1,
+		Sale:     done.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "40"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, "580.00", back.Amount.StringFixed(2))
@@ -188,19 +158,14 @@ func TestLotsThroughTheShop(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"K614": "27", "K615": "13"}, toCheck, "the lot sold last comes back first")
 	later := s.At(time.Date(2127, 1, 1, 12, 0, 0, 0, time.UTC))
-	_, err = stockroom.ChangeCondition(ctx, later, s.Tobi, "",
-		stockroom.ChangeInput{Variant: cream, Branch: 1, Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
+	_, err = stockroom.ChangeCondition(deed.By(ctx, later, s.Tobi, ""), stockroom.ChangeInput{Variant: cream, Branch: 1,
+		Lot: 2, From: "To look over", To: "For sale", Quantity: "1"})
 	assert.ErrorContains(t, err, "past its expiry")
-	_, err = register.TakeBack(
-		ctx,
-		later,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     done.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "5", Condition: "For sale"}},
-		},
+	_, err = register.TakeBack(deed.By(ctx, later, s.Tobi, ""), register.ReturnInput{
+		Register: 1,
+		Sale:     done.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "5", Condition: "For sale"}},
+	},
 	)
 	assert.ErrorContains(t, err, "it can't go back for sale", "what is left out has expired meanwhile")
 	s.InStep(t)
@@ -212,51 +177,46 @@ func TestCardTerminalAndPrinter(t *testing.T) {
 	s.Stock(t, v, "5", "1")
 	s.Open(t, 1)
 	set := func(name, state string) {
-		_, err := office.SetDevice(ctx, s.Shop, s.Tobi, name, state)
+		_, err := office.SetDevice(s.By(s.Tobi), name, state)
 		require.NoError(t, err)
 	}
 	in := register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Card: "4.00"}
 	set(device.CardTerminal, device.Declines)
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "c1", in)
+	_, err := register.Sell(s.By(s.Tobi, "c1"), in)
 	assert.ErrorContains(t, err, "declined")
 	set(device.CardTerminal, device.NoAnswer)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "c1", in)
+	_, err = register.Sell(s.By(s.Tobi, "c1"), in)
 	assert.ErrorContains(t, err, "no answer")
 	set(device.CardTerminal, device.Ready)
 	set(device.ReceiptPrinter, device.OutOfPaper)
-	done, err := register.Sell(ctx, s.Shop, s.Tobi, "c1", in)
+	done, err := register.Sell(s.By(s.Tobi, "c1"), in)
 	require.NoError(t, err)
 	assert.Contains(t, done.Printer, "out of paper", "the sale stands")
-	assert.ErrorContains(t, register.Reprint(ctx, s.Shop, s.Tobi, done.Number), "out of paper")
+	assert.ErrorContains(t, register.Reprint(s.By(s.Tobi), done.Number), "out of paper")
 	set(device.ReceiptPrinter, device.Ready)
-	require.NoError(t, register.Reprint(ctx, s.Shop, s.Tobi, done.Number))
+	require.NoError(t, register.Reprint(s.By(s.Tobi), done.Number))
 	papers, err := office.Papers(ctx, s.Shop, 5)
 	require.NoError(t, err)
 	require.Len(t, papers, 1)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", in)
+	_, err = register.Sell(s.By(s.Tobi), in)
 	assert.Equal(t, "Idempotency-Key", fault.Of(err).Field)
 
 	in.Lines[0].Quantity, in.Card = "9", "36.00"
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "c2", in)
+	_, err = register.Sell(s.By(s.Tobi, "c2"), in)
 	assert.True(t, fault.Is(err, fault.Refused))
 	charged, err := devices.Of(s.Store).Charged(ctx, fmt.Sprintf("sale/%d/c2", s.Tobi.ID))
 	require.NoError(t, err)
 	assert.False(t, charged, "a sale that is refused charges no card")
 
-	back, err := register.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     done.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	back, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     done.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, "4.00", back.Card.StringFixed(2))
-	_, err = office.SetDevice(ctx, s.Shop, s.Tobi, device.CardTerminal, "on fire")
+	_, err = office.SetDevice(s.By(s.Tobi), device.CardTerminal, "on fire")
 	assert.Error(t, err)
 	s.InStep(t)
 }
@@ -265,38 +225,33 @@ func TestDrawer(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
-	_, err := register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
+	_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "4"})
 	assert.ErrorContains(t, err, "is not open")
 	s.Open(t, 1)
-	_, err = register.OpenDrawer(ctx, s.Shop, s.Tobi, "", 1, "50")
+	_, err = register.OpenDrawer(s.By(s.Tobi), 1, "50")
 	assert.ErrorContains(t, err, "open already")
 	first := s.Sold(t, v, "2")
 	s.Sold(t, v, "1")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", first.Number, "rung up twice")
+	_, err = stockroom.Reverse(s.By(s.Maren), first.Number, "rung up twice")
 	require.NoError(t, err)
-	_, err = register.TakeBack(
-		ctx,
-		s.Shop,
-		s.Tobi,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     first.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
-		},
+	_, err = register.TakeBack(s.By(s.Tobi), register.ReturnInput{
+		Register: 1,
+		Sale:     first.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "1"}},
+	},
 	)
 	assert.ErrorContains(t, err, "made void")
-	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, nil)
+	_, err = register.CashUpDrawer(s.By(s.Tobi), 1, nil)
 	assert.Equal(t, "counted", fault.Of(err).Field, "an empty form closes nothing")
-	closing, err := register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
+	closing, err := register.CashUpDrawer(s.By(s.Tobi), 1,
 		[]sale.Denomination{{Value: testkit.D("50"), Count: 2}, {Value: testkit.D("1"), Count: 3}})
 	require.NoError(t, err)
 	assert.Equal(t, "104.00 103.00 -1.00",
 		closing.ShouldBe.StringFixed(2)+" "+closing.Counted.StringFixed(2)+" "+closing.Difference.StringFixed(2))
-	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, nil)
+	_, err = register.CashUpDrawer(s.By(s.Tobi), 1, nil)
 	assert.ErrorContains(t, err, "is not open")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", "Q1-00002", "")
+	_, err = stockroom.Reverse(s.By(s.Maren), "Q1-00002", "")
 	assert.ErrorContains(t, err, "drawer of sale Q1-00002 is cashed up")
 	s.InStep(t)
 }
@@ -311,16 +266,11 @@ func TestSixteenRegistersSellTheLastTen(t *testing.T) {
 	results := make([]error, 16)
 	for i := range results {
 		wait.Go(func() {
-			_, results[i] = register.Sell(
-				ctx,
-				s.Shop,
-				s.Tobi,
-				fmt.Sprint("r", i),
-				register.SaleInput{
-					Register: uint64(1 + i%2),
-					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
-					Cash:     "5",
-				},
+			_, results[i] = register.Sell(s.By(s.Tobi, fmt.Sprint("r", i)), register.SaleInput{
+				Register: uint64(1 + i%2),
+				Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+				Cash:     "5",
+			},
 			)
 		})
 	}
@@ -349,16 +299,11 @@ func TestTheSameRequestTwentyTimesAtOnce(t *testing.T) {
 	numbers := map[string]int{}
 	for range 20 {
 		wait.Go(func() {
-			done, err := register.Sell(
-				ctx,
-				s.Shop,
-				s.Tobi,
-				"once",
-				register.SaleInput{
-					Register: 1,
-					Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
-					Card:     "4.00",
-				},
+			done, err := register.Sell(s.By(s.Tobi, "once"), register.SaleInput{
+				Register: 1,
+				Lines:    []register.SaleLineInput{{Variant: v, Quantity: "1"}},
+				Card:     "4.00",
+			},
 			)
 			mutex.Lock()
 			defer mutex.Unlock()

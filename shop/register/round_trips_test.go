@@ -40,7 +40,7 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 			in.Lines = append(in.Lines, register.SaleLineInput{Variant: v.ID, Quantity: "1"})
 		}
 		counted, n := store.Counting(ctx)
-		_, err := register.Sell(counted, s.Shop, s.Tobi, key, in)
+		_, err := register.Sell(deed.By(counted, s.Shop, s.Tobi, key), in)
 		require.NoError(t, err)
 		return n.Load()
 	}
@@ -49,16 +49,16 @@ func TestASaleTakesFewRoundTrips(t *testing.T) {
 	assert.LessOrEqual(t, sell("one", 1), int64(3))
 	assert.Equal(t, sell("one more", 1), sell("six", 6), "no question per line")
 
-	_, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
+	_, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: made.Variants[0].ID})
 	require.NoError(t, err)
 	counted, n := store.Counting(ctx)
-	view, err := register.AddToBasket(counted, s.Shop, s.Tobi, "scan", 1,
+	view, err := register.AddToBasket(deed.By(counted, s.Shop, s.Tobi, "scan"), 1,
 		register.BasketAdd{Code: made.Variants[1].Barcode})
 	require.NoError(t, err)
 	assert.LessOrEqual(t, n.Load(), int64(4), "a scan")
 	counted, n = store.Counting(ctx)
-	_, err = register.Sell(counted, s.Shop, s.Tobi, "basket",
-		register.SaleInput{Register: 1, Basket: view.ID, Cash: "100", Total: view.Totals.Gross.String()})
+	_, err = register.Sell(deed.By(counted, s.Shop, s.Tobi, "basket"), register.SaleInput{Register: 1, Basket: view.ID,
+		Cash: "100", Total: view.Totals.Gross.String()})
 	require.NoError(t, err)
 	assert.LessOrEqual(t, n.Load(), int64(3), "of a basket")
 	s.InStep(t)
@@ -75,14 +75,14 @@ func TestSomethingElseIsSoldThanWasHeld(t *testing.T) {
 	s.Open(t, 1)
 	other := s.Beside(t)
 	scan := func(by *deed.Shop, n int) {
-		_, err := register.AddToBasket(ctx, by, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[n].ID})
+		_, err := register.AddToBasket(deed.By(ctx, by, s.Tobi, ""), 1, register.BasketAdd{Variant: made.Variants[n].ID})
 		require.NoError(t, err)
 	}
 	cashed := func(sold int) string {
-		view, err := register.Basket(ctx, other, s.Tobi, 1)
+		view, err := register.Basket(deed.By(ctx, other, s.Tobi, ""), 1)
 		require.NoError(t, err)
 		require.Len(t, view.Lines, sold)
-		done, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "500",
+		done, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: view.ID, Cash: "500",
 			Total: view.Due.String()})
 		require.NoError(t, err)
 		posted, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
@@ -94,32 +94,32 @@ func TestSomethingElseIsSoldThanWasHeld(t *testing.T) {
 		func() int { return 1 },
 		func() int { scan(other, 1); return 2 },
 		func() int {
-			view, err := register.Basket(ctx, other, s.Tobi, 1)
+			view, err := register.Basket(deed.By(ctx, other, s.Tobi, ""), 1)
 			require.NoError(t, err)
 			scan(other, 2)
-			_, err = register.ChangeBasketLine(ctx, other, s.Tobi, "", 1, view.Lines[0].ID,
+			_, err = register.ChangeBasketLine(deed.By(ctx, other, s.Tobi, ""), 1, view.Lines[0].ID,
 				register.BasketChange{Quantity: "0"})
 			require.NoError(t, err)
 			return 1
 		},
 		func() int {
-			_, err := register.AddVoucher(ctx, other, s.Tobi, "", 1, register.VoucherInput{Amount: "20"})
+			_, err := register.AddVoucher(deed.By(ctx, other, s.Tobi, ""), 1, register.VoucherInput{Amount: "20"})
 			require.NoError(t, err)
-			view, err := register.Basket(ctx, other, s.Tobi, 1)
+			view, err := register.Basket(deed.By(ctx, other, s.Tobi, ""), 1)
 			require.NoError(t, err)
-			_, err = register.ChangeBasketLine(ctx, other, s.Tobi, "", 1, view.Lines[0].ID,
+			_, err = register.ChangeBasketLine(deed.By(ctx, other, s.Tobi, ""), 1, view.Lines[0].ID,
 				register.BasketChange{Quantity: "0"})
 			require.NoError(t, err)
 			return 0
 		},
 		func() int {
-			_, err := register.BringBack(ctx, other, s.Maren, "", 1, []register.BackInput{{Sale: "Q1-00001", Line: 1,
+			_, err := register.BringBack(deed.By(ctx, other, s.Maren, ""), 1, []register.BackInput{{Sale: "Q1-00001", Line: 1,
 				Quantity: "1", Condition: "For sale"}})
 			require.NoError(t, err)
 			return 1
 		},
 		func() int {
-			_, err := office.AddRegister(ctx, other, s.Maren, "", office.RegisterInput{Branch: 1, Code: "Q9"})
+			_, err := office.AddRegister(deed.By(ctx, other, s.Maren, ""), office.RegisterInput{Branch: 1, Code: "Q9"})
 			require.NoError(t, err)
 			return 1
 		},
@@ -142,12 +142,12 @@ func TestARepeatedScanIsAnsweredAlike(t *testing.T) {
 		{Code: "3 x " + made.Variants[0].SKU}, {Code: made.Variants[2].SKU, Quantity: "2"}, {Variant: board},
 		{Variant: board, Quantity: "2"}} {
 		key := fmt.Sprint("scan ", i)
-		first, err := register.AddToBasket(ctx, s.Shop, s.Tobi, key, 1, in)
+		first, err := register.AddToBasket(s.By(s.Tobi, key), 1, in)
 		require.NoError(t, err)
 		require.NotZero(t, first.Line)
-		again, err := register.AddToBasket(ctx, s.Shop, s.Tobi, key, 1, in)
+		again, err := register.AddToBasket(s.By(s.Tobi, key), 1, in)
 		require.NoError(t, err)
-		now, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+		now, err := register.Basket(s.By(s.Tobi), 1)
 		require.NoError(t, err)
 		now.Said, now.Line, now.Before = first.Said, first.Line, first.Before
 		assert.Equal(t, asJSON(t, first), asJSON(t, again), "asked again")
@@ -174,17 +174,17 @@ func TestACopyIsOfToday(t *testing.T) {
 	s.Open(t, 1)
 	other := s.Beside(t)
 	asked := func() string {
-		view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v})
+		view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: v})
 		require.NoError(t, err)
 		gross := view.Totals.Gross.StringFixed(2)
-		_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+		_, err = register.DropBasket(s.By(s.Tobi), 1)
 		require.NoError(t, err)
 		return gross
 	}
-	things, err := catalog.Categories(ctx, s.Shop, s.Maren)
+	things, err := catalog.Categories(s.By(s.Maren))
 	require.NoError(t, err)
 	for markup, want := range map[string]string{"100": "24.00", "150": "30.00", "40": "16.80"} {
-		_, err := catalog.SaveCategory(ctx, other, s.Maren, "", things[1].ID,
+		_, err := catalog.SaveCategory(deed.By(ctx, other, s.Maren, ""), things[1].ID,
 			catalog.CategoryInput{Parent: things[0].ID, Name: "Things", Markup: markup})
 		require.NoError(t, err)
 		assert.Equal(t, want, asked(), "markup %s", markup)
@@ -199,25 +199,25 @@ func TestThePriceThatWasShownIsPaid(t *testing.T) {
 	for _, v := range made.Variants[:2] {
 		s.Stock(t, v.ID, "10", "13.95")
 	}
-	shown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[0].ID})
+	shown, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: made.Variants[0].ID})
 	require.NoError(t, err)
-	left, err := register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("50"))
+	left, err := register.LeftToPay(s.By(s.Tobi), 1, cash("50"))
 	require.NoError(t, err)
 	assert.Equal(t, "15.05", left.Change.StringFixed(2))
-	left, err = register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("20.5"))
+	left, err = register.LeftToPay(s.By(s.Tobi), 1, cash("20.5"))
 	require.NoError(t, err)
 	assert.Equal(t, "14.45", left.InCash.StringFixed(2))
-	_, err = register.LeftToPay(ctx, s.Shop, s.Tobi, 1, cash("2o"))
+	_, err = register.LeftToPay(s.By(s.Tobi), 1, cash("2o"))
 	assert.Equal(t, "cash", fault.Of(err).Field)
 
-	grown, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: made.Variants[1].ID})
+	grown, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: made.Variants[1].ID})
 	require.NoError(t, err)
 	pay := register.SaleInput{Register: 1, Basket: shown.ID, Cash: "50", Total: shown.Totals.Gross.String()}
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "old window", pay)
+	_, err = register.Sell(s.By(s.Tobi, "old window"), pay)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "total", fault.Of(err).Field)
 	pay.Total, pay.Cash = grown.Totals.Gross.String(), "100"
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "looked again", pay)
+	_, err = register.Sell(s.By(s.Tobi, "looked again"), pay)
 	require.NoError(t, err)
 	s.InStep(t)
 }
@@ -235,7 +235,7 @@ func TestTheWaysAreOfToday(t *testing.T) {
 	s.Open(t, 1)
 	other := s.Beside(t)
 	said := func() string {
-		view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: v})
+		view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: v})
 		require.NoError(t, err)
 		require.Len(t, view.Lines[0].Places, 1)
 		place := view.Lines[0].Places[0]
@@ -243,9 +243,9 @@ func TestTheWaysAreOfToday(t *testing.T) {
 	}
 	before := said()
 	for name, minutes := range map[string]int{"Boot-Haus ß 漢": 7, "Boathouse": 90} {
-		_, err := office.SaveWay(ctx, other, s.Maren, "", office.WayInput{From: 1, To: 2, Minutes: &minutes})
+		_, err := office.SaveWay(deed.By(ctx, other, s.Maren, ""), office.WayInput{From: 1, To: 2, Minutes: &minutes})
 		require.NoError(t, err)
-		_, err = office.SaveBranch(ctx, other, s.Maren, "", 2, office.BranchInput{Name: name})
+		_, err = office.SaveBranch(deed.By(ctx, other, s.Maren, ""), 2, office.BranchInput{Name: name})
 		require.NoError(t, err)
 		assert.Equal(t, fmt.Sprint(name, " 3 ", minutes), said(), "not %s", before)
 	}
@@ -263,7 +263,7 @@ func TestAScanLooksOneWayFirst(t *testing.T) {
 	s.Open(t, 1)
 	sold := s.Sold(t, made.Variants[0].ID, "1")
 	add := func(code string) (register.BasketView, error) {
-		return register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+		return register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: code})
 	}
 	view, err := add("bw1")
 	require.NoError(t, err)
@@ -294,10 +294,10 @@ func TestASaleIsOfToday(t *testing.T) {
 	other := s.Beside(t)
 	product := s.Sellables(t, v)[v].ProductID
 	sell := func(key string) register.SaleResult {
-		sold, err := register.Sell(ctx, s.Shop, s.Tobi, key, register.SaleInput{Register: 1, Cash: "100",
+		sold, err := register.Sell(s.By(s.Tobi, key), register.SaleInput{Register: 1, Cash: "100",
 			Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
 		require.NoError(t, err)
-		again, err := register.Sell(ctx, s.Shop, s.Tobi, key, register.SaleInput{Register: 1, Cash: "100",
+		again, err := register.Sell(s.By(s.Tobi, key), register.SaleInput{Register: 1, Cash: "100",
 			Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
 		require.NoError(t, err)
 		assert.Equal(t, sold.Document, again.Document)
@@ -306,17 +306,17 @@ func TestASaleIsOfToday(t *testing.T) {
 	}
 	assert.Equal(t, "12.00", sell("a").Total.StringFixed(2))
 	for i, amount := range []string{"13.50", "9.95", "21.00"} {
-		_, err := prices.SetPrices(ctx, other, s.Maren, "", product, prices.PriceChange{Price: amount})
+		_, err := prices.SetPrices(deed.By(ctx, other, s.Maren, ""), product, prices.PriceChange{Price: amount})
 		require.NoError(t, err)
 		sold := sell("b" + amount)
 		assert.Equal(t, amount, sold.Total.StringFixed(2))
 		assert.Equal(t, fmt.Sprintf("Q1-%05d", i+2), sold.Number)
 	}
-	_, err := office.SetDevice(ctx, other, s.Maren, device.ReceiptPrinter, device.OutOfPaper)
+	_, err := office.SetDevice(deed.By(ctx, other, s.Maren, ""), device.ReceiptPrinter, device.OutOfPaper)
 	require.NoError(t, err)
 	sold := sell("no paper")
 	assert.Contains(t, sold.Printer, "paper")
-	_, err = office.SetDevice(ctx, other, s.Maren, device.ReceiptPrinter, device.Ready)
+	_, err = office.SetDevice(deed.By(ctx, other, s.Maren, ""), device.ReceiptPrinter, device.Ready)
 	require.NoError(t, err)
 	assert.Empty(t, sell("paper").Printer)
 	s.InStep(t)
@@ -331,16 +331,17 @@ func TestACountHoldsFromTheMomentItBegins(t *testing.T) {
 	s.Open(t, 1)
 	other := s.Beside(t)
 	sell := func() error {
-		_, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "100",
+		_, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "100",
 			Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}})
 		return err
 	}
 	for range 2 {
 		require.NoError(t, sell())
-		count, err := counts.PlanCount(ctx, other, s.Maren, "", counts.CountPlan{Branch: 1, Whole: true, HeldStill: true})
+		count, err := counts.PlanCount(deed.By(ctx, other, s.Maren, ""), counts.CountPlan{Branch: 1, Whole: true,
+			HeldStill: true})
 		require.NoError(t, err)
 		assert.ErrorContains(t, sell(), count.Number)
-		_, err = counts.GiveUp(ctx, other, s.Maren, "", count.ID)
+		_, err = counts.GiveUp(deed.By(ctx, other, s.Maren, ""), count.ID)
 		require.NoError(t, err)
 	}
 	require.NoError(t, sell())

@@ -24,8 +24,8 @@ func secondsOf(t *testing.T, s *testkit.Shop) (variant uint64, code string) {
 	t.Helper()
 	vest := s.Vest(t).Variants[0].ID
 	s.Stock(t, vest, "4", "10")
-	_, err := stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "",
-		stockroom.ChangeInput{Variant: vest, Branch: 1, From: "For sale", To: "Seconds", Quantity: "1"})
+	_, err := stockroom.ChangeCondition(s.By(s.Tobi), stockroom.ChangeInput{Variant: vest, Branch: 1, From: "For sale",
+		To: "Seconds", Quantity: "1"})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	list, err := office.Conditions(s.Store.Read(ctx))
@@ -42,26 +42,26 @@ func secondsOf(t *testing.T, s *testkit.Shop) (variant uint64, code string) {
 func TestSecondsAreSoldApart(t *testing.T) {
 	s := testkit.New(t)
 	vest, code := secondsOf(t, s)
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: code})
 	require.NoError(t, err)
 	assert.Contains(t, view.Said, "Seconds added")
 	assert.Equal(t, "27.96", view.Lines[0].Price.String(), "20 % less than 34.95")
 	assert.Equal(t, "1", view.Lines[0].Here.String(), "of one there")
-	view, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Variant: vest})
+	view, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Variant: vest})
 	require.NoError(t, err)
 	require.Len(t, view.Lines, 2, "a new one is a line of its own")
 	assert.Equal(t, "34.95", view.Lines[1].Price.String())
 	assert.Equal(t, []stock.Condition{stock.ForSale, stock.Seconds}, view.Lines[1].Conditions)
-	view, err = register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+	view, err = register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: code})
 	require.NoError(t, err)
 	require.Len(t, view.Lines, 2)
 	assert.Contains(t, view.Lines[0].Short, "1 short", "there are not two")
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
 	assert.Error(t, err, "three new ones do not stand in for it")
-	view, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID,
+	view, err = register.ChangeBasketLine(s.By(s.Tobi), 1, view.Lines[0].ID,
 		register.BasketChange{Quantity: "1"})
 	require.NoError(t, err)
-	sold, err := register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
+	sold, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Basket: view.ID, Cash: "200"})
 	require.NoError(t, err)
 	row, err := till.SaleByNumber(s.Store.Read(ctx), sold.Number)
 	require.NoError(t, err)
@@ -80,7 +80,7 @@ func TestALineChangesItsCondition(t *testing.T) {
 	vest, _ := secondsOf(t, s)
 	view := s.Basket(t, 1, vest)
 	to := func(c string) (register.BasketView, error) {
-		return register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID, register.BasketChange{Condition: &c})
+		return register.ChangeBasketLine(s.By(s.Tobi), 1, view.Lines[0].ID, register.BasketChange{Condition: &c})
 	}
 	got, err := to("Seconds")
 	require.NoError(t, err)
@@ -91,7 +91,7 @@ func TestALineChangesItsCondition(t *testing.T) {
 	for _, bad := range []string{"Lent", "Gone", "On the way", "💥"} {
 		_, err = to(bad)
 		assert.Equal(t, "condition", fault.Of(err).Field, bad)
-		_, err = register.Sell(ctx, s.Shop, s.Tobi, "", register.SaleInput{Register: 1, Cash: "50",
+		_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "50",
 			Lines: []register.SaleLineInput{{Variant: vest, Quantity: "1", Condition: bad}}})
 		assert.Equal(t, "condition", fault.Of(err).Field, bad)
 	}
@@ -102,7 +102,7 @@ func TestAPriceOfItsOwnInACondition(t *testing.T) {
 	s := testkit.New(t)
 	vest, code := secondsOf(t, s)
 	set := func(typed, revision string) ([]prices.InCondition, error) {
-		return prices.SetInCondition(ctx, s.Shop, s.Maren, "", vest,
+		return prices.SetInCondition(s.By(s.Maren), vest,
 			prices.InConditionInput{Condition: "Seconds", Price: typed, Revision: revision})
 	}
 	list, err := prices.InConditions(s.Shop, s.Store.Read(ctx), vest)
@@ -123,17 +123,17 @@ func TestAPriceOfItsOwnInACondition(t *testing.T) {
 		require.NotNil(t, fault.Of(err), bad)
 		assert.Equal(t, "price", fault.Of(err).Field, bad)
 	}
-	_, err = prices.SetInCondition(ctx, s.Shop, s.Tobi, "", vest,
+	_, err = prices.SetInCondition(s.By(s.Tobi), vest,
 		prices.InConditionInput{Condition: "Seconds", Price: "1"})
 	assert.Equal(t, fault.Forbidden, fault.Of(err).Kind)
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: code})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: code})
 	require.NoError(t, err)
 	assert.Equal(t, "15", view.Lines[0].Price.String())
-	sheet, err := labels.Labels(ctx, s.Shop, s.Tobi,
-		labels.LabelRequest{Condition: "Seconds", Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
+	sheet, err := labels.Labels(s.By(s.Tobi), labels.LabelRequest{Condition: "Seconds",
+		Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, sheet.Count)
-	_, err = labels.Labels(ctx, s.Shop, s.Tobi, labels.LabelRequest{Condition: "Lent",
+	_, err = labels.Labels(s.By(s.Tobi), labels.LabelRequest{Condition: "Lent",
 		Labels: []labels.LabelWish{{Variant: vest, Copies: 1}}})
 	assert.Equal(t, "condition", fault.Of(err).Field)
 }
@@ -142,12 +142,12 @@ func TestAPriceOfItsOwnInACondition(t *testing.T) {
 func TestTheLabelOfSecondsElsewhere(t *testing.T) {
 	s := testkit.New(t)
 	vest, code := secondsOf(t, s)
-	plan, err := counts.PlanCount(ctx, s.Shop, s.Callum, "", counts.CountPlan{Branch: 1, Whole: true})
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Whole: true})
 	require.NoError(t, err)
-	counted, err := counts.Count(ctx, s.Shop, s.Callum, "", plan.ID, counts.CountInput{Code: code})
+	counted, err := counts.Count(s.By(s.Callum), plan.ID, counts.CountInput{Code: code})
 	require.NoError(t, err)
 	assert.Equal(t, "Seconds", counted.Condition)
-	moved, err := stockroom.ScanMove(ctx, s.Shop, s.Callum, stockroom.MoveScan{Code: code,
+	moved, err := stockroom.ScanMove(s.By(s.Callum), stockroom.MoveScan{Code: code,
 		Lines: []stockroom.MoveLine{{Variant: vest, Quantity: "2"}}})
 	require.NoError(t, err)
 	require.Len(t, moved.Lines, 2)

@@ -46,21 +46,16 @@ func tills(b *testing.B, n int) (*testkit.Shop, []desk, []sold) {
 	s := testkit.Planned(b, plan)
 	var rack []sold
 	for p := range 15 {
-		made, err := catalog.MakeProduct(
-			ctx,
-			s.Shop,
-			s.Maren,
-			"",
-			catalog.NewProduct{
-				Name:     fmt.Sprint("Tidewater rash vest ", p),
-				Category: "Swim",
-				Supplier: "Kelpline Textiles",
-				TaxClass: 1,
-				Tracking: "counted",
-				Price:    "34.95",
-				Axes: []catalog.AxisInput{
-					{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}, {Name: "XL"}}}},
-			},
+		made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+			Name:     fmt.Sprint("Tidewater rash vest ", p),
+			Category: "Swim",
+			Supplier: "Kelpline Textiles",
+			TaxClass: 1,
+			Tracking: "counted",
+			Price:    "34.95",
+			Axes: []catalog.AxisInput{
+				{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}, {Name: "XL"}}}},
+		},
 		)
 		require.NoError(b, err)
 		for _, v := range made.Variants {
@@ -121,8 +116,7 @@ func BenchmarkSale(b *testing.B) {
 					for _, v := range three(rack, at, turn, n) {
 						in.Lines = append(in.Lines, register.SaleLineInput{Variant: v.id, Quantity: "1"})
 					}
-					_, err := register.Sell(ctx, s.Shop, s.Tobi, fmt.Sprintf("bench-%d-%d-%d", at.register, turn, n),
-						in)
+					_, err := register.Sell(s.By(s.Tobi, fmt.Sprintf("bench-%d-%d-%d", at.register, turn, n)), in)
 					return err
 				})
 				through, throughAll = append(through, took...), throughAll+whole

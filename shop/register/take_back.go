@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -20,7 +19,6 @@ import (
 	"itemrack/device"
 	"itemrack/device/face"
 	"itemrack/shop/deed"
-	readScan "itemrack/shop/scan"
 	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/devices"
@@ -76,16 +74,16 @@ type ReturnResult struct {
 // TakeBack takes things back by their sale, or without a receipt. What was sold comes back at the
 // cost at which it went out; the refund goes back as it was paid, to the card first, unless
 // another way is said.
-func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in ReturnInput) (ReturnResult, error) {
-	if err := who.May(staff.DeedReturn); err != nil {
+func TakeBack(do deed.Deed, in ReturnInput) (ReturnResult, error) {
+	if err := do.Who.May(staff.DeedReturn); err != nil {
 		return ReturnResult{}, err
 	}
-	by, err := deed.Approver(ctx, s, in.Approval)
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return ReturnResult{}, err
 	}
-	result, err := deed.Once(ctx, s, who, staff.DeedReturn, key, func(tx store.Tx) (ReturnResult, error) {
-		till, err := openTill(tx, who, in.Register, 0)
+	result, err := deed.Once(do, staff.DeedReturn, func(do deed.Deed) (ReturnResult, error) {
+		till, err := openTill(do.Tx, do.Who, in.Register, 0)
 		if err != nil {
 			return ReturnResult{}, err
 		}
@@ -101,36 +99,36 @@ func TakeBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		for _, u := range in.Unsold {
 			till.Backs = append(till.Backs, backOf(u))
 		}
-		b := bringing{shop: s, who: who, ask: deed.Asks(s, who, by), till: till, how: in.Refund}
-		all, err := b.all(tx)
+		b := bringing{Deed: do, ask: deed.Asks(do.Shop, do.Who, by), till: till, how: in.Refund}
+		all, err := b.all()
 		if err != nil {
 			return ReturnResult{}, err
 		}
 		if len(all) != 1 {
 			return ReturnResult{}, fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
 		}
-		return all[0], b.ask.Keep(tx, till.Register, 0, all[0].Document)
+		return all[0], b.ask.Keep(do.Tx, till.Register, 0, all[0].Document)
 	})
 	if err != nil {
 		return result, err
 	}
-	result.Owed, result.OwedFor = refundCards(ctx, s, result)
-	if err := printBack(ctx, s, result.Number, "Return "+result.Number); err != nil {
+	result.Owed, result.OwedFor = refundCards(do.Ctx, do.Shop, result)
+	if err := printBack(do.Ctx, do.Shop, result.Number, "Return "+result.Number); err != nil {
 		result.Printer = err.Error()
 	}
 	return result, nil
 }
 
 func backOf(u UnsoldInput) storetill.Back {
-	return storetill.Back{Variant: u.Variant, Quantity: u.Quantity, Condition: u.Condition, Serials: u.Serial, Price: u.Price,
-		Cost: u.Cost}
+	return storetill.Back{Variant: u.Variant, Quantity: u.Quantity, Condition: u.Condition, Serials: u.Serial,
+		Price: u.Price,
+		Cost:  u.Cost}
 }
 
 // bringing is what comes back while it is posted: of sold, which is due for the same basket, what
 // was kept for it. Refund is what came back in all.
 type bringing struct {
-	shop   *deed.Shop
-	who    staff.Actor
+	deed.Deed
 	ask    *deed.Asking
 	till   storetill.Till
 	how    sale.RefundHow
@@ -143,7 +141,8 @@ type bringing struct {
 func groups(backs []storetill.Back) [][]storetill.Back {
 	var list [][]storetill.Back
 	for _, b := range backs {
-		at := slices.IndexFunc(list, func(g []storetill.Back) bool { return scan.Document(g[0].Sale) == scan.Document(b.Sale) })
+		at := slices.IndexFunc(list,
+			func(g []storetill.Back) bool { return scan.Document(g[0].Sale) == scan.Document(b.Sale) })
 		if at < 0 {
 			list = append(list, []storetill.Back{b})
 		} else {
@@ -154,13 +153,13 @@ func groups(backs []storetill.Back) [][]storetill.Back {
 }
 
 // all posts a return for each sale of which something comes back, and one for what has no receipt.
-func (b *bringing) all(tx store.Tx) ([]ReturnResult, error) {
+func (b *bringing) all() ([]ReturnResult, error) {
 	if err := sale.CheckHow(b.how); err != nil {
 		return nil, err
 	}
 	var done []ReturnResult
 	for _, group := range groups(b.till.Backs) {
-		r, err := b.post(tx, group)
+		r, err := b.post(group)
 		if err != nil {
 			return nil, err
 		}
@@ -170,25 +169,25 @@ func (b *bringing) all(tx store.Tx) ([]ReturnResult, error) {
 }
 
 // post posts a return of one sale, or of what has no receipt.
-func (b *bringing) post(tx store.Tx, group []storetill.Back) (ReturnResult, error) {
-	set, err := tx.Terms()
+func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
+	set, err := b.Tx.Terms()
 	if err != nil {
 		return ReturnResult{}, err
 	}
 	var sold storetill.SaleView
 	if group[0].Sale != "" {
-		if sold, err = storetill.LockSale(tx, group[0].Sale); err != nil {
+		if sold, err = storetill.LockSale(b.Tx, group[0].Sale); err != nil {
 			return ReturnResult{}, err
 		}
 	}
-	n, err := book.NextNumber(tx, "return "+b.till.Code, 1)
+	n, err := book.NextNumber(b.Tx, "return "+b.till.Code, 1)
 	if err != nil {
 		return ReturnResult{}, err
 	}
-	c := coming{shop: b.shop, q: tx.Q, by: b.who.ID, branch: b.till.Branch,
+	c := coming{shop: b.Shop, q: b.Tx.Q, by: b.Who.ID, branch: b.till.Branch,
 		number: fmt.Sprintf("%s-R%04d", b.till.Code, n),
 		hold: func(variants []uint64, serials []string) (stock.Holding, error) {
-			return book.Hold(tx, variants, serials)
+			return book.Hold(b.Tx, variants, serials)
 		}}
 	r, held, err := c.of(sold, group)
 	if err != nil {
@@ -202,7 +201,7 @@ func (b *bringing) post(tx store.Tx, group []storetill.Back) (ReturnResult, erro
 	}
 	kept := decimal.Max(decimal.Zero, decimal.Min(r.Sum.Amount, b.sold.Sub(b.kept)))
 	b.kept, b.refund = b.kept.Add(kept), b.refund.Add(r.Sum.Amount)
-	paid, err := b.pay(tx, sold, r.Sum.Amount.Sub(kept))
+	paid, err := b.pay(sold, r.Sum.Amount.Sub(kept))
 	if err != nil {
 		return ReturnResult{}, err
 	}
@@ -232,9 +231,9 @@ func (b *bringing) post(tx store.Tx, group []storetill.Back) (ReturnResult, erro
 	}
 	row := storetill.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: customer,
 		SaleID: deed.Reference(sold.DocumentID)}
-	at := b.shop.Now()
-	posted, err := deed.Post(tx, held, r.Draft, storetill.WithReturn(row, r.Rows, paid, result.Credit, at),
-		storetill.Opens(b.till.Register, b.who.ID, at, backOpens(paid)))
+	at := b.Shop.Now()
+	posted, err := deed.Post(b.Tx, held, r.Draft, storetill.WithReturn(row, r.Rows, paid, result.Credit, at),
+		storetill.Opens(b.till.Register, b.Who.ID, at, backOpens(paid)))
 	result.Document, result.At = posted.Document, posted.At
 	return result, err
 }
@@ -248,14 +247,14 @@ func backOpens(paid sale.Payment) string {
 }
 
 // pay works out how a refund goes back, and asks whether it may go in cash though it was not paid so.
-func (b *bringing) pay(tx store.Tx, sold storetill.SaleView, amount decimal.Decimal) (sale.Payment, error) {
-	set, err := tx.Terms()
+func (b *bringing) pay(sold storetill.SaleView, amount decimal.Decimal) (sale.Payment, error) {
+	set, err := b.Tx.Terms()
 	if err != nil {
 		return nil, err
 	}
 	var left []sale.Tender
 	if sold.DocumentID != 0 {
-		if left, err = storetill.LeftOf(tx.Q, sold.DocumentID); err != nil {
+		if left, err = storetill.LeftOf(b.Tx.Q, sold.DocumentID); err != nil {
 			return nil, err
 		}
 	}
@@ -381,274 +380,6 @@ func lowestOf(s *deed.Shop, q store.Q, v goods.Sellable) (*decimal.Decimal, erro
 		return nil, err
 	}
 	return v.LowestOf(lowest, s.Now()), nil
-}
-
-// BackInput puts something that comes back on the basket: of a line of a sale, or without a receipt.
-type BackInput struct {
-	Sale      string         `json:"sale"`
-	Line      int            `json:"line"`
-	Variant   uint64         `json:"variant_id"`
-	Quantity  string         `json:"quantity"`
-	Condition string         `json:"condition"`
-	Serials   string         `json:"serials"`
-	Price     string         `json:"price"`
-	Cost      string         `json:"cost"`
-	Lot       uint64         `json:"lot_id"`
-	Amount    string         `json:"amount"`
-	Approval  *deed.Approval `json:"approval"`
-}
-
-// BringBack puts something that comes back on the basket of a register, to be exchanged or refunded
-// with it.
-func BringBack(ctx context.Context, s *deed.Shop, who staff.Actor, key string, register uint64,
-	in []BackInput) (BasketView, error) {
-	if err := who.May(staff.DeedReturn); err != nil {
-		return BasketView{}, err
-	}
-	var by staff.Actor
-	for _, one := range in {
-		if one.Approval != nil && by.ID == 0 {
-			var err error
-			if by, err = deed.Approver(ctx, s, one.Approval); err != nil {
-				return BasketView{}, err
-			}
-		}
-	}
-	return atBasket(ctx, s, who, key, register, func(tx store.Tx, till *storetill.Till) (string, error) {
-		if err := till.Sells(); err != nil {
-			return "", err
-		}
-		ask, put := deed.Asks(s, who, by), 0
-		for _, one := range in {
-			if strings.TrimSpace(one.Quantity+one.Amount) == "" {
-				continue
-			}
-			back := storetill.Back{Sale: one.Sale, Line: one.Line, Variant: one.Variant, Quantity: one.Quantity,
-				Condition: one.Condition, Serials: one.Serials, Price: one.Price, Cost: one.Cost, Lot: one.Lot,
-				Amount: one.Amount}
-			document, err := putBack(s, tx, ask, till, &back)
-			if err != nil {
-				return "", err
-			}
-			if err := storetill.AddBack(tx, till.BasketID, document, back); err != nil {
-				return "", err
-			}
-			till.Backs = append(till.Backs, back)
-			put++
-		}
-		if put == 0 {
-			return "", fault.Field("lines", "", "a quantity on at least one line", "Say how many of what came back.")
-		}
-		return fmt.Sprintf("%d back on the basket.", put), ask.Keep(tx, till.Register, till.BasketID, 0)
-	})
-}
-
-// putBack works out what comes back with all that is on the basket already, so that nothing comes
-// back twice, and returns the document of its sale.
-func putBack(s *deed.Shop, tx store.Tx, ask *deed.Asking, till *storetill.Till, back *storetill.Back) (uint64, error) {
-	var sold storetill.SaleView
-	group := []storetill.Back{*back}
-	if back.Sale != "" {
-		var err error
-		if sold, err = storetill.SaleByNumber(tx.Q, back.Sale); err != nil {
-			return 0, err
-		}
-		back.Sale = sold.Number
-		for _, l := range sold.Lines {
-			if l.Line == back.Line {
-				back.Variant = l.VariantID
-			}
-		}
-		group = append(backsOf(till.Backs, sold.Number), *back)
-	}
-	r, _, err := look(s, tx.Q, till.Branch).of(sold, group)
-	if err != nil {
-		return 0, err
-	}
-	if back.Sale == "" {
-		set, err := tx.Terms()
-		if err != nil {
-			return 0, err
-		}
-		if err := ask.May(staff.DeedNoReceipt, "Back without a receipt for "+set.Currency.Format(r.Sum.Amount)); err != nil {
-			return 0, err
-		}
-	}
-	return sold.DocumentID, nil
-}
-
-// backsOf are those of what comes back that were sold on a sale.
-func backsOf(backs []storetill.Back, number string) []storetill.Back {
-	var list []storetill.Back
-	for _, b := range backs {
-		if scan.Document(b.Sale) == number {
-			list = append(list, b)
-		}
-	}
-	return list
-}
-
-// look works out what comes back to be shown, without a lock or a number.
-func look(s *deed.Shop, q store.Q, branch uint64) coming {
-	return coming{shop: s, q: q, branch: branch, hold: func(variants []uint64, serials []string) (stock.Holding, error) {
-		return book.Known(q, variants, serials)
-	}}
-}
-
-// DropBack takes something that comes back off the basket of a register.
-func DropBack(ctx context.Context, s *deed.Shop, who staff.Actor, register, back uint64) (BasketView, error) {
-	return atBasket(ctx, s, who, "", register, func(tx store.Tx, till *storetill.Till) (string, error) {
-		there, err := storetill.DropBack(tx, till.BasketID, back)
-		if err == nil && !there {
-			err = fault.Missing("back", back, "That is not on the basket any more.")
-		}
-		return "Taken off.", err
-	})
-}
-
-// BackView is something that comes back on a basket, as it is shown.
-type BackView struct {
-	ID        uint64          `json:"id"`
-	Sale      string          `json:"sale"`
-	Name      string          `json:"name"`
-	Detail    string          `json:"detail"`
-	Quantity  decimal.Decimal `json:"quantity"`
-	Condition string          `json:"condition"`
-	Serials   []string        `json:"serials"`
-	Amount    decimal.Decimal `json:"amount"`
-	Short     string          `json:"short,omitempty"` // why it can't come back as it stands
-}
-
-// ToTakeBack is what a scan means that may come back: a sale, or a variant without a receipt, with
-// its serial number and what is given back for each where nothing else is said.
-type ToTakeBack struct {
-	Sale    string           `json:"sale"`
-	Variant uint64           `json:"variant_id"`
-	Name    string           `json:"name"`
-	Serial  string           `json:"serial"`
-	Lowest  *decimal.Decimal `json:"lowest"` // of the last 90 days; null where there is none
-	Offers  []goods.Found    `json:"offers"`
-}
-
-// FindBack finds what may come back by a receipt's number, a serial number, or a code or words of
-// goods that have no receipt.
-func FindBack(ctx context.Context, s *deed.Shop, who staff.Actor, typed string) (ToTakeBack, error) {
-	none := ToTakeBack{Offers: []goods.Found{}}
-	if err := who.May(staff.DeedReturn); err != nil {
-		return none, err
-	}
-	q := s.Store.Read(ctx)
-	meant, err := readScan.Read(q, typed, 20)
-	if err != nil {
-		return none, err
-	}
-	for _, f := range meant.Found {
-		if f.Kind == "document" && f.Name == string(stock.Sale) {
-			none.Sale = f.Code
-			return none, nil
-		}
-	}
-	if !meant.One() {
-		if len(meant.Found) == 0 || meant.Found[0].Kind != "product" && meant.Found[0].Kind != "variant" {
-			return none, fault.Missing("sale", typed, "There is no sale %s, and no product is called so.", typed)
-		}
-		none.Offers = meant.Found
-		return none, nil
-	}
-	f := meant.Found[0]
-	if f.Serial != "" {
-		if none.Sale, err = storetill.SaleOfNumber(q, f.ID, f.Serial); err != nil || none.Sale != "" {
-			none.Serial = f.Serial
-			return none, err
-		}
-	}
-	return withoutReceipt(s, q, f.ID, f.Serial)
-}
-
-// WithoutReceipt is a variant that comes back without a receipt.
-func WithoutReceipt(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64) (ToTakeBack, error) {
-	if err := who.May(staff.DeedReturn); err != nil {
-		return ToTakeBack{}, err
-	}
-	return withoutReceipt(s, s.Store.Read(ctx), variant, "")
-}
-
-// LotsBack lists, for each line of a sale that took several lots, those that may come back.
-func LotsBack(ctx context.Context, s *deed.Shop, who staff.Actor, v storetill.SaleView) (map[int][]sale.LotChoice, error) {
-	if err := who.May(staff.DeedReturn); err != nil {
-		return nil, err
-	}
-	q := s.Store.Read(ctx)
-	out, err := storetill.LotsOut(q, v.DocumentID)
-	if err != nil || len(out) == 0 {
-		return nil, err
-	}
-	var variants []uint64
-	for _, lots := range out {
-		for _, o := range lots {
-			variants = append(variants, o.Variant)
-		}
-	}
-	held, err := book.Look(q, variants)
-	if err != nil {
-		return nil, err
-	}
-	return sale.LotsBack(out, held), nil
-}
-
-// withoutReceipt is a variant that comes back without a receipt.
-func withoutReceipt(s *deed.Shop, q store.Q, variant uint64, number string) (ToTakeBack, error) {
-	back := ToTakeBack{Variant: variant, Serial: number, Offers: []goods.Found{}}
-	found, err := goods.Sellables(q, []uint64{variant}, s.Now())
-	if err != nil {
-		return back, err
-	}
-	v, ok := found[variant]
-	if !ok {
-		return back, fault.Missing("variant_id", variant, "There is no variant %d.", variant)
-	}
-	back.Name = v.FullName()
-	back.Lowest, err = lowestOf(s, q, v)
-	return back, err
-}
-
-// viewBacks works out what comes back on a basket, and what is given back for it.
-func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []storetill.Back, branch uint64) error {
-	ids := make([]uint64, len(backs))
-	for i, b := range backs {
-		ids[i] = b.Variant
-	}
-	found, err := goods.Sellables(q, ids, s.Now())
-	if err != nil {
-		return err
-	}
-	for _, group := range groups(backs) {
-		var sold storetill.SaleView
-		if group[0].Sale != "" {
-			if sold, err = storetill.SaleByNumber(q, group[0].Sale); err != nil {
-				return err
-			}
-		}
-		before := decimal.Zero
-		for i, b := range group {
-			row := BackView{ID: b.ID, Sale: b.Sale, Name: found[b.Variant].Name, Detail: found[b.Variant].Label,
-				Condition: text.Or(b.Condition, string(stock.ToLookOver)), Serials: serial.Kept(b.Serials)}
-			r, _, err := look(s, q, branch).of(sold, group[:i+1])
-			switch {
-			case fault.Of(err) != nil:
-				row.Short = err.Error()
-			case err != nil:
-				return err
-			default:
-				last := r.Rows[len(r.Rows)-1]
-				row.Quantity, row.Amount, row.Serials = last.Quantity, r.Sum.Amount.Sub(before), last.Serials
-				before = r.Sum.Amount
-			}
-			view.Backs = append(view.Backs, row)
-		}
-		view.Refund = view.Refund.Add(before)
-	}
-	return nil
 }
 
 // refundCards has the terminal give the cards of a return their money. What it does not give

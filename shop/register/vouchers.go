@@ -1,13 +1,11 @@
 package register
 
 import (
-	"context"
 	"time"
 
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/till"
 )
 
@@ -19,15 +17,15 @@ type VoucherLife struct {
 }
 
 // Voucher reads a voucher or store credit by its code, as it was scanned or typed.
-func Voucher(ctx context.Context, s *deed.Shop, who staff.Actor, typed string) (VoucherLife, error) {
-	if err := who.May(staff.DeedSell); err != nil {
+func Voucher(do deed.Deed, typed string) (VoucherLife, error) {
+	if err := do.Who.May(staff.DeedSell); err != nil {
 		return VoucherLife{}, err
 	}
 	_, code, err := sale.ReadCredit(typed)
 	if err != nil {
 		return VoucherLife{}, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	c, err := till.ReadVoucher(q, code)
 	if err != nil {
 		return VoucherLife{}, err
@@ -42,27 +40,26 @@ type BlockInput struct {
 }
 
 // BlockVoucher blocks a voucher or store credit, such as a stolen one, or lets it be used again.
-func BlockVoucher(ctx context.Context, s *deed.Shop, who staff.Actor, key, typed string,
-	in BlockInput) (VoucherLife, error) {
-	return deed.Once(ctx, s, who, staff.DeedVoid, key, func(tx store.Tx) (VoucherLife, error) {
+func BlockVoucher(do deed.Deed, typed string, in BlockInput) (VoucherLife, error) {
+	return deed.Once(do, staff.DeedVoid, func(do deed.Deed) (VoucherLife, error) {
 		_, code, err := sale.ReadCredit(typed)
 		if err != nil {
 			return VoucherLife{}, err
 		}
-		c, err := till.LockVoucher(tx, code)
+		c, err := till.LockVoucher(do.Tx, code)
 		if err != nil {
 			return VoucherLife{}, err
 		}
 		var at *time.Time
 		if in.Blocked {
-			now := s.Now()
+			now := do.Shop.Now()
 			at = &now
 		}
 		c.BlockedAt = at
-		if err := till.BlockVoucher(tx, c.ID, at); err != nil {
+		if err := till.BlockVoucher(do.Tx, c.ID, at); err != nil {
 			return VoucherLife{}, err
 		}
-		moves, err := till.VoucherMoves(tx.Q, c.ID)
+		moves, err := till.VoucherMoves(do.Tx.Q, c.ID)
 		return VoucherLife{c, c.State(), moves}, err
 	})
 }

@@ -67,11 +67,11 @@ func posted(t *testing.T, s *testkit.Shop, number string) map[ledger.Account]str
 
 func set(t *testing.T, s *testkit.Shop, change func(in *office.TillSettings)) {
 	t.Helper()
-	now, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	now, err := office.ReadSettings(s.By(s.Maren))
 	require.NoError(t, err)
 	in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 	change(&in.TillSettings)
-	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "", in)
+	_, err = office.SaveTill(s.By(s.Maren), in)
 	require.NoError(t, err)
 }
 
@@ -126,38 +126,38 @@ func TestWhatNeedsAYes(t *testing.T) {
 		"20 % off": func(yes *deed.Approval) error {
 			line := s.Basket(t, 1, v).Line
 			typed := "20 %"
-			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line,
+			_, err := register.ChangeBasketLine(s.By(s.Tobi), 1, line,
 				register.BasketChange{Off: &typed, OffFor: off, Approval: yes})
 			return err
 		},
 		"25 % off the basket": func(yes *deed.Approval) error {
 			s.Basket(t, 1, v)
 			typed := "25 %"
-			_, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Off: &typed, OffFor: off, Approval: yes})
+			_, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: &typed, OffFor: off, Approval: yes})
 			return err
 		},
 		"at £15.00": func(yes *deed.Approval) error {
 			line := s.Basket(t, 1, v).Line
 			typed := "15.00"
-			_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line,
+			_, err := register.ChangeBasketLine(s.By(s.Tobi), 1, line,
 				register.BasketChange{Price: &typed, Why: price, Approval: yes})
 			return err
 		},
 		"Back without a receipt": func(yes *deed.Approval) error {
-			_, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Approval: yes,
+			_, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Approval: yes,
 				Unsold: []register.UnsoldInput{{Variant: strange, Unsold: sale.Unsold{Quantity: "1", Cost: "3"}}}})
 			return err
 		},
 		"without a sale": func(yes *deed.Approval) error {
-			_, err := register.OpenBox(ctx, s.Shop, s.Tobi, "", 1, register.OpenInput{Approval: yes})
+			_, err := register.OpenBox(s.By(s.Tobi), 1, register.OpenInput{Approval: yes})
 			return err
 		},
 		"void": func(yes *deed.Approval) error {
-			_, err := register.Void(ctx, s.Shop, s.Tobi, "", sold.Number, register.VoidInput{Approval: yes})
+			_, err := register.Void(s.By(s.Tobi), sold.Number, register.VoidInput{Approval: yes})
 			return err
 		},
 		"set to 3": func(yes *deed.Approval) error {
-			_, err := stockroom.PutRight(ctx, s.Shop, s.Tobi, "", stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1,
+			_, err := stockroom.PutRight(s.By(s.Tobi), stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1,
 				Quantity: "3", Reason: s.Why(t, reason.Stock, "Lost"), Approval: yes})
 			return err
 		},
@@ -176,16 +176,16 @@ func TestWhatNeedsAYes(t *testing.T) {
 		require.NotEmpty(t, list, what)
 		assert.Contains(t, list[0].What, what)
 		assert.Equal(t, "Tobi Ashdown Maren Holt", list[0].Asker+" "+list[0].Approver)
-		_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+		_, err = register.DropBasket(s.By(s.Tobi), 1)
 		require.NoError(t, err)
 	}
 	// within what everybody may give nobody is asked, and it ends with the document
 	line := s.Basket(t, 1, v).Line
 	typed := "10 %"
-	_, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Off: &typed, OffFor: off})
+	_, err := register.ChangeBasketLine(s.By(s.Tobi), 1, line, register.BasketChange{Off: &typed, OffFor: off})
 	require.NoError(t, err)
 	typed = "50 %"
-	_, err = register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, line, register.BasketChange{Off: &typed, OffFor: off,
+	_, err = register.ChangeBasketLine(s.By(s.Tobi), 1, line, register.BasketChange{Off: &typed, OffFor: off,
 		Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	done, err := s.Pay(t, 1, "k1")
@@ -211,9 +211,9 @@ func TestSellingBelowCostIsAskedFor(t *testing.T) {
 	_, err = s.Pay(t, 1, "k2")
 	require.Error(t, err)
 	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field)
-	view, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+	view, err := register.Basket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
-	done, err := register.Sell(ctx, s.Shop, s.Tobi, "k3", register.SaleInput{Register: 1, Basket: view.ID, Cash: "10",
+	done, err := register.Sell(s.By(s.Tobi, "k3"), register.SaleInput{Register: 1, Basket: view.ID, Cash: "10",
 		Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	kept, err := storeoffice.ApprovalsOf(s.Store.Read(ctx), done.Document)
@@ -230,7 +230,7 @@ func TestADiscountIsSharedAndComesBack(t *testing.T) {
 	s.Open(t, 1)
 	s.Basket(t, 1, list...)
 	typed := "10.00"
-	view, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1,
+	view, err := register.Agree(s.By(s.Tobi), 1,
 		register.BasketFacts{Off: &typed, OffFor: s.Why(t, reason.GivenOff,
 			"Regular customer"), Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
@@ -260,47 +260,47 @@ func TestBasketsOnHold(t *testing.T) {
 	list := goodsAt(t, s, "30.00", "20.00", "17.00")
 	s.Open(t, 1)
 	s.Open(t, 2)
-	_, err := register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{Name: "x"})
+	_, err := register.Hold(s.By(s.Tobi), 1, register.HoldInput{Name: "x"})
 	assert.Error(t, err, "nothing to hold")
 	view := s.Basket(t, 1, list...)
-	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1,
+	view, err = register.Hold(s.By(s.Tobi), 1,
 		register.HoldInput{Name: "Zoë 漢 🏄", Lines: []uint64{view.Lines[2].ID}})
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 2, "split")
-	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{})
+	view, err = register.Hold(s.By(s.Tobi), 1, register.HoldInput{})
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines)
 	require.Len(t, view.Held, 2)
 	assert.Equal(t, "Zoë 漢 🏄", view.Held[0].Name)
 
 	again := s.Beside(t) // a server that was started after
-	view, err = register.TakeUp(ctx, again, s.Tobi, "", 2, view.Held[1].ID, false)
+	view, err = register.TakeUp(deed.By(ctx, again, s.Tobi, ""), 2, view.Held[1].ID, false)
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 2)
 	assert.Equal(t, "50.00", view.Due.StringFixed(2))
-	view, err = register.TakeUp(ctx, again, s.Tobi, "", 2, view.Held[0].ID, true)
+	view, err = register.TakeUp(deed.By(ctx, again, s.Tobi, ""), 2, view.Held[0].ID, true)
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 3, "made one")
 	assert.Empty(t, view.Held)
 	s.Basket(t, 1, list[0])
-	_, err = register.MoveTo(ctx, s.Shop, s.Tobi, "", 2, 1)
+	_, err = register.MoveTo(s.By(s.Tobi), 2, 1)
 	assert.True(t, fault.Is(err, fault.Conflict), "register 1 has one of its own")
-	_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+	_, err = register.DropBasket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
-	_, err = register.MoveTo(ctx, s.Shop, s.Tobi, "", 2, 1)
+	_, err = register.MoveTo(s.By(s.Tobi), 2, 1)
 	require.NoError(t, err)
-	view, err = register.Basket(ctx, s.Shop, s.Tobi, 1)
+	view, err = register.Basket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 3)
 
 	// two registers reach for the same one
-	view, err = register.Hold(ctx, s.Shop, s.Tobi, "", 1, register.HoldInput{Name: "one"})
+	view, err = register.Hold(s.By(s.Tobi), 1, register.HoldInput{Name: "one"})
 	require.NoError(t, err)
 	var all sync.WaitGroup
 	errs := make([]error, 2)
 	for i := range errs {
 		all.Go(func() {
-			_, errs[i] = register.TakeUp(ctx, s.Shop, s.Tobi, "", uint64(i+1), view.Held[0].ID, false)
+			_, errs[i] = register.TakeUp(s.By(s.Tobi), uint64(i+1), view.Held[0].ID, false)
 		})
 	}
 	all.Wait()
@@ -337,7 +337,7 @@ func TestAVouchersLife(t *testing.T) {
 	v := goodsAt(t, s, "12.00")[0]
 	s.Open(t, 1)
 	s.Open(t, 2)
-	_, err := register.AddVoucher(ctx, s.Shop, s.Tobi, "", 1, register.VoucherInput{Amount: "25.00"})
+	_, err := register.AddVoucher(s.By(s.Tobi), 1, register.VoucherInput{Amount: "25.00"})
 	require.NoError(t, err)
 	sold, err := s.Pay(t, 1, "k1", way(sale.Card, "25.00"))
 	require.NoError(t, err)
@@ -350,7 +350,7 @@ func TestAVouchersLife(t *testing.T) {
 		way(sale.Cash, "10"))
 	require.NoError(t, err)
 	assert.Equal(t, "3.00", paid.Change.StringFixed(2), "change comes from cash")
-	life, err := register.Voucher(ctx, s.Shop, s.Tobi, "vo"+code[3:])
+	life, err := register.Voucher(s.By(s.Tobi), "vo"+code[3:])
 	require.NoError(t, err)
 	assert.Equal(t, "20.00 given", life.Balance.StringFixed(2)+" "+string(life.State))
 
@@ -367,28 +367,28 @@ func TestAVouchersLife(t *testing.T) {
 	}
 	all.Wait()
 	assert.True(t, (errs[0] == nil) != (errs[1] == nil), "%v %v", errs[0], errs[1])
-	left, err := register.LeftToPay(ctx, s.Shop, s.Tobi, map[bool]uint64{true: 2, false: 1}[errs[0] == nil],
+	left, err := register.LeftToPay(s.By(s.Tobi), map[bool]uint64{true: 2, false: 1}[errs[0] == nil],
 		[]register.TenderInput{{Kind: sale.ByVoucher, Code: code}})
 	require.NoError(t, err)
 	assert.Equal(t, "8.00 4.00", left.Ways[0].Amount.StringFixed(2)+" "+left.Left.StringFixed(2))
-	_, err = register.BlockVoucher(ctx, s.Shop, s.Tobi, "", code, register.BlockInput{Blocked: true})
+	_, err = register.BlockVoucher(s.By(s.Tobi), code, register.BlockInput{Blocked: true})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = register.BlockVoucher(ctx, s.Shop, s.Maren, "", code, register.BlockInput{Blocked: true})
+	_, err = register.BlockVoucher(s.By(s.Maren), code, register.BlockInput{Blocked: true})
 	require.NoError(t, err)
 	_, err = s.Pay(t, map[bool]uint64{true: 2, false: 1}[errs[0] == nil], "blocked",
 		register.TenderInput{Kind: sale.ByVoucher, Code: code, Amount: "1.00"}, way(sale.Cash, "11"))
 	assert.ErrorContains(t, err, "blocked")
 	// what was paid with it goes back to it, while it is not blocked
-	_, err = register.BlockVoucher(ctx, s.Shop, s.Maren, "", code, register.BlockInput{})
+	_, err = register.BlockVoucher(s.By(s.Maren), code, register.BlockInput{})
 	require.NoError(t, err)
 	back, err := s.TakeBack(1, paid.Number, 1, "1", "")
 	require.NoError(t, err)
 	assert.Equal(t, "7.00", back.Cash.StringFixed(2))
-	life, err = register.Voucher(ctx, s.Shop, s.Tobi, code)
+	life, err = register.Voucher(s.By(s.Tobi), code)
 	require.NoError(t, err)
 	assert.Equal(t, "13.00", life.Balance.StringFixed(2), "8.00 that were left and 5.00 back")
 	assert.Len(t, life.Moves, 4)
-	_, err = register.Void(ctx, s.Shop, s.Maren, "", sold.Number, register.VoidInput{})
+	_, err = register.Void(s.By(s.Maren), sold.Number, register.VoidInput{})
 	assert.Error(t, err, "it was used")
 	s.InStep(t)
 }
@@ -406,9 +406,8 @@ func TestHowMoneyGoesBack(t *testing.T) {
 		return done
 	}
 	back := func(number string, how sale.RefundHow, yes *deed.Approval) (register.ReturnResult, error) {
-		return register.TakeBack(ctx, s.Shop, s.Tobi, "",
-			register.ReturnInput{Register: 1, Sale: number, Refund: how, Approval: yes,
-				Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+		return register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: number, Refund: how, Approval: yes,
+			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
 	}
 	r, err := back(sell("k1").Number, sale.AsPaid, nil)
 	require.NoError(t, err)
@@ -442,7 +441,7 @@ func TestAnExchange(t *testing.T) {
 	first, err := s.Pay(t, 1, "k1", way(sale.Card, "30.00"))
 	require.NoError(t, err)
 	bring := func(quantity string) (register.BasketView, error) {
-		return register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+		return register.BringBack(s.By(s.Tobi), 1,
 			[]register.BackInput{{Sale: first.Number, Line: 1, Quantity: quantity}})
 	}
 	view, err := bring("1")
@@ -461,7 +460,7 @@ func TestAnExchange(t *testing.T) {
 	assert.True(t, fault.Is(err, fault.Refused), "nor on another")
 
 	// the other way: something cheaper, and the rest goes back
-	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+	_, err = register.BringBack(s.By(s.Tobi), 1,
 		[]register.BackInput{{Sale: dearer.Number, Line: 1, Quantity: "1"}})
 	require.NoError(t, err)
 	view = s.Basket(t, 1, list[2])
@@ -485,22 +484,22 @@ func TestBackWithoutAReceipt(t *testing.T) {
 	s.Open(t, 1)
 	line := s.Basket(t, 1, v).Line
 	typed := "24.00"
-	_, err := register.ChangeBasketLine(ctx, s.Shop, s.Maren, "", 1, line, register.BasketChange{Price: &typed,
+	_, err := register.ChangeBasketLine(s.By(s.Maren), 1, line, register.BasketChange{Price: &typed,
 		Why: s.Why(t, reason.Price, "Price agreed")})
 	require.NoError(t, err)
 	_, err = s.Pay(t, 1, "k1")
 	require.NoError(t, err)
 	unsold := func(in register.UnsoldInput) (register.ReturnResult, error) {
-		return register.TakeBack(ctx, s.Shop, s.Tobi, "",
-			register.ReturnInput{Register: 1, Unsold: []register.UnsoldInput{in},
-				Approval: testkit.Yes(s.Maren)})
+		return register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Unsold: []register.UnsoldInput{in},
+			Approval: testkit.Yes(s.Maren)})
 	}
 	r, err := unsold(register.UnsoldInput{Variant: v, Unsold: sale.Unsold{Quantity: "1"}})
 	require.NoError(t, err)
 	assert.Equal(t, "24.00", r.Amount.StringFixed(2), "what it was sold for, not what the list says")
 	far := s.At(s.Now().AddDate(0, 0, 91))
-	r, err = register.TakeBack(ctx, far, s.Tobi, "", register.ReturnInput{Register: 1, Approval: testkit.Yes(s.Maren),
-		Unsold: []register.UnsoldInput{{Variant: v, Unsold: sale.Unsold{Quantity: "1"}}}})
+	r, err = register.TakeBack(deed.By(ctx, far, s.Tobi, ""), register.ReturnInput{Register: 1,
+		Approval: testkit.Yes(s.Maren),
+		Unsold:   []register.UnsoldInput{{Variant: v, Unsold: sale.Unsold{Quantity: "1"}}}})
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", r.Amount.StringFixed(2), "after 90 days the list's")
 
@@ -517,7 +516,7 @@ func TestBackWithoutAReceipt(t *testing.T) {
 	_, err = unsold(register.UnsoldInput{Variant: board, Unsold: sale.Unsold{Quantity: "1", Price: "200"}})
 	assert.Error(t, err, "a number is needed")
 	// onto the basket it is asked for once
-	_, err = register.BringBack(ctx, s.Shop, s.Tobi, "", 1,
+	_, err = register.BringBack(s.By(s.Tobi), 1,
 		[]register.BackInput{{Variant: v, Quantity: "1", Approval: testkit.Yes(s.Maren)}})
 	require.NoError(t, err)
 	done, err := s.Pay(t, 1, "k9")
@@ -537,25 +536,25 @@ func TestASaleIsMadeVoid(t *testing.T) {
 	s.Basket(t, 1, v)
 	sold, err := s.Pay(t, 1, "k1", way(sale.Card, "30.00"))
 	require.NoError(t, err)
-	_, err = register.Void(ctx, s.Shop, s.Maren, "v1", sold.Number, register.VoidInput{Note: "wrong basket"})
+	_, err = register.Void(s.By(s.Maren, "v1"), sold.Number, register.VoidInput{Note: "wrong basket"})
 	require.NoError(t, err)
 	assert.Equal(t, before.String(), s.Held(t, v).ForSale()[v].String())
-	_, err = register.Void(ctx, s.Shop, s.Maren, "v2", sold.Number, register.VoidInput{})
+	_, err = register.Void(s.By(s.Maren, "v2"), sold.Number, register.VoidInput{})
 	assert.Error(t, err, "once")
 	_, err = s.TakeBack(1, sold.Number, 1, "1", "")
 	assert.ErrorContains(t, err, "void")
 	back := s.Sold(t, v, "2")
 	_, err = s.TakeBack(1, back.Number, 1, "1", "")
 	require.NoError(t, err)
-	_, err = register.Void(ctx, s.Shop, s.Maren, "", back.Number, register.VoidInput{})
+	_, err = register.Void(s.By(s.Maren), back.Number, register.VoidInput{})
 	assert.Error(t, err, "some of it is back")
 	last := s.Sold(t, v, "1")
 	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
-	_, err = register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1, []sale.Denomination{{Value: testkit.D("0.01"),
+	_, err = register.CashUpDrawer(s.By(s.Tobi), 1, []sale.Denomination{{Value: testkit.D("0.01"),
 		Count: figures.Core().ShouldBe().Shift(2).IntPart()}})
 	require.NoError(t, err)
-	_, err = register.Void(ctx, s.Shop, s.Maren, "", last.Number, register.VoidInput{})
+	_, err = register.Void(s.By(s.Maren), last.Number, register.VoidInput{})
 	assert.Error(t, err, "its drawer was cashed up")
 	s.InStep(t)
 }
@@ -570,7 +569,7 @@ func TestANumberIsOwed(t *testing.T) {
 	view := s.Basket(t, 1, board)
 	assert.NotEmpty(t, view.Lines[0].Short)
 	owed := true
-	view, err := register.ChangeBasketLine(ctx, s.Shop, s.Tobi, "", 1, view.Lines[0].ID,
+	view, err := register.ChangeBasketLine(s.By(s.Tobi), 1, view.Lines[0].ID,
 		register.BasketChange{Owed: &owed})
 	require.NoError(t, err)
 	assert.Empty(t, view.Lines[0].Short)
@@ -582,11 +581,11 @@ func TestANumberIsOwed(t *testing.T) {
 	require.Len(t, list, 1)
 	assert.Equal(t, done.Number, list[0].Sale)
 	s.InStep(t)
-	_, err = register.GiveNumber(ctx, s.Shop, s.Tobi, "", list[0].SaleLineID, register.NumberInput{Number: "B9"})
+	_, err = register.GiveNumber(s.By(s.Tobi), list[0].SaleLineID, register.NumberInput{Number: "B9"})
 	assert.ErrorContains(t, err, "The book has no")
-	_, err = register.GiveNumber(ctx, s.Shop, s.Tobi, "", list[0].SaleLineID, register.NumberInput{Number: "b2"})
+	_, err = register.GiveNumber(s.By(s.Tobi), list[0].SaleLineID, register.NumberInput{Number: "b2"})
 	require.NoError(t, err)
-	_, err = register.GiveNumber(ctx, s.Shop, s.Tobi, "", list[0].SaleLineID, register.NumberInput{Number: "B1"})
+	_, err = register.GiveNumber(s.By(s.Tobi), list[0].SaleLineID, register.NumberInput{Number: "B1"})
 	assert.Error(t, err, "once")
 	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
@@ -601,21 +600,21 @@ func TestADrawerShortByCoins(t *testing.T) {
 	s.Open(t, 1)
 	s.Sold(t, v, "1")
 	move := func(kind sale.MoveKind, amount, why string) error {
-		_, err := register.MoveCash(ctx, s.Shop, s.Tobi, "", 1, register.MoveInput{Kind: kind, Amount: amount,
+		_, err := register.MoveCash(s.By(s.Tobi), 1, register.MoveInput{Kind: kind, Amount: amount,
 			Reason: s.Why(t, reason.Kind(kind), why), Note: "milk"})
 		return err
 	}
 	require.NoError(t, move(sale.PutIn, "50.00", "Change from the bank"))
 	require.NoError(t, move(sale.TakenOut, "6.40", "Small expense"))
 	assert.Error(t, move(sale.TakenOut, "1000", "To the bank"), "more than is there")
-	_, err := register.MoveCash(ctx, s.Shop, s.Tobi, "", 1, register.MoveInput{Kind: sale.TakenOut, Amount: "1"})
+	_, err := register.MoveCash(s.By(s.Tobi), 1, register.MoveInput{Kind: sale.TakenOut, Amount: "1"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	figures, err := till.ReadDrawerFigures(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	should := figures.Core().ShouldBe()
 	assert.Equal(t, "173.60", should.StringFixed(2), "100.00 + 30.00 + 50.00 − 6.40")
 	short := should.Sub(testkit.D("1.50"))
-	done, err := register.CashUpDrawer(ctx, s.Shop, s.Tobi, "", 1,
+	done, err := register.CashUpDrawer(s.By(s.Tobi), 1,
 		[]sale.Denomination{{Value: testkit.D("0.01"), Count: short.Shift(2).IntPart()}})
 	require.NoError(t, err)
 	assert.Equal(t, "-1.50", done.Difference.StringFixed(2))
@@ -629,20 +628,20 @@ func TestATerminalThatAnswersLate(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	s.Basket(t, 1, v)
-	_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, device.AnswersLate)
+	_, err := office.SetDevice(s.By(s.Maren), device.CardTerminal, device.AnswersLate)
 	require.NoError(t, err)
 	_, err = s.Pay(t, 1, "k1", way(sale.Card, "30.00"))
 	require.Error(t, err)
 	assert.Equal(t, device.NoAnswerField, fault.Of(err).Field)
 	later := testkit.Shop{Shop: s.At(time.Now().Add(3 * time.Minute)), Maren: s.Maren, Tobi: s.Tobi}
-	loose, err := register.Loose(ctx, later.Shop, s.Tobi)
+	loose, err := register.Loose(later.By(s.Tobi))
 	require.NoError(t, err)
 	require.Len(t, loose, 1, "charged, not sold")
-	_, err = office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, device.Ready)
+	_, err = office.SetDevice(s.By(s.Maren), device.CardTerminal, device.Ready)
 	require.NoError(t, err)
 	done, err := s.Pay(t, 1, "k1", way(sale.Card, "30.00"))
 	require.NoError(t, err)
-	loose, err = register.Loose(ctx, later.Shop, s.Tobi)
+	loose, err = register.Loose(later.By(s.Tobi))
 	require.NoError(t, err)
 	assert.Empty(t, loose, "settled by itself")
 	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
@@ -657,12 +656,12 @@ func TestMoneyAloneThroughTheShop(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "1")
-	r, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number,
+	r, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number,
 		Lines: []register.ReturnLineInput{{Line: 1, Amount: "5.00"}}})
 	require.NoError(t, err)
 	assert.Equal(t, "5.00 5.00", r.Amount.StringFixed(2)+" "+r.Cash.StringFixed(2))
 	assert.Equal(t, "8", s.Held(t, v).ForSale()[v].String(), "nothing comes back into stock")
-	_, err = register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number,
+	_, err = register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number,
 		Lines: []register.ReturnLineInput{{Line: 1, Amount: "25.01"}}})
 	assert.True(t, fault.Is(err, fault.Refused))
 	r, err = s.TakeBack(1, sold.Number, 1, "1", "")
@@ -682,11 +681,11 @@ func TestANamedLotComesBack(t *testing.T) {
 	sold := s.Sold(t, cream, "4")
 	v, err := till.SaleByNumber(s.Store.Read(ctx), sold.Number)
 	require.NoError(t, err)
-	lots, err := register.LotsBack(ctx, s.Shop, s.Tobi, v)
+	lots, err := register.LotsBack(s.By(s.Tobi), v)
 	require.NoError(t, err)
 	require.Len(t, lots[1], 2)
 	back := func(lot uint64, q string) error {
-		_, err := register.TakeBack(ctx, s.Shop, s.Tobi, "", register.ReturnInput{Register: 1, Sale: sold.Number,
+		_, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number,
 			Lines: []register.ReturnLineInput{{Line: 1, Quantity: q, Lot: lot, Condition: "For sale"}}})
 		return err
 	}
@@ -735,7 +734,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	make := func(f customer.Facts) customers.Ref {
-		ref, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: f})
+		ref, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: f})
 		require.NoError(t, err)
 		return ref
 	}
@@ -750,7 +749,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 		require.Len(t, rows, 1, words)
 		assert.Equal(t, want, rows[0].Name, words)
 	}
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: ada.Code})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: ada.Code})
 	require.NoError(t, err)
 	assert.Equal(t, "Ada Penrose", view.Customer.Name)
 	s.Basket(t, 1, v)
@@ -758,7 +757,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	assert.ErrorContains(t, err, "has no terms")
 	done, err := s.Pay(t, 1, "k2")
 	require.NoError(t, err)
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &school.ID})
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &school.ID})
 	require.NoError(t, err)
 	s.Basket(t, 1, v)
 	later, err := s.Pay(t, 1, "k3", way(sale.OnAccount, "30.00"))
@@ -766,18 +765,18 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	assert.Equal(t, "30.00", posted(t, s, later.Number)[ledger.Receivable])
 	_, err = s.TakeBack(1, later.Number, 1, "1", "")
 	require.NoError(t, err)
-	record, _, err := customers.Read(ctx, s.Shop, s.Tobi, school.ID, 1)
+	record, _, err := customers.Read(s.By(s.Tobi), school.ID, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "0.00", record.Owes.StringFixed(2), "the return took it off the account")
 	assert.Len(t, record.Events, 2)
 
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &school.ID})
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &school.ID})
 	require.NoError(t, err)
 	s.Basket(t, 1, v)
 	_, err = s.Pay(t, 1, "k4", way(sale.OnAccount, "30.00"))
 	require.NoError(t, err)
 	pay := func(key string, kind sale.TenderKind, amount string) error {
-		_, err := register.PayAccount(ctx, s.Shop, s.Tobi, key, 1,
+		_, err := register.PayAccount(s.By(s.Tobi, key), 1,
 			register.AccountInput{Customer: school.ID, Kind: kind, Amount: amount})
 		return err
 	}
@@ -788,7 +787,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	require.NoError(t, pay("p4", sale.Cash, "20.00"))
 	assert.Error(t, pay("p5", sale.Cash, "20.00"), "nothing is owed any more")
 	assert.Error(t, pay("p6", sale.Card, "20.00"))
-	cards, err := register.Loose(ctx, s.Shop.At(time.Now().Add(3*time.Minute)), s.Tobi)
+	cards, err := register.Loose(deed.By(ctx, s.Shop.At(time.Now().Add(3*time.Minute)), s.Tobi, ""))
 	require.NoError(t, err)
 	assert.Empty(t, cards, "the card that was refused has its money back")
 	owes, err := storecustomers.Owes(s.Store.Read(ctx), school.ID)
@@ -797,11 +796,11 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	s.InStep(t)
 
 	twin := make(customer.Facts{Name: "A. Penrose", Mail: "ada@example.com"})
-	_, err = customers.Merge(ctx, s.Shop, s.Tobi, "", ada.ID, customers.MergeInput{Other: twin.ID})
+	_, err = customers.Merge(s.By(s.Tobi), ada.ID, customers.MergeInput{Other: twin.ID})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = customers.Merge(ctx, s.Shop, s.Maren, "", twin.ID, customers.MergeInput{Other: ada.ID})
+	_, err = customers.Merge(s.By(s.Maren), twin.ID, customers.MergeInput{Other: ada.ID})
 	require.NoError(t, err)
-	record, _, err = customers.Read(ctx, s.Shop, s.Tobi, ada.ID, 1)
+	record, _, err = customers.Read(s.By(s.Tobi), ada.ID, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "A. Penrose ada@example.com +44 1632 960101", record.Name+" "+record.Mail+" "+record.Phone)
 	require.Len(t, record.Events, 1)
@@ -809,13 +808,13 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	rows, _, err := storecustomers.Find(s.Store.Read(ctx), ada.Code, 1)
 	require.NoError(t, err)
 	require.Len(t, rows, 1, "the old card still says who it is")
-	_, err = customers.Merge(ctx, s.Shop, s.Maren, "", twin.ID, customers.MergeInput{Other: twin.ID})
+	_, err = customers.Merge(s.By(s.Maren), twin.ID, customers.MergeInput{Other: twin.ID})
 	assert.Error(t, err)
 
-	all, err := customers.Export(ctx, s.Shop, s.Maren, twin.ID)
+	all, err := customers.Export(s.By(s.Maren), twin.ID)
 	require.NoError(t, err)
 	assert.Len(t, all.Bought, 1)
-	_, err = customers.Forget(ctx, s.Shop, s.Maren, "", twin.ID)
+	_, err = customers.Forget(s.By(s.Maren), twin.ID)
 	require.NoError(t, err)
 	for _, words := range []string{"penrose", "ada@example.com", "960101"} {
 		rows, _, err := storecustomers.Find(s.Store.Read(ctx), words, 1)
@@ -825,7 +824,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	sold, err := till.SaleByNumber(s.Store.Read(ctx), done.Number)
 	require.NoError(t, err)
 	assert.NotContains(t, sold.Customer, "Penrose")
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &twin.ID})
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &twin.ID})
 	assert.Error(t, err, "a forgotten one is nobody's customer")
 	s.InStep(t)
 }
@@ -834,11 +833,11 @@ func TestACustomerOnTheBasket(t *testing.T) {
 func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	s := testkit.New(t)
 	s.Open(t, 1)
-	made, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1,
+	made, err := register.MakeHere(s.By(s.Tobi, "m1"), 1,
 		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
 			Price: "12.50", Stock: "3", Cost: "4.00"})
 	require.NoError(t, err)
-	again, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m1", 1,
+	again, err := register.MakeHere(s.By(s.Tobi, "m1"), 1,
 		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
 			Price: "12.50", Stock: "3", Cost: "4.00"})
 	require.NoError(t, err)
@@ -847,29 +846,29 @@ func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	assert.Empty(t, made.Basket.Lines[0].Short)
 	_, err = s.Pay(t, 1, "k1")
 	require.NoError(t, err)
-	view, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "4006381333931"})
+	view, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "4006381333931"})
 	require.NoError(t, err)
 	assert.Len(t, view.Lines, 1, "its code is known from now on")
-	_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+	_, err = register.DropBasket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
-	uncounted, err := register.MakeHere(ctx, s.Shop, s.Tobi, "m2", 1,
+	uncounted, err := register.MakeHere(s.By(s.Tobi, "m2"), 1,
 		register.HurriedInput{Name: "Thing in the hand", Price: "3"})
 	require.NoError(t, err)
 	assert.Empty(t, uncounted.Basket.Lines[0].Short, "there is one: the customer holds it")
 	_, err = s.Pay(t, 1, "k2")
 	require.NoError(t, err)
-	require.NoError(t, register.Complete(ctx, s.Shop, s.Maren, uncounted.Product.ID))
+	require.NoError(t, register.Complete(s.By(s.Maren), uncounted.Product.ID))
 	waiting, err := goods.Hurried(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
 	require.Len(t, waiting, 1)
-	assert.Error(t, register.Complete(ctx, s.Shop, s.Tobi, waiting[0].ID), "a clerk can't say so")
-	require.NoError(t, register.Complete(ctx, s.Shop, s.Maren, waiting[0].ID))
+	assert.Error(t, register.Complete(s.By(s.Tobi), waiting[0].ID), "a clerk can't say so")
+	require.NoError(t, register.Complete(s.By(s.Maren), waiting[0].ID))
 	waiting, err = goods.Hurried(s.Store.Read(ctx), 9)
 	require.NoError(t, err)
 	assert.Empty(t, waiting)
 	for field, in := range map[string]register.HurriedInput{"name": {Price: "1"}, "price": {Name: "Thing"},
 		"cost": {Name: "Thing", Price: "1", Cost: "x", Stock: "1"}} {
-		_, err := register.MakeHere(ctx, s.Shop, s.Tobi, "", 1, in)
+		_, err := register.MakeHere(s.By(s.Tobi), 1, in)
 		require.Error(t, err)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
@@ -881,7 +880,7 @@ func TestStockIsPutRight(t *testing.T) {
 	s := testkit.New(t)
 	v := goodsAt(t, s, "30.00")[0]
 	put := func(how, q, why string) (stockroom.PutResult, error) {
-		return stockroom.PutRight(ctx, s.Shop, s.Callum, "", stockroom.PutInput{How: how, Variant: v, Branch: 1, Quantity: q,
+		return stockroom.PutRight(s.By(s.Callum), stockroom.PutInput{How: how, Variant: v, Branch: 1, Quantity: q,
 			Reason: s.Why(t, reason.Stock, why)})
 	}
 	r, err := put(stock.SetTo, "7", "Lost")
@@ -902,8 +901,7 @@ func TestStockIsPutRight(t *testing.T) {
 	}
 	_, err = put(stock.WriteOff, "99", "Lost")
 	assert.True(t, fault.Is(err, fault.Refused))
-	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "",
-		stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "1"})
+	_, err = stockroom.PutRight(s.By(s.Callum), stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "1"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	s.InStep(t)
 }
@@ -911,7 +909,7 @@ func TestStockIsPutRight(t *testing.T) {
 // TestTillSettings refuses what can't be and a save on top of a newer one.
 func TestTillSettings(t *testing.T) {
 	s := testkit.New(t)
-	now, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	now, err := office.ReadSettings(s.By(s.Maren))
 	require.NoError(t, err)
 	assert.Equal(t, terms.UsualOff, now.Till.OffLimit)
 	for field, change := range map[string]func(in *office.TillSettings){
@@ -921,13 +919,12 @@ func TestTillSettings(t *testing.T) {
 	} {
 		in := office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs}
 		change(&in.TillSettings)
-		_, err := office.SaveTill(ctx, s.Shop, s.Maren, "", in)
+		_, err := office.SaveTill(s.By(s.Maren), in)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
 	set(t, s, func(in *office.TillSettings) { in.OffLimit = "15 %"; in.LockAfter = "5" })
-	_, err = office.SaveTill(ctx, s.Shop, s.Maren, "",
-		office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs})
+	_, err = office.SaveTill(s.By(s.Maren), office.TillSettingsInput{TillSettings: now.Till, Revision: now.TillIs})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
 
@@ -943,8 +940,7 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 	s.Open(t, 2)
 	set(t, s, func(in *office.TillSettings) { in.CashStep = "0.05" })
 	days := 30
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
-		customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
+	who, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
 	require.NoError(t, err)
 	why := s.Why(t, reason.GivenOff, "Regular customer")
 	dice := rand.New(rand.NewPCG(10, 26))
@@ -958,20 +954,20 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			line := s.Basket(t, at, list[dice.IntN(len(list))]).Line
 			if dice.IntN(3) == 0 {
 				typed := []string{"10 %", "0.50", "33.3 %"}[dice.IntN(3)]
-				_, err := register.ChangeBasketLine(ctx, s.Shop, s.Maren, "", at, line,
+				_, err := register.ChangeBasketLine(s.By(s.Maren), at, line,
 					register.BasketChange{Off: &typed, OffFor: why})
 				require.NoError(t, err)
 			}
 		}
 		if dice.IntN(4) == 0 {
 			typed := []string{"5 %", "0.37"}[dice.IntN(2)]
-			if _, err := register.Agree(ctx, s.Shop, s.Maren, "", at,
+			if _, err := register.Agree(s.By(s.Maren), at,
 				register.BasketFacts{Off: &typed, OffFor: why, Customer: &who.ID}); err != nil {
 				require.NotNil(t, fault.Of(err), "%v", err)
 			}
 		}
 		if dice.IntN(5) == 0 {
-			_, err := register.AddVoucher(ctx, s.Shop, s.Tobi, "", at, register.VoucherInput{Amount: "5.55"})
+			_, err := register.AddVoucher(s.By(s.Tobi), at, register.VoucherInput{Amount: "5.55"})
 			require.NoError(t, err)
 		}
 		if len(sold) > 0 && dice.IntN(3) == 0 {
@@ -979,11 +975,11 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			if dice.IntN(4) == 0 {
 				back.Quantity, back.Amount = "", "0.21"
 			}
-			if _, err := register.BringBack(ctx, s.Shop, s.Tobi, "", at, []register.BackInput{back}); err != nil {
+			if _, err := register.BringBack(s.By(s.Tobi), at, []register.BackInput{back}); err != nil {
 				require.NotNil(t, fault.Of(err), "%v", err)
 			}
 		}
-		view, err := register.Basket(ctx, s.Shop, s.Tobi, at)
+		view, err := register.Basket(s.By(s.Tobi), at)
 		require.NoError(t, err)
 		lines := decimal.Zero
 		for _, l := range view.Lines {
@@ -1005,7 +1001,7 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			}
 		}
 		if view.Due.IsPositive() {
-			left, err := register.LeftToPay(ctx, s.Shop, s.Tobi, at, append(ways, register.TenderInput{Kind: sale.Cash}))
+			left, err := register.LeftToPay(s.By(s.Tobi), at, append(ways, register.TenderInput{Kind: sale.Cash}))
 			require.NoError(t, err)
 			ways = nil
 			for _, w := range left.Ways {
@@ -1015,13 +1011,13 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 			ways = nil
 		}
 		how := []sale.RefundHow{sale.AsPaid, sale.ToCredit, sale.InCash}[dice.IntN(3)]
-		done, err := register.Sell(ctx, s.Shop, s.Maren, key,
-			register.SaleInput{Register: at, Basket: view.ID, Total: view.Due.String(),
-				Tenders: ways, Refund: how})
+		done, err := register.Sell(s.By(s.Maren, key), register.SaleInput{Register: at, Basket: view.ID,
+			Total:   view.Due.String(),
+			Tenders: ways, Refund: how})
 		if err != nil {
 			require.NotNil(t, fault.Of(err), "%v", err)
 			refused++
-			_, err = register.DropBasket(ctx, s.Shop, s.Tobi, at)
+			_, err = register.DropBasket(s.By(s.Tobi), at)
 			require.NoError(t, err)
 			continue
 		}
@@ -1038,7 +1034,7 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 		}
 		if len(sold) > 0 && dice.IntN(8) == 0 {
 			number := sold[len(sold)-1]
-			if _, err := register.Void(ctx, s.Shop, s.Maren, "", number, register.VoidInput{}); err == nil {
+			if _, err := register.Void(s.By(s.Maren), number, register.VoidInput{}); err == nil {
 				sold = sold[:len(sold)-1]
 			}
 		}
@@ -1067,7 +1063,7 @@ func TestADiscountDoesNotGrowUnseen(t *testing.T) {
 	why := s.Why(t, reason.GivenOff, "End of season")
 	off := "3.00"
 	change := func(who staff.Actor, line uint64, in register.BasketChange) error {
-		_, err := register.ChangeBasketLine(ctx, s.Shop, who, "", 1, line, in)
+		_, err := register.ChangeBasketLine(s.By(who), 1, line, in)
 		return err
 	}
 	line := s.Basket(t, 1, v).Line
@@ -1077,20 +1073,20 @@ func TestADiscountDoesNotGrowUnseen(t *testing.T) {
 	_, err := s.Pay(t, 1, "k1")
 	require.Error(t, err, "3.00 of 4.00")
 	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field)
-	view, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+	view, err := register.Basket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k2", register.SaleInput{Register: 1, Basket: view.ID, Cash: "1",
+	_, err = register.Sell(s.By(s.Tobi, "k2"), register.SaleInput{Register: 1, Basket: view.ID, Cash: "1",
 		Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 
 	ten := "10 %"
 	line = s.Basket(t, 1, v).Line
 	require.NoError(t, change(s.Tobi, line, register.BasketChange{Off: &ten, OffFor: why}))
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Off: &ten, OffFor: why})
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: &ten, OffFor: why})
 	require.NoError(t, err)
 	_, err = s.Pay(t, 1, "k3")
 	require.Error(t, err, "19 % together")
-	_, err = register.DropBasket(ctx, s.Shop, s.Tobi, 1)
+	_, err = register.DropBasket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
 
 	// what a manager gave off, and left a clerk to finish, was said yes to
@@ -1107,15 +1103,15 @@ func TestAPINIsNoPassword(t *testing.T) {
 	s := testkit.New(t)
 	who, err := deed.ByPIN(ctx, s.Shop, s.Maren.ID, testkit.PIN)
 	require.NoError(t, err)
-	_, err = office.MakeToken(ctx, s.Shop, who, office.TokenInput{})
+	_, err = office.MakeToken(s.By(who), office.TokenInput{})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = office.ChangePIN(ctx, s.Shop, who, office.PINChange{Password: testkit.Password, PIN: "8052"})
+	_, err = office.ChangePIN(s.By(who), office.PINChange{Password: testkit.Password, PIN: "8052"})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = office.ChangePassword(ctx, s.Shop, who, office.PasswordChange{Old: testkit.Password, New: "a long new one"})
+	_, err = office.ChangePassword(s.By(who), office.PasswordChange{Old: testkit.Password, New: "a long new one"})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = office.ChangePIN(ctx, s.Shop, s.Maren, office.PINChange{Password: "wrong", PIN: "8052"})
+	_, err = office.ChangePIN(s.By(s.Maren), office.PINChange{Password: "wrong", PIN: "8052"})
 	assert.Equal(t, "old_password", fault.Of(err).Field)
-	_, err = office.ChangePIN(ctx, s.Shop, s.Maren, office.PINChange{Password: testkit.Password, PIN: "8052"})
+	_, err = office.ChangePIN(s.By(s.Maren), office.PINChange{Password: testkit.Password, PIN: "8052"})
 	require.NoError(t, err)
 	_, err = deed.ByPIN(ctx, s.Shop, s.Maren.ID, "8052")
 	assert.NoError(t, err)
@@ -1156,13 +1152,12 @@ func TestTheLastTenOnSixteenRegisters(t *testing.T) {
 	assert.True(t, s.Held(t, v).ForSale()[v].IsZero())
 	s.Stock(t, v, "10", "1.50")
 	at := uint64(slices.IndexFunc(errs, func(err error) bool { return err != nil }) + 1)
-	view, err := register.Basket(ctx, s.Shop, s.Tobi, at)
+	view, err := register.Basket(s.By(s.Tobi), at)
 	require.NoError(t, err)
 	numbers := make([]string, 200)
 	for n := range numbers {
 		all.Go(func() {
-			done, err := register.Sell(ctx, s.Shop, s.Tobi, "same",
-				register.SaleInput{Register: at, Basket: view.ID, Card: "4.00"})
+			done, err := register.Sell(s.By(s.Tobi, "same"), register.SaleInput{Register: at, Basket: view.ID, Card: "4.00"})
 			if assert.NoError(t, err) {
 				numbers[n] = done.Number
 			}
@@ -1179,18 +1174,18 @@ func TestACustomersListIsAsked(t *testing.T) {
 	s := testkit.New(t)
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
-	list, err := shopprices.SavePriceList(ctx, s.Shop, s.Maren, "", 0,
+	list, err := shopprices.SavePriceList(s.By(s.Maren), 0,
 		shopprices.ListInput{Name: "Club", Kind: "other list",
 			Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "", customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
+	who, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
 	require.NoError(t, err)
 	s.Basket(t, 1, v)
-	view, err := register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &who.ID})
+	view, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &who.ID})
 	require.NoError(t, err)
 	assert.Equal(t, "27.00", view.Due.StringFixed(2))
 	nobody := uint64(0)
-	view, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &nobody})
+	view, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &nobody})
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", view.Due.StringFixed(2))
 }
@@ -1202,7 +1197,7 @@ func TestASaleWithoutABasketLeavesTheBasketAlone(t *testing.T) {
 	s.Open(t, 1)
 	view := s.Basket(t, 1, list[0])
 	s.Sold(t, list[1], "1")
-	after, err := register.Basket(ctx, s.Shop, s.Tobi, 1)
+	after, err := register.Basket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
 	assert.Equal(t, view.ID, after.ID)
 	assert.Len(t, after.Lines, 1)
@@ -1215,7 +1210,7 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	set := func(state string) {
-		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
+		_, err := office.SetDevice(s.By(s.Maren), device.CardTerminal, state)
 		require.NoError(t, err)
 	}
 	back := func(key string) register.ReturnResult {
@@ -1232,9 +1227,8 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	first, second := back("k1"), back("k2")
 	assert.Equal(t, []string{"return/" + first.Number}, first.OwedFor)
 	instead := func(key string, r register.ReturnResult, how sale.RefundHow, yes *deed.Approval) (register.Given, error) {
-		return register.GiveInstead(ctx, s.Shop, s.Tobi, key,
-			register.InsteadInput{Register: 1, Reference: "return/" + r.Number,
-				Refund: how, Approval: yes})
+		return register.GiveInstead(s.By(s.Tobi, key), register.InsteadInput{Register: 1, Reference: "return/" + r.Number,
+			Refund: how, Approval: yes})
 	}
 	_, err := instead("i1", first, sale.InCash, nil)
 	require.Error(t, err)
@@ -1246,7 +1240,7 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	assert.Equal(t, "30.00 -30.00", given.Cash.StringFixed(2)+" "+posted(t, s, given.Number)[ledger.Cash])
 	_, err = instead("i4", first, sale.InCash, testkit.Yes(s.Maren))
 	assert.True(t, fault.Is(err, fault.Conflict), "once")
-	_, err = register.GiveBack(ctx, s.At(time.Now().Add(2*time.Minute)), s.Tobi, "return/"+first.Number)
+	_, err = register.GiveBack(deed.By(ctx, s.At(time.Now().Add(2*time.Minute)), s.Tobi, ""), "return/"+first.Number)
 	assert.True(t, fault.Is(err, fault.Conflict), "nor to the card")
 	terminal := devices.Of(s.Store)
 	err = device.Refund(ctx, terminal, "return/"+first.Number, decimal.NewFromInt(30), s.Now())
@@ -1254,7 +1248,7 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 
 	// a card that was charged, and nothing sold
 	require.NoError(t, device.Charge(ctx, terminal, "sale/2/lost", decimal.NewFromInt(30), time.Now().Add(-2*time.Minute)))
-	_, err = register.GiveInstead(ctx, s.Shop, s.Tobi, "i6", register.InsteadInput{Register: 1, Reference: "sale/2/lost",
+	_, err = register.GiveInstead(s.By(s.Tobi, "i6"), register.InsteadInput{Register: 1, Reference: "sale/2/lost",
 		Refund: sale.InCash, Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	err = device.Return(ctx, terminal, "sale/2/lost")
@@ -1267,18 +1261,18 @@ func TestWhatACardIsNotGivenGoesBackOtherwise(t *testing.T) {
 	errs := make([]error, 2)
 	all.Go(func() { _, errs[0] = instead("i5", second, sale.ToCredit, testkit.Yes(s.Maren)) })
 	later := s.At(time.Now().Add(2 * time.Minute))
-	all.Go(func() { _, errs[1] = register.GiveBack(ctx, later, s.Tobi, "return/"+second.Number) })
+	all.Go(func() { _, errs[1] = register.GiveBack(deed.By(ctx, later, s.Tobi, ""), "return/"+second.Number) })
 	all.Wait()
 	assert.True(t, (errs[0] == nil) != (errs[1] == nil), "%v %v", errs[0], errs[1])
-	list, err := register.Loose(ctx, s.Shop, s.Tobi)
+	list, err := register.Loose(s.By(s.Tobi))
 	require.NoError(t, err)
 	assert.Empty(t, list)
 	s.InStep(t)
 
 	// a card that was charged this moment may yet be sold: nobody gives its money away meanwhile
 	require.NoError(t, device.Charge(ctx, devices.Of(s.Store), "sale/1/now", testkit.D("12"), s.Now()))
-	_, err = register.GiveInstead(ctx, s.Shop, s.Maren, "",
-		register.InsteadInput{Register: 1, Reference: "sale/1/now", Refund: sale.InCash})
+	_, err = register.GiveInstead(s.By(s.Maren), register.InsteadInput{Register: 1, Reference: "sale/1/now",
+		Refund: sale.InCash})
 	assert.True(t, fault.Is(err, fault.Conflict))
 }
 
@@ -1305,22 +1299,21 @@ func TestACardIsOnlyChargedForWhatCanBeSold(t *testing.T) {
 	assert.False(t, charged("k2"), "more than is due")
 
 	terminal := func(state string) {
-		_, err := office.SetDevice(ctx, s.Shop, s.Maren, device.CardTerminal, state)
+		_, err := office.SetDevice(s.By(s.Maren), device.CardTerminal, state)
 		require.NoError(t, err)
 	}
 	in := register.SaleInput{Register: 1, Basket: view.ID, Card: "10.00", Approval: testkit.Yes(s.Maren)}
 	terminal(device.AnswersLate)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k3", in)
+	_, err = register.Sell(s.By(s.Tobi, "k3"), in)
 	require.Error(t, err)
 	assert.True(t, charged("k3"), "its answer was lost")
 	terminal(device.Ready)
-	_, err = stockroom.PutRight(ctx, s.Shop, s.Callum, "",
-		stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "0",
-			Reason: s.Why(t, reason.Stock, "Lost")})
+	_, err = stockroom.PutRight(s.By(s.Callum), stockroom.PutInput{How: stock.SetTo, Variant: v, Branch: 1, Quantity: "0",
+		Reason: s.Why(t, reason.Stock, "Lost")})
 	require.NoError(t, err)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "k3", in)
+	_, err = register.Sell(s.By(s.Tobi, "k3"), in)
 	assert.True(t, fault.Is(err, fault.Refused), "%v", err)
-	loose, err := register.Loose(ctx, s.At(time.Now().Add(3*time.Minute)), s.Tobi)
+	loose, err := register.Loose(deed.By(ctx, s.At(time.Now().Add(3*time.Minute)), s.Tobi, ""))
 	require.NoError(t, err)
 	assert.Empty(t, loose, "the card has its money back")
 	s.InStep(t)

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"itemrack/shop/buying"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/reports"
@@ -23,7 +24,7 @@ var ctx = context.Background()
 // and sales: 10 at 20.00, 5 at 26.00 with 5.00 freight, 4 sold, the rest sold.
 func TestFirstInFirstOutInTheBook(t *testing.T) {
 	s, ctx := testkit.FirstIn(t), context.Background()
-	settings, err := office.ReadSettings(ctx, s.Shop, s.Maren)
+	settings, err := office.ReadSettings(deed.By(ctx, s.Shop, s.Maren, ""))
 	require.NoError(t, err)
 	assert.Equal(t, "first in, first out", settings.Costing)
 	v := s.Simple(t, "Reef fins", "counted", "49.00")
@@ -38,7 +39,7 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	}
 	s.Sold(t, v, "4")
 	assert.Equal(t, "11 worth 255.00", worth(), "80.00 went out")
-	e, err := reports.Explain(ctx, s.Shop, s.Maren, v, reports.FigureAverage)
+	e, err := reports.Explain(deed.By(ctx, s.Shop, s.Maren, ""), v, reports.FigureAverage)
 	require.NoError(t, err)
 	require.Len(t, e.Parts, 4)
 	day := s.Now().In(s.Terms(t).Zone).Format("2 Jan 2006")
@@ -53,24 +54,19 @@ func TestFirstInFirstOutInTheBook(t *testing.T) {
 	// what came back is the next to go out, at the cost it went out at
 	sold := s.Sold(t, v, "7")
 	assert.Equal(t, "4 worth 108.00", worth())
-	_, err = register.TakeBack(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		register.ReturnInput{
-			Register: 1,
-			Sale:     sold.Number,
-			Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}},
-		},
+	_, err = register.TakeBack(deed.By(ctx, s.Shop, s.Maren, ""), register.ReturnInput{
+		Register: 1,
+		Sale:     sold.Number,
+		Lines:    []register.ReturnLineInput{{Line: 1, Quantity: "7", Condition: "For sale"}},
+	},
 	)
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth())
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Maren, "",
-		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "2"})
+	_, err = stockroom.ChangeCondition(deed.By(ctx, s.Shop, s.Maren, ""), stockroom.ChangeInput{Variant: v, Branch: 1,
+		From: "For sale", To: "For scrap", Quantity: "2"})
 	require.NoError(t, err)
 	assert.Equal(t, "11 worth 255.00", worth(), "goods that only change their condition stay in the queue")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", second.Number, "the wrong shop")
+	_, err = stockroom.Reverse(deed.By(ctx, s.Shop, s.Maren, ""), second.Number, "the wrong shop")
 	assert.ErrorContains(t, err, "Q1-00001", "one of the delivery was sold, and what came back is a layer of its own")
 	assert.Equal(t, "11 worth 255.00", worth())
 	s.InStep(t)
@@ -83,7 +79,7 @@ func TestFirstInFirstOutIsProved(t *testing.T) {
 	s.Stock(t, v, "4", "1.00")
 	s.InStep(t)
 	require.NoError(t, s.Spoil("UPDATE cost_layer SET value = value + 1"))
-	checks, err := reports.Verify(context.Background(), s.Shop, s.Maren, func(book.Check) {})
+	checks, err := reports.Verify(s.By(s.Maren), func(book.Check) {})
 	require.NoError(t, err)
 	wrong := 0
 	for _, c := range checks {
@@ -93,7 +89,7 @@ func TestFirstInFirstOutIsProved(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, wrong)
-	_, err = register.Sell(context.Background(), s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "1"}}, Cash: "5.00"})
 	assert.Error(t, err, "nothing is sold on top of it")
 }

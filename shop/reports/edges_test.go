@@ -58,20 +58,15 @@ func TestMovementsPageByPage(t *testing.T) {
 // TestRestockLevel: at the level it is not low, below it is.
 func TestRestockLevel(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Whistle",
-			Category: "Swim",
-			TaxClass: 1,
-			Tracking: "counted",
-			Price:    "4.00",
-			Restock:  "3",
-			Supplier: "Oar & Thole",
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Whistle",
+		Category: "Swim",
+		TaxClass: 1,
+		Tracking: "counted",
+		Price:    "4.00",
+		Restock:  "3",
+		Supplier: "Oar & Thole",
+	},
 	)
 	require.NoError(t, err)
 	v := made.Variants[0].ID

@@ -1,7 +1,6 @@
 package reports
 
 import (
-	"context"
 	"fmt"
 	"time"
 
@@ -48,19 +47,19 @@ const (
 )
 
 // Explain opens a figure of a variant: what it is made of, down to documents.
-func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64, figure string) (Explanation, error) {
-	if err := who.May(staff.DeedLook); err != nil {
+func Explain(do deed.Deed, variant uint64, figure string) (Explanation, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return Explanation{}, err
 	}
 	if figure == FigureAverage {
-		if err := who.May(staff.DeedCosts); err != nil {
+		if err := do.Who.May(staff.DeedCosts); err != nil {
 			return Explanation{}, err
 		}
 	}
 	if figure == FigurePrice {
-		return explainPrice(ctx, s, who, variant)
+		return explainPrice(do, variant)
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	set, err := q.Terms()
 	if err != nil {
 		return Explanation{}, err
@@ -80,9 +79,9 @@ func Explain(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64,
 		}
 		err = e.addKinds(q, variant, "", item.Unit)
 	case FigureAvailable:
-		day := set.Day(s.Now())
+		day := set.Day(do.Shop.Now())
 		if item.Bundle {
-			if e, err = availableBundle(s, q, variant, day); err != nil {
+			if e, err = availableBundle(do.Shop, q, variant, day); err != nil {
 				return e, err
 			}
 			break
@@ -247,12 +246,12 @@ func (e *Explanation) addLayers(set terms.Terms, q store.Q, variant uint64, u un
 }
 
 // explainPrice opens the price of a variant: what it is on each list, and why.
-func explainPrice(ctx context.Context, s *deed.Shop, who staff.Actor, variant uint64) (Explanation, error) {
-	lists, err := prices.ExplainPrice(ctx, s, who, variant, "", "")
+func explainPrice(do deed.Deed, variant uint64) (Explanation, error) {
+	lists, err := prices.ExplainPrice(do, variant, "", "")
 	if err != nil {
 		return Explanation{}, err
 	}
-	set, err := s.Store.Read(ctx).Terms()
+	set, err := do.Shop.Store.Read(do.Ctx).Terms()
 	if err != nil {
 		return Explanation{}, err
 	}

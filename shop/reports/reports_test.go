@@ -18,26 +18,21 @@ import (
 // TestTheBooks: buy 150 at 32.00, sell all at 55.00 with no tax.
 func TestTheBooks(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Child's vest",
-			Category: "Swim",
-			TaxClass: 3,
-			Supplier: "Kelpline Textiles",
-			Tracking: "counted",
-			Price:    "55.00",
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Child's vest",
+		Category: "Swim",
+		TaxClass: 3,
+		Supplier: "Kelpline Textiles",
+		Tracking: "counted",
+		Price:    "55.00",
+	},
 	)
 	require.NoError(t, err)
 	v := made.Variants[0].ID
 	s.Stock(t, v, "150", "32")
 	s.Open(t, 1)
-	_, err = register.Sell(ctx, s.Shop, s.Tobi, "",
-		register.SaleInput{Register: 1, Lines: []register.SaleLineInput{{Variant: v, Quantity: "150"}}, Cash: "8250"})
+	_, err = register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1,
+		Lines: []register.SaleLineInput{{Variant: v, Quantity: "150"}}, Cash: "8250"})
 	require.NoError(t, err)
 	accounts, err := book.Accounts(s.Store.Read(ctx))
 	require.NoError(t, err)

@@ -27,12 +27,7 @@ func TestStockAsAt(t *testing.T) {
 	v := s.Vest(t).Variants[0].ID
 	monday := s.Now().Add(-72 * time.Hour)
 	receive := func(then *deed.Shop, q, cost string) {
-		draft, err := buying.SaveDelivery(
-			ctx,
-			then,
-			s.Callum,
-			"",
-			0,
+		draft, err := buying.SaveDelivery(deed.By(ctx, then, s.Callum, ""), 0,
 			buying.DeliveryInput{
 				Supplier: 1,
 				Branch:   1,
@@ -40,13 +35,13 @@ func TestStockAsAt(t *testing.T) {
 			},
 		)
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(ctx, then, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(deed.By(ctx, then, s.Callum, ""), draft.ID, buying.DeliveryPosting{})
 		require.NoError(t, err)
 	}
 	receive(s.At(monday), "10", "20.00")
 	tuesday := s.At(monday.Add(24 * time.Hour))
-	_, err := stockroom.ChangeCondition(ctx, tuesday, s.Maren, "",
-		stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: "For scrap", Quantity: "3"})
+	_, err := stockroom.ChangeCondition(deed.By(ctx, tuesday, s.Maren, ""), stockroom.ChangeInput{Variant: v, Branch: 1,
+		From: "For sale", To: "For scrap", Quantity: "3"})
 	require.NoError(t, err)
 	receive(tuesday, "5", "27.00")
 	s.Open(t, 1)

@@ -1,8 +1,6 @@
 package reports
 
 import (
-	"context"
-
 	"itemrack/core/staff"
 	"itemrack/shop/deed"
 	"itemrack/shop/prices"
@@ -10,12 +8,12 @@ import (
 )
 
 // Verify holds all records against each other; tell is told of each check as it is done.
-func Verify(ctx context.Context, s *deed.Shop, who staff.Actor, tell func(book.Check)) ([]book.Check, error) {
-	if err := who.May(staff.DeedVerify); err != nil {
+func Verify(do deed.Deed, tell func(book.Check)) ([]book.Check, error) {
+	if err := do.Who.May(staff.DeedVerify); err != nil {
 		return nil, err
 	}
-	if err := prices.PricesDue(ctx, s); err != nil {
+	if err := prices.PricesDue(do.Ctx, do.Shop); err != nil {
 		return nil, err
 	}
-	return book.Verify(ctx, s.Store, tell)
+	return book.Verify(do.Ctx, do.Shop.Store, tell)
 }

@@ -53,10 +53,10 @@ func TestALookFindsCustomersAndVouchers(t *testing.T) {
 	s := testkit.New(t)
 	s.Simple(t, "Ada's whistle", "counted", "4.00")
 	s.Open(t, 1)
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+	who, err := customers.Make(s.By(s.Tobi),
 		customers.Input{Facts: customer.Facts{Name: "Ada Penrose 漢", Mail: "ada@example.com"}})
 	require.NoError(t, err)
-	_, err = register.AddVoucher(ctx, s.Shop, s.Tobi, "", 1, register.VoucherInput{Amount: "25"})
+	_, err = register.AddVoucher(s.By(s.Tobi), 1, register.VoucherInput{Amount: "25"})
 	require.NoError(t, err)
 	sold, err := s.Pay(t, 1, "k1")
 	require.NoError(t, err)

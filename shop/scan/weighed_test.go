@@ -17,28 +17,23 @@ var ctx = context.Background()
 
 func TestAWeighedItemIsScanned(t *testing.T) {
 	s := testkit.New(t)
-	made, err := catalog.MakeProduct(
-		ctx,
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     "Sea salt",
-			Category: "Shore",
-			Supplier: "Oar & Thole",
-			TaxClass: 1,
-			Unit:     "kg",
-			Tracking: "counted",
-			Price:    "8.00",
-			Barcode:  "2812345000007",
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     "Sea salt",
+		Category: "Shore",
+		Supplier: "Oar & Thole",
+		TaxClass: 1,
+		Unit:     "kg",
+		Tracking: "counted",
+		Price:    "8.00",
+		Barcode:  "2812345000007",
+	},
 	)
 	require.NoError(t, err)
 	s.Stock(t, made.Variants[0].ID, "10", "2")
-	_, err = office.SaveSettings(ctx, s.Shop, s.Maren, "", office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28"})
+	_, err = office.SaveSettings(s.By(s.Maren), office.SettingsInput{Name: "Saltmarsh", ScalePrefix: "28"})
 	require.NoError(t, err)
 	s.Open(t, 1)
-	basket, err := register.AddToBasket(ctx, s.Shop, s.Tobi, "", 1, register.BasketAdd{Code: "2812345012505"})
+	basket, err := register.AddToBasket(s.By(s.Tobi), 1, register.BasketAdd{Code: "2812345012505"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"1.25", "10.00"},
 		[]string{basket.Lines[0].Quantity.String(), basket.Totals.Gross.StringFixed(2)})

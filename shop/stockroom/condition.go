@@ -1,7 +1,6 @@
 package stockroom
 
 import (
-	"context"
 	"slices"
 	"time"
 
@@ -36,14 +35,13 @@ type ChangeInput struct {
 }
 
 // ChangeCondition puts goods into another condition; their value does not change.
-func ChangeCondition(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in ChangeInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedChange, key, func(tx store.Tx) (deed.Posted, error) {
+func ChangeCondition(do deed.Deed, in ChangeInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedChange, func(do deed.Deed) (deed.Posted, error) {
 		if err := noteFits(in.Note); err != nil {
 			return deed.Posted{}, err
 		}
 		all := ChangesInput{To: in.To, Note: in.Note, WithWhom: in.WithWhom, BackBy: in.BackBy}
-		return change(s, tx, who, all, []ChangeInput{in}, func(_ int, err error) error { return err })
+		return change(do, all, []ChangeInput{in}, func(_ int, err error) error { return err })
 	})
 }
 
@@ -65,13 +63,12 @@ type Changed struct {
 
 // ChangeConditions puts many goods into one condition in one deed, or writes them off: with a document for
 // each branch. A refusal names its line.
-func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key string,
-	in ChangesInput) (Changed, error) {
+func ChangeConditions(do deed.Deed, in ChangesInput) (Changed, error) {
 	what := staff.DeedChange
 	if in.WriteOff {
 		what = staff.DeedStock
 	}
-	return deed.Once(ctx, s, who, what, key, func(tx store.Tx) (Changed, error) {
+	return deed.Once(do, what, func(do deed.Deed) (Changed, error) {
 		out := Changed{Documents: []string{}}
 		if err := noteFits(in.Note); err != nil {
 			return out, err
@@ -93,7 +90,7 @@ func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 					lines, at = append(lines, l), append(at, i)
 				}
 			}
-			done, err := change(s, tx, who, in, lines, func(i int, err error) error { return inLine(at[i], err) })
+			done, err := change(do, in, lines, func(i int, err error) error { return inLine(at[i], err) })
 			if err != nil {
 				return out, err
 			}
@@ -104,10 +101,9 @@ func ChangeConditions(ctx context.Context, s *deed.Shop, who staff.Actor, key st
 }
 
 // change changes goods of one branch, as one document.
-func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines []ChangeInput,
-	of func(i int, err error) error) (deed.Posted, error) {
+func change(do deed.Deed, in ChangesInput, lines []ChangeInput, of func(i int, err error) error) (deed.Posted, error) {
 	branch := lines[0].Branch
-	if err := deed.At(tx.Q, who, branch); err != nil {
+	if err := deed.At(do.Tx.Q, do.Who, branch); err != nil {
 		return deed.Posted{}, err
 	}
 	var variants []uint64
@@ -120,16 +116,16 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 		}
 		variants, numbers = append(variants, l.Variant), append(numbers, serials[i]...)
 	}
-	held, err := book.Hold(tx, variants, numbers)
+	held, err := book.Hold(do.Tx, variants, numbers)
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	today := set.Day(s.Now())
-	by, why, err := in.terms(tx, held, today)
+	today := set.Day(do.Shop.Now())
+	by, why, err := in.terms(do.Tx, held, today)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -138,7 +134,7 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 		prefix, kind = "ST", stock.StockSet
 	}
 	note := text.Cut(text.Joined(why.Name, text.Tidy(in.Note)), 250)
-	draft, err := newDraft(s, tx, who, held, prefix, kind, branch, note)
+	draft, err := newDraft(do, held, prefix, kind, branch, note)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -151,7 +147,7 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 		notes = append(notes, book.HeldBy{VariantID: l.Variant, BranchID: branch, LotID: l.Lot, Condition: in.To,
 			Serials: serial.Keep(serials[i]), Quantity: q, WithWhom: by.WithWhom})
 	}
-	done, err := deed.Post(tx, held, draft)
+	done, err := deed.Post(do.Tx, held, draft)
 	if err != nil || by.WithWhom == "" {
 		return done, err
 	}
@@ -159,7 +155,7 @@ func change(s *deed.Shop, tx store.Tx, who staff.Actor, in ChangesInput, lines [
 		if notes[i].DocumentID = done.Document; !by.BackBy.IsZero() {
 			notes[i].BackBy = &by.BackBy
 		}
-		if err := book.NoteHolder(tx, &notes[i]); err != nil {
+		if err := book.NoteHolder(do.Tx, &notes[i]); err != nil {
 			return done, err
 		}
 	}

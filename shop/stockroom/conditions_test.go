@@ -14,6 +14,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
 	"itemrack/shop/customers"
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
@@ -29,24 +30,24 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
 	week := 7
-	made, err := office.SaveCondition(ctx, s.Shop, s.Maren, "", 0,
+	made, err := office.SaveCondition(s.By(s.Maren), 0,
 		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Für den Film", Holder: true, Days: &week}})
 	require.NoError(t, err)
-	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", 0,
+	_, err = office.SaveCondition(s.By(s.Maren), 0,
 		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "FÜR DEN FILM"}})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = office.SaveCondition(ctx, s.Shop, s.Tobi, "", 0,
+	_, err = office.SaveCondition(s.By(s.Tobi), 0,
 		office.ConditionInput{ConditionFacts: stock.ConditionFacts{Name: "Mine"}})
 	assert.True(t, fault.Is(err, fault.Forbidden))
 	due := s.Now().AddDate(0, 0, 4).Format(time.DateOnly)
 	in := stockroom.ChangeInput{Variant: v, Branch: 1, From: "For sale", To: string(made.Name), Quantity: "3", BackBy: due}
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
+	_, err = stockroom.ChangeCondition(s.By(s.Tobi), in)
 	assert.Equal(t, "with_whom", fault.Of(err).Field, "somebody has it: who?")
 	in.WithWhom, in.BackBy = "Ada, 漢", s.Now().AddDate(0, 0, -2).Format(time.DateOnly)
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
+	_, err = stockroom.ChangeCondition(s.By(s.Tobi), in)
 	assert.Equal(t, "back_by", fault.Of(err).Field, "a day that is over")
 	in.BackBy = due
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
+	_, err = stockroom.ChangeCondition(s.By(s.Tobi), in)
 	require.NoError(t, err)
 	assert.Equal(t, "7 3", fmt.Sprint(s.Held(t, v).ForSale()[v], " ", s.Held(t, v).OnHand(v, 1, made.Name)))
 	rows, err := book.NotForSale(s.Store.Read(ctx), 1, 50)
@@ -66,13 +67,13 @@ func TestAConditionOfTheShopsOwn(t *testing.T) {
 	assert.True(t, own.Overdue(*rows[0].Since, rows[0].Since.AddDate(0, 0, 8)))
 
 	made.Closed = true
-	_, err = office.SaveCondition(ctx, s.Shop, s.Maren, "", made.ID,
+	_, err = office.SaveCondition(s.By(s.Maren), made.ID,
 		office.ConditionInput{ConditionFacts: made.ConditionFacts})
 	require.NoError(t, err)
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", in)
+	_, err = stockroom.ChangeCondition(s.By(s.Tobi), in)
 	assert.ErrorContains(t, err, "is closed")
 	back := stockroom.ChangeInput{Variant: v, Branch: 1, From: string(made.Name), To: "For sale", Quantity: "3"}
-	_, err = stockroom.ChangeCondition(ctx, s.Shop, s.Tobi, "", back)
+	_, err = stockroom.ChangeCondition(s.By(s.Tobi), back)
 	require.NoError(t, err, "what is in it can leave it")
 	for field, f := range map[string]stock.ConditionFacts{"name": {Name: "On the way"},
 		"position": {Name: "x", Position: -1}, "closed": {Name: "Lent", Closed: true}} {
@@ -97,12 +98,10 @@ func TestManyAtOnce(t *testing.T) {
 	lines := []stockroom.ChangeInput{{Variant: bag, Branch: 1, From: "For sale", Quantity: "2"},
 		{Variant: board, Branch: 1, From: "For sale", Quantity: "1", Serials: "a2"},
 		{Variant: bag, Branch: 2, From: "For sale", Quantity: "1"}}
-	done, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k",
-		stockroom.ChangesInput{Lines: lines, To: "For scrap"})
+	done, err := stockroom.ChangeConditions(s.By(s.Maren, "k"), stockroom.ChangesInput{Lines: lines, To: "For scrap"})
 	require.NoError(t, err)
 	assert.Len(t, done.Documents, 2, "one for each branch")
-	again, err := stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "k",
-		stockroom.ChangesInput{Lines: lines, To: "For scrap"})
+	again, err := stockroom.ChangeConditions(s.By(s.Maren, "k"), stockroom.ChangesInput{Lines: lines, To: "For scrap"})
 	require.NoError(t, err)
 	assert.Equal(t, done, again)
 	for i := range lines {
@@ -110,16 +109,16 @@ func TestManyAtOnce(t *testing.T) {
 	}
 	bad := append([]stockroom.ChangeInput{}, lines...)
 	bad[2].Quantity = "9"
-	_, err = stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "", stockroom.ChangesInput{Lines: bad, To: "In repair"})
+	_, err = stockroom.ChangeConditions(s.By(s.Maren), stockroom.ChangesInput{Lines: bad, To: "In repair"})
 	assert.Equal(t, "lines.2.quantity", fault.Of(err).Field)
 	assert.Equal(t, "2", s.Held(t, bag).OnHand(bag, 1, stock.ForScrap).String(), "all of it or nothing")
 	off := stockroom.ChangesInput{Lines: lines, WriteOff: true}
-	_, err = stockroom.ChangeConditions(ctx, s.Shop, s.Maren, "", off)
+	_, err = stockroom.ChangeConditions(s.By(s.Maren), off)
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	off.Reason = s.Why(t, reason.Stock, "Broken")
-	_, err = stockroom.ChangeConditions(ctx, s.Shop, s.Tobi, "", off)
+	_, err = stockroom.ChangeConditions(s.By(s.Tobi), off)
 	assert.True(t, fault.Is(err, fault.Forbidden), "a clerk does not write off")
-	_, err = stockroom.ChangeConditions(ctx, s.Shop, s.Callum, "", off)
+	_, err = stockroom.ChangeConditions(s.By(s.Callum), off)
 	require.NoError(t, err)
 	assert.Equal(t, "11 1", fmt.Sprint(s.Held(t, bag).Pools[bag].Quantity, " ", s.Held(t, board).Pools[board].Quantity))
 	s.InStep(t)
@@ -134,12 +133,12 @@ func TestTheLifeOfALot(t *testing.T) {
 		s.Receive(t, buying.DeliveryInput{Branch: branch,
 			Lines: []scan.GoodsLine{{Variant: cream, Quantity: q, Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
 	}
-	who, err := customers.Make(ctx, s.Shop, s.Tobi, "",
+	who, err := customers.Make(s.By(s.Tobi),
 		customers.Input{Facts: customer.Facts{Name: "Ada Penrose", Mail: "ada@example.com"}})
 	require.NoError(t, err)
 	s.Open(t, 1)
 	s.Basket(t, 1, cream)
-	_, err = register.Agree(ctx, s.Shop, s.Tobi, "", 1, register.BasketFacts{Customer: &who.ID})
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &who.ID})
 	require.NoError(t, err)
 	_, err = s.Pay(t, 1, "sold")
 	require.NoError(t, err)
@@ -154,14 +153,14 @@ func TestTheLifeOfALot(t *testing.T) {
 	}
 	assert.Contains(t, told, "Sale -1 Ada Penrose")
 	assert.Contains(t, told, "Sale -2 ")
-	_, err = stockroom.Recall(ctx, s.Shop, s.Maren, "", 1, stockroom.RecallInput{To: "Seconds"})
+	_, err = stockroom.Recall(s.By(s.Maren), 1, stockroom.RecallInput{To: "Seconds"})
 	assert.Equal(t, "to", fault.Of(err).Field, "it would still be sold")
-	done, err := stockroom.Recall(ctx, s.Shop, s.Maren, "r", 1,
+	done, err := stockroom.Recall(s.By(s.Maren, "r"), 1,
 		stockroom.RecallInput{To: "For scrap", Note: "the maker calls it back"})
 	require.NoError(t, err)
 	assert.Equal(t, "11 2", fmt.Sprint(done.Units, " ", len(done.Documents)))
 	assert.Equal(t, "0 11", fmt.Sprint(s.Held(t, cream).ForSale()[cream], " ", s.Held(t, cream).Pools[cream].Quantity))
-	_, err = stockroom.Recall(ctx, s.Shop, s.Maren, "", 1, stockroom.RecallInput{To: "For scrap"})
+	_, err = stockroom.Recall(s.By(s.Maren), 1, stockroom.RecallInput{To: "For scrap"})
 	assert.ErrorContains(t, err, "any more")
 	rows, _, err := book.Lots(s.Store.Read(ctx), "", s.Now(), 1)
 	require.NoError(t, err)
@@ -176,8 +175,8 @@ func TestMovementsOfEverything(t *testing.T) {
 	s.Stock(t, v, "10", "9.50")
 	s.Open(t, 1)
 	s.Sold(t, v, "2")
-	_, err := stockroom.PutRight(ctx, s.Shop, s.Maren, "",
-		stockroom.PutInput{How: "write off", Variant: v, Branch: 1, Quantity: "1", Reason: s.Why(t, reason.Stock, "Broken")})
+	_, err := stockroom.PutRight(s.By(s.Maren), stockroom.PutInput{How: "write off", Variant: v, Branch: 1, Quantity: "1",
+		Reason: s.Why(t, reason.Stock, "Broken")})
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		in   book.MoveQuery
@@ -215,14 +214,14 @@ func TestWhatIsNotForSaleIsWatched(t *testing.T) {
 		if with != "" {
 			in.BackBy = then.Now().AddDate(0, 0, back).Format(time.DateOnly)
 		}
-		_, err := stockroom.ChangeCondition(ctx, then, s.Maren, "", in)
+		_, err := stockroom.ChangeCondition(deed.By(ctx, then, s.Maren, ""), in)
 		require.NoError(t, err)
 	}
 	put(0, bag, "To look over", "1", "", 0)
 	put(9, hat, "Lent", "2", "Ada", 5)   // was to come back four days ago
 	put(2, hat, "In repair", "1", "", 0) // for 21 days
 	put(5, bag, "In repair", "1", "", 0)
-	list, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "", 0)
+	list, err := stockroom.NotForSale(s.By(s.Tobi), 0, "", 0)
 	require.NoError(t, err)
 	said := func(rows []stockroom.Off) (all []string) {
 		for _, r := range rows {
@@ -239,21 +238,21 @@ func TestWhatIsNotForSaleIsWatched(t *testing.T) {
 		list.Sums[1].Late))
 
 	later := s.Shop.At(s.Now().AddDate(0, 0, 4)) // what is to be looked over wants attention after three days
-	list, err = stockroom.NotForSale(ctx, later, s.Tobi, 1, "To look over", 0)
+	list, err = stockroom.NotForSale(deed.By(ctx, later, s.Tobi, ""), 1, "To look over", 0)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Dry bag To look over 1 true"}, said(list.Rows))
 	assert.Equal(t, 2, list.Late)
 	assert.Len(t, list.Sums, 3, "the sums are of all")
-	all, err := stockroom.NotForSale(ctx, later, s.Tobi, 0, "", 0)
+	all, err := stockroom.NotForSale(deed.By(ctx, later, s.Tobi, ""), 0, "", 0)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Swim cap Lent 2 true", "Dry bag To look over 1 true", "Dry bag In repair 1 false"},
 		said(all.First(3)))
 	assert.Len(t, all.First(99), 4)
-	few, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 0, "", 3)
+	few, err := stockroom.NotForSale(s.By(s.Tobi), 0, "", 3)
 	require.NoError(t, err)
 	assert.Equal(t, "3 1", fmt.Sprint(len(few.Rows), " ", few.Left))
 	assert.Equal(t, all.Sums[0].Units, few.Sums[0].Units, "the sums are of all")
-	empty, err := stockroom.NotForSale(ctx, s.Shop, s.Tobi, 2, "", 0)
+	empty, err := stockroom.NotForSale(s.By(s.Tobi), 2, "", 0)
 	require.NoError(t, err)
 	assert.Empty(t, empty.Rows)
 }

@@ -1,8 +1,6 @@
 package stockroom
 
 import (
-	"context"
-
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -10,7 +8,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 )
@@ -25,25 +22,25 @@ type KitInput struct {
 
 // MakeUpKits puts kits of a bundle together into stock: a register sells them
 // before it puts one together itself.
-func MakeUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput) (deed.Posted, error) {
-	return kits(ctx, s, who, key, in, stock.KitMade, "KM", (*stock.Draft).MakeUp)
+func MakeUpKits(do deed.Deed, in KitInput) (deed.Posted, error) {
+	return kits(do, in, stock.KitMade, "KM", (*stock.Draft).MakeUp)
 }
 
 // BreakUpKits takes kits in stock apart into what their bundle holds now.
-func BreakUpKits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput) (deed.Posted, error) {
-	return kits(ctx, s, who, key, in, stock.KitBroken, "KB", (*stock.Draft).BreakUp)
+func BreakUpKits(do deed.Deed, in KitInput) (deed.Posted, error) {
+	return kits(do, in, stock.KitBroken, "KB", (*stock.Draft).BreakUp)
 }
 
-func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in KitInput, kind stock.Kind, prefix string,
-	work func(*stock.Draft, uint64, uint64, decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedKits, key, func(tx store.Tx) (deed.Posted, error) {
+func kits(do deed.Deed, in KitInput, kind stock.Kind, prefix string, work func(*stock.Draft, uint64, uint64,
+	decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedKits, func(do deed.Deed) (deed.Posted, error) {
 		if text.Len(in.Note) > 250 {
 			return deed.Posted{}, fault.Field("note", in.Note, "250 characters or fewer", "The note is too long.")
 		}
-		if err := deed.At(tx.Q, who, in.Branch); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, in.Branch); err != nil {
 			return deed.Posted{}, err
 		}
-		bundles, err := goods.BundleParts(tx.Q, []uint64{in.Variant}, in.Branch)
+		bundles, err := goods.BundleParts(do.Tx.Q, []uint64{in.Variant}, in.Branch)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -57,7 +54,7 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 			variants = append(variants, p.Variant)
 			parts = append(parts, stock.KitPart{Variant: p.Variant, Quantity: p.Quantity})
 		}
-		held, err := book.Hold(tx, variants, nil)
+		held, err := book.Hold(do.Tx, variants, nil)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -68,18 +65,18 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 		if !q.IsPositive() {
 			return deed.Posted{}, fault.Field("quantity", in.Quantity, "1 or more", "Say how many.")
 		}
-		name, err := deed.NextNumber(tx, prefix)
+		name, err := deed.NextNumber(do.Tx, prefix)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		now := s.Now()
+		now := do.Shop.Now()
 		draft := stock.NewDraft(
 			held,
 			stock.Document{
 				Kind:       kind,
 				Number:     name,
 				Branch:     in.Branch,
-				By:         who.ID,
+				By:         do.Who.ID,
 				HappenedAt: now,
 				RecordedAt: now,
 				Note:       in.Note,
@@ -88,6 +85,6 @@ func kits(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in Kit
 		if err := work(draft, in.Variant, in.Branch, q, parts); err != nil {
 			return deed.Posted{}, err
 		}
-		return deed.Post(tx, held, draft)
+		return deed.Post(do.Tx, held, draft)
 	})
 }

@@ -1,7 +1,6 @@
 package stockroom
 
 import (
-	"context"
 	"fmt"
 	"time"
 
@@ -49,12 +48,12 @@ type MoveScanned struct {
 }
 
 // ScanMove adds what was scanned to the lines of a move. Nothing is kept.
-func ScanMove(ctx context.Context, s *deed.Shop, who staff.Actor, in MoveScan) (MoveScanned, error) {
+func ScanMove(do deed.Deed, in MoveScan) (MoveScanned, error) {
 	out := MoveScanned{Lines: in.Lines}
-	if err := who.May(staff.DeedMove); err != nil {
+	if err := do.Who.May(staff.DeedMove); err != nil {
 		return out, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	meant, err := scan.Read(q, in.Code, 20)
 	if err != nil {
 		return out, err
@@ -69,7 +68,7 @@ func ScanMove(ctx context.Context, s *deed.Shop, who staff.Actor, in MoveScan) (
 		return out, err
 	}
 	found := meant.Found[0]
-	items, err := goods.Sellables(q, []uint64{found.ID}, s.Now())
+	items, err := goods.Sellables(q, []uint64{found.ID}, do.Shop.Now())
 	if err != nil {
 		return out, err
 	}
@@ -113,16 +112,16 @@ type MoveInput struct {
 
 // MoveGoods moves goods between shelves of a branch, as one document. A refusal names its line:
 // "lines.0.quantity".
-func MoveGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in MoveInput) (deed.Posted, error) {
-	return deed.Once(ctx, s, who, staff.DeedMove, key, func(tx store.Tx) (deed.Posted, error) {
+func MoveGoods(do deed.Deed, in MoveInput) (deed.Posted, error) {
+	return deed.Once(do, staff.DeedMove, func(do deed.Deed) (deed.Posted, error) {
 		if err := noteFits(in.Note); err != nil {
 			return deed.Posted{}, err
 		}
-		wants, variants, numbers, err := readMoves(tx.Q, in)
+		wants, variants, numbers, err := readMoves(do.Tx.Q, in)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		held, err := book.Hold(tx, variants, numbers)
+		held, err := book.Hold(do.Tx, variants, numbers)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -130,19 +129,19 @@ func MoveGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 		if !known {
 			return deed.Posted{}, fault.Field("to_shelf_id", in.To, "a shelf", "Say on which shelf the goods go.")
 		}
-		if err := deed.At(tx.Q, who, to.Branch); err != nil {
+		if err := deed.At(do.Tx.Q, do.Who, to.Branch); err != nil {
 			return deed.Posted{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		draft, err := newDraft(s, tx, who, held, "MV", stock.Moving, to.Branch, in.Note)
+		draft, err := newDraft(do, held, "MV", stock.Moving, to.Branch, in.Note)
 		if err != nil {
 			return deed.Posted{}, err
 		}
 		for i, w := range wants {
-			w.Branch, w.Day = to.Branch, set.Day(s.Now())
+			w.Branch, w.Day = to.Branch, set.Day(do.Shop.Now())
 			if w.Quantity, err = quantityOf(held.Items[w.Variant], in.Lines[i].Quantity, w.Serials); err == nil {
 				err = draft.Move(w, in.To)
 			}
@@ -150,7 +149,7 @@ func MoveGoods(ctx context.Context, s *deed.Shop, who staff.Actor, key string, i
 				return deed.Posted{}, inLine(i, err)
 			}
 		}
-		return deed.Post(tx, held, draft)
+		return deed.Post(do.Tx, held, draft)
 	})
 }
 
@@ -222,14 +221,13 @@ func noteFits(note string) error {
 }
 
 // newDraft begins a document of a branch that happens now, with the next number of its kind.
-func newDraft(s *deed.Shop, tx store.Tx, who staff.Actor, held stock.Holding, prefix string, kind stock.Kind,
-	branch uint64,
+func newDraft(do deed.Deed, held stock.Holding, prefix string, kind stock.Kind, branch uint64,
 	note string) (*stock.Draft, error) {
-	number, err := deed.NextNumber(tx, prefix)
+	number, err := deed.NextNumber(do.Tx, prefix)
 	if err != nil {
 		return nil, err
 	}
-	now := s.Now()
-	return stock.NewDraft(held, stock.Document{Kind: kind, Number: number, Branch: branch, By: who.ID, HappenedAt: now,
+	now := do.Shop.Now()
+	return stock.NewDraft(held, stock.Document{Kind: kind, Number: number, Branch: branch, By: do.Who.ID, HappenedAt: now,
 		RecordedAt: now, Note: note}), nil
 }

@@ -1,8 +1,6 @@
 package stockroom
 
 import (
-	"context"
-
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -10,7 +8,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
 )
@@ -28,32 +25,31 @@ type Recalled struct {
 }
 
 // Recall takes a lot out of sale, all of it in one deed: with a document for each branch where some of it is.
-func Recall(ctx context.Context, s *deed.Shop, who staff.Actor, key string, lot uint64,
-	in RecallInput) (Recalled, error) {
-	return deed.Once(ctx, s, who, staff.DeedChange, key, func(tx store.Tx) (Recalled, error) {
+func Recall(do deed.Deed, lot uint64, in RecallInput) (Recalled, error) {
+	return deed.Once(do, staff.DeedChange, func(do deed.Deed) (Recalled, error) {
 		out := Recalled{Documents: []string{}}
 		if err := noteFits(in.Note); err != nil {
 			return out, err
 		}
-		life, err := book.ReadLot(tx.Q, lot)
+		life, err := book.ReadLot(do.Tx.Q, lot)
 		if err != nil {
 			return out, err
 		}
-		branches, err := office.AllBranches(tx.Q)
+		branches, err := office.AllBranches(do.Tx.Q)
 		if err != nil {
 			return out, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return out, err
 		}
 		for _, b := range branches {
-			held, err := book.Hold(tx, []uint64{life.VariantID}, nil)
+			held, err := book.Hold(do.Tx, []uint64{life.VariantID}, nil)
 			if err != nil {
 				return out, err
 			}
 			draft := stock.NewDraft(held, stock.Document{})
-			units, err := draft.TakeLotOut(1, life.VariantID, lot, b.ID, stock.Condition(in.To), set.Day(s.Now()))
+			units, err := draft.TakeLotOut(1, life.VariantID, lot, b.ID, stock.Condition(in.To), set.Day(do.Shop.Now()))
 			if err != nil || units.IsZero() {
 				if err != nil {
 					return out, err
@@ -61,13 +57,14 @@ func Recall(ctx context.Context, s *deed.Shop, who staff.Actor, key string, lot 
 				continue
 			}
 			note := text.Cut(text.Joined("Lot "+life.Number+" out of sale", text.Tidy(in.Note)), 250)
-			if draft, err = newDraft(s, tx, who, held, "CC", stock.ConditionChange, b.ID, note); err != nil {
+			if draft, err = newDraft(do, held, "CC", stock.ConditionChange, b.ID, note); err != nil {
 				return out, err
 			}
-			if _, err := draft.TakeLotOut(1, life.VariantID, lot, b.ID, stock.Condition(in.To), set.Day(s.Now())); err != nil {
+			if _, err := draft.TakeLotOut(1, life.VariantID, lot, b.ID, stock.Condition(in.To),
+				set.Day(do.Shop.Now())); err != nil {
 				return out, err
 			}
-			done, err := deed.Post(tx, held, draft)
+			done, err := deed.Post(do.Tx, held, draft)
 			if err != nil {
 				return out, err
 			}

@@ -18,15 +18,14 @@ import (
 
 // Reverse mends a mistake: it posts the opposite of a document. A sale can be
 // made void while its drawer is open and none of it has come back.
-func Reverse(ctx context.Context, s *deed.Shop, who staff.Actor,
-	key, documentNumber, note string) (deed.Posted, error) {
+func Reverse(do deed.Deed, documentNumber, note string) (deed.Posted, error) {
 	var cards []string
-	done, err := deed.Once(ctx, s, who, staff.DeedReverse, key, func(tx store.Tx) (posted deed.Posted, err error) {
-		posted, cards, err = Undo(s, tx, who, documentNumber, note)
+	done, err := deed.Once(do, staff.DeedReverse, func(do deed.Deed) (posted deed.Posted, err error) {
+		posted, cards, err = Undo(do, documentNumber, note)
 		return posted, err
 	})
 	if err == nil {
-		done.Owed = Uncharge(ctx, s, cards)
+		done.Owed = Uncharge(do.Ctx, do.Shop, cards)
 	}
 	return done, err
 }
@@ -45,8 +44,8 @@ func Uncharge(ctx context.Context, s *deed.Shop, cards []string) string {
 
 // Undo posts the opposite of a document, and returns the card charges of a sale that are to be
 // given back.
-func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note string) (deed.Posted, []string, error) {
-	view, err := book.LockDocument(tx, documentNumber)
+func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, error) {
+	view, err := book.LockDocument(do.Tx, documentNumber)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
@@ -56,12 +55,12 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note strin
 	var cards []string
 	var with []book.With
 	if stock.Kind(view.Kind) == stock.Sale {
-		if cards, err = voidable(tx, view); err != nil {
+		if cards, err = voidable(do.Tx, view); err != nil {
 			return deed.Posted{}, nil, err
 		}
 		with = append(with, till.WithVoid(view.ID))
 	}
-	entries, err := book.Entries(tx.Q, view.ID)
+	entries, err := book.Entries(do.Tx.Q, view.ID)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
@@ -71,51 +70,51 @@ func Undo(s *deed.Shop, tx store.Tx, who staff.Actor, documentNumber, note strin
 			serials = append(serials, e.Serial)
 		}
 	}
-	held, err := book.Hold(tx, stock.Touched(entries), serials)
+	held, err := book.Hold(do.Tx, stock.Touched(entries), serials)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
 	if stock.Kind(view.Kind).Brings() {
-		if held.Since, err = book.Since(tx.Q, view.ID, stock.Touched(entries)); err != nil {
+		if held.Since, err = book.Since(do.Tx.Q, view.ID, stock.Touched(entries)); err != nil {
 			return deed.Posted{}, nil, err
 		}
 	}
-	set, err := tx.Terms()
+	set, err := do.Tx.Terms()
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
-	name, err := deed.NextNumber(tx, "RV")
+	name, err := deed.NextNumber(do.Tx, "RV")
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
-	now := stock.NotBefore(s.Now(), view.HappenedAt)
+	now := stock.NotBefore(do.Shop.Now(), view.HappenedAt)
 	draft := stock.NewDraft(
 		held,
 		stock.Document{
 			Kind:       stock.Reversal,
 			Number:     name,
 			Branch:     view.BranchID,
-			By:         who.ID,
+			By:         do.Who.ID,
 			HappenedAt: now,
 			RecordedAt: now,
 			Note:       note,
 			Reverses:   view.ID,
 		},
 	)
-	postings, err := book.Postings(tx.Q, view.ID)
+	postings, err := book.Postings(do.Tx.Q, view.ID)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
 	if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
 		return deed.Posted{}, nil, err
 	}
-	if err := storebuying.ReleaseNumber(tx, view.ID); err != nil {
+	if err := storebuying.ReleaseNumber(do.Tx, view.ID); err != nil {
 		return deed.Posted{}, nil, err
 	}
-	if err := buying.Undo(s, tx, who, held, stock.Kind(view.Kind), view); err != nil {
+	if err := buying.Undo(do, held, stock.Kind(view.Kind), view); err != nil {
 		return deed.Posted{}, nil, err
 	}
-	posted, err := deed.Post(tx, held, draft, with...)
+	posted, err := deed.Post(do.Tx, held, draft, with...)
 	return posted, cards, err
 }
 

@@ -22,9 +22,9 @@ import (
 
 // packed begins a sending from the first branch to the second with so many of a variant packed.
 func packed(t *testing.T, s *testkit.Shop, variant uint64, q string) uint64 {
-	ref, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "", stockroom.SendingInput{From: 1, To: 2})
+	ref, err := stockroom.BeginSending(s.By(s.Tobi), stockroom.SendingInput{From: 1, To: 2})
 	require.NoError(t, err)
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", ref.ID, stockroom.SendingPut{Variant: variant, Quantity: q})
+	_, err = stockroom.PutInSending(s.By(s.Tobi), ref.ID, stockroom.SendingPut{Variant: variant, Quantity: q})
 	require.NoError(t, err)
 	return ref.ID
 }
@@ -41,55 +41,55 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
 	soon := s.Now().AddDate(0, 0, 2).Format("02/01/2006")
-	wanted, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w",
-		stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
+	wanted, err := stockroom.BeginSending(s.By(s.Tobi, "w"), stockroom.SendingInput{From: 1, To: 2, Wanted: true,
+		WantedOn: soon, Note: "for Saturday"})
 	require.NoError(t, err)
-	again, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "w",
-		stockroom.SendingInput{From: 1, To: 2, Wanted: true, WantedOn: soon, Note: "for Saturday"})
+	again, err := stockroom.BeginSending(s.By(s.Tobi, "w"), stockroom.SendingInput{From: 1, To: 2, Wanted: true,
+		WantedOn: soon, Note: "for Saturday"})
 	require.NoError(t, err)
 	assert.Equal(t, wanted, again, "once")
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "12"})
+	_, err = stockroom.PutInSending(s.By(s.Tobi), wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "12"})
 	require.NoError(t, err)
-	_, err = stockroom.PackSending(ctx, s.Shop, s.Tobi, "", wanted.ID)
+	_, err = stockroom.PackSending(s.By(s.Tobi), wanted.ID)
 	require.NoError(t, err)
 	view, err := stockroom.ReadSending(s.Shop, s.Store.Read(ctx), wanted.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "12 10", view.Total.Wanted.String()+" "+view.Total.Packed.String(), "no more than is there")
 	code := view.Lines[0].Item.SKU
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Code: code})
+	_, err = stockroom.PutInSending(s.By(s.Tobi), wanted.ID, stockroom.SendingPut{Code: code})
 	assert.ErrorContains(t, err, "11 asked")
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID,
+	_, err = stockroom.PutInSending(s.By(s.Tobi), wanted.ID,
 		stockroom.SendingPut{Variant: v, Quantity: "3", Was: "10"})
 	require.NoError(t, err)
-	sent, err := stockroom.SendOff(ctx, s.Shop, s.Tobi, "s", wanted.ID)
+	sent, err := stockroom.SendOff(s.By(s.Tobi, "s"), wanted.ID)
 	require.NoError(t, err)
 	assert.Equal(t, wanted.Number, sent.Number)
 	assert.Equal(t, "7 3 0", where(t, s, v))
-	_, err = stockroom.SendOff(ctx, s.Shop, s.Tobi, "", wanted.ID)
+	_, err = stockroom.SendOff(s.By(s.Tobi), wanted.ID)
 	assert.ErrorContains(t, err, "on the way", "it leaves once")
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "9"})
+	_, err = stockroom.PutInSending(s.By(s.Tobi), wanted.ID, stockroom.SendingPut{Variant: v, Quantity: "9"})
 	assert.True(t, fault.Is(err, fault.Refused))
 
 	for range 2 {
-		_, err = stockroom.CountHere(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.HereInput{Code: code})
+		_, err = stockroom.CountHere(s.By(s.Tobi), wanted.ID, stockroom.HereInput{Code: code})
 		require.NoError(t, err)
 	}
-	_, err = stockroom.CountHere(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.HereInput{Code: "nobody knows"})
+	_, err = stockroom.CountHere(s.By(s.Tobi), wanted.ID, stockroom.HereInput{Code: "nobody knows"})
 	assert.True(t, fault.Is(err, fault.NotFound))
-	arrived, err := stockroom.ArriveSending(ctx, s.Shop, s.Tobi, "a", wanted.ID, stockroom.ArriveInput{})
+	arrived, err := stockroom.ArriveSending(s.By(s.Tobi, "a"), wanted.ID, stockroom.ArriveInput{})
 	require.NoError(t, err)
 	assert.Equal(t, "7 1 2", where(t, s, v), "1 stays to be settled")
-	_, err = stockroom.ArriveSending(ctx, s.Shop, s.Tobi, "", wanted.ID, stockroom.ArriveInput{})
+	_, err = stockroom.ArriveSending(s.By(s.Tobi), wanted.ID, stockroom.ArriveInput{})
 	assert.ErrorContains(t, err, "Nothing is counted")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", arrived.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), arrived.Number, "")
 	assert.ErrorContains(t, err, "can't be reversed", "it is settled instead")
 	view, err = stockroom.ReadSending(s.Shop, s.Store.Read(ctx), wanted.ID)
 	require.NoError(t, err)
 	line := view.Lines[0].ID
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Tobi, "", wanted.ID,
+	_, err = stockroom.SettleSending(s.By(s.Tobi), wanted.ID,
 		stockroom.SettleInput{Line: line, How: "lost by the sender"})
 	assert.True(t, fault.Is(err, fault.Forbidden), "a clerk does not write off")
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", wanted.ID,
+	_, err = stockroom.SettleSending(s.By(s.Maren), wanted.ID,
 		stockroom.SettleInput{Line: line, How: "lost by the sender"})
 	assert.Equal(t, "reason_id", fault.Of(err).Field)
 	reasons, err := storeoffice.Reasons(s.Store.Read(ctx))
@@ -100,7 +100,7 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 			why = r.ID
 		}
 	}
-	lost, err := stockroom.SettleSending(ctx, s.Shop, s.Maren, "l", wanted.ID,
+	lost, err := stockroom.SettleSending(s.By(s.Maren, "l"), wanted.ID,
 		stockroom.SettleInput{Line: line, How: "lost by the sender", Reason: why})
 	require.NoError(t, err)
 	doc, err := book.Document(s.Store.Read(ctx), lost.Number)
@@ -126,14 +126,14 @@ func TestOneSendingIsTakenInOnce(t *testing.T) {
 	s.Stock(t, v, "10", "9.50")
 	id := packed(t, s, v, "6")
 	for name, deed := range map[string]func() error{
-		"1 send": func() error { _, err := stockroom.SendOff(ctx, s.Shop, s.Maren, "", id); return err },
+		"1 send": func() error { _, err := stockroom.SendOff(s.By(s.Maren), id); return err },
 		"2 arrive": func() error {
-			_, err := stockroom.ArriveSending(ctx, s.Shop, s.Maren, "", id, stockroom.ArriveInput{All: true})
+			_, err := stockroom.ArriveSending(s.By(s.Maren), id, stockroom.ArriveInput{All: true})
 			return err
 		},
 	} {
 		if name[0] == '2' {
-			_, _ = stockroom.SendOff(ctx, s.Shop, s.Maren, "", id) // whichever comes first
+			_, _ = stockroom.SendOff(s.By(s.Maren), id) // whichever comes first
 		}
 		var done atomic.Int32
 		var wait sync.WaitGroup
@@ -163,7 +163,7 @@ func TestTwoSendingsOfTheLastTen(t *testing.T) {
 	var wait sync.WaitGroup
 	for _, id := range ids {
 		wait.Go(func() {
-			_, err := stockroom.SendOff(ctx, s.Shop, s.Maren, "", id)
+			_, err := stockroom.SendOff(s.By(s.Maren), id)
 			if err == nil {
 				done.Add(1)
 			} else {
@@ -182,15 +182,15 @@ func TestWhoMaySend(t *testing.T) {
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
 	id := packed(t, s, v, "2")
-	_, err := stockroom.DropSending(ctx, s.Shop, s.Tobi, "", id)
+	_, err := stockroom.DropSending(s.By(s.Tobi), id)
 	require.NoError(t, err)
-	_, err = stockroom.SendOff(ctx, s.Shop, s.Tobi, "", id)
+	_, err = stockroom.SendOff(s.By(s.Tobi), id)
 	assert.ErrorContains(t, err, "given up")
 	for field, in := range map[string]stockroom.SendingInput{"from_branch_id": {From: 9, To: 2},
 		"to_branch_id": {From: 1, To: 1},
 		"wanted_on":    {From: 1, To: 2, WantedOn: "soon"},
 		"wanted_on ":   {From: 1, To: 2, WantedOn: "2020-02-29"}} {
-		_, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "", in)
+		_, err := stockroom.BeginSending(s.By(s.Tobi), in)
 		require.NotNil(t, fault.Of(err), field)
 		assert.Equal(t, strings.TrimSpace(field), fault.Of(err).Field)
 	}
@@ -203,77 +203,76 @@ func TestMovingGoods(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
-	shelf, err := office.SaveShelf(ctx, s.Shop, s.Maren, "", 0, office.ShelfInput{Branch: 1, Name: "Wall 漢"})
+	shelf, err := office.SaveShelf(s.By(s.Maren), 0, office.ShelfInput{Branch: 1, Name: "Wall 漢"})
 	require.NoError(t, err)
-	_, err = office.SaveShelf(ctx, s.Shop, s.Maren, "", 0, office.ShelfInput{Branch: 1, Name: "wall 漢"})
+	_, err = office.SaveShelf(s.By(s.Maren), 0, office.ShelfInput{Branch: 1, Name: "wall 漢"})
 	assert.True(t, fault.Is(err, fault.Conflict), "each name once")
-	scanned, err := stockroom.ScanMove(ctx, s.Shop, s.Tobi, stockroom.MoveScan{Code: book.ShelfCode(shelf.ID)})
+	scanned, err := stockroom.ScanMove(s.By(s.Tobi), stockroom.MoveScan{Code: book.ShelfCode(shelf.ID)})
 	require.NoError(t, err)
 	assert.Equal(t, shelf.ID, scanned.Shelf)
 	rows, _, err := book.StockList(s.Store.Read(ctx), book.StockQuery{}, 1)
 	require.NoError(t, err)
-	scanned, err = stockroom.ScanMove(ctx, s.Shop, s.Tobi, stockroom.MoveScan{Code: "3 x " + rows[0].SKU})
+	scanned, err = stockroom.ScanMove(s.By(s.Tobi), stockroom.MoveScan{Code: "3 x " + rows[0].SKU})
 	require.NoError(t, err)
 	require.Len(t, scanned.Lines, 1)
 	assert.Equal(t, "3", scanned.Lines[0].Quantity)
-	done, err := stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "m", stockroom.MoveInput{To: shelf.ID, Lines: scanned.Lines})
+	done, err := stockroom.MoveGoods(s.By(s.Tobi, "m"), stockroom.MoveInput{To: shelf.ID, Lines: scanned.Lines})
 	require.NoError(t, err)
 	assert.Equal(t, "3", s.Held(t, v).OnShelf(v, shelf.ID, 1, stock.ForSale).String())
-	_, err = stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "",
-		stockroom.MoveInput{To: shelf.ID, From: shelf.ID, Lines: scanned.Lines})
+	_, err = stockroom.MoveGoods(s.By(s.Tobi), stockroom.MoveInput{To: shelf.ID, From: shelf.ID, Lines: scanned.Lines})
 	assert.Equal(t, "lines.0.to_shelf_id", fault.Of(err).Field)
-	_, err = office.SaveShelf(ctx, s.Shop, s.Maren, "", shelf.ID, office.ShelfInput{Branch: 1, Name: "Wall", Closed: true})
+	_, err = office.SaveShelf(s.By(s.Maren), shelf.ID, office.ShelfInput{Branch: 1, Name: "Wall", Closed: true})
 	assert.ErrorContains(t, err, "3 units are at")
-	_, err = stockroom.Reverse(ctx, s.Shop, s.Maren, "", done.Number, "")
+	_, err = stockroom.Reverse(s.By(s.Maren), done.Number, "")
 	require.NoError(t, err)
-	_, err = office.SaveShelf(ctx, s.Shop, s.Maren, "", shelf.ID, office.ShelfInput{Branch: 1, Name: "Wall", Closed: true})
+	_, err = office.SaveShelf(s.By(s.Maren), shelf.ID, office.ShelfInput{Branch: 1, Name: "Wall", Closed: true})
 	require.NoError(t, err)
-	_, err = stockroom.MoveGoods(ctx, s.Shop, s.Tobi, "", stockroom.MoveInput{To: shelf.ID, Lines: scanned.Lines})
+	_, err = stockroom.MoveGoods(s.By(s.Tobi), stockroom.MoveInput{To: shelf.ID, Lines: scanned.Lines})
 	assert.Error(t, err, "it is closed")
 	s.InStep(t)
 }
 
 func TestBranchesOpenAndClose(t *testing.T) {
 	s := testkit.New(t)
-	b, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", 0,
+	b, err := office.SaveBranch(s.By(s.Maren), 0,
 		office.BranchInput{Name: "Pier kiosk", Shelf: "Counter", Register: "p1"})
 	require.NoError(t, err)
-	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", 0, office.BranchInput{Name: "PIER  kiosk"})
+	_, err = office.SaveBranch(s.By(s.Maren), 0, office.BranchInput{Name: "PIER  kiosk"})
 	assert.True(t, fault.Is(err, fault.Conflict))
-	_, err = office.SaveBranch(ctx, s.Shop, s.Tobi, "", 0, office.BranchInput{Name: "Mine"})
+	_, err = office.SaveBranch(s.By(s.Tobi), 0, office.BranchInput{Name: "Mine"})
 	assert.True(t, fault.Is(err, fault.Forbidden))
-	_, err = office.AddRegister(ctx, s.Shop, s.Maren, "", office.RegisterInput{Branch: b.ID, Code: "P1"})
+	_, err = office.AddRegister(s.By(s.Maren), office.RegisterInput{Branch: b.ID, Code: "P1"})
 	assert.True(t, fault.Is(err, fault.Conflict), "each code once")
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "10", "9.50")
-	ref, err := stockroom.BeginSending(ctx, s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: b.ID})
+	ref, err := stockroom.BeginSending(s.By(s.Maren), stockroom.SendingInput{From: 1, To: b.ID})
 	require.NoError(t, err)
 	closing := office.BranchInput{Name: "Pier kiosk", Closed: true}
-	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, closing)
+	_, err = office.SaveBranch(s.By(s.Maren), b.ID, closing)
 	assert.ErrorContains(t, err, "sendings go on")
-	_, err = stockroom.PutInSending(ctx, s.Shop, s.Maren, "", ref.ID, stockroom.SendingPut{Variant: v, Quantity: "2"})
+	_, err = stockroom.PutInSending(s.By(s.Maren), ref.ID, stockroom.SendingPut{Variant: v, Quantity: "2"})
 	require.NoError(t, err)
-	_, err = stockroom.SendOff(ctx, s.Shop, s.Maren, "", ref.ID)
+	_, err = stockroom.SendOff(s.By(s.Maren), ref.ID)
 	require.NoError(t, err)
-	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, closing)
+	_, err = office.SaveBranch(s.By(s.Maren), b.ID, closing)
 	assert.ErrorContains(t, err, "2 units are at")
 	view, err := stockroom.ReadSending(s.Shop, s.Store.Read(ctx), ref.ID)
 	require.NoError(t, err)
-	_, err = stockroom.SettleSending(ctx, s.Shop, s.Maren, "", ref.ID,
+	_, err = stockroom.SettleSending(s.By(s.Maren), ref.ID,
 		stockroom.SettleInput{Line: view.Lines[0].ID, How: "went back"})
 	require.NoError(t, err)
-	closed, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, closing)
+	closed, err := office.SaveBranch(s.By(s.Maren), b.ID, closing)
 	require.NoError(t, err)
 	assert.True(t, closed.Closed)
-	_, err = stockroom.BeginSending(ctx, s.Shop, s.Maren, "", stockroom.SendingInput{From: 1, To: b.ID})
+	_, err = stockroom.BeginSending(s.By(s.Maren), stockroom.SendingInput{From: 1, To: b.ID})
 	assert.Equal(t, "to_branch_id", fault.Of(err).Field)
 	places, err := office.Places(s.Store.Read(ctx))
 	require.NoError(t, err)
 	last := places[len(places)-1]
 	assert.True(t, last.Closed && last.Shelves[0].Closed, "closed ones last")
-	_, err = office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID, office.BranchInput{Name: "Pier", Revision: "old"})
+	_, err = office.SaveBranch(s.By(s.Maren), b.ID, office.BranchInput{Name: "Pier", Revision: "old"})
 	assert.Equal(t, "revision", fault.Of(err).Field)
-	open, err := office.SaveBranch(ctx, s.Shop, s.Maren, "", b.ID,
+	open, err := office.SaveBranch(s.By(s.Maren), b.ID,
 		office.BranchInput{Name: "Pier", Revision: last.Revision})
 	require.NoError(t, err)
 	assert.False(t, open.Closed)
@@ -283,7 +282,7 @@ func TestBranchesOpenAndClose(t *testing.T) {
 // TestTwoPeopleChangeTheHeadOfASending: the second, who did not see what the first wrote, is told.
 func TestTwoPeopleChangeTheHeadOfASending(t *testing.T) {
 	s := testkit.New(t)
-	ref, err := stockroom.BeginSending(ctx, s.Shop, s.Tobi, "", stockroom.SendingInput{From: 1, To: 2})
+	ref, err := stockroom.BeginSending(s.By(s.Tobi), stockroom.SendingInput{From: 1, To: 2})
 	require.NoError(t, err)
 	read := func() stockroom.SendingView {
 		view, err := stockroom.ReadSending(s.Shop, s.Store.Read(ctx), ref.ID)
@@ -292,7 +291,7 @@ func TestTwoPeopleChangeTheHeadOfASending(t *testing.T) {
 	}
 	shown := read().Revision
 	change := func(note, shown string) error {
-		_, err := stockroom.ChangeSending(ctx, s.Shop, s.Tobi, "", ref.ID,
+		_, err := stockroom.ChangeSending(s.By(s.Tobi), ref.ID,
 			stockroom.SendingChange{Note: note, Revision: shown})
 		return err
 	}

@@ -1,7 +1,6 @@
 package stockroom
 
 import (
-	"context"
 	"fmt"
 
 	"github.com/shopspring/decimal"
@@ -12,7 +11,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/office"
 )
@@ -41,20 +39,20 @@ type PutResult struct {
 }
 
 // PutRight puts stock right on the spot, as one document.
-func PutRight(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in PutInput) (PutResult, error) {
-	by, err := deed.Approver(ctx, s, in.Approval)
+func PutRight(do deed.Deed, in PutInput) (PutResult, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
 	if err != nil {
 		return PutResult{}, err
 	}
-	return deed.Once(ctx, s, who, staff.DeedLook, key, func(tx store.Tx) (PutResult, error) {
-		if err := deed.At(tx.Q, who, in.Branch); err != nil {
+	return deed.Once(do, staff.DeedLook, func(do deed.Deed) (PutResult, error) {
+		if err := deed.At(do.Tx.Q, do.Who, in.Branch); err != nil {
 			return PutResult{}, err
 		}
 		numbers, err := serial.ReadList(in.Serials)
 		if err != nil {
 			return PutResult{}, err
 		}
-		reasons, err := office.Reasons(tx.Q)
+		reasons, err := office.Reasons(do.Tx.Q)
 		if err != nil {
 			return PutResult{}, err
 		}
@@ -62,25 +60,25 @@ func PutRight(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return PutResult{}, err
 		}
-		held, err := book.Hold(tx, []uint64{in.Variant}, numbers)
+		held, err := book.Hold(do.Tx, []uint64{in.Variant}, numbers)
 		if err != nil {
 			return PutResult{}, err
 		}
-		set, err := tx.Terms()
+		set, err := do.Tx.Terms()
 		if err != nil {
 			return PutResult{}, err
 		}
-		ask := deed.Asks(s, who, by)
+		ask := deed.Asks(do.Shop, do.Who, by)
 		if err := ask.May(staff.DeedStock, text.Cut(held.Items[in.Variant].Name+": "+in.How+" "+in.Quantity,
 			200)); err != nil {
 			return PutResult{}, err
 		}
-		name, err := deed.NextNumber(tx, "ST")
+		name, err := deed.NextNumber(do.Tx, "ST")
 		if err != nil {
 			return PutResult{}, err
 		}
-		now := s.Now()
-		draft := stock.NewDraft(held, stock.Document{Kind: stock.StockSet, Number: name, Branch: in.Branch, By: who.ID,
+		now := do.Shop.Now()
+		draft := stock.NewDraft(held, stock.Document{Kind: stock.StockSet, Number: name, Branch: in.Branch, By: do.Who.ID,
 			HappenedAt: now, RecordedAt: now, Note: text.Cut(text.Joined(why.Name, text.Tidy(in.Note)), 250)})
 		result := PutResult{}
 		result.Expected, result.Change, err = draft.Put(stock.Putting{How: in.How, Variant: in.Variant, Branch: in.Branch,
@@ -89,12 +87,12 @@ func PutRight(ctx context.Context, s *deed.Shop, who staff.Actor, key string, in
 		if err != nil {
 			return PutResult{}, err
 		}
-		if result.Posted, err = deed.Post(tx, held, draft); err != nil {
+		if result.Posted, err = deed.Post(do.Tx, held, draft); err != nil {
 			return PutResult{}, err
 		}
 		item := held.Items[in.Variant]
 		result.Says = fmt.Sprintf("%s: %s were expected, %s are there now.", item.Name, item.Unit.Format(result.Expected),
 			item.Unit.Format(result.Expected.Add(result.Change)))
-		return result, ask.Keep(tx, 0, 0, result.Document)
+		return result, ask.Keep(do.Tx, 0, 0, result.Document)
 	})
 }

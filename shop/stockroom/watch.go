@@ -1,7 +1,6 @@
 package stockroom
 
 import (
-	"context"
 	"slices"
 
 	"itemrack/core/staff"
@@ -36,13 +35,12 @@ type OffList struct {
 
 // NotForSale lists what lies in another condition than for sale, at a branch or at all of them; only those of one
 // condition where one is named, while the sums are of all. It gives so many rows, 0 for all of them.
-func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint64, only string,
-	most int) (OffList, error) {
+func NotForSale(do deed.Deed, branch uint64, only string, most int) (OffList, error) {
 	list := OffList{Rows: []Off{}}
-	if err := who.May(staff.DeedLook); err != nil {
+	if err := do.Who.May(staff.DeedLook); err != nil {
 		return list, err
 	}
-	q := s.Store.Read(ctx)
+	q := do.Shop.Store.Read(do.Ctx)
 	set, err := q.Terms()
 	if err != nil {
 		return list, err
@@ -55,7 +53,7 @@ func NotForSale(ctx context.Context, s *deed.Shop, who staff.Actor, branch uint6
 	if err != nil {
 		return list, err
 	}
-	now := s.Now()
+	now := do.Shop.Now()
 	watched := make([]stock.Watched, len(rows))
 	for i, r := range rows {
 		w := stock.Watched{Condition: stock.Condition(r.Condition), Units: r.Quantity, Worth: r.Worth(set.Minor()),

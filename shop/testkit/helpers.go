@@ -4,12 +4,14 @@ import (
 	"context"
 	"image"
 	"image/color"
+	"strings"
 	"testing"
 
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/require"
 
 	"itemrack/core/cost"
+	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
 	"itemrack/shop/deed"
@@ -18,6 +20,11 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/goods"
 )
+
+// By is a deed of a person, under a request key where one is said.
+func (s *Shop) By(who staff.Actor, key ...string) deed.Deed {
+	return deed.By(context.Background(), s.Shop, who, strings.Join(key, ""))
+}
 
 // View reads a product as it stands.
 func (s *Shop) View(t testing.TB, id uint64) goods.ProductView {
@@ -50,13 +57,13 @@ func (s *Shop) TakeBack(register uint64, number string, line int,
 		Sale:     number,
 		Lines:    []shopregister.ReturnLineInput{{Line: line, Quantity: q, Condition: condition}},
 	}
-	return shopregister.TakeBack(context.Background(), s.Shop, s.Tobi, "", in)
+	return shopregister.TakeBack(s.By(s.Tobi), in)
 }
 
 // DraftFor begins a delivery to scan into.
 func (s *Shop) DraftFor(t testing.TB) uint64 {
 	t.Helper()
-	draft, err := buying.SaveDelivery(context.Background(), s.Shop, s.Callum, "", 0,
+	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
 	return draft.ID

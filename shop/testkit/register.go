@@ -37,7 +37,7 @@ func (s *Shop) Basket(t testing.TB, register uint64, variants ...uint64) shopreg
 	var view shopregister.BasketView
 	for _, v := range variants {
 		var err error
-		view, err = shopregister.AddToBasket(context.Background(), s.Shop, s.Tobi, "", register,
+		view, err = shopregister.AddToBasket(s.By(s.Tobi), register,
 			shopregister.BasketAdd{Variant: v})
 		require.NoError(t, err)
 	}
@@ -48,11 +48,11 @@ func (s *Shop) Basket(t testing.TB, register uint64, variants ...uint64) shopreg
 func (s *Shop) Pay(t testing.TB, register uint64, key string,
 	ways ...shopregister.TenderInput) (shopregister.SaleResult, error) {
 	t.Helper()
-	view, err := shopregister.Basket(context.Background(), s.Shop, s.Tobi, register)
+	view, err := shopregister.Basket(s.By(s.Tobi), register)
 	require.NoError(t, err)
 	in := shopregister.SaleInput{Register: register, Basket: view.ID, Total: view.Due.String(), Tenders: ways}
 	if len(ways) == 0 && view.Due.IsPositive() {
 		in.Tenders = []shopregister.TenderInput{{Kind: sale.Cash, Amount: view.DueCash.String()}}
 	}
-	return shopregister.Sell(context.Background(), s.Shop, s.Tobi, key, in)
+	return shopregister.Sell(s.By(s.Tobi, key), in)
 }

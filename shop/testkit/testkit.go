@@ -130,23 +130,19 @@ func letters(r rune) rune {
 // Vest makes the rash vest in Coral and Slate, S M L, at 34.95 and L at 36.95.
 func (s *Shop) Vest(t testing.TB) catalog.MadeProduct {
 	t.Helper()
-	made, err := catalog.MakeProduct(
-		context.Background(),
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{Name: "Tidewater rash vest", ShortName: "Rash vest", Category: "Swim > Rash vests",
-			Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
-			Axes: []catalog.AxisInput{
-				{
-					Name: "Colour",
-					Values: []catalog.ValueInput{{Name: "Coral", Swatch: "#D9604C"},
-						{Name: "Slate", Swatch: "#54646F"}},
-				},
-				{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{Name: "Tidewater rash vest",
+		ShortName: "Rash vest", Category: "Swim > Rash vests",
+		Supplier: "Kelpline Textiles", TaxClass: 1, Tracking: "counted", Style: "TWV", Price: "34.95",
+		Axes: []catalog.AxisInput{
+			{
+				Name: "Colour",
+				Values: []catalog.ValueInput{{Name: "Coral", Swatch: "#D9604C"},
+					{Name: "Slate", Swatch: "#54646F"}},
 			},
-			OwnPrices: []catalog.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"},
-				{Choice: []string{"Slate", "L"}, Text: "36.95"}}},
+			{Name: "Size", Values: []catalog.ValueInput{{Name: "S"}, {Name: "M"}, {Name: "L"}}},
+		},
+		OwnPrices: []catalog.CellText{{Choice: []string{"Coral", "L"}, Text: "36.95"},
+			{Choice: []string{"Slate", "L"}, Text: "36.95"}}},
 	)
 	require.NoError(t, err)
 	return made
@@ -156,20 +152,15 @@ func (s *Shop) Vest(t testing.TB) catalog.MadeProduct {
 func (s *Shop) Simple(t testing.TB, name, tracking, price string) uint64 {
 	t.Helper()
 	unit := ""
-	made, err := catalog.MakeProduct(
-		context.Background(),
-		s.Shop,
-		s.Maren,
-		"",
-		catalog.NewProduct{
-			Name:     name,
-			Category: "Swim > Things",
-			Supplier: "Oar & Thole",
-			TaxClass: 1,
-			Unit:     unit,
-			Tracking: tracking,
-			Price:    price,
-		},
+	made, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
+		Name:     name,
+		Category: "Swim > Things",
+		Supplier: "Oar & Thole",
+		TaxClass: 1,
+		Unit:     unit,
+		Tracking: tracking,
+		Price:    price,
+	},
 	)
 	require.NoError(t, err)
 	return made.Variants[0].ID
@@ -185,9 +176,9 @@ func (s *Shop) Receive(t testing.TB, in buying.DeliveryInput) deed.Posted {
 	if in.Branch == 0 {
 		in.Branch = 1
 	}
-	draft, err := buying.SaveDelivery(ctx, s.Shop, s.Callum, "", 0, in)
+	draft, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0, in)
 	require.NoError(t, err)
-	done, err := buying.PostDelivery(ctx, s.Shop, s.Callum, "", draft.ID, buying.DeliveryPosting{})
+	done, err := buying.PostDelivery(deed.By(ctx, s.Shop, s.Callum, ""), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	return done
 }
@@ -201,23 +192,18 @@ func (s *Shop) Stock(t testing.TB, variant uint64, q, cost string) deed.Posted {
 // Open opens the drawer of a register.
 func (s *Shop) Open(t testing.TB, register uint64) {
 	t.Helper()
-	_, err := shopregister.OpenDrawer(context.Background(), s.Shop, s.Tobi, "", register, "100.00")
+	_, err := shopregister.OpenDrawer(s.By(s.Tobi), register, "100.00")
 	require.NoError(t, err)
 }
 
 // Sold sells q of a variant for cash at register 1.
 func (s *Shop) Sold(t testing.TB, variant uint64, q string) shopregister.SaleResult {
 	t.Helper()
-	done, err := shopregister.Sell(
-		context.Background(),
-		s.Shop,
-		s.Tobi,
-		"",
-		shopregister.SaleInput{
-			Register: 1,
-			Lines:    []shopregister.SaleLineInput{{Variant: variant, Quantity: q}},
-			Cash:     "100000",
-		},
+	done, err := shopregister.Sell(s.By(s.Tobi), shopregister.SaleInput{
+		Register: 1,
+		Lines:    []shopregister.SaleLineInput{{Variant: variant, Quantity: q}},
+		Cash:     "100000",
+	},
 	)
 	require.NoError(t, err)
 	return done

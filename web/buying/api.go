@@ -13,7 +13,7 @@ import (
 )
 
 func apiSaveDelivery(c *kit.Call, in shopbuying.DeliveryInput) (shopbuying.DeliveryRef, error) {
-	return shopbuying.SaveDelivery(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+	return shopbuying.SaveDelivery(c.Deed(), fiber.Params[uint64](c.Ctx, "id"), in)
 }
 
 // deliveryAnswer is a delivery with its lines and what they come to.
@@ -33,11 +33,11 @@ func apiDelivery(c *kit.Call, id uint64) (deliveryAnswer, error) {
 }
 
 func apiDropDelivery(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
-	return shopbuying.DeliveryRef{ID: id}, shopbuying.DropDelivery(c.Until, c.Shop, c.Who, id)
+	return shopbuying.DeliveryRef{ID: id}, shopbuying.DropDelivery(c.Deed(), id)
 }
 
 func apiScanDelivery(c *kit.Call, id uint64, in shopbuying.DeliveryScan) (scan.DeliveryScanned, error) {
-	return shopbuying.ScanDelivery(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopbuying.ScanDelivery(c.Deed(), id, in)
 }
 
 func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
@@ -47,7 +47,7 @@ func apiPostDelivery(c *kit.Call, id uint64) (deed.Posted, error) {
 			return deed.Posted{}, err
 		}
 	}
-	return shopbuying.PostDelivery(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopbuying.PostDelivery(c.Deed(), id, in)
 }
 
 func apiDeliveries(c *kit.Call, page int) ([]storebuying.DeliveryView, bool, error) {

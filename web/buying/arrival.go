@@ -53,7 +53,7 @@ func arrivalRoutes() []kit.Route {
 		kit.TakeOn("POST", "/deliveries/:id/prices", staff.DeedPrices,
 			"Take the new prices that a delivery offers, of some goods or of all",
 			func(c *kit.Call, id uint64, in shopbuying.TakePricesInput) (shopbuying.TakenPrices, error) {
-				return shopbuying.TakePrices(c.Until, c.Shop, c.Who, c.Key(), id, in)
+				return shopbuying.TakePrices(c.Deed(), id, in)
 			}),
 	}
 }

@@ -66,7 +66,7 @@ func catalogRoutes() []kit.Route {
 			"Read a supplier's catalog in (CSV or XLSX), or try it with dry_run=true",
 			func(c *kit.Call, id uint64) (shopbuying.CatalogRead, error) {
 				_, data := c.Upload()
-				return shopbuying.ReadCatalogIn(c.Until, c.Shop, c.Who, c.Key(), id, data,
+				return shopbuying.ReadCatalogIn(c.Deed(), id, data,
 					shopbuying.CatalogInput{Dry: c.Query("dry_run") == "true", Whole: c.Query("whole") == "true"})
 			}).Raw("text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
 			Asks("dry_run", "true to see what would become of each row", "whole",
@@ -79,7 +79,7 @@ func catalogRoutes() []kit.Route {
 			}).Asks("code", "the GTIN"),
 		kit.Take("POST", "/offers", staff.DeedNewGoods, "Make the product that a supplier's catalog offers, whole",
 			func(c *kit.Call, in shopbuying.MakeOfferedInput) (catalog.MadeProduct, error) {
-				return shopbuying.MakeOffered(c.Until, c.Shop, c.Who, c.Key(), in)
+				return shopbuying.MakeOffered(c.Deed(), in)
 			}),
 	}
 }

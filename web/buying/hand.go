@@ -18,7 +18,7 @@ func handRoutes() []kit.Route {
 		kit.Take("POST", "/deliveries/hand", staff.DeedReceive,
 			"Do a step of a delivery that is taken in by hand; the first one of a session begins its draft",
 			func(c *kit.Call, in shopbuying.HandStep) (shopbuying.Hand, error) {
-				return shopbuying.TakeInHand(c.Until, c.Shop, c.Who, c.Key(), in)
+				return shopbuying.TakeInHand(c.Deed(), in)
 			}),
 		kit.Ask("GET", "/deliveries/hand/:session", staff.DeedReceive,
 			"Read a delivery that is taken in by hand, as it stands",

@@ -27,7 +27,8 @@ import (
 )
 
 func deliveries(c *kit.Call) error {
-	columns := []kit.Column[storebuying.DeliveryView]{kit.Col("number", func(r storebuying.DeliveryView) any { return r.Number }),
+	columns := []kit.Column[storebuying.DeliveryView]{kit.Col("number",
+		func(r storebuying.DeliveryView) any { return r.Number }),
 		kit.Col("when", func(r storebuying.DeliveryView) any { return c.InZone(r.HappenedAt) }),
 		kit.Col("supplier", func(r storebuying.DeliveryView) any { return r.Supplier }),
 		kit.Col("their number", func(r storebuying.DeliveryView) any { return r.SupplierNumber }),

@@ -64,12 +64,12 @@ var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRo
 		kit.Take("POST", "/deliveries/goods", staff.DeedNewGoods,
 			"Make a product of goods that nobody here knows, and begin a draft with them",
 			func(c *kit.Call, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
-				return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+				return shopbuying.MakeGoods(c.Deed(), 0, in)
 			}),
 		kit.TakeOn("POST", "/deliveries/:id/goods", staff.DeedNewGoods,
 			"Make a product of goods that nobody here knows, and put them into a draft",
 			func(c *kit.Call, id uint64, in shopbuying.NewGoods) (shopbuying.MadeGoods, error) {
-				return shopbuying.MakeGoods(c.Until, c.Shop, c.Who, c.Key(), id, in)
+				return shopbuying.MakeGoods(c.Deed(), id, in)
 			}),
 		kit.Take("POST", "/deliveries/goods/price", staff.DeedNewGoods,
 			"Work out what new goods come to while they are typed",
@@ -78,11 +78,11 @@ var api = slices.Concat(orderRoutes(), supplierRoutes(), billRoutes(), arrivalRo
 			}),
 		kit.On("POST", "/deliveries/:id/fill", staff.DeedReceive, "Fill a draft in as it was ordered",
 			func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
-				return shopbuying.FillDelivery(c.Until, c.Shop, c.Who, c.Key(), id)
+				return shopbuying.FillDelivery(c.Deed(), id)
 			}),
 		kit.On("POST", "/deliveries/:id/take", staff.DeedReceive, "Take what a scan proposed",
 			func(c *kit.Call, id uint64) (shopbuying.DeliveryRef, error) {
-				return shopbuying.TakeProposed(c.Until, c.Shop, c.Who, c.Key(), id)
+				return shopbuying.TakeProposed(c.Deed(), id)
 			}),
 		kit.MayTake[shopbuying.DeliveryPosting](kit.On("POST", "/deliveries/:id/post", staff.DeedReceive,
 			"Take a draft into stock, and off the orders it is against", apiPostDelivery)),

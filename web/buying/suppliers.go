@@ -14,7 +14,8 @@ import (
 
 func suppliers(c *kit.Call) error {
 	words := c.Query("q")
-	columns := []kit.Column[storebuying.SupplierView]{kit.Col("supplier", func(r storebuying.SupplierView) any { return r.Name }),
+	columns := []kit.Column[storebuying.SupplierView]{kit.Col("supplier",
+		func(r storebuying.SupplierView) any { return r.Name }),
 		kit.Col("our number there", func(r storebuying.SupplierView) any { return r.AccountNumber }),
 		kit.CostCol("discount %", func(r storebuying.SupplierView) any { return r.Discount }),
 		kit.CostCol("freight %", func(r storebuying.SupplierView) any { return r.Freight }),
@@ -91,7 +92,8 @@ func supplier(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	columns := []kit.Column[storebuying.SuppliedView]{kit.Col("product", func(r storebuying.SuppliedView) any { return r.Name }),
+	columns := []kit.Column[storebuying.SuppliedView]{kit.Col("product",
+		func(r storebuying.SuppliedView) any { return r.Name }),
 		kit.Col("variant", func(r storebuying.SuppliedView) any { return r.Label }),
 		kit.Col("SKU", func(r storebuying.SuppliedView) any { return r.SKU }),
 		kit.Col("their number", func(r storebuying.SuppliedView) any { return r.PartNumber }),
@@ -181,18 +183,18 @@ func supplierRoutes() []kit.Route {
 		kit.Take("PUT", "/suppliers/:id", staff.DeedSupplier, "Change a supplier", apiSaveSupplier),
 		kit.TakeOn("POST", "/suppliers/:id/close", staff.DeedSupplier, "Close a supplier, or open it again",
 			func(c *kit.Call, id uint64, in closing) (shopbuying.SupplierRef, error) {
-				return shopbuying.CloseSupplier(c.Until, c.Shop, c.Who, c.Key(), id, in.Closed)
+				return shopbuying.CloseSupplier(c.Deed(), id, in.Closed)
 			}),
 		kit.TakeOn("POST", "/suppliers/:id/merge", staff.DeedSupplier,
 			"Give all that a supplier has to another, and drop it",
 			func(c *kit.Call, id uint64, in merging) (shopbuying.SupplierRef, error) {
-				return shopbuying.MergeSuppliers(c.Until, c.Shop, c.Who, c.Key(), id, in.Into)
+				return shopbuying.MergeSuppliers(c.Deed(), id, in.Into)
 			}),
 		kit.Ask("POST", "/suppliers/read", staff.DeedSupplier,
 			"Read a list of suppliers in (CSV or XLSX), or try it with dry_run=true",
 			func(c *kit.Call) (shopbuying.SuppliersRead, error) {
 				_, data := c.Upload()
-				return shopbuying.ReadSuppliersIn(c.Until, c.Shop, c.Who, c.Key(), data, c.Query("dry_run") == "true")
+				return shopbuying.ReadSuppliersIn(c.Deed(), data, c.Query("dry_run") == "true")
 			}).Raw("text/csv", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/octet-stream").
 			Asks("dry_run", "true to see what would become of each row"),
 		kit.Ask("GET", "/suppliers/:id/supplies", staff.DeedLook,
@@ -209,5 +211,5 @@ func supplierRoutes() []kit.Route {
 }
 
 func apiSaveSupplier(c *kit.Call, in shopbuying.SupplierInput) (shopbuying.SupplierRef, error) {
-	return shopbuying.SaveSupplier(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+	return shopbuying.SaveSupplier(c.Deed(), fiber.Params[uint64](c.Ctx, "id"), in)
 }

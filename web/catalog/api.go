@@ -17,11 +17,11 @@ func apiProduct(c *kit.Call, id uint64) (goods.ProductView, error) {
 }
 
 func apiMakeProduct(c *kit.Call, in shopcatalog.NewProduct) (shopcatalog.MadeProduct, error) {
-	return shopcatalog.MakeProduct(c.Until, c.Shop, c.Who, c.Key(), in)
+	return shopcatalog.MakeProduct(c.Deed(), in)
 }
 
 func apiAddValues(c *kit.Call, id uint64, in shopcatalog.Extension) (shopcatalog.MadeProduct, error) {
-	return shopcatalog.AddValues(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.AddValues(c.Deed(), id, in)
 }
 
 func apiParts(c *kit.Call, id uint64) (shopcatalog.PartsView, error) {
@@ -33,70 +33,70 @@ func apiParts(c *kit.Call, id uint64) (shopcatalog.PartsView, error) {
 }
 
 func apiSaveProduct(c *kit.Call, id uint64, in shopcatalog.ProductFacts) (shopcatalog.Changed, error) {
-	return shopcatalog.SaveProduct(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.SaveProduct(c.Deed(), id, in)
 }
 
 func apiDropProduct(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
-	return shopcatalog.DropProduct(c.Until, c.Shop, c.Who, id)
+	return shopcatalog.DropProduct(c.Deed(), id)
 }
 
 func apiSucceed(c *kit.Call, id uint64, in shopcatalog.Successor) (shopcatalog.MadeProduct, error) {
-	return shopcatalog.Succeed(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.Succeed(c.Deed(), id, in)
 }
 
 func apiChangeValue(c *kit.Call, id uint64, in shopcatalog.ValueChange) (shopcatalog.Changed, error) {
-	return shopcatalog.ChangeValue(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.ChangeValue(c.Deed(), id, in)
 }
 
 func apiChangeCells(c *kit.Call, id uint64, in shopcatalog.CellChange) (shopcatalog.Changed, error) {
-	return shopcatalog.ChangeCells(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.ChangeCells(c.Deed(), id, in)
 }
 
 func apiSetParts(c *kit.Call, id uint64, in shopcatalog.PartsInput) (shopcatalog.Changed, error) {
-	return shopcatalog.ReadSetParts(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.ReadSetParts(c.Deed(), id, in)
 }
 
 func apiSavePack(c *kit.Call, id uint64, in shopcatalog.PackInput) (goods.Pack, error) {
-	return shopcatalog.SavePack(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "pack"), in)
+	return shopcatalog.SavePack(c.Deed(), id, fiber.Params[uint64](c.Ctx, "pack"), in)
 }
 
 func apiDropPack(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
-	return shopcatalog.DropPack(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "pack"))
+	return shopcatalog.DropPack(c.Deed(), id, fiber.Params[uint64](c.Ctx, "pack"))
 }
 
 func apiAddPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 	name, data := c.Upload()
-	return shopcatalog.AddPicture(c.Until, c.Shop, c.Who, c.Key(), id, name, data)
+	return shopcatalog.AddPicture(c.Deed(), id, name, data)
 }
 
 func apiKeepPicture(c *kit.Call) (shopcatalog.Changed, error) {
 	name, data := c.Upload()
-	return shopcatalog.KeepPicture(c.Until, c.Shop, c.Who, name, data)
+	return shopcatalog.KeepPicture(c.Deed(), name, data)
 }
 
 func apiCategoryPicture(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
 	name, data := c.Upload()
-	return shopcatalog.CategoryPicture(c.Until, c.Shop, c.Who, id, name, data)
+	return shopcatalog.CategoryPicture(c.Deed(), id, name, data)
 }
 
 func apiChangePicture(c *kit.Call, id uint64, in shopcatalog.PictureChange) (shopcatalog.Changed, error) {
-	return shopcatalog.ChangePicture(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "picture"), in)
+	return shopcatalog.ChangePicture(c.Deed(), id, fiber.Params[uint64](c.Ctx, "picture"), in)
 }
 
 func apiAddBarcode(c *kit.Call, id uint64, in shopcatalog.BarcodeInput) (shopcatalog.MadeVariant, error) {
-	return shopcatalog.AddBarcode(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.AddBarcode(c.Deed(), id, in)
 }
 
 func apiDropBarcode(c *kit.Call, id uint64) (shopcatalog.MadeVariant, error) {
-	return shopcatalog.DropBarcode(c.Until, c.Shop, c.Who, id, c.Text("code"))
+	return shopcatalog.DropBarcode(c.Deed(), id, c.Text("code"))
 }
 
 func apiCategories(c *kit.Call) ([]shopcatalog.CategoryView, error) {
-	return shopcatalog.Categories(c.Until, c.Shop, c.Who)
+	return shopcatalog.Categories(c.Deed())
 }
 
 func apiSaveCategory(c *kit.Call, in shopcatalog.CategoryInput) (goods.Category, error) {
-	return shopcatalog.SaveCategory(c.Until, c.Shop, c.Who, c.Key(), fiber.Params[uint64](c.Ctx, "id"), in)
+	return shopcatalog.SaveCategory(c.Deed(), fiber.Params[uint64](c.Ctx, "id"), in)
 }
 
 type mergeInput struct {
@@ -104,11 +104,11 @@ type mergeInput struct {
 }
 
 func apiMergeCategory(c *kit.Call, id uint64, in mergeInput) (shopcatalog.Changed, error) {
-	return shopcatalog.MergeCategory(c.Until, c.Shop, c.Who, c.Key(), id, in.Into)
+	return shopcatalog.MergeCategory(c.Deed(), id, in.Into)
 }
 
 func apiDropCategory(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
-	return shopcatalog.DropCategory(c.Until, c.Shop, c.Who, id)
+	return shopcatalog.DropCategory(c.Deed(), id)
 }
 
 // setInput is values that are added to a value set.
@@ -118,15 +118,15 @@ type setInput struct {
 }
 
 func apiAddToSet(c *kit.Call, in setInput) (shopcatalog.Changed, error) {
-	return shopcatalog.AddToSet(c.Until, c.Shop, c.Who, c.Key(), in.Set, in.Values)
+	return shopcatalog.AddToSet(c.Deed(), in.Set, in.Values)
 }
 
 func apiRenameValue(c *kit.Call, id uint64, in shopcatalog.ValueInSet) (shopcatalog.ValueSaved, error) {
-	return shopcatalog.RenameValue(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcatalog.RenameValue(c.Deed(), id, in)
 }
 
 func apiDropValue(c *kit.Call, id uint64) (shopcatalog.Changed, error) {
-	return shopcatalog.DropValue(c.Until, c.Shop, c.Who, id)
+	return shopcatalog.DropValue(c.Deed(), id)
 }
 
 // setAnswer is a value set with its values.

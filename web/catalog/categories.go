@@ -13,7 +13,7 @@ import (
 
 // categories is the page of the category tree.
 func categories(c *kit.Call) error {
-	list, err := shopcatalog.Categories(c.Until, c.Shop, c.Who)
+	list, err := shopcatalog.Categories(c.Deed())
 	if err != nil {
 		return err
 	}

@@ -72,7 +72,7 @@ func newProductRack(c *kit.Call) error {
 	}
 	leftOut := in.LeftOut
 	in.LeftOut = nil
-	all, err := shopcatalog.PreviewProduct(c.Until, c.Shop, c.Who, in)
+	all, err := shopcatalog.PreviewProduct(c.Deed(), in)
 	if err != nil {
 		return err
 	}

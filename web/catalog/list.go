@@ -19,6 +19,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	"itemrack/shop/prices"
 	"itemrack/store"
@@ -321,11 +322,11 @@ func exportCatalog(c *kit.Call) error {
 	who, s, ctx := c.Who, c.Shop, c.Until
 	if c.Query("as") == "list" || !c.Who.Can(staff.DeedCosts) {
 		return c.File("catalog-list", format, func(w *bufio.Writer) error {
-			return lists.ExportList(ctx, s, who, l.Filter, l.Variants, l.Columns, format, w)
+			return lists.ExportList(deed.By(ctx, s, who, ""), l.Filter, l.Variants, l.Columns, format, w)
 		})
 	}
 	return c.File("catalog", format,
-		func(w *bufio.Writer) error { return lists.ExportCatalog(ctx, s, who, l.Filter, format, w) })
+		func(w *bufio.Writer) error { return lists.ExportCatalog(deed.By(ctx, s, who, ""), l.Filter, format, w) })
 }
 
 func apiProducts(c *kit.Call) (kit.List[goods.ProductRow], error) { return pageOf(c, goods.Products) }
@@ -362,11 +363,11 @@ func apiBulk(c *kit.Call, in bulkInput) (shopcatalog.BulkResult, error) {
 		in.Products = ids
 	}
 	if in.Preview {
-		result, err := shopcatalog.PreviewBulk(c.Until, c.Shop, c.Who, in.BulkChange)
+		result, err := shopcatalog.PreviewBulk(c.Deed(), in.BulkChange)
 		result.Rows = result.Rows[:min(len(result.Rows), 200)]
 		return result, err
 	}
-	return shopcatalog.ChangeBulk(c.Until, c.Shop, c.Who, c.Key(), in.BulkChange)
+	return shopcatalog.ChangeBulk(c.Deed(), in.BulkChange)
 }
 
 // listed finds all products of a list by the query of its address.
@@ -385,13 +386,13 @@ func listed(c *kit.Call, query string) ([]uint64, error) {
 }
 
 func apiUndoBulk(c *kit.Call, id uint64) (shopcatalog.BulkResult, error) {
-	return shopcatalog.UndoBulk(c.Until, c.Shop, c.Who, c.Key(), id)
+	return shopcatalog.UndoBulk(c.Deed(), id)
 }
 
 func apiSaveView(c *kit.Call, in shopcatalog.ViewInput) (bool, error) {
-	return shopcatalog.SaveView(c.Until, c.Shop, c.Who, in)
+	return shopcatalog.SaveView(c.Deed(), in)
 }
 
 func apiDropView(c *kit.Call, id uint64) (bool, error) {
-	return shopcatalog.DropView(c.Until, c.Shop, c.Who, id)
+	return shopcatalog.DropView(c.Deed(), id)
 }

@@ -16,19 +16,19 @@ import (
 )
 
 func apiPlanCount(c *kit.Call, in shopcounts.CountPlan) (shopcounts.CountRef, error) {
-	return shopcounts.PlanCount(c.Until, c.Shop, c.Who, c.Key(), in)
+	return shopcounts.PlanCount(c.Deed(), in)
 }
 
 func apiCount(c *kit.Call, id uint64) (shopcounts.CountFigures, error) {
-	return shopcounts.CountStands(c.Until, c.Shop, c.Who, id)
+	return shopcounts.CountStands(c.Deed(), id)
 }
 
 func apiCountEvent(c *kit.Call, id uint64, in shopcounts.CountInput) (shopcounts.Counted, error) {
-	return shopcounts.Count(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcounts.Count(c.Deed(), id, in)
 }
 
 func apiStrike(c *kit.Call, id uint64) (shopcounts.CountRef, error) {
-	return shopcounts.Strike(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "event"))
+	return shopcounts.Strike(c.Deed(), id, fiber.Params[uint64](c.Ctx, "event"))
 }
 
 type stateInput struct {
@@ -36,11 +36,11 @@ type stateInput struct {
 }
 
 func apiMoveCount(c *kit.Call, id uint64, in stateInput) (shopcounts.CountRef, error) {
-	return shopcounts.MoveCount(c.Until, c.Shop, c.Who, c.Key(), id, in.State)
+	return shopcounts.MoveCount(c.Deed(), id, in.State)
 }
 
 func apiSettle(c *kit.Call, id uint64, in shopcounts.SettleInput) (deed.Posted, error) {
-	return shopcounts.SettleCount(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcounts.SettleCount(c.Deed(), id, in)
 }
 
 func apiCounts(c *kit.Call, page int) ([]storecounts.CountView, bool, error) {
@@ -48,19 +48,19 @@ func apiCounts(c *kit.Call, page int) ([]storecounts.CountView, bool, error) {
 }
 
 func apiRow(c *kit.Call, id uint64, in shopcounts.RowInput) (shopcounts.CountRef, error) {
-	return shopcounts.ChangeRow(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "row"), in)
+	return shopcounts.ChangeRow(c.Deed(), id, fiber.Params[uint64](c.Ctx, "row"), in)
 }
 
 func apiRelease(c *kit.Call, id uint64) (shopcounts.CountRef, error) {
-	return shopcounts.ReleaseCount(c.Until, c.Shop, c.Who, c.Key(), id)
+	return shopcounts.ReleaseCount(c.Deed(), id)
 }
 
 func apiGiveUp(c *kit.Call, id uint64) (shopcounts.CountRef, error) {
-	return shopcounts.GiveUp(c.Until, c.Shop, c.Who, c.Key(), id)
+	return shopcounts.GiveUp(c.Deed(), id)
 }
 
 func apiCounters(c *kit.Call, id uint64, in shopcounts.CountersInput) (shopcounts.CountRef, error) {
-	return shopcounts.ChangeCounters(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcounts.ChangeCounters(c.Deed(), id, in)
 }
 
 func apiNews(c *kit.Call, id uint64) (shopcounts.News, error) {
@@ -73,7 +73,7 @@ func apiNews(c *kit.Call, id uint64) (shopcounts.News, error) {
 		}
 		since = at
 	}
-	return shopcounts.ReadNews(c.Until, c.Shop, c.Who, id, fiber.Query[uint64](c.Ctx, "after"), since)
+	return shopcounts.ReadNews(c.Deed(), id, fiber.Query[uint64](c.Ctx, "after"), since)
 }
 
 // known is goods of a count as a device keeps them, to tell them while it has no line.
@@ -127,19 +127,19 @@ func apiDue(c *kit.Call) ([]shopcounts.Due, error) {
 }
 
 func apiMakeSchedule(c *kit.Call, in shopcounts.ScheduleInput) (shopcounts.ScheduleView, error) {
-	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+	return shopcounts.SaveSchedule(c.Deed(), 0, in)
 }
 
 func apiChangeSchedule(c *kit.Call, id uint64, in shopcounts.ScheduleInput) (shopcounts.ScheduleView, error) {
-	return shopcounts.SaveSchedule(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcounts.SaveSchedule(c.Deed(), id, in)
 }
 
 func apiPrepare(c *kit.Call, id uint64, in shopcounts.PrepareInput) (shopcounts.CountRef, error) {
-	return shopcounts.Prepare(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcounts.Prepare(c.Deed(), id, in)
 }
 
 func apiCalendar(c *kit.Call) (shopcounts.CalendarKey, error) {
-	return shopcounts.NewCalendar(c.Until, c.Shop, c.Who, c.Key())
+	return shopcounts.NewCalendar(c.Deed())
 }
 
 func apiHistory(c *kit.Call, page int) ([]storecounts.History, bool, error) {

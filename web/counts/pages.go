@@ -100,7 +100,7 @@ func count(c *kit.Call) error {
 		return settle(c)
 	}
 	show := c.Query("kind")
-	figures, err := shopcounts.ReadPage(c.Until, c.Shop, c.Who, id,
+	figures, err := shopcounts.ReadPage(c.Deed(), id,
 		shopcounts.CountPage{Show: show, Words: c.Query("q"), Page: c.PageNumber(),
 			Size: pageRows})
 	if err != nil {
@@ -269,7 +269,7 @@ func settle(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	figures, err := shopcounts.CountStands(c.Until, c.Shop, c.Who, id)
+	figures, err := shopcounts.CountStands(c.Deed(), id)
 	if err != nil {
 		return err
 	}

@@ -92,7 +92,7 @@ func sheet(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	figures, err := shopcounts.ReadPage(c.Until, c.Shop, c.Who, id, shopcounts.CountPage{Show: "", Page: 1, Size: 30_000})
+	figures, err := shopcounts.ReadPage(c.Deed(), id, shopcounts.CountPage{Show: "", Page: 1, Size: 30_000})
 	if err != nil {
 		return err
 	}

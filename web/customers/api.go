@@ -15,22 +15,22 @@ func apiList(c *kit.Call, page int) ([]customers.Row, bool, error) {
 }
 
 func apiMake(c *kit.Call, in shopcustomers.Input) (shopcustomers.Ref, error) {
-	return shopcustomers.Make(c.Until, c.Shop, c.Who, c.Key(), in)
+	return shopcustomers.Make(c.Deed(), in)
 }
 
 func apiOne(c *kit.Call, id uint64) (shopcustomers.Record, error) {
-	record, _, err := shopcustomers.Read(c.Until, c.Shop, c.Who, id, c.PageNumber())
+	record, _, err := shopcustomers.Read(c.Deed(), id, c.PageNumber())
 	return record, err
 }
 
 func apiChange(c *kit.Call, id uint64, in shopcustomers.Input) (shopcustomers.Ref, error) {
-	return shopcustomers.Change(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcustomers.Change(c.Deed(), id, in)
 }
 
 func apiForget(c *kit.Call, id uint64) (shopcustomers.Ref, error) {
-	return shopcustomers.Forget(c.Until, c.Shop, c.Who, c.Key(), id)
+	return shopcustomers.Forget(c.Deed(), id)
 }
 
 func apiMerge(c *kit.Call, id uint64, in shopcustomers.MergeInput) (shopcustomers.Ref, error) {
-	return shopcustomers.Merge(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopcustomers.Merge(c.Deed(), id, in)
 }

@@ -51,7 +51,7 @@ func one(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	record, more, err := shopcustomers.Read(c.Until, c.Shop, c.Who, id, c.PageNumber())
+	record, more, err := shopcustomers.Read(c.Deed(), id, c.PageNumber())
 	if err != nil {
 		return err
 	}
@@ -83,7 +83,7 @@ func card(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	page, err := shopcustomers.Card(c.Until, c.Shop, c.Who, id)
+	page, err := shopcustomers.Card(c.Deed(), id)
 	if err != nil {
 		return err
 	}
@@ -100,7 +100,7 @@ func export(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	all, err := shopcustomers.Export(c.Until, c.Shop, c.Who, id)
+	all, err := shopcustomers.Export(c.Deed(), id)
 	if err != nil {
 		return err
 	}

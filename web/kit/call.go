@@ -136,6 +136,9 @@ func (c *Call) Number(name string) (uint64, error) {
 // Key is the request key that the client sent.
 func (c *Call) Key() string { return c.Get("Idempotency-Key") }
 
+// Deed is what the request asks for: done by who asks, under the request's key.
+func (c *Call) Deed() deed.Deed { return deed.By(c.Until, c.Shop, c.Who, c.Key()) }
+
 // Call is one request: who asks, and until when the answer matters.
 type Call struct {
 	fiber.Ctx

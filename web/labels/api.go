@@ -7,7 +7,7 @@ import (
 )
 
 func apiPrintLabels(c *kit.Call, in shoplabels.LabelRequest) (map[string]any, error) {
-	sheet, err := shoplabels.PrintLabels(c.Until, c.Shop, c.Who, in)
+	sheet, err := shoplabels.PrintLabels(c.Deed(), in)
 	return map[string]any{"labels": sheet.Count, "pages": len(sheet.Pages), "remarks": sheet.Remarks}, err
 }
 
@@ -21,9 +21,9 @@ func apiLabelTemplates(c *kit.Call) ([]shoplabels.Kind, error) {
 }
 
 func apiSaveLabelTemplate(c *kit.Call, in shoplabels.Kind) (shoplabels.Kind, error) {
-	return shoplabels.SaveLabelTemplate(c.Until, c.Shop, c.Who, c.Key(), c.Text("code"), in)
+	return shoplabels.SaveLabelTemplate(c.Deed(), c.Text("code"), in)
 }
 
 func apiDropLabelTemplate(c *kit.Call) (catalog.Changed, error) {
-	return shoplabels.DropLabelTemplate(c.Until, c.Shop, c.Who, c.Text("code"))
+	return shoplabels.DropLabelTemplate(c.Deed(), c.Text("code"))
 }

@@ -177,13 +177,13 @@ func labelSheet(c *kit.Call) (shoplabels.LabelSheet, error) {
 		if err := c.Read(&in); err != nil {
 			return shoplabels.LabelSheet{}, err
 		}
-		return shoplabels.Labels(c.Until, c.Shop, c.Who, in)
+		return shoplabels.Labels(c.Deed(), in)
 	}
 	in, err := labelRequest(c)
 	if err != nil {
 		return shoplabels.LabelSheet{}, err
 	}
-	return shoplabels.Labels(c.Until, c.Shop, c.Who, in)
+	return shoplabels.Labels(c.Deed(), in)
 }
 
 // previewPages is how many pages the preview draws; the PDF has them all.
@@ -231,7 +231,7 @@ func labelTemplates(c *kit.Call) error {
 	}
 	var rows []row
 	for _, t := range list {
-		page, _, err := shoplabels.Design(c.Until, c.Shop, c.Who, t, 0)
+		page, _, err := shoplabels.Design(c.Deed(), t, 0)
 		if err != nil {
 			return err
 		}
@@ -267,7 +267,7 @@ func drawDesign(c *kit.Call) error {
 	if err := c.Read(&t); err != nil {
 		return err
 	}
-	page, remarks, err := shoplabels.Design(c.Until, c.Shop, c.Who, t, fiber.Query[uint64](c.Ctx, "variant"))
+	page, remarks, err := shoplabels.Design(c.Deed(), t, fiber.Query[uint64](c.Ctx, "variant"))
 	if err != nil {
 		return err
 	}

@@ -16,21 +16,21 @@ func apiImport(c *kit.Call) (lists.ListReport, error) {
 	if branch == 0 {
 		branch = c.Who.Branch
 	}
-	return lists.ImportList(c.Until, c.Shop, c.Who, c.Key(), bytes.NewReader(c.Body()), branch,
+	return lists.ImportList(c.Deed(), bytes.NewReader(c.Body()), branch,
 		c.Query("dry_run") == "true")
 }
 
 func apiBeginImport(c *kit.Call) (lists.ImportView, error) {
-	return lists.BeginImport(c.Until, c.Shop, c.Who, c.Query("kind", lists.ImportCatalog),
+	return lists.BeginImport(c.Deed(), c.Query("kind", lists.ImportCatalog),
 		string([]byte(c.Query("name", "list.csv"))), c.Stream())
 }
 
 func apiImportPictures(c *kit.Call, id uint64) (lists.ImportView, error) {
-	return lists.AddImportPictures(c.Until, c.Shop, c.Who, id, c.Stream())
+	return lists.AddImportPictures(c.Deed(), id, c.Stream())
 }
 
 func apiReadImport(c *kit.Call, id uint64) (lists.ImportView, error) {
-	return lists.Import(c.Until, c.Shop, c.Who, id)
+	return lists.Import(c.Deed(), id)
 }
 
 type matchInput struct {
@@ -38,15 +38,15 @@ type matchInput struct {
 }
 
 func apiMatchImport(c *kit.Call, id uint64, in matchInput) (lists.ImportView, error) {
-	return lists.MatchColumns(c.Until, c.Shop, c.Who, id, in.Columns)
+	return lists.MatchColumns(c.Deed(), id, in.Columns)
 }
 
 func apiRunImport(c *kit.Call, id uint64, in lists.RunImport) (lists.ImportView, error) {
-	return lists.StartImport(c.Until, c.Shop, c.Who, id, in)
+	return lists.StartImport(c.Deed(), id, in)
 }
 
 func apiImportRows(c *kit.Call, id uint64) (kit.List[storelists.ImportRow], error) {
-	if _, err := lists.Import(c.Until, c.Shop, c.Who, id); err != nil {
+	if _, err := lists.Import(c.Deed(), id); err != nil {
 		return kit.List[storelists.ImportRow]{}, err
 	}
 	const most = 100

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"itemrack/sheet"
+	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	storelists "itemrack/store/lists"
 	"itemrack/store/office"
@@ -22,7 +23,7 @@ func refusedRows(c *kit.Call) error {
 	}
 	s, ctx, who := c.Shop, c.Until, c.Who
 	return c.File(fmt.Sprintf("refused-%d", id), format,
-		func(w *bufio.Writer) error { return lists.RefusedRows(ctx, s, who, id, format, w) })
+		func(w *bufio.Writer) error { return lists.RefusedRows(deed.By(ctx, s, who, ""), id, format, w) })
 }
 
 func listTemplate(c *kit.Call) error {
@@ -54,7 +55,7 @@ func importPage(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	view, err := lists.Import(c.Until, c.Shop, c.Who, id)
+	view, err := lists.Import(c.Deed(), id)
 	if err != nil {
 		return err
 	}

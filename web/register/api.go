@@ -21,7 +21,7 @@ type floatInput struct {
 }
 
 func apiOpenDrawer(c *kit.Call, id uint64, in floatInput) (shopregister.DrawerRef, error) {
-	return shopregister.OpenDrawer(c.Until, c.Shop, c.Who, c.Key(), id, in.Float)
+	return shopregister.OpenDrawer(c.Deed(), id, in.Float)
 }
 
 type countedInput struct {
@@ -29,23 +29,23 @@ type countedInput struct {
 }
 
 func apiCashUp(c *kit.Call, id uint64, in countedInput) (shopregister.CashUp, error) {
-	return shopregister.CashUpDrawer(c.Until, c.Shop, c.Who, c.Key(), id, in.Counted)
+	return shopregister.CashUpDrawer(c.Deed(), id, in.Counted)
 }
 
 func apiMoveCash(c *kit.Call, id uint64, in shopregister.MoveInput) (deed.Posted, error) {
-	return shopregister.MoveCash(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.MoveCash(c.Deed(), id, in)
 }
 
 func apiPayAccount(c *kit.Call, id uint64, in shopregister.AccountInput) (deed.Posted, error) {
-	return shopregister.PayAccount(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.PayAccount(c.Deed(), id, in)
 }
 
 func apiOpenBox(c *kit.Call, id uint64, in shopregister.OpenInput) (shopregister.DrawerRef, error) {
-	return shopregister.OpenBox(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.OpenBox(c.Deed(), id, in)
 }
 
 func apiBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
-	return shopregister.Basket(c.Until, c.Shop, c.Who, id)
+	return shopregister.Basket(c.Deed(), id)
 }
 
 type leftInput struct {
@@ -53,27 +53,27 @@ type leftInput struct {
 }
 
 func apiLeft(c *kit.Call, id uint64, in leftInput) (coresale.Left, error) {
-	return shopregister.LeftToPay(c.Until, c.Shop, c.Who, id, in.Tenders)
+	return shopregister.LeftToPay(c.Deed(), id, in.Tenders)
 }
 
 func apiDropBasket(c *kit.Call, id uint64) (shopregister.BasketView, error) {
-	return shopregister.DropBasket(c.Until, c.Shop, c.Who, id)
+	return shopregister.DropBasket(c.Deed(), id)
 }
 
 func apiAddToBasket(c *kit.Call, id uint64, in shopregister.BasketAdd) (shopregister.BasketView, error) {
-	return shopregister.AddToBasket(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.AddToBasket(c.Deed(), id, in)
 }
 
 func apiChangeBasketLine(c *kit.Call, id uint64, in shopregister.BasketChange) (shopregister.BasketView, error) {
-	return shopregister.ChangeBasketLine(c.Until, c.Shop, c.Who, c.Key(), id, fiber.Params[uint64](c.Ctx, "line"), in)
+	return shopregister.ChangeBasketLine(c.Deed(), id, fiber.Params[uint64](c.Ctx, "line"), in)
 }
 
 func apiAgree(c *kit.Call, id uint64, in shopregister.BasketFacts) (shopregister.BasketView, error) {
-	return shopregister.Agree(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.Agree(c.Deed(), id, in)
 }
 
 func apiHold(c *kit.Call, id uint64, in shopregister.HoldInput) (shopregister.BasketView, error) {
-	return shopregister.Hold(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.Hold(c.Deed(), id, in)
 }
 
 type takeUpInput struct {
@@ -82,7 +82,7 @@ type takeUpInput struct {
 }
 
 func apiTakeUp(c *kit.Call, id uint64, in takeUpInput) (shopregister.BasketView, error) {
-	return shopregister.TakeUp(c.Until, c.Shop, c.Who, c.Key(), id, in.Basket, in.Merge)
+	return shopregister.TakeUp(c.Deed(), id, in.Basket, in.Merge)
 }
 
 type moveInput struct {
@@ -90,15 +90,15 @@ type moveInput struct {
 }
 
 func apiMove(c *kit.Call, id uint64, in moveInput) (shopregister.BasketView, error) {
-	return shopregister.MoveTo(c.Until, c.Shop, c.Who, c.Key(), id, in.Register)
+	return shopregister.MoveTo(c.Deed(), id, in.Register)
 }
 
 func apiAddVoucher(c *kit.Call, id uint64, in shopregister.VoucherInput) (shopregister.BasketView, error) {
-	return shopregister.AddVoucher(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.AddVoucher(c.Deed(), id, in)
 }
 
 func apiDropVoucher(c *kit.Call, id uint64) (shopregister.BasketView, error) {
-	return shopregister.DropVoucher(c.Until, c.Shop, c.Who, id, fiber.Params(c.Ctx, "n", -1))
+	return shopregister.DropVoucher(c.Deed(), id, fiber.Params(c.Ctx, "n", -1))
 }
 
 type backsInput struct {
@@ -106,11 +106,11 @@ type backsInput struct {
 }
 
 func apiBringBack(c *kit.Call, id uint64, in backsInput) (shopregister.BasketView, error) {
-	return shopregister.BringBack(c.Until, c.Shop, c.Who, c.Key(), id, in.Backs)
+	return shopregister.BringBack(c.Deed(), id, in.Backs)
 }
 
 func apiDropBack(c *kit.Call, id uint64) (shopregister.BasketView, error) {
-	return shopregister.DropBack(c.Until, c.Shop, c.Who, id, fiber.Params[uint64](c.Ctx, "back"))
+	return shopregister.DropBack(c.Deed(), id, fiber.Params[uint64](c.Ctx, "back"))
 }
 
 func apiHeld(c *kit.Call, id uint64) ([]till.Held, error) {
@@ -122,7 +122,7 @@ func apiHeld(c *kit.Call, id uint64) ([]till.Held, error) {
 }
 
 func apiSell(c *kit.Call, in shopregister.SaleInput) (shopregister.SaleResult, error) {
-	return shopregister.Sell(c.Until, c.Shop, c.Who, c.Key(), in)
+	return shopregister.Sell(c.Deed(), in)
 }
 
 func apiSale(c *kit.Call) (till.SaleView, error) { return till.SaleByNumber(c.Q(), c.Text("number")) }
@@ -141,23 +141,23 @@ type printed struct {
 }
 
 func apiReprint(c *kit.Call) (printed, error) {
-	return printed{c.Text("number")}, shopregister.Reprint(c.Until, c.Shop, c.Who, c.Text("number"))
+	return printed{c.Text("number")}, shopregister.Reprint(c.Deed(), c.Text("number"))
 }
 
 func apiPrintGift(c *kit.Call) (printed, error) {
-	return printed{c.Text("number")}, shopregister.PrintGift(c.Until, c.Shop, c.Who, c.Text("number"))
+	return printed{c.Text("number")}, shopregister.PrintGift(c.Deed(), c.Text("number"))
 }
 
 func apiMailReceipt(c *kit.Call, in shopregister.MailInput) (shopregister.Mailed, error) {
-	return shopregister.MailReceipt(c.Until, c.Shop, c.Who, c.Text("number"), in)
+	return shopregister.MailReceipt(c.Deed(), c.Text("number"), in)
 }
 
 func apiVoid(c *kit.Call, in shopregister.VoidInput) (deed.Posted, error) {
-	return shopregister.Void(c.Until, c.Shop, c.Who, c.Key(), c.Text("number"), in)
+	return shopregister.Void(c.Deed(), c.Text("number"), in)
 }
 
 func apiTakeBack(c *kit.Call, in shopregister.ReturnInput) (shopregister.ReturnResult, error) {
-	return shopregister.TakeBack(c.Until, c.Shop, c.Who, c.Key(), in)
+	return shopregister.TakeBack(c.Deed(), in)
 }
 
 type basketListInput struct {
@@ -165,7 +165,7 @@ type basketListInput struct {
 }
 
 func apiBasketList(c *kit.Call, id uint64, in basketListInput) (shopregister.BasketView, error) {
-	return shopregister.PutOnList(c.Until, c.Shop, c.Who, c.Key(), id, in.List)
+	return shopregister.PutOnList(c.Deed(), id, in.List)
 }
 
 func apiSales(c *kit.Call, page int) ([]till.SaleRow, bool, error) { return till.Sales(c.Q(), page) }
@@ -179,11 +179,11 @@ func apiVouchers(c *kit.Call, page int) ([]coresale.Credit, bool, error) {
 }
 
 func apiVoucher(c *kit.Call) (shopregister.VoucherLife, error) {
-	return shopregister.Voucher(c.Until, c.Shop, c.Who, c.Text("code"))
+	return shopregister.Voucher(c.Deed(), c.Text("code"))
 }
 
 func apiBlockVoucher(c *kit.Call, in shopregister.BlockInput) (shopregister.VoucherLife, error) {
-	return shopregister.BlockVoucher(c.Until, c.Shop, c.Who, c.Key(), c.Text("code"), in)
+	return shopregister.BlockVoucher(c.Deed(), c.Text("code"), in)
 }
 
 func apiReasons(c *kit.Call) ([]office.ReasonView, error) { return office.Reasons(c.Q()) }
@@ -195,7 +195,7 @@ func apiApprovals(c *kit.Call, page int) ([]officerows.ApprovalRow, bool, error)
 func apiOwing(c *kit.Call) ([]till.OwedNumber, error) { return till.Owing(c.Q(), 100) }
 
 func apiGiveNumber(c *kit.Call, id uint64, in shopregister.NumberInput) (deed.Posted, error) {
-	return shopregister.GiveNumber(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.GiveNumber(c.Deed(), id, in)
 }
 
 func apiWithPIN(c *kit.Call) ([]office.AtRegister, error) {
@@ -219,17 +219,17 @@ func apiComeToRegister(c *kit.Call, in deed.Approval) (here, error) {
 func apiLock(c *kit.Call) (here, error) { return here{c.Who.ID, c.Who.Name}, c.Lock() }
 
 func apiMakeHere(c *kit.Call, id uint64, in shopregister.HurriedInput) (shopregister.Hurried, error) {
-	return shopregister.MakeHere(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.MakeHere(c.Deed(), id, in)
 }
 
 func apiTilePages(c *kit.Call) ([]till.TilePage, error) { return till.TilePages(c.Q()) }
 
 func apiSaveTiles(c *kit.Call, id uint64, in shopregister.TilePageInput) (till.TilePage, error) {
-	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return shopregister.SaveTiles(c.Deed(), id, in)
 }
 
 func apiMakeTiles(c *kit.Call, in shopregister.TilePageInput) (till.TilePage, error) {
-	return shopregister.SaveTiles(c.Until, c.Shop, c.Who, c.Key(), 0, in)
+	return shopregister.SaveTiles(c.Deed(), 0, in)
 }
 
 // dropped says what is gone.
@@ -238,7 +238,7 @@ type dropped struct {
 }
 
 func apiDropTiles(c *kit.Call, id uint64) (dropped, error) {
-	return dropped{id}, shopregister.DropTiles(c.Until, c.Shop, c.Who, id)
+	return dropped{id}, shopregister.DropTiles(c.Deed(), id)
 }
 
 func apiHurried(c *kit.Call) ([]goods.HurriedRow, error) { return goods.Hurried(c.Q(), 100) }
@@ -249,5 +249,5 @@ type completed struct {
 }
 
 func apiComplete(c *kit.Call, id uint64) (completed, error) {
-	return completed{id}, shopregister.Complete(c.Until, c.Shop, c.Who, id)
+	return completed{id}, shopregister.Complete(c.Deed(), id)
 }

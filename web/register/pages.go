@@ -43,7 +43,7 @@ func register(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	basket, err := shopregister.Basket(c.Until, c.Shop, c.Who, id)
+	basket, err := shopregister.Basket(c.Deed(), id)
 	if err != nil {
 		return err
 	}
@@ -157,9 +157,9 @@ func found(c *kit.Call, data map[string]any) error {
 		back.Variant = offers[0].ID
 		fallthrough
 	case back.Variant != 0:
-		back, err = shopregister.WithoutReceipt(c.Until, c.Shop, c.Who, back.Variant)
+		back, err = shopregister.WithoutReceipt(c.Deed(), back.Variant)
 	case c.Query("sale") != "":
-		back, err = shopregister.FindBack(c.Until, c.Shop, c.Who, c.Query("sale"))
+		back, err = shopregister.FindBack(c.Deed(), c.Query("sale"))
 	default:
 		return nil
 	}
@@ -178,7 +178,7 @@ func found(c *kit.Call, data map[string]any) error {
 		return err
 	}
 	data["Sale"], data["Serial"] = v, back.Serial
-	data["Lots"], err = shopregister.LotsBack(c.Until, c.Shop, c.Who, v)
+	data["Lots"], err = shopregister.LotsBack(c.Deed(), v)
 	return err
 }
 
@@ -350,7 +350,7 @@ func vouchers(c *kit.Call) error {
 }
 
 func voucher(c *kit.Call) error {
-	life, err := shopregister.Voucher(c.Until, c.Shop, c.Who, c.Text("code"))
+	life, err := shopregister.Voucher(c.Deed(), c.Text("code"))
 	if err != nil {
 		return err
 	}

@@ -162,7 +162,7 @@ func conditions(c *kit.Call) error {
 }
 
 func settings(c *kit.Call) error {
-	s, err := office.ReadSettings(c.Until, c.Shop, c.Who)
+	s, err := office.ReadSettings(c.Deed())
 	if err != nil {
 		return err
 	}

@@ -9,7 +9,7 @@ import (
 
 // people is the page of who works in the shop.
 func people(c *kit.Call) error {
-	list, err := office.People(c.Until, c.Shop, c.Who)
+	list, err := office.People(c.Deed())
 	if err != nil {
 		return err
 	}
@@ -17,7 +17,7 @@ func people(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	tokens, err := office.Tokens(c.Until, c.Shop, c.Who)
+	tokens, err := office.Tokens(c.Deed())
 	if err != nil {
 		return err
 	}
@@ -36,15 +36,15 @@ func me(c *kit.Call) error {
 }
 
 func apiPeople(c *kit.Call) ([]office.PersonView, error) {
-	return office.People(c.Until, c.Shop, c.Who)
+	return office.People(c.Deed())
 }
 
 func apiAddPerson(c *kit.Call, in office.NewPerson) (office.PersonID, error) {
-	return office.AddPerson(c.Until, c.Shop, c.Who, c.Key(), in)
+	return office.AddPerson(c.Deed(), in)
 }
 
 func apiChangePerson(c *kit.Call, id uint64, in office.PersonChange) (office.PersonID, error) {
-	return office.ChangePerson(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return office.ChangePerson(c.Deed(), id, in)
 }
 
 // changed says that a password was changed.
@@ -54,7 +54,7 @@ type changed struct {
 
 // apiChangePassword changes one's own password. The session goes on; all others end.
 func apiChangePassword(c *kit.Call, in office.PasswordChange) (changed, error) {
-	who, err := office.ChangePassword(c.Until, c.Shop, c.Who, in)
+	who, err := office.ChangePassword(c.Deed(), in)
 	if err != nil {
 		return changed{}, err
 	}
@@ -62,13 +62,13 @@ func apiChangePassword(c *kit.Call, in office.PasswordChange) (changed, error) {
 }
 
 func apiTokens(c *kit.Call) ([]storeoffice.APIToken, error) {
-	return office.Tokens(c.Until, c.Shop, c.Who)
+	return office.Tokens(c.Deed())
 }
 
 func apiMakeToken(c *kit.Call, in office.TokenInput) (office.NewToken, error) {
-	return office.MakeToken(c.Until, c.Shop, c.Who, in)
+	return office.MakeToken(c.Deed(), in)
 }
 
 func apiEndToken(c *kit.Call, id uint64) (bool, error) {
-	return office.EndToken(c.Until, c.Shop, c.Who, id)
+	return office.EndToken(c.Deed(), id)
 }

@@ -33,7 +33,7 @@ func apiInConditions(c *kit.Call, id uint64) ([]prices.InCondition, error) {
 }
 
 func apiSetInCondition(c *kit.Call, id uint64, in prices.InConditionInput) ([]prices.InCondition, error) {
-	return prices.SetInCondition(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return prices.SetInCondition(c.Deed(), id, in)
 }
 
 func apiLevels(c *kit.Call, id uint64) ([]book.BranchLevels, error) {
@@ -52,27 +52,27 @@ func apiPlaces(c *kit.Call, id uint64) ([]book.Place, error) {
 }
 
 func apiExplain(c *kit.Call, id uint64) (reports.Explanation, error) {
-	return reports.Explain(c.Until, c.Shop, c.Who, id, c.Params("figure"))
+	return reports.Explain(c.Deed(), id, c.Params("figure"))
 }
 
 func apiMakeUp(c *kit.Call, in stockroom.KitInput) (deed.Posted, error) {
-	return stockroom.MakeUpKits(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.MakeUpKits(c.Deed(), in)
 }
 
 func apiBreakUp(c *kit.Call, in stockroom.KitInput) (deed.Posted, error) {
-	return stockroom.BreakUpKits(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.BreakUpKits(c.Deed(), in)
 }
 
 func apiPutRight(c *kit.Call, in stockroom.PutInput) (stockroom.PutResult, error) {
-	return stockroom.PutRight(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.PutRight(c.Deed(), in)
 }
 
 func apiChangeMany(c *kit.Call, in stockroom.ChangesInput) (stockroom.Changed, error) {
-	return stockroom.ChangeConditions(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.ChangeConditions(c.Deed(), in)
 }
 
 func apiChangeCondition(c *kit.Call, in stockroom.ChangeInput) (deed.Posted, error) {
-	return stockroom.ChangeCondition(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.ChangeCondition(c.Deed(), in)
 }
 
 // documentAnswer is a document with what stands in it.
@@ -101,23 +101,23 @@ type noteInput struct {
 }
 
 func apiReverse(c *kit.Call, in noteInput) (deed.Posted, error) {
-	return stockroom.Reverse(c.Until, c.Shop, c.Who, c.Key(), c.Text("number"), in.Note)
+	return stockroom.Reverse(c.Deed(), c.Text("number"), in.Note)
 }
 
 func apiVerify(c *kit.Call) ([]book.Check, error) {
-	return reports.Verify(c.Until, c.Shop, c.Who, func(book.Check) {})
+	return reports.Verify(c.Deed(), func(book.Check) {})
 }
 
 func apiOpenStock(c *kit.Call, in lists.OpenStockInput) (deed.Posted, error) {
-	return lists.OpenStock(c.Until, c.Shop, c.Who, c.Key(), in)
+	return lists.OpenStock(c.Deed(), in)
 }
 
 func apiScanOpening(c *kit.Call, in lists.OpeningScan) (lists.OpeningScanned, error) {
-	return lists.ScanOpening(c.Until, c.Shop, c.Who, in)
+	return lists.ScanOpening(c.Deed(), in)
 }
 
 func apiNotForSale(c *kit.Call) (stockroom.OffList, error) {
-	return stockroom.NotForSale(c.Until, c.Shop, c.Who, fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition"),
+	return stockroom.NotForSale(c.Deed(), fiber.Query[uint64](c.Ctx, "branch"), c.Query("condition"),
 		stockroom.MostOff)
 }
 

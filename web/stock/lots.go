@@ -221,5 +221,5 @@ func apiLots(c *kit.Call, page int) ([]book.LotRow, bool, error) {
 func apiLot(c *kit.Call, id uint64) (book.LotLife, error) { return book.ReadLot(c.Q(), id) }
 
 func apiRecall(c *kit.Call, id uint64, in stockroom.RecallInput) (stockroom.Recalled, error) {
-	return stockroom.Recall(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.Recall(c.Deed(), id, in)
 }

@@ -56,7 +56,7 @@ func openingLines(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	lines, worth, err := lists.TryOpening(c.Until, c.Shop, c.Who, in)
+	lines, worth, err := lists.TryOpening(c.Deed(), in)
 	if err != nil {
 		return err
 	}

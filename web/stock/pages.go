@@ -169,7 +169,7 @@ func notForSale(c *kit.Call) error {
 	if c.Query("format") != "" { // a file is whole
 		most = 0
 	}
-	list, err := stockroom.NotForSale(c.Until, c.Shop, c.Who, asked.Branch, asked.Condition, most)
+	list, err := stockroom.NotForSale(c.Deed(), asked.Branch, asked.Condition, most)
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,8 @@ var sendingStates = []stock.SendingState{stock.SendingWanted, stock.SendingPacki
 	stock.SendingDropped}
 
 func sendings(c *kit.Call) error {
-	columns := []kit.Column[storesendings.SendingRow]{kit.Col("number", func(r storesendings.SendingRow) any { return r.Number }),
+	columns := []kit.Column[storesendings.SendingRow]{kit.Col("number",
+		func(r storesendings.SendingRow) any { return r.Number }),
 		kit.Col("state", func(r storesendings.SendingRow) any { return r.State }),
 		kit.Col("from", func(r storesendings.SendingRow) any { return r.From }),
 		kit.Col("to", func(r storesendings.SendingRow) any { return r.To }),
@@ -307,11 +308,11 @@ func moveRack(c *kit.Call) error {
 }
 
 func apiScanMove(c *kit.Call, in stockroom.MoveScan) (stockroom.MoveScanned, error) {
-	return stockroom.ScanMove(c.Until, c.Shop, c.Who, in)
+	return stockroom.ScanMove(c.Deed(), in)
 }
 
 func apiMove(c *kit.Call, in stockroom.MoveInput) (deed.Posted, error) {
-	return stockroom.MoveGoods(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.MoveGoods(c.Deed(), in)
 }
 
 func apiSendings(c *kit.Call, page int) ([]storesendings.SendingRow, bool, error) {
@@ -323,37 +324,37 @@ func apiSending(c *kit.Call, id uint64) (stockroom.SendingView, error) {
 }
 
 func apiBeginSending(c *kit.Call, in stockroom.SendingInput) (stockroom.SendingRef, error) {
-	return stockroom.BeginSending(c.Until, c.Shop, c.Who, c.Key(), in)
+	return stockroom.BeginSending(c.Deed(), in)
 }
 
 func apiChangeSending(c *kit.Call, id uint64, in stockroom.SendingChange) (stockroom.SendingRef, error) {
-	return stockroom.ChangeSending(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.ChangeSending(c.Deed(), id, in)
 }
 
 func apiPutInSending(c *kit.Call, id uint64, in stockroom.SendingPut) (stockroom.SendingPutResult, error) {
-	return stockroom.PutInSending(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.PutInSending(c.Deed(), id, in)
 }
 
 func apiPack(c *kit.Call, id uint64) (stockroom.SendingRef, error) {
-	return stockroom.PackSending(c.Until, c.Shop, c.Who, c.Key(), id)
+	return stockroom.PackSending(c.Deed(), id)
 }
 
 func apiSendOff(c *kit.Call, id uint64) (deed.Posted, error) {
-	return stockroom.SendOff(c.Until, c.Shop, c.Who, c.Key(), id)
+	return stockroom.SendOff(c.Deed(), id)
 }
 
 func apiCountHere(c *kit.Call, id uint64, in stockroom.HereInput) (stockroom.SendingPutResult, error) {
-	return stockroom.CountHere(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.CountHere(c.Deed(), id, in)
 }
 
 func apiArrive(c *kit.Call, id uint64, in stockroom.ArriveInput) (deed.Posted, error) {
-	return stockroom.ArriveSending(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.ArriveSending(c.Deed(), id, in)
 }
 
 func apiSettleSending(c *kit.Call, id uint64, in stockroom.SettleInput) (deed.Posted, error) {
-	return stockroom.SettleSending(c.Until, c.Shop, c.Who, c.Key(), id, in)
+	return stockroom.SettleSending(c.Deed(), id, in)
 }
 
 func apiDropSending(c *kit.Call, id uint64) (stockroom.SendingRef, error) {
-	return stockroom.DropSending(c.Until, c.Shop, c.Who, c.Key(), id)
+	return stockroom.DropSending(c.Deed(), id)
 }

@@ -7,6 +7,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
+	"itemrack/shop/deed"
 	"itemrack/shop/stockroom"
 	"itemrack/store/book"
 	storebuying "itemrack/store/buying"
@@ -30,7 +31,7 @@ func today(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	off, err := stockroom.NotForSale(c.Until, s, c.Who, 0, "", 0)
+	off, err := stockroom.NotForSale(deed.By(c.Until, s, c.Who, ""), 0, "", 0)
 	if err != nil {
 		return err
 	}

@@ -17,14 +17,14 @@ var pages = []kit.Route{kit.Page("GET", "/", staff.DeedLook, today)}
 var api = []kit.Route{
 	kit.All("/cards/loose", staff.DeedLook,
 		"List the cards that were charged, or are owed money, for nothing in the book",
-		func(c *kit.Call) ([]sale.Loose, error) { return register.Loose(c.Until, c.Shop, c.Who) }),
+		func(c *kit.Call) ([]sale.Loose, error) { return register.Loose(c.Deed()) }),
 	kit.Take("POST", "/cards/give-instead", staff.DeedReturn, "Give the money of such a card in cash, or as store credit",
 		func(c *kit.Call, in register.InsteadInput) (register.Given, error) {
-			return register.GiveInstead(c.Until, c.Shop, c.Who, c.Key(), in)
+			return register.GiveInstead(c.Deed(), in)
 		}),
 	kit.Take("POST", "/cards/give-back", staff.DeedReturn, "Give the money of such a card back",
 		func(c *kit.Call, in giveBack) (sale.Loose, error) {
-			return register.GiveBack(c.Until, c.Shop, c.Who, in.Reference)
+			return register.GiveBack(c.Deed(), in.Reference)
 		}),
 }
 

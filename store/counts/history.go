@@ -1,0 +1,145 @@
+package counts
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"itemrack/store/internal/db"
+)
+
+// Income is what each variant brought without tax since a moment, less what came back.
+func Income(q db.Q, since time.Time) (map[uint64]decimal.Decimal, error) {
+	income := map[uint64]decimal.Decimal{}
+	add := func(sql string) db.Part {
+		return db.Part{SQL: sql, Args: []any{since}, Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var amount decimal.Decimal
+			err := scan(&id, &amount)
+			income[id] = income[id].Add(amount)
+			return err
+		}}
+	}
+	return income, db.Read(q, add("SELECT l.variant_id, SUM(l.paid - IF(l.with_tax, l.tax, 0)) FROM document d "+
+		"JOIN sale_line l ON l.document_id = d.id "+
+		"WHERE d.kind = 'Sale' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document r WHERE "+
+		"r.reverses_id = d.id) GROUP BY l.variant_id"),
+		add("SELECT r.variant_id, -SUM(r.amount - IF(COALESCE(l.with_tax, TRUE), r.tax, 0)) FROM document d "+
+			"JOIN return_line r ON r.document_id = d.id "+
+			"LEFT JOIN sale_line l ON l.id = r.sale_line_id WHERE d.kind = 'Return' AND d.happened_at >= ? "+
+			"GROUP BY r.variant_id"))
+}
+
+// LastCounted is when each variant was counted last at a branch, in a count that was settled.
+func LastCounted(q db.Q, branch uint64) (map[uint64]time.Time, error) {
+	last := map[uint64]time.Time{}
+	return last, db.Read(q, db.Part{SQL: "SELECT r.variant_id, MAX(c.closed_at) FROM shelf_count c JOIN " +
+		"count_row r ON r.shelf_count_id = c.id WHERE " +
+		"c.branch_id = ? AND c.state = 'Closed' AND NOT c.given_up AND r.counted IS NOT NULL GROUP BY r.variant_id",
+		Args: []any{branch},
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			var at *time.Time
+			err := scan(&id, &at)
+			if at != nil {
+				last[id] = *at
+			}
+			return err
+		}})
+}
+
+// LastRow is what the last settled count at a branch found of a variant, all its conditions and lots together.
+type LastRow struct {
+	Branch   string           `json:"branch"`
+	CountID  uint64           `json:"count_id"`
+	Number   string           `json:"number"`
+	At       time.Time        `json:"at"`
+	Counted  decimal.Decimal  `json:"counted"`
+	Variance *decimal.Decimal `json:"variance"`
+}
+
+// LastOf lists the last count of a variant at each branch that has counted it.
+func LastOf(q db.Q, variant uint64) ([]LastRow, error) {
+	rows := []LastRow{}
+	return rows, db.SQL(q).Raw(`SELECT b.name AS branch, c.id AS count_id, c.number, c.closed_at AS at,
+			SUM(r.counted) AS counted, SUM(r.variance) AS variance
+		FROM count_row r JOIN shelf_count c ON c.id = r.shelf_count_id JOIN branch b ON b.id = c.branch_id
+		WHERE r.variant_id = ? AND r.counted IS NOT NULL AND c.state = 'Closed' AND NOT c.given_up
+			AND NOT EXISTS (SELECT 1 FROM count_row n JOIN shelf_count l ON l.id = n.shelf_count_id
+				WHERE n.variant_id = r.variant_id AND n.counted IS NOT NULL AND l.branch_id = c.branch_id
+					AND l.state = 'Closed' AND NOT l.given_up AND l.closed_at > c.closed_at)
+		GROUP BY c.id ORDER BY b.position, b.id`, variant).Scan(&rows).Error
+}
+
+// MovedSince are the variants of which something moved at a branch since a moment.
+func MovedSince(q db.Q, branch uint64, since time.Time) (map[uint64]bool, error) {
+	moved := map[uint64]bool{}
+	return moved, db.Read(q, db.Part{SQL: "SELECT DISTINCT e.variant_id FROM document d JOIN entry e ON " +
+		"e.document_id = d.id JOIN shelf s ON s.id = e.shelf_id " +
+		"WHERE d.happened_at >= ? AND s.branch_id = ? AND e.quantity <> 0", Args: []any{since, branch},
+		Row: func(scan func(into ...any) error) error {
+			var id uint64
+			err := scan(&id)
+			moved[id] = true
+			return err
+		}})
+}
+
+// History is what counts of a category, or of a branch, came to in a month: how many rows were right of
+// those that were counted.
+type History struct {
+	Month    string          `json:"month"`
+	Branch   string          `json:"branch"`
+	Category string          `json:"category"`
+	Counts   int             `json:"counts"`
+	Rows     int             `json:"rows"`
+	Right    int             `json:"right"`
+	Short    decimal.Decimal `json:"short"` // units
+	Over     decimal.Decimal `json:"over"`
+	Value    decimal.Decimal `json:"value" see:"costs"`
+}
+
+// Accuracy is how many of 1000 rows were right.
+func (h History) Accuracy() int {
+	if h.Rows == 0 {
+		return 0
+	}
+	return (1000*h.Right + h.Rows/2) / h.Rows
+}
+
+// Histories lists what was counted, by month, branch and category, the latest month first.
+func Histories(q db.Q, page int) ([]History, bool, error) {
+	n := q.PageRows()
+	rows := []History{}
+	err := db.SQL(q).Raw(`SELECT DATE_FORMAT(c.closed_at, '%Y-%m') AS month, b.name AS branch, g.path AS category,
+		COUNT(DISTINCT c.id) AS counts, COUNT(*) AS 'rows', SUM(r.variance = 0) AS 'right',
+		COALESCE(-SUM(LEAST(r.variance, 0)), 0) AS short,
+		COALESCE(SUM(GREATEST(r.variance, 0)), 0) AS 'over', COALESCE(SUM(r.value), 0) AS value
+		FROM shelf_count c JOIN count_row r ON r.shelf_count_id = c.id JOIN branch b ON b.id = c.branch_id JOIN
+		variant v ON v.id = r.variant_id JOIN
+		product p ON p.id = v.product_id JOIN category g ON g.id = p.category_id WHERE c.state = 'Closed' AND
+		r.counted IS NOT NULL
+		GROUP BY month, b.id, g.id ORDER BY month DESC, b.name, g.path LIMIT ? OFFSET
+		?`, n+1, (page-1)*n).Scan(&rows).Error
+	return rows[:min(len(rows), n)], len(rows) > n, err
+}
+
+// ByReason is what was lost and found for a reason.
+type ByReason struct {
+	Reason string          `json:"reason"`
+	Rows   int             `json:"rows"`
+	Short  decimal.Decimal `json:"short"`
+	Over   decimal.Decimal `json:"over"`
+	Value  decimal.Decimal `json:"value" see:"costs"`
+}
+
+// Reasons adds up what counts since a moment lost and found, by reason.
+func Reasons(q db.Q, since time.Time) ([]ByReason, error) {
+	rows := []ByReason{}
+	return rows, db.SQL(q).Raw(`SELECT r.reason, COUNT(*) AS 'rows', COALESCE(-SUM(LEAST(r.variance, 0)), 0) AS short,
+		COALESCE(SUM(GREATEST(r.variance, 0)), 0) AS 'over', COALESCE(SUM(r.value), 0) AS value FROM shelf_count c
+		JOIN count_row r ON
+		r.shelf_count_id = c.id WHERE c.state = 'Closed' AND c.closed_at >= ? AND r.variance <> 0 GROUP BY r.reason
+		ORDER BY value`, since).
+		Scan(&rows).Error
+}
