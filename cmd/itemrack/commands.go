@@ -24,6 +24,7 @@ import (
 	shoplabels "itemrack/shop/labels"
 	"itemrack/shop/lists"
 	shopoffice "itemrack/shop/office"
+	"itemrack/shop/prices"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 )
@@ -249,8 +250,11 @@ func printReport(out io.Writer, report lists.ListReport) {
 }
 
 func verify(ctx context.Context, s *deed.Shop, _ []string, out io.Writer) error {
+	if err := prices.PricesDue(ctx, s); err != nil {
+		return err
+	}
 	var first error
-	_, err := book.Verify(ctx, s.Store, func(c book.Check) {
+	_, err := book.Verify(ctx, s.Store, s.Now(), func(c book.Check) {
 		if c.Wrong == "" {
 			fmt.Fprintf(out, "agrees     %s (%d)\n", c.Name, c.Seen)
 			return

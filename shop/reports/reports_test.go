@@ -84,6 +84,8 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 			"UPDATE sale SET gross = gross - 1"},
 		"every sale's cost is what its entries took out": {"UPDATE sale_line SET cost = cost + 1",
 			"UPDATE sale_line SET cost = cost - 1"},
+		"what each variant costs and asks, and what is left of that, is in the lists": {
+			"UPDATE cost_pool SET cost = cost + 1", "UPDATE cost_pool SET cost = cost - 1"},
 		"every drawer's cash is in the books": {"UPDATE tender SET amount = amount + 1",
 			"UPDATE tender SET amount = amount - 1"},
 		"what stands under receivable, card, rounding and exchange is what the documents say": {"UPDATE tender SET kind = 'card'",
@@ -96,7 +98,7 @@ func TestVerifyNamesWhatIsWrong(t *testing.T) {
 			"VALUES ('voucher', 'VO-1', 1, NOW())", "DELETE FROM credit"},
 	} {
 		require.NoError(t, s.Spoil(spoil[0]))
-		checks, err := book.Verify(ctx, s.Store, func(book.Check) {})
+		checks, err := book.Verify(ctx, s.Store, s.Now(), func(book.Check) {})
 		require.NoError(t, err)
 		named := ""
 		for _, c := range checks {

@@ -15,5 +15,5 @@ func Verify(do deed.Deed, tell func(book.Check)) ([]book.Check, error) {
 	if err := prices.PricesDue(do.Ctx, do.Shop); err != nil {
 		return nil, err
 	}
-	return book.Verify(do.Ctx, do.Shop.Store, tell)
+	return book.Verify(do.Ctx, do.Shop.Store, do.Shop.Now(), tell)
 }

@@ -4,9 +4,7 @@ package testkit
 import (
 	"context"
 	"database/sql"
-	"fmt"
 	"os"
-	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -101,10 +99,7 @@ func Planned(t testing.TB, plan office.Layout) *Shop {
 // copied is a shop in a copy of a template.
 func copied(t testing.TB, from *template, make func(s *deed.Shop)) *Shop {
 	t.Helper()
-	name := fmt.Sprintf("t_%d_%d_%s", os.Getpid(), count.Add(1), strings.ToLower(strings.Map(letters, t.Name())))
-	if len(name) > 60 {
-		name = name[:60]
-	}
+	name := from.database(t, make)
 	s := &Shop{DSN: store.DSN("itemrack", "itemrack", Host(t), name)}
 	db, err := store.Open(s.DSN)
 	require.NoError(t, err)
@@ -112,19 +107,11 @@ func copied(t testing.TB, from *template, make func(s *deed.Shop)) *Shop {
 		if s.Shop != nil {
 			s.Close()
 		}
-		require.NoError(t, db.DropDatabase(name))
 		require.NoError(t, db.Close())
+		giveBack(name)
 	})
-	from.copyTo(t, name, make)
 	s.Shop = deed.New(context.Background(), db)
 	return s
-}
-
-func letters(r rune) rune {
-	if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' {
-		return r
-	}
-	return -1
 }
 
 // Vest makes the rash vest in Coral and Slate, S M L, at 34.95 and L at 36.95.
@@ -231,7 +218,7 @@ func (s *Shop) Spoil(statement string) error {
 // InStep fails the test when the records disagree.
 func (s *Shop) InStep(t testing.TB) {
 	t.Helper()
-	checks, err := book.Verify(context.Background(), s.Store, func(book.Check) {})
+	checks, err := book.Verify(context.Background(), s.Store, s.Now(), func(book.Check) {})
 	require.NoError(t, err)
 	require.NotEmpty(t, checks)
 	for _, c := range checks {

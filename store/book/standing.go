@@ -28,7 +28,7 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 	day := set.Day(doc.RecordedAt)
 	forSale, anew := after.AllAvailable(day), map[uint64]bool{}
 	for part := range slices.Chunk(stock.Touched(doc.Entries), piece) {
-		args, moved := make([]any, 0, 9*len(part)), make([]any, 0, 4*len(part))
+		args, moved := make([]any, 0, 9*len(part)), make([]any, 0, 5*len(part))
 		stands := len(after.Since) == 0 &&
 			!slices.ContainsFunc(doc.Entries, func(e stock.Entry) bool { return e.Bought })
 		for _, v := range part {
@@ -50,12 +50,12 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 			}
 			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin,
 				stood.Under)
-			moved = append(moved, v, p.Quantity, p.Value, forSale[v])
+			moved = append(moved, v, p.Quantity, p.Value, forSale[v], stood.Cost)
 		}
-		if stands { // what they cost and bring in is as it was
-			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, for_sale) VALUES ", len(part),
-				"(?, ?, ?, ?)")+" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), "+
-				"for_sale = VALUES(for_sale)", moved...)
+		if stands { // what is left of what they ask is as it was
+			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, for_sale, cost) VALUES ", len(part),
+				"(?, ?, ?, ?, ?)")+" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), "+
+				"for_sale = VALUES(for_sale), cost = VALUES(cost)", moved...)
 		} else {
 			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, "+
 				"margin, under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
@@ -223,22 +223,12 @@ func ForgetProduct(tx db.Tx, product uint64) error {
 	return b.Run(tx)
 }
 
-// unsettled lists products that an older version kept no figures of.
-func unsettled(tx db.Tx, most int) ([]uint64, error) {
-	var ids []uint64
-	return ids, db.SQL(tx.Q).
-		Raw("SELECT p.id FROM product p LEFT JOIN product_figure f ON f.product_id = p.id WHERE f.product_id IS "+
-			"NULL ORDER BY p.id LIMIT ?", most).
-		Scan(&ids).
-		Error
-}
-
-// CatchUp works out the figures of products that an older version kept none of, and
-// reports whether there may be more.
+// CatchUp works out the figures of products that have none, and reports whether there may be more.
 func CatchUp(tx db.Tx, moment time.Time) (bool, error) {
 	const most = 5000
-	ids, err := unsettled(tx, most)
-	if err != nil {
+	var ids []uint64
+	if err := db.SQL(tx.Q).Raw("SELECT p.id FROM product p LEFT JOIN product_figure f ON f.product_id = p.id WHERE "+
+		"f.product_id IS NULL ORDER BY p.id LIMIT ?", most).Scan(&ids).Error; err != nil {
 		return false, err
 	}
 	return len(ids) == most, Restand(tx, ids, moment)

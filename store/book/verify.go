@@ -3,7 +3,9 @@ package book
 import (
 	"context"
 	"fmt"
+	"time"
 
+	"itemrack/store/goods"
 	"itemrack/store/internal/db"
 )
 
@@ -196,13 +198,50 @@ func Checks() []string {
 	for i, c := range checks {
 		names[i] = c.name
 	}
-	return names
+	return append(names, standingCheck)
+}
+
+// standingCheck is the check that is not a query: what lists say of a variant is worked out by a rule.
+const standingCheck = "what each variant costs and asks, and what is left of that, is in the lists"
+
+// standing holds what is kept for lists against what the rules say at a moment.
+func standing(q db.Q, moment time.Time) (Check, error) {
+	check := Check{Name: standingCheck}
+	for last := uint64(0); ; {
+		var products []uint64
+		if err := db.SQL(q).Raw("SELECT id FROM product WHERE id > ? ORDER BY id LIMIT ?", last, piece).
+			Scan(&products).Error; err != nil || len(products) == 0 {
+			return check, err
+		}
+		last = products[len(products)-1]
+		listed, err := goods.ListedOf(q, products)
+		if err != nil {
+			return check, err
+		}
+		stands, err := goods.StandingsSeen(q, products, moment)
+		if err != nil {
+			return check, err
+		}
+		for _, s := range stands {
+			l, there := listed[s.Variant]
+			if !there {
+				continue
+			}
+			if check.Seen++; check.Wrong == "" && !l.Agrees(s) {
+				check.Wrong = fmt.Sprintf("variant %d costs %s by the lists, and %s by its pool, its parts or what is expected",
+					s.Variant, l.Cost, s.Cost.Amount)
+				if l.Cost.Equal(s.Cost.Amount) {
+					check.Wrong = fmt.Sprintf("variant %d: what is left of its price is not what the lists say", s.Variant)
+				}
+			}
+		}
+	}
 }
 
 // Verify holds the records against each other in one snapshot, so that it may
 // run while the shop sells, and says of each check what came of it; tell is told of each
-// as it is done.
-func Verify(ctx context.Context, s *db.Store, tell func(Check)) ([]Check, error) {
+// as it is done. Moment is up to when prices that have begun are in the lists.
+func Verify(ctx context.Context, s *db.Store, moment time.Time, tell func(Check)) ([]Check, error) {
 	var done []Check
 	err := s.Snapshot(ctx, func(q db.Q) error {
 		table := db.SQL(q)
@@ -217,6 +256,12 @@ func Verify(ctx context.Context, s *db.Store, tell func(Check)) ([]Check, error)
 			done = append(done, check)
 			tell(check)
 		}
+		check, err := standing(q, moment)
+		if err != nil {
+			return fmt.Errorf("%s: %w", standingCheck, err)
+		}
+		done = append(done, check)
+		tell(check)
 		return nil
 	})
 	return done, err

@@ -50,11 +50,47 @@ func same(a, b *decimal.Decimal) bool {
 	return a.Equal(*b)
 }
 
+// Listed is how a variant stands by what is kept of it for lists.
+type Listed struct {
+	Variant uint64
+	Asked   *decimal.Decimal
+	Cost    decimal.Decimal
+	Margin  *decimal.Decimal
+	Under   bool
+}
+
+// Agrees reports whether lists say of a variant what it stands at.
+func (l Listed) Agrees(s Standing) bool {
+	return l.Cost.Equal(s.Cost.Amount) && same(l.Margin, s.Margin) && l.Under == s.Under && same(l.Asked, s.Asked)
+}
+
+// ListedOf reads what is kept for lists of the variants of some products that have a pool.
+func ListedOf(q db.Q, products []uint64) (map[uint64]Listed, error) {
+	list := map[uint64]Listed{}
+	return list, db.Read(q, db.Part{SQL: `SELECT v.id, v.list_price, k.cost, k.margin, k.under FROM variant v
+		JOIN cost_pool k ON k.variant_id = v.id WHERE v.product_id IN (` + db.IDs(products) + ")",
+		Row: func(scan func(into ...any) error) error {
+			var l Listed
+			err := scan(&l.Variant, &l.Asked, &l.Cost, &l.Margin, &l.Under)
+			list[l.Variant] = l
+			return err
+		}})
+}
+
 // Standings works out the standing of the variants of some products at a moment, their
 // pools being locked until the transaction ends.
 func Standings(tx db.Tx, products []uint64, moment time.Time) ([]Standing, error) {
+	return standings(tx.Q, products, moment, " FOR UPDATE")
+}
+
+// StandingsSeen is Standings of queries that lock nothing.
+func StandingsSeen(q db.Q, products []uint64, moment time.Time) ([]Standing, error) {
+	return standings(q, products, moment, "")
+}
+
+func standings(q db.Q, products []uint64, moment time.Time, lock string) ([]Standing, error) {
 	in := db.IDs(products)
-	p, parts, err := prices.Finding(tx.Q, in, moment)
+	p, parts, err := prices.Finding(q, in, moment)
 	if err != nil {
 		return nil, err
 	}
@@ -66,7 +102,7 @@ func Standings(tx db.Tx, products []uint64, moment time.Time) ([]Standing, error
 	}
 	var rows []row
 	var inherited Inheritance
-	above, err := inheritanceParts(tx.Q, &inherited)
+	above, err := inheritanceParts(q, &inherited)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +115,7 @@ func Standings(tx db.Tx, products []uint64, moment time.Time) ([]Standing, error
 		IF(p.bundle, (SELECT SUM(b.quantity * x.cost) FROM bundle_part b JOIN cost_pool x ON x.variant_id =
 		b.variant_id WHERE b.bundle_id = v.id), NULL)
 		FROM product p JOIN variant v ON v.product_id = p.id LEFT JOIN cost_pool k ON k.variant_id = v.id WHERE
-		p.id IN (` + in + ") ORDER BY v.id FOR UPDATE",
+		p.id IN (` + in + ") ORDER BY v.id" + lock,
 			Row: func(scan func(into ...any) error) error {
 				var r row
 				err := scan(&r.Variant, &r.product.ID, &r.product.Name, &r.product.CategoryID, &r.product.SupplierID,
@@ -91,7 +127,7 @@ func Standings(tx db.Tx, products []uint64, moment time.Time) ([]Standing, error
 			},
 		},
 	)
-	if err := db.Read(tx.Q, append(parts, above...)...); err != nil {
+	if err := db.Read(q, append(parts, above...)...); err != nil {
 		return nil, err
 	}
 	list := make([]Standing, len(rows))

@@ -79,7 +79,7 @@ func TestAKillInTheMiddleIsGoneOnFrom(t *testing.T) {
 			run(t, killed, fmt.Sprintf("UPDATE migration SET step = %d, before_it = '%s' WHERE version = %d", i, before,
 				v.Number))
 			part := v
-			part.Statements, part.Fill = v.Statements[:i+1], nil
+			part.Statements = v.Statements[:i+1]
 			require.NoError(t, db.Migrate(ctx, killed, append(versions[:n:n], part)), "%s: %s", v.Name, statement)
 		}
 		run(t, killed, fmt.Sprintf("UPDATE migration SET step = %d WHERE version = %d", len(v.Statements), v.Number))
@@ -116,45 +116,42 @@ func TestAStatementThatIsWrongIsNotTakenForDone(t *testing.T) {
 	assert.Equal(t, []string{"1"}, list(t, s, "SELECT step FROM migration WHERE version = 1"))
 }
 
-// TestKeysOfWhatIsThere fills in the keys of a database that took texts for one that are
-// two, and two that are one.
-func TestKeysOfWhatIsThere(t *testing.T) {
-	s := database(t, "keys")
-	versions, err := read()
-	require.NoError(t, err)
-	require.NoError(t, db.Migrate(ctx, s, versions[:7]))
-	run(t, s,
-		"INSERT INTO branch (id, name) VALUES (1, 'Quay Shop')",
-		"INSERT INTO shelf (id, branch_id, name, is_default) VALUES (1, 1, 'Floor', TRUE)",
-		"INSERT INTO user (id, login, name, password_hash, role, branch_id) VALUES (1, 'TÜ', 'Tü', '', 'manager', 1)",
-		"INSERT INTO tax_class (id, name) VALUES (1, 'Standard')",
-		"INSERT INTO supplier (id, name) VALUES (1, 'Pale Dune'), (2, 'Pale  Dune')",
-		"INSERT INTO category (id, name, path) VALUES (1, 'Café', 'Café')",
-		"INSERT INTO product (id, name, style, category_id, tax_class_id, unit, tracking, sku_pattern, created_at) VALUES "+
-			"(1, 'Board', 'B', 1, 1, 'pc', 'serial', '{style}', NOW()), (2, 'Cap', 'C', 1, 1, 'pc', 'counted', "+
-			"'{style}', NOW())",
-		"INSERT INTO variant (id, product_id, sku, label) VALUES (1, 1, 'B-RED', 'Red'), (2, 1, 'B-BLUE', 'Blue'), (3, 2, "+
-			"'C-1', '')",
-		"INSERT INTO barcode (variant_id, code, code_key) VALUES (3, 'b-red', 'B-RED')",
-		"INSERT INTO document (id, kind, number, branch_id, user_id, happened_at, recorded_at) VALUES (1, "+
-			"'Delivery', 'D-1', "+
-			"1, 1, NOW(), NOW())",
-		"INSERT INTO entry (document_id, line, variant_id, shelf_id, `condition`, serial, quantity, value, quantity_after, "+
-			"value_after) VALUES (1, 1, 1, 1, 'For sale', 'E1', 1, 10, 1, 10), (1, 1, 1, 1, 'For sale', 'É1', 1, 11, 2, 21), "+
-			"(1, 1, 1, 1, 'For sale', 'N7', 1, 9, 3, 30), (1, 2, 2, 1, 'For sale', 'N7', 1, 8, 1, 8)",
-		"INSERT INTO unit (variant_id, number, state, shelf_id, `condition`, cost) VALUES (1, 'E1', 'in stock', 1, "+
-			"'For sale', 11), (1, 'N7', 'in stock', 1, 'For sale', 9), (2, 'N7', 'in stock', 1, 'For sale', 8)")
+// TestAnOlderDatabaseIsRefused plainly, before anything is changed in it; so is a later one.
+func TestAnOlderDatabaseIsRefused(t *testing.T) {
+	for name, statements := range map[string][]string{
+		"at_19":     {"INSERT INTO migration (version, step) VALUES (1, -1), (19, -1)"},
+		"within_20": {"INSERT INTO migration (version, step) VALUES (19, -1), (20, 1)"},
+		"goose":     {"CREATE TABLE goose_db_version (id INT)"},
+	} {
+		s := database(t, name)
+		require.NoError(t, db.Migrate(ctx, s, nil))
+		run(t, s, statements...)
+		before := tables(t, s)
+		require.ErrorIs(t, Migrate(ctx, s), db.ErrTooOld, name)
+		assert.Equal(t, before, tables(t, s), name)
+	}
+	s := database(t, "later")
 	require.NoError(t, Migrate(ctx, s))
-	assert.Equal(t, []string{"pale dune", "pale dune (2)"}, list(t, s,
-		"SELECT name_key FROM supplier ORDER BY name_key"))
-	assert.Equal(t, []string{"café"}, list(t, s, "SELECT path_key FROM category"))
-	assert.Equal(t, []string{"tü"}, list(t, s, "SELECT login FROM user"))
-	assert.Equal(t, []string{"E1 in stock 1 10", "É1 in stock 1 11"},
-		list(t, s, "SELECT CONCAT(number, ' ', state, ' ', product_id, ' ', ROUND(cost)) FROM unit WHERE number "+
-			"<> 'N7' ORDER BY id"),
-		"the book has two")
-	assert.Equal(t, []string{"", ""}, list(t, s, "SELECT COALESCE(product_id, '') FROM unit WHERE number = 'N7'"),
-		"what stands double is left for a person to mend")
-	assert.Equal(t, []string{"B-BLUE 2", "B-RED 3", "C-1 3"}, list(t, s,
-		"SELECT CONCAT(k, ' ', variant_id) FROM scan_key ORDER BY k"), "a barcode goes before a SKU, as it did")
+	run(t, s, "INSERT INTO migration (version, step) VALUES (9999, -1)")
+	require.ErrorIs(t, Migrate(ctx, s), db.ErrTooNew)
+}
+
+// TestADatabaseAtTheBaselineGoesOn: the version before this one had numbers 1 to 20.
+func TestADatabaseAtTheBaselineGoesOn(t *testing.T) {
+	s := database(t, "goes_on")
+	require.NoError(t, Migrate(ctx, s))
+	for n := 1; n < baseline; n++ {
+		run(t, s, fmt.Sprintf("INSERT INTO migration (version, step) VALUES (%d, -1)", n))
+	}
+	before := tables(t, s)
+	require.NoError(t, Migrate(ctx, s))
+	assert.Equal(t, before, tables(t, s))
+}
+
+// TestACopyWithoutItsTriggersIsRefused: what is kept of goods would go stale.
+func TestACopyWithoutItsTriggersIsRefused(t *testing.T) {
+	s := database(t, "lost")
+	require.NoError(t, Migrate(ctx, s))
+	run(t, s, "DROP TRIGGER variant_update")
+	require.ErrorContains(t, Migrate(ctx, s), "variant_update")
 }

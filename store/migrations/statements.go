@@ -3,10 +3,8 @@ package migrations
 import "strings"
 
 // statements takes the statements of a file apart: each ends with a semicolon at the
-// end of a line. Lines of remarks are left out; the older files end at a mark, behind
-// which stands how they would be taken back.
+// end of a line. Lines of remarks are left out.
 func statements(file string) []string {
-	file, _, _ = strings.Cut(file, "-- +goose Down")
 	var list []string
 	var b strings.Builder
 	for _, line := range strings.Split(file, "\n") {

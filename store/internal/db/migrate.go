@@ -3,6 +3,7 @@ package db
 import (
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -13,13 +14,30 @@ import (
 	mysqldriver "github.com/go-sql-driver/mysql"
 )
 
-// Version is a step of the tables: statements one after the other, and then what the
-// program fills in; Fill may run again after it was cut off.
+// Version is a step of the tables: statements one after the other.
 type Version struct {
 	Number     int
 	Name       string
 	Statements []string
-	Fill       func(ctx context.Context, s *Store) error
+}
+
+// Lost are the triggers that versions made and a database does not have: a copy of it was made without them.
+func Lost(ctx context.Context, s *Store, versions []Version) ([]string, error) {
+	var there []string
+	if err := s.db.WithContext(ctx).Raw("SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = " +
+		"DATABASE()").Scan(&there).Error; err != nil {
+		return nil, err
+	}
+	var lost []string
+	for _, v := range versions {
+		for _, statement := range v.Statements {
+			if found := subjects.FindStringSubmatch(statement); found != nil && found[2] != "" &&
+				!slices.Contains(there, found[2]) {
+				lost = append(lost, found[2])
+			}
+		}
+	}
+	return lost, nil
 }
 
 // throughAll says that a version is through.
@@ -27,32 +45,23 @@ const throughAll = -1
 
 // Migrate brings the tables up to date. How far that has come is kept after each
 // statement, so that it goes on there when it was cut off. A row is locked for the time,
-// for which other servers wait.
+// for which other servers wait. A database that stands before the first of the versions is refused.
 func Migrate(ctx context.Context, s *Store, versions []Version) error {
 	for _, statement := range []string{
 		"CREATE TABLE IF NOT EXISTS migration (version INT PRIMARY KEY, step INT NOT NULL, before_it CHAR(64) NOT NULL " +
 			"DEFAULT '')",
 		"CREATE TABLE IF NOT EXISTS migration_lock (id INT PRIMARY KEY)",
-		"INSERT IGNORE INTO migration_lock (id) VALUES (1)",
 	} {
 		if _, err := s.sql.ExecContext(ctx, statement); err != nil {
 			return fmt.Errorf("begin to migrate: %w", err)
 		}
 	}
-	lock, err := s.sql.BeginTx(ctx, nil)
+	lock, err := s.alone(ctx)
 	if err != nil {
-		return err
-	}
-	defer func() { _ = lock.Rollback() }()
-	if _, err := lock.ExecContext(ctx, "SET SESSION innodb_lock_wait_timeout = 86400"); err != nil {
-		return err
-	}
-	var held int
-	if err := lock.QueryRowContext(ctx, "SELECT id FROM migration_lock WHERE id = 1 FOR UPDATE").Scan(&held); err != nil {
 		return fmt.Errorf("wait for another server to migrate: %w", err)
 	}
-	defer func() { _, _ = lock.ExecContext(ctx, "SET SESSION innodb_lock_wait_timeout = DEFAULT") }()
-	if err := s.adopt(ctx, versions); err != nil {
+	defer func() { _ = lock.Rollback() }()
+	if err := s.known(ctx, versions); err != nil {
 		return err
 	}
 	for _, v := range versions {
@@ -60,32 +69,56 @@ func Migrate(ctx context.Context, s *Store, versions []Version) error {
 			return fmt.Errorf("migrate %s: %w", v.Name, err)
 		}
 	}
-	return nil
+	return lock.Commit()
 }
 
-// adopt takes over how far a database was brought by the versions of this program that
-// kept it in another table.
-func (s *Store) adopt(ctx context.Context, versions []Version) error {
-	var table, known int
-	err := s.sql.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = "+
-		"DATABASE() AND table_name = 'goose_db_version'), (SELECT COUNT(*) FROM migration)").Scan(&table, &known)
-	if err != nil || table == 0 || known > 0 {
-		return err
-	}
-	var last int
-	err = s.sql.QueryRowContext(ctx, "SELECT COALESCE(MAX(version_id), 0) FROM goose_db_version WHERE is_applied").
-		Scan(&last)
-	if err != nil {
-		return err
-	}
-	for _, v := range versions {
-		if v.Number > last {
+// alone begins a transaction that holds the one row which whoever migrates holds, however long another takes. Of two
+// that are the first ever one is told of a deadlock, and waits.
+func (s *Store) alone(ctx context.Context) (*sql.Tx, error) {
+	var err error
+	for range tries {
+		var lock *sql.Tx
+		if lock, err = s.sql.BeginTx(ctx, nil); err != nil {
+			return nil, err
+		}
+		if _, err = lock.ExecContext(ctx, "SET STATEMENT innodb_lock_wait_timeout = 86400 FOR "+
+			"INSERT INTO migration_lock (id) VALUES (1) ON DUPLICATE KEY UPDATE id = id"); err == nil {
+			return lock, nil
+		}
+		_ = lock.Rollback()
+		if !retry(err) {
 			break
 		}
-		if _, err := s.sql.ExecContext(ctx, "INSERT INTO migration (version, step) VALUES (?, ?)", v.Number,
-			throughAll); err != nil {
-			return err
-		}
+	}
+	return nil, err
+}
+
+// ErrTooOld says that a database was left by a version that this program does not know any more, and ErrTooNew by one
+// that it does not know yet.
+var (
+	ErrTooOld = errors.New("the database is of an older version, which this program can't bring up to date: " +
+		"open it once with a version that can")
+	ErrTooNew = errors.New("the database is of a later version than this program: open it with that one")
+)
+
+// known refuses a database that stands before the first version or behind the last.
+func (s *Store) known(ctx context.Context, versions []Version) error {
+	if len(versions) == 0 {
+		return nil
+	}
+	var goose, before, at, after int
+	err := s.sql.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = "+
+		"DATABASE() AND table_name = 'goose_db_version'), COUNT(IF(version < ?, 1, NULL)), "+
+		"COUNT(IF(version = ? AND step = ?, 1, NULL)), COUNT(IF(version > ?, 1, NULL)) FROM migration",
+		versions[0].Number, versions[0].Number, throughAll, versions[len(versions)-1].Number).
+		Scan(&goose, &before, &at, &after)
+	switch {
+	case err != nil:
+		return err
+	case goose+before > 0 && at == 0:
+		return ErrTooOld
+	case after > 0:
+		return ErrTooNew
 	}
 	return nil
 }
@@ -107,11 +140,6 @@ func (s *Store) migrate(ctx context.Context, v Version) error {
 			return fmt.Errorf("statement %d: %w", i+1, err)
 		}
 		before = ""
-	}
-	if v.Fill != nil {
-		if err := v.Fill(ctx, s); err != nil {
-			return err
-		}
 	}
 	_, err = s.sql.ExecContext(ctx, "UPDATE migration SET step = ? WHERE version = ?", throughAll, v.Number)
 	return err
@@ -174,8 +202,17 @@ func Stands(ctx context.Context, s *Store, statement string) (string, error) {
 	var text string
 	var err error
 	if trigger := found[2]; trigger != "" {
-		err = s.sql.QueryRowContext(ctx, "SELECT COALESCE(MAX(action_statement), '') FROM information_schema.triggers "+
-			"WHERE trigger_schema = DATABASE() AND trigger_name = ?", trigger).Scan(&text)
+		var row [7]string
+		var into [7]any
+		for i := range row {
+			into[i] = &row[i]
+		}
+		err = s.sql.QueryRowContext(ctx, "SHOW CREATE TRIGGER `"+trigger+"`").Scan(into[:]...)
+		text = row[2]
+		var refused *mysqldriver.MySQLError
+		if errors.As(err, &refused) && refused.Number == 1360 {
+			text, err = "", nil
+		}
 	} else {
 		var name string
 		err = s.sql.QueryRowContext(ctx, "SHOW CREATE TABLE `"+found[1]+found[3]+"`").Scan(&name, &text)

@@ -1,0 +1,132 @@
+-- Shelf counts and their schedules.
+
+CREATE TABLE shelf_count (
+  id bigint(20) unsigned NOT NULL AUTO_INCREMENT,
+  number varchar(30) NOT NULL,
+  branch_id bigint(20) unsigned NOT NULL,
+  category_id bigint(20) unsigned DEFAULT NULL,
+  note varchar(250) NOT NULL DEFAULT '',
+  blind tinyint(1) NOT NULL DEFAULT 0,
+  state varchar(12) NOT NULL,
+  created_by bigint(20) unsigned NOT NULL,
+  created_at datetime(6) NOT NULL,
+  document_id bigint(20) unsigned DEFAULT NULL,
+  scope varchar(400) NOT NULL DEFAULT '',
+  held_still tinyint(1) NOT NULL DEFAULT 0,
+  held_until datetime(6) DEFAULT NULL,
+  schedule_id bigint(20) unsigned DEFAULT NULL,
+  due_on date DEFAULT NULL,
+  given_up tinyint(1) NOT NULL DEFAULT 0,
+  closed_at datetime(6) DEFAULT NULL,
+  closed_by bigint(20) unsigned DEFAULT NULL,
+  counted_rows int(11) NOT NULL DEFAULT 0,
+  right_rows int(11) NOT NULL DEFAULT 0,
+  variance decimal(18,3) NOT NULL DEFAULT 0.000,
+  value decimal(20,4) NOT NULL DEFAULT 0.0000,
+  PRIMARY KEY (id),
+  UNIQUE KEY number (number),
+  KEY branch_id (branch_id),
+  KEY category_id (category_id),
+  KEY created_by (created_by),
+  KEY document_id (document_id),
+  KEY schedule_id (schedule_id,due_on),
+  KEY state (state,closed_at),
+  FOREIGN KEY (branch_id) REFERENCES branch (id),
+  FOREIGN KEY (category_id) REFERENCES category (id),
+  FOREIGN KEY (created_by) REFERENCES user (id),
+  FOREIGN KEY (document_id) REFERENCES document (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE count_shelf (
+  shelf_count_id bigint(20) unsigned NOT NULL,
+  shelf_id bigint(20) unsigned NOT NULL,
+  PRIMARY KEY (shelf_count_id,shelf_id),
+  KEY shelf_id (shelf_id),
+  FOREIGN KEY (shelf_count_id) REFERENCES shelf_count (id),
+  FOREIGN KEY (shelf_id) REFERENCES shelf (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE count_counter (
+  shelf_count_id bigint(20) unsigned NOT NULL,
+  user_id bigint(20) unsigned NOT NULL,
+  position int(11) NOT NULL,
+  PRIMARY KEY (shelf_count_id,user_id),
+  KEY user_id (user_id),
+  FOREIGN KEY (shelf_count_id) REFERENCES shelf_count (id),
+  FOREIGN KEY (user_id) REFERENCES user (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE count_row (
+  id bigint(20) unsigned NOT NULL AUTO_INCREMENT,
+  shelf_count_id bigint(20) unsigned NOT NULL,
+  open_branch_id bigint(20) unsigned DEFAULT NULL,
+  variant_id bigint(20) unsigned NOT NULL,
+  lot_id bigint(20) unsigned NOT NULL DEFAULT 0,
+  `condition` varchar(20) NOT NULL,
+  planned tinyint(1) NOT NULL DEFAULT 1,
+  counted decimal(18,3) DEFAULT NULL,
+  expected decimal(18,3) DEFAULT NULL,
+  variance decimal(18,3) DEFAULT NULL,
+  value decimal(20,4) DEFAULT NULL,
+  reason varchar(12) NOT NULL DEFAULT '',
+  held tinyint(1) NOT NULL DEFAULT 0,
+  chosen_by bigint(20) unsigned DEFAULT NULL,
+  PRIMARY KEY (id),
+  UNIQUE KEY shelf_count_id (shelf_count_id,variant_id,lot_id,`condition`),
+  UNIQUE KEY open_branch_id (open_branch_id,variant_id,lot_id,`condition`),
+  KEY variant_id (variant_id),
+  KEY held (held,variant_id),
+  FOREIGN KEY (shelf_count_id) REFERENCES shelf_count (id),
+  FOREIGN KEY (variant_id) REFERENCES variant (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE count_event (
+  id bigint(20) unsigned NOT NULL AUTO_INCREMENT,
+  shelf_count_id bigint(20) unsigned NOT NULL,
+  variant_id bigint(20) unsigned NOT NULL,
+  lot_id bigint(20) unsigned NOT NULL DEFAULT 0,
+  `condition` varchar(20) NOT NULL,
+  serial varchar(40) COLLATE utf8mb4_bin NOT NULL DEFAULT '',
+  scanned tinyint(1) NOT NULL,
+  quantity decimal(18,3) NOT NULL,
+  on_hand decimal(18,3) NOT NULL,
+  user_id bigint(20) unsigned NOT NULL,
+  at datetime(6) NOT NULL,
+  struck_at datetime(6) DEFAULT NULL,
+  struck_by bigint(20) unsigned DEFAULT NULL,
+  last_entry_id bigint(20) unsigned NOT NULL DEFAULT 0,
+  unexpected tinyint(1) NOT NULL DEFAULT 0,
+  PRIMARY KEY (id),
+  KEY shelf_count_id (shelf_count_id,variant_id),
+  KEY variant_id (variant_id),
+  KEY user_id (user_id),
+  KEY in_order (shelf_count_id,id),
+  FOREIGN KEY (shelf_count_id) REFERENCES shelf_count (id),
+  FOREIGN KEY (variant_id) REFERENCES variant (id),
+  FOREIGN KEY (user_id) REFERENCES user (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE count_schedule (
+  id bigint(20) unsigned NOT NULL AUTO_INCREMENT,
+  name varchar(80) NOT NULL,
+  branch_id bigint(20) unsigned NOT NULL,
+  category_id bigint(20) unsigned DEFAULT NULL,
+  every varchar(10) NOT NULL,
+  n int(11) NOT NULL,
+  anchor int(11) NOT NULL,
+  user_id bigint(20) unsigned NOT NULL,
+  next_on date NOT NULL,
+  per_day int(11) NOT NULL DEFAULT 0,
+  days_a int(11) NOT NULL DEFAULT 30,
+  days_b int(11) NOT NULL DEFAULT 90,
+  days_c int(11) NOT NULL DEFAULT 180,
+  closed tinyint(1) NOT NULL DEFAULT 0,
+  PRIMARY KEY (id),
+  KEY next_on (next_on),
+  KEY branch_id (branch_id),
+  KEY category_id (category_id),
+  KEY user_id (user_id),
+  FOREIGN KEY (branch_id) REFERENCES branch (id),
+  FOREIGN KEY (category_id) REFERENCES category (id),
+  FOREIGN KEY (user_id) REFERENCES user (id)
+) ENGINE=InnoDB;
