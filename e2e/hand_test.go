@@ -23,6 +23,7 @@ import (
 	"itemrack/core/barcode"
 	"itemrack/shop/buying"
 	"itemrack/shop/catalog"
+	"itemrack/shop/counts"
 	"itemrack/shop/deed"
 	"itemrack/shop/testkit"
 	storebuying "itemrack/store/buying"
@@ -369,4 +370,48 @@ func play(t *testing.T, file string, pictures ...image.Image) {
 		show(picture, held)
 		show(nil, apart)
 	}
+}
+
+// TestStepsStayForWhoMadeThem: what was counted without a line by one person is not posted by the next who signs in, who
+// is told whose it is and goes on; it is posted when the first one signs in again.
+func TestStepsStayForWhoMadeThem(t *testing.T) {
+	s := testkit.New(t)
+	m := s.Vest(t).Variants[1]
+	s.Stock(t, m.ID, "10", "13.95")
+	plan, err := counts.PlanCount(s.By(s.Callum), counts.CountPlan{Branch: 1, Whole: true})
+	require.NoError(t, err)
+	server := cuttable(t, s)
+	p := sit(t, server.base(), 390, 844).as("callum")
+	hand := "/counts/hand?count=" + itoa(plan.ID)
+	p.open(hand)
+	p.MustWait(`() => document.documentElement.dataset.hand === "ready" && document.documentElement.dataset.kept === "yes"`)
+	p.handScan(m.Barcode)
+	p.sees("#hand-tag", "1 counted")
+	server.stop()
+	p.handScan("2 x " + m.Barcode)
+	p.sees("#hand-waiting", "1")
+	require.NoError(t, p.SetCookies(nil)) // the session is over meanwhile
+	server.up()
+	p.MustEval(`() => dispatchEvent(new Event("online"))`)
+	p.sees("dialog", "Sign in again")
+	p.MustElement(`dialog [name="login"]`).MustInput("maren")
+	p.MustElement(`dialog [name="password"]`).MustInput(testkit.Password)
+	p.press("dialog button", "Sign in and go on")
+	p.sees("#hand-line", "of yours stay on this device")
+	p.accessible()
+	p.leave(func() { p.press("#hand-line button", "Leave them and go on") })
+	p.sees("#hand-line", "1 of Callum Reeve wait here until they sign in")
+	p.MustWait(`() => document.documentElement.dataset.hand === "ready"`)
+	p.handScan(m.Barcode)
+	p.sees("#hand-tag", "2 counted")
+	stands, err := counts.CountStands(s.By(s.Maren), plan.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "2", stands.Rows[0].Quantity.String(), "one of each; not what Callum did without a line")
+	require.NoError(t, p.SetCookies(nil))
+	p.as("callum")
+	p.open(hand)
+	p.sees("#hand-tag", "4 counted")
+	stands, err = counts.CountStands(s.By(s.Maren), plan.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "4", stands.Rows[0].Quantity.String())
 }

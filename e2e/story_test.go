@@ -16,6 +16,7 @@ import (
 	"sync/atomic"
 	"testing"
 	"testing/iotest"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -321,6 +322,32 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 	s.InStep(t)
 }
 
+// TestAScanWhenTheWorkerIsGone scans where the worker stops in the middle of the day: the page goes on without it
+// within a second, and what was under way is done once.
+func TestAScanWhenTheWorkerIsGone(t *testing.T) {
+	s := testkit.New(t)
+	m := s.Vest(t).Variants[1]
+	s.Stock(t, m.ID, "10", "13.95")
+	s.Open(t, 1)
+	p := sit(t, serve(t, s), 1280, 800)
+	p.MustEvalOnNewDocument(`const Real = Worker;
+		window.Worker = class extends Real { constructor(...all) { super(...all); window.theWorker = this; } };`)
+	p.as("tobi")
+	p.open("/register/1")
+	p.scan(m.Barcode)
+	p.sees("#total", "34.95")
+	p.MustEval("() => theWorker.terminate()")
+	began := time.Now()
+	p.scan(m.Barcode)
+	p.sees("#total", "69.90")
+	assert.Less(t, time.Since(began), 1500*time.Millisecond)
+	p.scan(m.Barcode)
+	p.sees("#total", "104.85")
+	basket, err := register.Basket(s.By(s.Tobi), 1)
+	require.NoError(t, err)
+	assert.Equal(t, "3", basket.Lines[0].Quantity.String())
+}
+
 // TestAScanWithoutAWorker scans where the worker that makes the requests can't be had.
 func TestAScanWithoutAWorker(t *testing.T) {
 	s := testkit.New(t)
@@ -478,27 +505,26 @@ func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (
 	return back.Number, done.Vouchers[0].Code
 }
 
-// everyPage opens pages in both themes, and on a phone.
+// everyPage opens each page once, and looks at it in both themes, and as wide as a phone is. What the dark theme
+// changes is the contrast.
 func everyPage(t *testing.T, base string, pages []string) {
 	t.Helper()
-	// what the dark theme changes is the contrast
-	for theme, rules := range map[string][]string{"light": nil, "dark": {"color-contrast"}} {
-		p := sit(t, base, 1280, 800)
-		p.open("/login")
-		p.MustEval("theme => localStorage.setItem('theme', theme)", theme)
-		p.open("/login")
-		p.accessible(rules...)
-		p.as("maren")
-		for _, path := range pages {
-			p.open(path)
-			p.accessible(rules...)
-			p.fits()
-		}
+	p := sit(t, base, 1280, 800)
+	look := func(path string) {
+		p.MustSetViewport(1280, 800, 1, false)
+		p.open(path)
+		p.accessible()
+		p.fits()
+		p.MustEval("() => { document.documentElement.dataset.bsTheme = 'dark'; }")
+		p.accessible("color-contrast")
+		p.MustSetViewport(390, 844, 1, false)
+		p.fits()
 	}
-	phone := sit(t, base, 390, 844).as("maren")
+	look("/login")
+	p.MustSetViewport(1280, 800, 1, false)
+	p.as("maren")
 	for _, path := range pages {
-		phone.open(path)
-		phone.fits()
+		look(path)
 	}
 }
 

@@ -1,7 +1,7 @@
 #!/bin/bash
-# Runs every test against a MariaDB of its own and leaves no process behind; one
-# package at a time, so that the browser is not short of a processor.
-# "bench" runs the benchmarks instead.
+# Runs every test against a MariaDB of its own and leaves no process behind: two
+# packages side by side, and then those in the browser, which is not to be short
+# of a processor. "bench" runs the benchmarks instead.
 set -eu
 cd "$(dirname "$0")/.."
 tools/install.sh mariadb-server chromium zbar-tools dmtx-utils poppler-utils qpdf
@@ -24,7 +24,14 @@ if [ -n "$unformatted" ]; then
 fi
 go vet ./...
 go tool staticcheck ./...
+command -v node >/dev/null || tools/install.sh nodejs
+node --test web/kit/
 CGO_ENABLED=0 go build -o bin/itemrack ./cmd/itemrack
 # what the tests write need not outlive the machine
 export ITEMRACK_DB_FLAGS="--innodb-flush-log-at-trx-commit=0 --innodb-doublewrite=0 --innodb-flush-method=nosync"
-tools/with-mariadb.sh "$folder" 0 sh -c 'go test -p 1 -timeout 14m "$@" && tools/fuzz.sh 500x' test "${@:-./...}"
+if [ $# -gt 0 ]; then
+  tools/with-mariadb.sh "$folder" 0 go test -p 1 -timeout 14m "$@"
+  exit
+fi
+tools/with-mariadb.sh "$folder" 0 bash -c '
+  go test -p 2 -timeout 14m $(go list ./... | grep -v /e2e) && go test -timeout 14m ./e2e && tools/fuzz.sh 500x'

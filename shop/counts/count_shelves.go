@@ -21,7 +21,8 @@ import (
 
 // CountInput is one thing a counter did: a scan of Code (+1, or "12 x code"),
 // or a Quantity typed for a variant, which adds to what is counted; "3 x 12 + 4" adds packs and loose
-// ones. AgoMS is how many milliseconds ago that was, of what a device kept while it had no line. After is
+// ones. AgoMS is how many milliseconds ago that was, of what a device kept while it had no line; or
+// DoneMS is when it was by the device's own clock, which says in the header Device-Clock what it shows now. After is
 // the goods that were scanned before, of which an unknown code may be a serial number.
 type CountInput struct {
 	Code      string `json:"code"`
@@ -31,6 +32,7 @@ type CountInput struct {
 	Quantity  string `json:"quantity"`
 	Serial    string `json:"serial"`
 	AgoMS     int64  `json:"ago_ms"`
+	DoneMS    int64  `json:"done_ms"`
 	After     uint64 `json:"after_variant_id"`
 }
 
@@ -51,9 +53,6 @@ type Counted struct {
 	Said       string          `json:"said"`
 }
 
-// mostAgo is how long ago what comes late may have happened.
-const mostAgo = 7 * 24 * time.Hour
-
 // Count notes a scan or a typed quantity. It is saved before the answer goes
 // out; what the book held at the moment it happened is kept with it.
 func Count(do deed.Deed, id uint64, in CountInput) (Counted, error) {
@@ -69,7 +68,7 @@ func Count(do deed.Deed, id uint64, in CountInput) (Counted, error) {
 				return Counted{}, err
 			}
 		}
-		at, late, err := moment(do.Shop, c, in.AgoMS)
+		at, late, err := count.Moment(do.Shop.Now(), c.CreatedAt, in.AgoMS)
 		if err != nil {
 			return Counted{}, err
 		}
@@ -133,19 +132,6 @@ func names(list []counts.Counter) []string {
 		all[i] = c.Name
 	}
 	return all
-}
-
-// moment is when something was counted that comes so many milliseconds late.
-func moment(s *deed.Shop, c counts.CountView, agoMS int64) (time.Time, bool, error) {
-	ago := time.Duration(agoMS) * time.Millisecond
-	if agoMS < 0 || agoMS > mostAgo.Milliseconds() {
-		return time.Time{}, false, fault.Field("ago_ms", agoMS, "0 to 604,800,000", "It can't have been counted then.")
-	}
-	at := s.Now().Add(-ago)
-	if at.Before(c.CreatedAt) {
-		at = c.CreatedAt
-	}
-	return at, ago > time.Second, nil
 }
 
 // findCounted resolves a scanned code to a variant, with what else the code says.

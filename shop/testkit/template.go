@@ -54,12 +54,26 @@ func (m *template) database(t testing.TB, make func(s *deed.Shop)) string {
 		name, databases.free = databases.free[n-1], databases.free[:n-1]
 	}
 	databases.Unlock()
+	if name != "" && !isThere(t, name) {
+		name = "" // the test dropped it itself
+	}
 	if name == "" {
 		name = fmt.Sprintf("t_%d_%d", os.Getpid(), count.Add(1))
 		m.create(t, name)
 	}
 	m.fill(t, name)
 	return name
+}
+
+// isThere reports whether there is a database of a name.
+func isThere(t testing.TB, name string) bool {
+	t.Helper()
+	bare := direct(t, "")
+	defer bare.Close()
+	n := 0
+	require.NoError(t, bare.QueryRow("SELECT COUNT(*) FROM information_schema.schemata WHERE schema_name = ?", name).
+		Scan(&n))
+	return n > 0
 }
 
 // giveBack leaves a database to later tests.

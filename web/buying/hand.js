@@ -2,7 +2,7 @@
 // device and sent in order; what it comes to is the server's answer. Without a line the page goes on:
 // it shows what waits, and computes nothing itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
-import { button, cameraOn, drawLine, keepPage, signal } from "./handheld.js";
+import { button, cameraOn, drawLine, keepPage, personOf, signal } from "./handheld.js";
 import { plural, units } from "./money.js";
 import { offered } from "./offers.js";
 import { openQueue } from "./queue.js";
@@ -198,8 +198,8 @@ function offers(found, step) {
   }));
 }
 
-const queue = await openQueue("hand", Number(root.dataset.person), {
-  send: (step, key) => { const { shown, ...body } = step; return ask("POST", "/api/v1/deliveries/hand", body, key); },
+const queue = await openQueue("hand", personOf(root), {
+  send: (step, key, person) => { const { shown, ...body } = step; return ask("POST", "/api/v1/deliveries/hand", body, key, person); },
   sent: answered,
   changed: async () => {
     const wrong = queue.refused?.at(-1);

@@ -24,6 +24,15 @@ func apiCount(c *kit.Call, id uint64) (shopcounts.CountFigures, error) {
 }
 
 func apiCountEvent(c *kit.Call, id uint64, in shopcounts.CountInput) (shopcounts.Counted, error) {
+	if in.DoneMS != 0 {
+		clock, err := c.DeviceClock()
+		if err != nil {
+			return shopcounts.Counted{}, err
+		}
+		if in.AgoMS, err = corecount.Ago(in.DoneMS, clock); err != nil {
+			return shopcounts.Counted{}, err
+		}
+	}
 	return shopcounts.Count(c.Deed(), id, in)
 }
 

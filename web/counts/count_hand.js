@@ -2,7 +2,7 @@
 // with its moment and sent in order; what it comes to is the server's answer. Without a line the page goes
 // on: it names what it knows, shows what waits, and adds nothing up itself.
 import { ask, guarded, make, newKey, showRefusal } from "./api.js";
-import { button, cameraOn, drawLine, keepPage, signal } from "./handheld.js";
+import { button, cameraOn, drawLine, keepPage, personOf, signal } from "./handheld.js";
 import { plural, units } from "./money.js";
 import { openQueue } from "./queue.js";
 
@@ -91,10 +91,11 @@ function drawQueue() {
 }
 
 let told = 0;
-const queue = await openQueue("count", Number(root.dataset.person), {
-  send: (step, key) => {
+const queue = await openQueue("count", personOf(root), {
+  send: (step, key, person) => {
     const { count_id, shown, when, ...body } = step;
-    return ask("POST", `/api/v1/counts/${count_id}/events`, { ...body, ago_ms: Math.max(0, Date.now() - when) }, key);
+    if (when) body.done_ms = when; // as devices kept it before
+    return ask("POST", `/api/v1/counts/${count_id}/events`, body, key, person);
   },
   sent: async (answer, step) => {
     if (step.count_id !== count?.id) return;
@@ -117,7 +118,7 @@ const queue = await openQueue("count", Number(root.dataset.person), {
 
 async function add(step) {
   step.count_id = count.id;
-  step.when = Date.now();
+  step.done_ms = Date.now();
   if (step.code) {
     const g = known(step.code);
     step.shown = g?.variant_id ?? step.code;

@@ -28,14 +28,16 @@ let send = direct;
 export function sendBy(way) { send = way || direct; }
 
 /** Asks the API and returns the answer, or throws a Refusal. A lost connection is
- * tried twice more under the same key. */
-export async function ask(method, path, body, key) {
+ * tried twice more under the same key. Of a person, it is refused when somebody else is signed in by then. */
+export async function ask(method, path, body, key, person) {
   const headers = { Accept: "application/json" };
+  if (person) headers["Person"] = String(person);
   if (method !== "GET") headers["Idempotency-Key"] = key || newKey();
   if (body !== undefined) headers["Content-Type"] = "application/json";
   for (let attempt = 0; ; attempt++) {
     let response;
     headers["X-Csrf-Token"] = csrf();
+    headers["Device-Clock"] = String(Date.now()); // what was done before is so long ago by this clock
     try {
       response = await send(path, { method, headers, body: body === undefined ? undefined : JSON.stringify(body) });
     } catch {

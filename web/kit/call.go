@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/url"
 	"reflect"
+	"strconv"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
@@ -135,6 +136,29 @@ func (c *Call) Number(name string) (uint64, error) {
 
 // Key is the request key that the client sent.
 func (c *Call) Key() string { return c.Get("Idempotency-Key") }
+
+// DeviceClock is what the clock of the device shows that asks, in milliseconds since 1970 UTC.
+func (c *Call) DeviceClock() (int64, error) {
+	ms, err := strconv.ParseInt(c.Get("Device-Clock"), 10, 64)
+	if err != nil {
+		return 0, fault.Field("Device-Clock", c.Get("Device-Clock"), "milliseconds since 1970",
+			"What the device's clock shows now is not told in the header Device-Clock.")
+	}
+	return ms, nil
+}
+
+// personField is the header, and the field of a refusal, that says whose a request is.
+const personField = "Person"
+
+// isOf refuses a request that was made for somebody else than who is signed in by now.
+func isOf(c fiber.Ctx, who staff.Actor) error {
+	of := c.Get(personField)
+	if of == "" || of == strconv.FormatUint(who.ID, 10) {
+		return nil
+	}
+	return fault.Clash(strings.ToLower(personField), of, "the person whose it is signed in",
+		"Somebody else did that, and %s is signed in now.", who.Name)
+}
 
 // Deed is what the request asks for: done by who asks, under the request's key.
 func (c *Call) Deed() deed.Deed { return deed.By(c.Until, c.Shop, c.Who, c.Key()) }

@@ -21,14 +21,25 @@ export function button(text, click, properties = {}) {
   return b;
 }
 
+/** Who is at a page for the hand. */
+export const personOf = (root) => ({ id: Number(root.dataset.person), name: root.dataset.name });
+
 /** Tells how many steps of a queue wait, and why. */
 export function drawLine(queue, box, number, said) {
   const wait = queue.waiting.length;
-  box.hidden = !(queue.down || wait > 2 || queue.others > 0);
+  box.hidden = !(queue.down || queue.other || queue.unkept || wait > 2 || queue.others.length > 0);
+  if (queue.other) {
+    number.textContent = wait || "";
+    said.replaceChildren(make("b", { textContent: "of yours stay on this device." }), " Somebody else has signed in since; they are sent when you sign in again. ",
+      button("Leave them and go on", () => location.reload()));
+    return;
+  }
   number.textContent = wait || "";
   const sentAt = queue.last ? ` The last was sent at ${queue.last.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.` : "";
   said.replaceChildren(queue.down ? make("b", { textContent: wait ? "kept on this device: the line is down." : "The line is down." }) : wait ? make("b", { textContent: "being sent." }) : "",
-    queue.down ? `${sentAt} Go on; the rest follows by itself.` : "", queue.others ? ` ${queue.others} of somebody else wait here until they sign in.` : "");
+    queue.down ? `${sentAt} Go on; the rest follows by itself.` : "",
+    queue.unkept ? " This device has no room for them: leave this page open until they are sent." : "",
+    ...queue.others.map((o) => ` ${o.count} of ${o.who} wait here until they sign in.`));
 }
 
 /** Lets a button switch the camera on and off: found is told each code. Returns how to close it. */

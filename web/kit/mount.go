@@ -66,6 +66,9 @@ func (s *Server) handle(r Route) fiber.Handler {
 		if who.Locked && !r.WhenLocked && c.Method() == fiber.MethodGet && !forPrograms(c, 0) {
 			return c.Redirect().Status(fiber.StatusSeeOther).To("/locked?to=" + url.QueryEscape(c.OriginalURL()))
 		}
+		if err := isOf(c, who); err != nil {
+			return err
+		}
 		if err := who.May(r.Deed); err != nil && !(who.Locked && r.WhenLocked) {
 			return err
 		}

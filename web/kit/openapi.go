@@ -92,6 +92,12 @@ func operation(r Route) object {
 				"description": "The same key gets the first answer and does nothing twice",
 				"schema":      object{"type": "string", "maxLength": 100},
 			},
+			object{
+				"name":        personField,
+				"in":          "header",
+				"description": "Whose request it is; refused when somebody else is signed in",
+				"schema":      object{"type": "integer"},
+			},
 		)
 	}
 	op["parameters"] = params
