@@ -206,11 +206,25 @@ func level() slog.Level {
 	return l
 }
 
-// sweep forgets expired web sessions now and then.
+// sweep forgets expired web sessions, and what is only kept for a time, in small steps while nobody does anything.
 func sweep(ctx context.Context, s *deed.Shop) {
+	const pause = 100 * time.Millisecond // between two steps
 	for {
 		if err := office.WebSessions(s.Store).Sweep(); err != nil {
 			slog.Warn("expired sessions stay for now", "err", err)
+		}
+		for more := true; more; {
+			var err error
+			if s.Store.Idle() {
+				if more, err = office.Trim(ctx, s.Store, s.Now()); err != nil && ctx.Err() == nil {
+					slog.Warn("what is old stays for now", "err", err)
+				}
+			}
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(pause):
+			}
 		}
 		select {
 		case <-ctx.Done():

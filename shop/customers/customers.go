@@ -173,13 +173,17 @@ func Forget(do deed.Deed, id uint64) (Ref, error) {
 		if row.ForgottenAt != nil {
 			return refOf(row), nil
 		}
+		traces, err := customers.TracesOf(do.Tx, row.ID)
+		if err != nil {
+			return Ref{}, err
+		}
 		now := do.Shop.Now()
 		row.Put(customer.Forgotten(row.ID))
 		row.ForgottenAt = &now
 		if err := customers.Save(do.Tx, &row); err != nil {
 			return Ref{}, err
 		}
-		return refOf(row), customers.ForgetMerged(do.Tx, row)
+		return refOf(row), customers.Forget(do.Tx, row, traces)
 	})
 }
 

@@ -215,6 +215,29 @@ func (s *Shop) Spoil(statement string) error {
 	return err
 }
 
+// AskedAll reads a column of texts behind the door's back.
+func (s *Shop) AskedAll(query string, args ...any) ([]string, error) {
+	db, err := sql.Open("mysql", s.DSN)
+	if err != nil {
+		return nil, err
+	}
+	defer db.Close()
+	rows, err := db.Query(query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var list []string
+	for rows.Next() {
+		var text string
+		if err := rows.Scan(&text); err != nil {
+			return nil, err
+		}
+		list = append(list, text)
+	}
+	return list, rows.Err()
+}
+
 // InStep fails the test when the records disagree.
 func (s *Shop) InStep(t testing.TB) {
 	t.Helper()

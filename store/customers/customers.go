@@ -212,11 +212,3 @@ func Merge(tx db.Tx, keep, other uint64) error {
 	b.Add("UPDATE customer SET merged_into = ?, revision = revision + 1 WHERE id = ?", keep, other)
 	return b.Run(tx)
 }
-
-// ForgetMerged clears, with a customer who is forgotten, those that were merged into it.
-func ForgetMerged(tx db.Tx, row Customer) error {
-	return db.SQL(tx.Q).Exec("UPDATE customer SET name = ?, name_key = ?, mail = '', mail_key = '', phone = '', "+
-		"phone_key = '', "+
-		"address = '', note = '', forgotten_at = ? WHERE merged_into = ?", row.Name, row.NameKey, row.ForgottenAt,
-		row.ID).Error
-}

@@ -13,7 +13,7 @@ import (
 	"itemrack/store/internal/db"
 )
 
-//go:embed tables
+//go:embed tables *.sql
 var files embed.FS
 
 // baseline is the version that the tables begin with. What came before it is not known any more.

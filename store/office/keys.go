@@ -11,6 +11,9 @@ import (
 // KeyField is the field that a refused request key is told by.
 const KeyField = "Idempotency-Key"
 
+// Unkept stands for the result of a deed that told of somebody who was forgotten since: it is still done only once.
+const Unkept = "forgotten"
+
 // Once does work in a transaction under a request key. When the key was used before,
 // the result that was kept with it goes to again, and nothing is done; a request that
 // is still being worked on is waited for. Without a key work is done each time. The
@@ -41,6 +44,10 @@ func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ah
 			if asked != "" && kept.Asked != "" && kept.Asked != asked {
 				return nil, fault.Clash(KeyField, "", "a key of its own for each request",
 					"This request key was used for another request already; nothing was done.")
+			}
+			if kept.Result == Unkept {
+				return nil, fault.Clash(KeyField, "", "to look at what came of it",
+					"This was done already, and what it came to is not kept any more.")
 			}
 			return nil, again(kept.Result)
 		}

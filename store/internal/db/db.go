@@ -247,3 +247,6 @@ func (s *Store) DropDatabase(name string) error {
 // Insert writes a row, or a slice of them, of any table but the book's and fills
 // in their numbers.
 func Insert(tx Tx, rows any) error { return tx.db.CreateInBatches(rows, 500).Error }
+
+// Idle reports whether no transaction of this program is under way.
+func (s *Store) Idle() bool { return len(s.deeds) == 0 }
