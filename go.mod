@@ -20,14 +20,14 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
-require github.com/wneessen/go-mail v0.7.2
-
 require (
-	github.com/arran4/golang-ical v0.3.4 // indirect
-	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392 // indirect
-	github.com/hashicorp/golang-lru/v2 v2.0.7 // indirect
-	github.com/teambition/rrule-go v1.8.2 // indirect
+	github.com/arran4/golang-ical v0.3.4
+	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392
+	github.com/hashicorp/golang-lru/v2 v2.0.7
+	github.com/wneessen/go-mail v0.7.2
 )
+
+require github.com/teambition/rrule-go v1.8.2 // indirect
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

@@ -22,6 +22,7 @@ if [ -n "$unformatted" ]; then
   echo "not formatted: $unformatted" >&2
   exit 1
 fi
+go mod tidy -diff
 go vet ./...
 go tool staticcheck ./...
 command -v node >/dev/null || tools/install.sh nodejs

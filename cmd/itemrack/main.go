@@ -67,7 +67,10 @@ func main() {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(deed.GarbagePercent)
 	}
-	err := run(ctx, os.Args[1:], os.Stdout)
+	err := boundMemory()
+	if err == nil {
+		err = run(ctx, os.Args[1:], os.Stdout)
+	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "itemrack:", err)
 		os.Exit(1)

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
@@ -82,7 +81,20 @@ const mostKept = 200
 type Copies []*lasting
 
 // shelf is where copies are kept; nil for a transaction that has to do without.
-func shelf(q db.Q) *lru.Cache[uint64, *lasting] { return db.Shelf[*lasting](q, "goods") }
+func shelf(q db.Q) *db.Shelf[*lasting] { return db.ShelfOf(q, "goods", (*lasting).bytes) }
+
+// bytes is how much memory a copy takes, about: measured, a number takes some 60 and a row of prices some 200.
+func (l *lasting) bytes() int {
+	const bare, pack, row, apart = 1600, 400, 200, 200
+	n := bare + len(l.Name) + len(l.ShortName) + len(l.Label) + len(l.SKU) + len(l.Barcode) + pack*len(l.packs) +
+		apart*len(l.apart)
+	for _, lists := range l.dated {
+		for _, rows := range lists {
+			n += row * (1 + len(rows))
+		}
+	}
+	return n
+}
 
 // KeptCounted gives the copies of some variants, of whatever day; none where there is not one of each, or where one
 // is not simply counted.
@@ -231,13 +243,13 @@ func wholeParts(q db.Q, h *house, ids []uint64) ([]db.Part, func(now Seen) Copie
 	var rows Copies
 	packs, bundled, barcodes := map[uint64][]Pack{}, map[uint64]bool{}, map[uint64]string{}
 	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
-	parts := []db.Part{h.DatedPart(in), packsPart(in, packs), lastingPart(ids, &rows), bundledPart(ids, bundled),
+	parts := []db.Part{h.DatedOfPart(in, ids), packsPart(in, packs), lastingPart(ids, &rows), bundledPart(ids, bundled),
 		barcodesPart(ids, barcodes), prices.InConditionsPart(ids, own)}
 	return parts, func(now Seen) Copies {
 		rows = slices.DeleteFunc(rows, func(l *lasting) bool { _, there := now[l.ID]; return !there })
 		on := shelf(q)
 		for _, l := range rows {
-			l.stamp, l.packs, l.dated = now[l.ID].stamp, packs[l.product.ID], h.Of(l.product.ID)
+			l.stamp, l.packs, l.dated = now[l.ID].stamp, packs[l.product.ID], h.Of(l.product.ID).For(l.ID)
 			l.Bundled, l.Barcode, l.apart = bundled[l.ID], barcodes[l.ID], own[l.ID]
 			if on != nil && len(rows) <= mostKept {
 				on.Add(l.ID, l)

@@ -127,6 +127,24 @@ func (p Pricing) DatedPart(products string) db.Part {
 	}
 }
 
+// DatedOfPart reads the prices of some products that some of their variants have: their own, and the product's.
+func (p Pricing) DatedOfPart(products string, variants []uint64) db.Part {
+	part := p.DatedPart(products)
+	part.SQL += " AND (variant_id IS NULL OR variant_id IN (" + db.IDs(variants) + "))"
+	return part
+}
+
+// For are the prices among them that one variant has.
+func (d Dated) For(variant uint64) Dated {
+	own := Dated{}
+	for of, rows := range d {
+		if of.variant == 0 || of.variant == variant {
+			own[of] = rows
+		}
+	}
+	return own
+}
+
 // Around is Finding without the prices of any product: those are Given.
 func Around(q db.Q, moment time.Time) (Pricing, []db.Part, error) {
 	set, err := q.Terms()

@@ -5,7 +5,6 @@ import (
 	"strings"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
@@ -161,7 +160,9 @@ func Remembered(q db.Q, basket uint64) []uint64 {
 	return ids
 }
 
-func remembered(q db.Q) *lru.Cache[uint64, []uint64] { return db.Shelf[[]uint64](q, "baskets") }
+func remembered(q db.Q) *db.Shelf[[]uint64] {
+	return db.ShelfOf(q, "baskets", func(ids []uint64) int { return 100 + 8*len(ids) })
+}
 
 // Sells refuses a sale while the drawer is not open.
 func (t Till) Sells() error {

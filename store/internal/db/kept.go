@@ -1,10 +1,11 @@
 package db
 
 import (
+	"math"
 	"strings"
 	"sync"
 
-	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/hashicorp/golang-lru/v2/simplelru"
 )
 
 // kept is a copy of rows that most deeds read and few write, as of the count of changes
@@ -82,24 +83,64 @@ func UnchangedWith(q Q, into *bool, p Part) Part {
 	return p
 }
 
-// mostCopies is how many things of one kind copies are kept of: those that were asked for last.
-const mostCopies = 20_000
+// shelfBytes is how much memory the copies of one kind may take: those that were asked for last are kept.
+const shelfBytes = 12 << 20
 
 // Shelf keeps copies of single things that most deeds read and few write, by their numbers; whoever takes one
-// finds out whether it is of today. There is none (nil) for a transaction that may change what they are of.
-func Shelf[T any](q Q, name string) *lru.Cache[uint64, T] {
+// finds out whether it is of today. What it keeps is bounded in bytes.
+type Shelf[T any] struct {
+	sync.Mutex
+	kept  *simplelru.LRU[uint64, T]
+	bytes int
+	size  func(T) int
+}
+
+// Get gives the copy of a thing, if there is one.
+func (s *Shelf[T]) Get(id uint64) (T, bool) {
+	s.Lock()
+	defer s.Unlock()
+	return s.kept.Get(id)
+}
+
+// Add keeps a copy of a thing in place of the one before, and forgets those that were not asked for the longest where
+// there is no room.
+func (s *Shelf[T]) Add(id uint64, one T) {
+	s.Lock()
+	defer s.Unlock()
+	s.kept.Remove(id)
+	s.bytes += s.size(one)
+	s.kept.Add(id, one)
+	for s.bytes > shelfBytes {
+		if _, _, there := s.kept.RemoveOldest(); !there {
+			return
+		}
+	}
+}
+
+// Bytes is how much memory the copies take, about.
+func (s *Shelf[T]) Bytes() int {
+	s.Lock()
+	defer s.Unlock()
+	return s.bytes
+}
+
+// ShelfOf is the shelf of a name; size is how many bytes a copy takes, about. There is none (nil) for a transaction
+// that may change what its copies are of.
+func ShelfOf[T any](q Q, name string, size func(T) int) *Shelf[T] {
 	if !q.steady {
 		return nil
 	}
 	q.copies.Lock()
 	defer q.copies.Unlock()
 	if found, ok := q.copies.shelf[name]; ok {
-		return found.(*lru.Cache[uint64, T])
+		return found.(*Shelf[T])
 	}
-	made, err := lru.New[uint64, T](mostCopies)
+	made := &Shelf[T]{size: size}
+	kept, err := simplelru.NewLRU(math.MaxInt, func(_ uint64, one T) { made.bytes -= size(one) })
 	if err != nil {
 		return nil // there is none of less than one place
 	}
+	made.kept = kept
 	q.copies.shelf[name] = made
 	return made
 }
