@@ -30,7 +30,7 @@ func ExportCatalog(do deed.Deed, filter goods.ListFilter, format sheet.Format, t
 		return err
 	}
 	q := do.Shop.Store.Read(do.Ctx)
-	e := &catalogExport{shop: do.Shop, q: q}
+	e := &catalogExport{shop: do.Shop, q: q, axes: map[string][2]string{}}
 	if err := e.begin(format, to); err != nil {
 		return err
 	}
@@ -58,6 +58,7 @@ type catalogExport struct {
 	attributes []string
 	lists      []price.List
 	columns    []string
+	axes       map[string][2]string // the columns of axes, once they are known
 }
 
 func (e *catalogExport) begin(format sheet.Format, to io.Writer) error {
@@ -223,6 +224,10 @@ func (e *catalogExport) row(p goods.ProductView, v goods.VariantView, suppliers 
 
 // axisColumns are the columns of an axis, as the list spells them.
 func (e *catalogExport) axisColumns(axis string) (values, swatch string) {
+	if found, known := e.axes[axis]; known {
+		return found[0], found[1]
+	}
+	defer func() { e.axes[axis] = [2]string{values, swatch} }()
 	values, swatch = catalog.AxisColumns(axis)
 	for _, c := range e.columns {
 		if text.Same(c, values) {

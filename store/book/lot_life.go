@@ -202,21 +202,17 @@ type MoveQuery struct {
 // Moves lists everything that moved, the latest first, and whether there is more.
 func Moves(q db.Q, f MoveQuery) ([]MoveRow, bool, error) {
 	n := q.PageRows()
-	list := db.SQL(q).Table("entry e").Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS
-		branch, s.name AS shelf, e.condition,
-		COALESCE(l.number, '') AS lot, e.serial, u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after,
-		e.variant_id, p.name, v.label, v.sku,
-		p.unit, d.note`).Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN " +
-		"branch b ON b.id = s.branch_id JOIN user u ON " +
-		"u.id = d.user_id JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN " +
-		"lot l ON l.id = e.lot_id").
-		Where("e.quantity <> 0")
+	// which entries those are is found by themselves, in the order of their numbers; what else is told is joined after
+	list := db.SQL(q).Table("entry e").Select("e.*").Where("e.quantity <> 0")
+	if f.User != 0 || f.Kind != "" || f.Reason != "" || !f.From.IsZero() || !f.To.IsZero() {
+		list = list.Joins("JOIN document d ON d.id = e.document_id")
+	}
 	for _, w := range []struct {
 		on    bool
 		where string
 		arg   any
-	}{{f.Branch != 0, "s.branch_id = ?", f.Branch}, {f.User != 0, "d.user_id = ?", f.User},
-		{f.Kind != "", "d.kind = ?", f.Kind},
+	}{{f.Branch != 0, "e.shelf_id IN (SELECT id FROM shelf WHERE branch_id = ?)", f.Branch},
+		{f.User != 0, "d.user_id = ?", f.User}, {f.Kind != "", "d.kind = ?", f.Kind},
 		{f.Condition != "", "e.condition = ?", f.Condition}, {!f.From.IsZero(), "d.happened_at >= ?", f.From},
 		{!f.To.IsZero(), "d.happened_at < ?", f.To},
 		{f.Before != 0, "e.id < ?", f.Before}} {
@@ -229,7 +225,14 @@ func Moves(q db.Q, f MoveQuery) ([]MoveRow, bool, error) {
 			"r.shelf_count_id = k.id AND r.variant_id = e.variant_id "+
 			"WHERE k.document_id = d.id AND r.reason = ?))", db.Like(f.Reason)+"%", f.Reason)
 	}
+	list = db.SQL(q).Table("(?) AS e", list.Order("e.id DESC").Limit(n+1)).
+		Select(`e.id, d.happened_at, d.recorded_at, d.kind, d.number, b.name AS branch, s.name AS shelf, e.condition,
+		COALESCE(l.number, '') AS lot, e.serial, u.name AS who, e.quantity, e.value, e.quantity_after, e.value_after,
+		e.variant_id, p.name, v.label, v.sku, p.unit, d.note`).
+		Joins("JOIN document d ON d.id = e.document_id JOIN shelf s ON s.id = e.shelf_id JOIN branch b ON b.id = " +
+			"s.branch_id JOIN user u ON u.id = d.user_id JOIN variant v ON v.id = e.variant_id JOIN product p ON p.id = " +
+			"v.product_id LEFT JOIN lot l ON l.id = e.lot_id")
 	var rows []MoveRow
-	err := list.Order("e.id DESC").Limit(n + 1).Scan(&rows).Error
+	err := list.Order("e.id DESC").Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }

@@ -172,6 +172,9 @@ type Call struct {
 	Until  context.Context
 	server *Server
 	read   *store.Q
+
+	streams bool   // its answer is still written when its handler is done
+	end     func() // ends Until
 }
 
 // Optional is a figure as a cell; nil where there is none.

@@ -20,18 +20,6 @@ import (
 var FilterNames = []string{"category", "supplier", "brand", "value", "attribute", "tracking", "discontinued", "without",
 	"is", "price_from", "price_to", "margin_from", "margin_to", "stock_from", "stock_to"}
 
-// File sends a file that is written while it is sent away.
-func (c *Call) File(name string, format sheet.Format, write func(w *bufio.Writer) error) error {
-	c.Set(fiber.HeaderContentType, format.Type())
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.%s"`, name, format))
-	w := bufio.NewWriterSize(c.Response().BodyWriter(), 64<<10)
-	if err := write(w); err != nil {
-		c.Response().Reset()
-		return err
-	}
-	return w.Flush()
-}
-
 // Column is a column of a list as a file: its head, and a row's cell in it.
 type Column[T any] struct {
 	head  string
@@ -64,8 +52,8 @@ func Listed[T any](c *Call, name, place, title string, columns []Column[T],
 		if err != nil {
 			return err
 		}
-		return c.File(name, format,
-			func(w *bufio.Writer) error { return writeList(c.Q().Long(), columnsFor(c, columns), read, format, w) })
+		q, shown := c.Q().Long(), columnsFor(c, columns)
+		return c.File(name, format, func(w *bufio.Writer) error { return writeList(q, shown, read, format, w) })
 	}
 	rows, more, err := read(c.Q(), c.PageNumber())
 	if err != nil {
@@ -87,10 +75,8 @@ func AsFile[T any](c *Call, name string, columns []Column[T], rows []T) (bool, e
 		return true, err
 	}
 	all := func(store.Q, int) ([]T, bool, error) { return rows, false, nil }
-	return true, c.File(name, format, func(w *bufio.Writer) error {
-		return writeList(c.Q(), columnsFor(c, columns),
-			all, format, w)
-	})
+	q, shown := c.Q(), columnsFor(c, columns)
+	return true, c.File(name, format, func(w *bufio.Writer) error { return writeList(q, shown, all, format, w) })
 }
 
 func writeList[T any](q store.Q, columns []Column[T], read func(q store.Q, page int) ([]T, bool, error),

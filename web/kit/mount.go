@@ -50,7 +50,16 @@ func (s *Server) handle(r Route) fiber.Handler {
 	}
 	return func(c fiber.Ctx) error {
 		ctx, cancel := context.WithTimeout(context.Background(), deadline)
-		defer cancel()
+		if c.Query("format") != "" { // a file takes as long as it takes
+			cancel()
+			ctx, cancel = context.WithCancel(context.Background())
+		}
+		call := &Call{Ctx: c, server: s, Shop: s.Shop, end: cancel}
+		defer func() {
+			if !call.streams {
+				cancel()
+			}
+		}()
 		ctx, statements := store.Counting(ctx)
 		defer func() { c.Set("Server-Timing", fmt.Sprintf("db;desc=\"%d statements\"", statements.Load())) }()
 		who, _ := c.Locals("who").(staff.Actor)
@@ -80,7 +89,7 @@ func (s *Server) handle(r Route) fiber.Handler {
 		if c.Get(deed.KeyField) != "" {
 			ctx = deed.Asked(ctx, fingerprint(c, r))
 		}
-		call := &Call{Ctx: c, server: s, Shop: s.Shop, Who: who, Until: ctx}
+		call.Who, call.Until = who, ctx
 		if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead || !strings.HasPrefix(c.Path(), "/api/") {
 			if err := call.learn(); err != nil {
 				return err

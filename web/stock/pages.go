@@ -406,7 +406,7 @@ func movementsFile(c *kit.Call, variant uint64, filter book.MovementFilter) erro
 		kit.Col("units", func(r book.Movement) any { return r.Quantity }),
 		kit.CostCol("value", func(r book.Movement) any { return c.Amount(r.Value) }),
 		kit.Col("units after", func(r book.Movement) any { return r.QuantityAfter }),
-		kit.Col("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) })}
+		kit.CostCol("value after", func(r book.Movement) any { return c.Amount(r.ValueAfter) })}
 	return kit.Listed(
 		c,
 		"movements",
