@@ -35,6 +35,9 @@ func Open(dsn string) (*Store, error) { return db.Open(dsn) }
 // Counting returns a context under which statements are counted.
 func Counting(ctx context.Context) (context.Context, *atomic.Int64) { return db.Counting(ctx) }
 
+// CopyReads are the queries that each kind of copy is read by, as far as a store has read them.
+func CopyReads(s *Store) map[string][]string { return db.Reads(s) }
+
 // Trouble says in a sentence what is wrong with the database, when an error comes from
 // that; empty for any other error.
 func Trouble(err error) string { return db.Trouble(err) }

@@ -245,6 +245,7 @@ func wholeParts(q db.Q, h *house, ids []uint64) ([]db.Part, func(now Seen) Copie
 	own := map[uint64]map[stock.Condition]sale.OwnPrice{}
 	parts := []db.Part{h.DatedOfPart(in, ids), packsPart(in, packs), lastingPart(ids, &rows), bundledPart(ids, bundled),
 		barcodesPart(ids, barcodes), prices.InConditionsPart(ids, own)}
+	db.CopiedBy(q, "goods", parts)
 	return parts, func(now Seen) Copies {
 		rows = slices.DeleteFunc(rows, func(l *lasting) bool { _, there := now[l.ID]; return !there })
 		on := shelf(q)

@@ -1,6 +1,7 @@
 package db
 
 import (
+	"maps"
 	"math"
 	"strings"
 	"sync"
@@ -21,9 +22,34 @@ type copies struct {
 	byName   map[string]kept
 	shelf    map[string]any // of caches
 	settings *set
+	reads    map[string][]string // the queries that copies were read by
 }
 
-func newCopies() *copies { return &copies{byName: map[string]kept{}, shelf: map[string]any{}} }
+func newCopies() *copies {
+	return &copies{byName: map[string]kept{}, shelf: map[string]any{}, reads: map[string][]string{"settings": {settings}}}
+}
+
+// Reads are the queries that each of a store's copies is read by, as far as they were read: what they name has to be
+// watched by triggers.
+func Reads(s *Store) map[string][]string {
+	s.copies.Lock()
+	defer s.copies.Unlock()
+	return maps.Clone(s.copies.reads)
+}
+
+// CopiedBy notes that copies of a name are read by some queries, the first time.
+func CopiedBy(q Q, name string, parts []Part) {
+	q.copies.Lock()
+	defer q.copies.Unlock()
+	if q.copies.reads[name] != nil {
+		return
+	}
+	texts := make([]string, len(parts))
+	for i, p := range parts {
+		texts[i] = p.SQL
+	}
+	q.copies.reads[name] = texts
+}
 
 // Steady says that a transaction changes none of the rows that copies are kept of, so
 // that it may read the copies.
@@ -51,6 +77,7 @@ func Copied[T any](q Q, name string, into *T, read func(into *T) []Part) ([]Part
 		return nil, nil
 	}
 	parts := read(into)
+	CopiedBy(q, name, parts)
 	last := &parts[len(parts)-1]
 	last.done = func() {
 		q.copies.Lock()
