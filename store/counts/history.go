@@ -8,7 +8,8 @@ import (
 	"itemrack/store/internal/db"
 )
 
-// Income is what each variant brought without tax since a moment, less what came back.
+// Income is what each variant brought since a moment, less what came back: what was paid less the tax in it, which it
+// is in whether prices are kept with tax or without.
 func Income(q db.Q, since time.Time) (map[uint64]decimal.Decimal, error) {
 	income := map[uint64]decimal.Decimal{}
 	add := func(sql string) db.Part {
@@ -20,13 +21,11 @@ func Income(q db.Q, since time.Time) (map[uint64]decimal.Decimal, error) {
 			return err
 		}}
 	}
-	return income, db.Read(q, add("SELECT l.variant_id, SUM(l.paid - IF(l.with_tax, l.tax, 0)) FROM document d "+
+	return income, db.Read(q, add("SELECT l.variant_id, SUM(l.paid - l.tax) FROM document d "+
 		"JOIN sale_line l ON l.document_id = d.id "+
 		"WHERE d.kind = 'Sale' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document r WHERE "+
 		"r.reverses_id = d.id) GROUP BY l.variant_id"),
-		add("SELECT r.variant_id, -SUM(r.amount - IF(COALESCE(l.with_tax, TRUE), r.tax, 0)) FROM document d "+
-			"JOIN return_line r ON r.document_id = d.id "+
-			"LEFT JOIN sale_line l ON l.id = r.sale_line_id WHERE d.kind = 'Return' AND d.happened_at >= ? "+
+		add("SELECT r.variant_id, -SUM(r.amount - r.tax) FROM document d JOIN return_line r ON r.document_id = d.id WHERE d.kind = 'Return' AND d.happened_at >= ? "+
 			"GROUP BY r.variant_id"))
 }
 
