@@ -2,6 +2,7 @@
 // the line, the camera, and that they open without a server.
 import { guarded, make, showRefusal } from "./api.js";
 import { hasCamera, openCamera } from "./camera.js";
+import { plural } from "./money.js";
 import { play } from "./sound.js";
 
 // good, to be looked at, not known
@@ -29,8 +30,8 @@ export function drawLine(queue, box, number, said) {
   const wait = queue.waiting.length;
   box.hidden = !(queue.down || queue.other || queue.unkept || wait > 2 || queue.others.length > 0);
   if (queue.other) {
-    number.textContent = wait || "";
-    said.replaceChildren(make("b", { textContent: "of yours stay on this device." }), " Somebody else has signed in since; they are sent when you sign in again. ",
+    number.textContent = "";
+    said.replaceChildren(make("b", { textContent: `${plural(wait, "step", "steps")} of ${queue.person.name} ${wait === 1 ? "stays" : "stay"} on this device` }), ": somebody else has signed in since. They are sent when the one who made them signs in again. ",
       button("Leave them and go on", () => location.reload()));
     return;
   }
@@ -39,7 +40,7 @@ export function drawLine(queue, box, number, said) {
   said.replaceChildren(queue.down ? make("b", { textContent: wait ? "kept on this device: the line is down." : "The line is down." }) : wait ? make("b", { textContent: "being sent." }) : "",
     queue.down ? `${sentAt} Go on; the rest follows by itself.` : "",
     queue.unkept ? " This device has no room for them: leave this page open until they are sent." : "",
-    ...queue.others.map((o) => ` ${o.count} of ${o.who} wait here until they sign in.`));
+    ...queue.others.map((o) => ` ${plural(o.count, "step", "steps")} of ${o.who} ${o.count === 1 ? "waits" : "wait"} here until they sign in.`));
 }
 
 /** Lets a button switch the camera on and off: found is told each code. Returns how to close it. */

@@ -12,7 +12,7 @@ const mostFailures = 5;
 export async function openQueue(name, person, { send, sent, changed }, open = openStore) {
   const store = await open(name);
   // others: who else has steps here, and how many; other: somebody else is signed in; unkept: the device keeps no steps
-  const queue = { down: false, last: null, waiting: [], refused: [], others: [], other: false, unkept: false };
+  const queue = { person, down: false, last: null, waiting: [], refused: [], others: [], other: false, unkept: false };
   let steps = []; // all of the device, in their order
   let loose = 0; // steps that the device does not keep have numbers below zero
   let timer = 0;
