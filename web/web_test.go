@@ -48,6 +48,9 @@ func newClient(t testing.TB, s *testkit.Shop) *client {
 	return &client{t: t, app: app, cookies: map[string]string{}}
 }
 
+// places are addresses in memory, which nobody wants to read.
+var places = regexp.MustCompile(`\b0x[0-9a-f]{6,}\b`)
+
 // send sends a request and returns its status and body.
 func (c *client) send(method, path, contentType, body string, headers ...string) (int, string) {
 	c.t.Helper()
@@ -73,6 +76,9 @@ func (c *client) send(method, path, contentType, body string, headers ...string)
 	}
 	data, err := io.ReadAll(answer.Body)
 	require.NoError(c.t, err)
+	if place := places.Find(data); place != nil && strings.Contains(answer.Header.Get("Content-Type"), "html") {
+		c.t.Errorf("%s prints where something lies in memory: %s", path, place)
+	}
 	if found := regexp.MustCompile(`name="csrf" content="([^"]+)"`).FindSubmatch(data); found != nil {
 		c.csrf = string(found[1])
 	}

@@ -66,3 +66,12 @@ func TestBareIsTheRest(t *testing.T) {
 	assert.JSONEq(t, `{"name": "ß 漢", "at": "1970-01-01T00:00:00Z", "none": null, "empty": null,
 		"few": [{"name": "a"}], "by": {"b": {"name": "c"}}}`, string(told))
 }
+
+// TestPluralOfWhatMayBeMissing: a page says the figure, not where it lies in memory.
+func TestPluralOfWhatMayBeMissing(t *testing.T) {
+	one, more := 1, 14
+	assert.Equal(t, "1 day", plural(&one, "day", "days"))
+	assert.Equal(t, "14 days", plural(&more, "day", "days"))
+	assert.Equal(t, "0 days", plural(0, "day", "days"))
+	assert.Equal(t, "1.0 days", plural("1.0", "day", "days"))
+}

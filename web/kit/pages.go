@@ -7,6 +7,7 @@ import (
 	"html/template"
 	"io/fs"
 	"net/url"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -87,20 +88,21 @@ func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 		"since": func(t time.Time) string { // in the middle of a sentence
 			return strings.Replace(when(t, s.Shop.Now(), set), "Today", "today", 1)
 		},
-		"units":    func(d decimal.Decimal) string { return FigureText(&d) },
-		"clock":    func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
-		"day":      func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
-		"onDay":    func(day time.Time) string { return onDay(day, s.Shop.Now(), set) },
-		"json":     toJSON,
-		"add":      func(a, b int) int { return a + b },
-		"neg":      func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
-		"sub":      func(a, b decimal.Decimal) decimal.Decimal { return a.Sub(b) },
-		"lower":    strings.ToLower,
-		"permille": func(n int) string { return decimal.New(int64(n), -1).StringFixed(1) },
-		"plural":   text.Plural,
-		"revision": revision.Of,
-		"swatch":   swatch,
-		"list":     func(texts ...string) []string { return texts },
+		"units":            func(d decimal.Decimal) string { return FigureText(&d) },
+		"clock":            func(t time.Time) string { return t.In(set.Zone).Format("15:04") },
+		"day":              func(t time.Time) string { return t.In(set.Zone).Format("2 Jan 2006") },
+		"onDay":            func(day time.Time) string { return onDay(day, s.Shop.Now(), set) },
+		"json":             toJSON,
+		"add":              func(a, b int) int { return a + b },
+		"neg":              func(d decimal.Decimal) decimal.Decimal { return d.Neg() },
+		"sub":              func(a, b decimal.Decimal) decimal.Decimal { return a.Sub(b) },
+		"lower":            strings.ToLower,
+		"permille":         func(n int) string { return decimal.New(int64(n), -1).StringFixed(1) },
+		"plural":           plural,
+		"shortestPassword": func() int { return staff.ShortestPassword },
+		"revision":         revision.Of,
+		"swatch":           swatch,
+		"list":             func(texts ...string) []string { return texts },
 		// a query that is encoded already; the page escapes it for the attribute
 		"encoded":  func(query string) template.URL { return template.URL(query) }, //nolint:gosec
 		"costText": func(d decimal.Decimal) string { return CostText(d, set.Minor()) },
@@ -292,3 +294,11 @@ func (v view) Filtered() template.URL {
 
 // Can reports whether the person may do a deed, by its name.
 func (v view) Can(deed string) bool { return v.Who.Can(staff.Deed(deed)) }
+
+// plural is text.Plural of a number that may be kept by its place.
+func plural(n any, one, many string) string {
+	if v := reflect.ValueOf(n); v.Kind() == reflect.Pointer && !v.IsNil() {
+		n = v.Elem().Interface()
+	}
+	return text.Plural(n, one, many)
+}
