@@ -114,7 +114,8 @@ func (m *template) read(t testing.TB, source string) {
 		require.NoError(t, db.QueryRow("SHOW CREATE TABLE `"+one.name+"`").Scan(&one.name, &one.create))
 		one.rows = inserts(t, db, one.name)
 		for _, trigger := range m.begun {
-			one.kept = one.kept || strings.Contains(trigger, "INTO "+one.name+" ") || strings.Contains(trigger, "UPDATE "+one.name+" ")
+			one.kept = one.kept || strings.Contains(trigger, "INTO "+one.name+" ") || strings.Contains(trigger,
+				"UPDATE "+one.name+" ")
 		}
 		m.tables = append(m.tables, one)
 	}

@@ -60,8 +60,8 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 			b.Add(db.Values("INSERT INTO cost_pool (variant_id, quantity, value, last_cost, for_sale, low, cost, "+
 				"margin, under) VALUES ", len(part), "(?, ?, ?, ?, ?, ?, ?, ?, ?)")+
 				" ON DUPLICATE KEY UPDATE quantity = VALUES(quantity), value = VALUES(value), "+
-				"last_cost = VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low), cost = VALUES(cost), margin = VALUES(margin), "+
-				"under = VALUES(under)", args...)
+				"last_cost = VALUES(last_cost), for_sale = VALUES(for_sale), low = VALUES(low), "+
+				"cost = VALUES(cost), margin = VALUES(margin), under = VALUES(under)", args...)
 		}
 		if b.Full() {
 			if err := b.Run(tx); err != nil {

@@ -40,14 +40,15 @@ func TracesOf(tx db.Tx, id uint64) (Traces, error) {
 	return t, err
 }
 
-// Forget clears what is known of a customer: in the rows that were merged into it, in baskets, in what somebody said yes
-// to, in what has with whom goods are, in the results that are kept for requests that come again, and in what was
+// Forget clears what is known of a customer: in the rows that were merged into it, in baskets, in what somebody said
+// yes to, in what says with whom goods are, in the results that are kept for requests that come again, and in what was
 // printed and mailed. Documents and figures stay.
 func Forget(tx db.Tx, row Customer, t Traces) error {
 	ids := db.IDs(t.ids)
 	b := new(db.Batch)
-	b.Add("UPDATE customer SET name = ?, name_key = ?, mail = '', mail_key = '', phone = '', phone_key = '', address = '', "+
-		"note = '', forgotten_at = ? WHERE id <> ? AND id IN ("+ids+")", row.Name, row.NameKey, row.ForgottenAt, row.ID)
+	b.Add("UPDATE customer SET name = ?, name_key = ?, mail = '', mail_key = '', phone = '', phone_key = '', "+
+		"address = '', note = '', forgotten_at = ? WHERE id <> ? AND id IN ("+ids+")",
+		row.Name, row.NameKey, row.ForgottenAt, row.ID)
 	b.Add("UPDATE basket SET name = IF(name = '', '', ?), note = '' WHERE customer_id IN ("+ids+")", customer.Code(row.ID))
 	for _, name := range t.names {
 		b.Add("UPDATE approval SET what = REPLACE(what, ?, ?) WHERE what LIKE ?", name, row.Name, "%"+db.Like(name)+"%")
@@ -59,8 +60,8 @@ func Forget(tx db.Tx, row Customer, t Traces) error {
 	}
 	of := " WHERE d.id IN (SELECT document_id FROM sale WHERE customer_id IN (" + ids + ") UNION SELECT document_id " +
 		"FROM sale_return WHERE customer_id IN (" + ids + "))"
-	b.Add("DELETE p FROM print_job p JOIN document d ON p.title IN (CONCAT('Sale ', d.number), CONCAT('Sale ', d.number, " +
-		"', again'), CONCAT('Return ', d.number), CONCAT('Gift receipt ', d.number))" + of)
+	b.Add("DELETE p FROM print_job p JOIN document d ON p.title IN (CONCAT('Sale ', d.number), " +
+		"CONCAT('Sale ', d.number, ', again'), CONCAT('Return ', d.number), CONCAT('Gift receipt ', d.number))" + of)
 	b.Add("DELETE m FROM mail m JOIN document d ON m.subject LIKE CONCAT('%', d.number, '%')" + of)
 	for _, text := range t.texts {
 		like := "%" + db.Like(asJSON(text)) + "%"

@@ -63,7 +63,7 @@ func TestEveryVersionIsUpgradedWithItsData(t *testing.T) {
 		who, err := office.PersonByLogin(ctx, shop, "maren")
 		require.NoError(t, err)
 		var variant uint64
-		require.NoError(t, db.SQL(s.Read(ctx)).Raw("SELECT b.variant_id FROM balance b JOIN shelf s ON s.id = b.shelf_id " +
+		require.NoError(t, db.SQL(s.Read(ctx)).Raw("SELECT b.variant_id FROM balance b JOIN shelf s ON s.id = b.shelf_id "+
 			"WHERE s.branch_id = 1 AND s.is_default AND b.quantity >= 1 ORDER BY 1 LIMIT 1").Scan(&variant).Error)
 		sold, err := register.Sell(deed.By(ctx, shop, who, ""), register.SaleInput{Register: 1, Cash: "1000",
 			Lines: []register.SaleLineInput{{Variant: variant, Quantity: "1"}}})

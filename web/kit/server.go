@@ -105,7 +105,8 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 	)
 	// The short answers of deeds are not worth the time that packing them takes, and a file would be read whole for it.
 	app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool {
-		return c.Query("format") != "" || strings.HasPrefix(c.Path(), "/api/") && c.Method() != fiber.MethodGet && c.Method() != fiber.MethodHead
+		return c.Query("format") != "" || strings.HasPrefix(c.Path(), "/api/") && c.Method() != fiber.MethodGet &&
+			c.Method() != fiber.MethodHead
 	}}))
 	app.Get("/static/"+server.version+"/*", files.serve)
 	app.Get("/healthz", server.health)
