@@ -115,7 +115,23 @@ func Load(ctx context.Context, s *deed.Shop, days int, seed uint64, told func(da
 	if err != nil {
 		return true, err
 	}
+	if err := makePictures(ctx, s.At(day(s, days+1, h.set.Zone).Add(10*time.Hour)), h.people["maren"]); err != nil {
+		return true, err
+	}
 	return true, h.play(told)
+}
+
+// LoadPlain is Load without the pictures, which take longer to draw than a few days to play.
+func LoadPlain(ctx context.Context, s *deed.Shop, days int, seed uint64) error {
+	made, err := SetUp(ctx, s)
+	if err != nil || !made {
+		return err
+	}
+	h, err := newHistory(ctx, s, days, seed)
+	if err != nil {
+		return err
+	}
+	return h.play(func(int) {})
 }
 
 // people finds the people of the demo shop by login.

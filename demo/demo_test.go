@@ -89,7 +89,7 @@ func TestTheSameSeedMakesTheSameShop(t *testing.T) {
 	ctx := context.Background()
 	play := func(seed uint64) string {
 		s := empty(t)
-		_, err := demo.Load(ctx, s.Shop, 2, seed, func(int) {})
+		err := demo.LoadPlain(ctx, s.Shop, 2, seed)
 		require.NoError(t, err)
 		var all bytes.Buffer
 		require.NoError(t, lists.ExportCatalog(deed.By(ctx, s.Shop, manager(t, s), ""), goods.ListFilter{}, sheet.CSV, &all))

@@ -54,9 +54,6 @@ func newHistory(ctx context.Context, s *deed.Shop, days int, seed uint64) (*hist
 	if err := importList(ctx, s.At(day(s, days+1, h.set.Zone).Add(9*time.Hour)), h.people["maren"]); err != nil {
 		return nil, err
 	}
-	if err := makePictures(ctx, s.At(day(s, days+1, h.set.Zone).Add(10*time.Hour)), h.people["maren"]); err != nil {
-		return nil, err
-	}
 	for page, more := 1, true; more; page++ {
 		var rows []book.StockRow
 		if rows, more, err = book.StockList(s.Store.Read(ctx), book.StockQuery{}, page); err != nil {

@@ -39,7 +39,7 @@ type program struct {
 }
 
 // build builds the program once for a test.
-func build(t *testing.T) string {
+func build(t testing.TB) string {
 	t.Helper()
 	bin := filepath.Join(t.TempDir(), "itemrack")
 	made := exec.Command("go", "build", "-o", bin, "itemrack/cmd/itemrack")
@@ -54,7 +54,7 @@ var lastPort atomic.Int64
 
 // freePort finds a port that nobody listens at. It is below those that systems give to connections (32768 and up): a
 // server that was killed gets its port again.
-func freePort(t *testing.T) string {
+func freePort(t testing.TB) string {
 	t.Helper()
 	for range 10_000 {
 		port := strconv.FormatInt(12_000+(int64(os.Getpid())*37+lastPort.Add(1))%20_000, 10)
@@ -68,7 +68,7 @@ func freePort(t *testing.T) string {
 }
 
 // run starts the program on a port and waits until it answers.
-func run(t *testing.T, bin, dsn, port string) program {
+func run(t testing.TB, bin, dsn, port string) program {
 	t.Helper()
 	p := program{Cmd: exec.Command(bin, "serve"), address: "http://127.0.0.1:" + port}
 	p.Env = append(os.Environ(), "ITEMRACK_DSN="+dsn, "PORT="+port, "ITEMRACK_LOG=error")

@@ -505,26 +505,27 @@ func registerPages(t *testing.T, s *testkit.Shop, variant uint64, sold string) (
 	return back.Number, done.Vouchers[0].Code
 }
 
-// everyPage opens each page once, and looks at it in both themes, and as wide as a phone is. What the dark theme
-// changes is the contrast.
+// everyPage opens each page and looks at it in both themes, and opens it on a phone. What the dark theme changes is the
+// contrast.
 func everyPage(t *testing.T, base string, pages []string) {
 	t.Helper()
 	p := sit(t, base, 1280, 800)
 	look := func(path string) {
-		p.MustSetViewport(1280, 800, 1, false)
 		p.open(path)
 		p.accessible()
 		p.fits()
 		p.MustEval("() => { document.documentElement.dataset.bsTheme = 'dark'; }")
 		p.accessible("color-contrast")
-		p.MustSetViewport(390, 844, 1, false)
-		p.fits()
 	}
 	look("/login")
-	p.MustSetViewport(1280, 800, 1, false)
 	p.as("maren")
 	for _, path := range pages {
 		look(path)
+	}
+	phone := sit(t, base, 390, 844).as("maren")
+	for _, path := range pages {
+		phone.open(path)
+		phone.fits()
 	}
 }
 

@@ -62,7 +62,16 @@ async function strike(l) {
   } catch (refusal) { showRefusal(box, refusal); }
 }
 
+let drawing = false;
+
+/** Draws the page soon, once for all that has changed until then. */
 function draw() {
+  if (drawing) return;
+  drawing = true;
+  setTimeout(() => { drawing = false; drawNow(); });
+}
+
+function drawNow() {
   $("hand-pick").hidden = Boolean(count);
   root.hidden = $("hand-foot").hidden = !count;
   if (!count) return;
