@@ -9,7 +9,9 @@ import (
 	"fmt"
 	"io/fs"
 	"strings"
+	"time"
 
+	"itemrack/store/book"
 	"itemrack/store/internal/db"
 )
 
@@ -29,6 +31,15 @@ func Migrate(ctx context.Context, s *db.Store) error {
 	}
 	if err := db.Migrate(ctx, s, versions); err != nil {
 		return err
+	}
+	for more := true; more; { // figures that a version dropped, to be worked out by the rules
+		if err := s.Do(ctx, func(tx db.Tx) error {
+			var err error
+			more, err = book.CatchUp(tx, time.Now().UTC())
+			return err
+		}); err != nil {
+			return err
+		}
 	}
 	lost, err := db.Lost(ctx, s, versions)
 	if err == nil && len(lost) > 0 {

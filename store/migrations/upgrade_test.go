@@ -47,6 +47,9 @@ func TestEveryVersionIsUpgradedWithItsData(t *testing.T) {
 		require.GreaterOrEqual(t, at, 0, file)
 		require.NoError(t, db.Migrate(ctx, s, versions[:at+1]))
 		counted := load(t, db.DSN("itemrack", "itemrack", host, name), file)
+		if number == 20 { // which did not write what lists say of costs with every movement
+			require.NoError(t, db.SQL(s.Read(ctx)).Exec("UPDATE cost_pool SET cost = cost + 0.000015").Error)
+		}
 
 		require.NoError(t, migrations.Migrate(ctx, s), file)
 		for table, rows := range counted {
