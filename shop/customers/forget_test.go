@@ -96,6 +96,27 @@ func TestNothingOfAForgottenCustomerIsLeft(t *testing.T) {
 	s.InStep(t)
 }
 
+// TestOthersWithALikeNameStay: Ann is forgotten, Joanna is not.
+func TestOthersWithALikeNameStay(t *testing.T) {
+	s := testkit.New(t)
+	ann, err := customers.Make(s.By(s.Maren), customers.Input{Facts: customer.Facts{Name: "Ann"}})
+	require.NoError(t, err)
+	require.NoError(t, s.Spoil(`INSERT INTO approval (at, deed, what, asked_by, approved_by) VALUES
+		(NOW(), 'account', 'On account for Joanna', 1, 2), (NOW(), 'account', 'On account for Ann', 1, 2)`))
+	s.Open(t, 1)
+	s.Basket(t, 1, s.Vest(t).Variants[0].ID)
+	_, err = register.Hold(s.By(s.Tobi), 1, register.HoldInput{Name: "Joanna, shoes"})
+	require.NoError(t, err)
+	_, err = customers.Forget(s.By(s.Maren), ann.ID)
+	require.NoError(t, err)
+	said, err := s.AskedAll("SELECT what FROM approval ORDER BY id")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"On account for Joanna", "On account for " + customer.Forgotten(ann.ID).Name}, said)
+	held, err := s.AskedAll("SELECT name FROM basket WHERE name <> ''")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Joanna, shoes"}, held)
+}
+
 // traces lists the columns of all tables in which there is something planted, as it is or as JSON writes it.
 func traces(t *testing.T, s *testkit.Shop) []string {
 	t.Helper()

@@ -2,6 +2,7 @@ package customers
 
 import (
 	"encoding/json"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -51,9 +52,10 @@ func Forget(tx db.Tx, row Customer, t Traces) error {
 		row.Name, row.NameKey, row.ForgottenAt, row.ID)
 	b.Add("UPDATE basket SET name = IF(name = '', '', ?), note = '' WHERE customer_id IN ("+ids+")", customer.Code(row.ID))
 	for _, name := range t.names {
-		b.Add("UPDATE approval SET what = REPLACE(what, ?, ?) WHERE what LIKE ?", name, row.Name, "%"+db.Like(name)+"%")
-		b.Add("UPDATE basket SET name = ? WHERE name LIKE ?", customer.Code(row.ID), "%"+db.Like(name)+"%")
-		b.Add("UPDATE held_by SET with_whom = ? WHERE with_whom LIKE ?", customer.Code(row.ID), "%"+db.Like(name)+"%")
+		whole := `(?<![\p{L}\p{N}])` + regexp.QuoteMeta(name) + `(?![\p{L}\p{N}])` // Ann is not within Joanna
+		b.Add("UPDATE approval SET what = REGEXP_REPLACE(what, ?, ?) WHERE what REGEXP ?", whole, row.Name, whole)
+		b.Add("UPDATE basket SET name = ? WHERE name REGEXP ?", customer.Code(row.ID), whole)
+		b.Add("UPDATE held_by SET with_whom = ? WHERE with_whom REGEXP ?", customer.Code(row.ID), whole)
 	}
 	for _, mail := range t.mails {
 		b.Add("DELETE FROM mail WHERE recipient = ? OR raw LIKE ?", mail, "%"+db.Like(mail)+"%")
