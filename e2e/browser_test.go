@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"os"
+	"path/filepath"
 	"runtime/debug"
 	"strings"
 	"testing"
@@ -30,16 +31,23 @@ var axe string
 
 var browser *rod.Browser
 
+// scratch is a folder of the tests of this package, which goes with them.
+var scratch string
+
 // TestMain starts one browser for the package.
 func TestMain(m *testing.M) {
 	slog.SetDefault(slog.New(slog.DiscardHandler))
-	folder, err := os.MkdirTemp("", "itemrack-browser")
-	if err != nil {
+	var err error
+	if scratch, err = os.MkdirTemp("", "itemrack-e2e"); err != nil {
 		panic(err)
 	}
-	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).
+		UserDataDir(filepath.Join(scratch, "browser")).
 		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").
-		Set("disable-gpu").
+		Set("disable-gpu").Set("force-prefers-reduced-motion").
+		// pages side by side are each as quick as a page alone
+		Set("disable-background-timer-throttling").Set("disable-backgrounding-occluded-windows").
+		Set("disable-renderer-backgrounding").
 		Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1")
 	address, err := l.Launch()
 	if err != nil {
@@ -53,7 +61,7 @@ func TestMain(m *testing.M) {
 	_ = browser.Close()
 	l.Kill()
 	l.Cleanup()
-	_ = os.RemoveAll(folder)
+	_ = os.RemoveAll(scratch)
 	os.Exit(code)
 }
 
@@ -131,6 +139,8 @@ func sit(t testing.TB, base string, width, height int) *person {
 	})()
 	p := &person{Page: page, t: t, base: base}
 	p.MustSetViewport(width, height, 1, width < 500)
+	// each page has the caret, as if it were the only one
+	require.NoError(t, proto.EmulationSetFocusEmulationEnabled{Enabled: true}.Call(page))
 	return p
 }
 
@@ -275,10 +285,24 @@ func (p *person) said() string {
 		Str()
 }
 
+// until waits until a function of the page gives true. It asks now and then: a page that is asked at every frame draws
+// every frame.
+func (p *person) until(js string, args ...any) {
+	p.t.Helper()
+	end := time.Now().Add(60 * time.Second)
+	for time.Now().Before(end) {
+		if found, err := p.Eval(js, args...); err == nil && found.Value.Bool() {
+			return
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+	p.t.Fatalf("%s never came true at %s, which says: %s", js, p.MustInfo().URL, p.said())
+}
+
 // misses waits until an element holds a text no more.
 func (p *person) misses(selector, text string) {
 	p.t.Helper()
-	p.MustWait(`(s, text) => ![...document.querySelectorAll(s)].some((e) => e.innerText.includes(text))`, selector,
+	p.until(`(s, text) => ![...document.querySelectorAll(s)].some((e) => e.innerText.includes(text))`, selector,
 		text)
 }
 
@@ -295,7 +319,7 @@ func (p *person) accessible(rules ...string) {
 	_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
 	require.NoError(p.t, err)
 	found, err := p.Evaluate(
-		rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).
+		rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], preload: false, ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).
 			ByPromise(),
 	)
 	require.NoError(p.t, err)

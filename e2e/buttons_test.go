@@ -71,6 +71,7 @@ func picture(t *testing.T, name string, c color.Color) string {
 
 // TestFactsAreChanged changes each thing on the page of a product's facts.
 func TestFactsAreChanged(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -155,6 +156,7 @@ func TestFactsAreChanged(t *testing.T) {
 
 // TestAProductIsDropped drops what never had stock, and can't what had.
 func TestAProductIsDropped(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -173,6 +175,7 @@ func TestAProductIsDropped(t *testing.T) {
 
 // TestThePartsOfABundle scans a part in, changes how many and takes one out.
 func TestThePartsOfABundle(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	board, leash := s.Simple(t, "Board", "counted", "549"), s.Simple(t, "Leash", "counted", "29")
 	_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
@@ -215,6 +218,7 @@ func TestThePartsOfABundle(t *testing.T) {
 // TestTheRackIsChanged types SKUs, costs and levels into cells, gives and takes
 // barcodes, and retires and drops values.
 func TestTheRackIsChanged(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -272,6 +276,7 @@ func TestTheRackIsChanged(t *testing.T) {
 
 // TestCategoriesAreKept makes, moves, pictures, merges and drops categories.
 func TestCategoriesAreKept(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -313,6 +318,7 @@ func TestCategoriesAreKept(t *testing.T) {
 
 // TestValuesAreKept adds, renames, recolours and drops values of a set.
 func TestValuesAreKept(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -344,6 +350,7 @@ func TestValuesAreKept(t *testing.T) {
 // TestPricesPage makes, changes and drops a list, sets a rate and takes it back,
 // and gives a supplier its markup.
 func TestPricesPage(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -392,6 +399,7 @@ func TestPricesPage(t *testing.T) {
 
 // TestSettingsPage changes the shop's name and its ranges of numbers.
 func TestSettingsPage(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/settings")
@@ -425,6 +433,7 @@ func TestSettingsPage(t *testing.T) {
 // TestTheListsTools chooses columns, ticks everything, filters under More and
 // sorts by a head with the filter kept.
 func TestTheListsTools(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	_, err := catalog.SaveCategory(s.By(s.Maren), 0,
@@ -475,6 +484,7 @@ func TestTheListsTools(t *testing.T) {
 // TestTheLabelsPage chooses labels by scan, by what is here and by hand, on part
 // of a sheet and at another list's prices, and drops a kind of label.
 func TestTheLabelsPage(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "3", "13.95")
@@ -536,6 +546,7 @@ func TestTheLabelsPage(t *testing.T) {
 // TestTheTabsOfANewProduct hangs prices, costs, levels and makers' barcodes on
 // the rack of a product before it is made.
 func TestTheTabsOfANewProduct(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/catalog/new")
@@ -574,6 +585,7 @@ func TestTheTabsOfANewProduct(t *testing.T) {
 
 // TestABasketOnAnotherList puts a basket on a list and scans a pack.
 func TestABasketOnAnotherList(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Energy bar", "counted", "1.60")
 	s.Stock(t, v, "30", "0.98")

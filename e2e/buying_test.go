@@ -21,6 +21,7 @@ import (
 // in two acts, scanned in against what was ordered in five, the bill dearer, paid in part, one
 // sent back.
 func TestAnOrderIsBought(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)

@@ -46,6 +46,7 @@ const presses45 = 45
 // TestASeasonsStyleByKeyboard makes 4 colours × 6 sizes without the mouse, from
 // the empty form to the labels on screen, and counts the keys.
 func TestASeasonsStyleByKeyboard(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	_, err := catalog.MakeProduct(s.By(s.Maren), catalog.NewProduct{
 		Name:     "Last season's vest",
@@ -93,6 +94,7 @@ func TestASeasonsStyleByKeyboard(t *testing.T) {
 // TestAListIsReadInOnThePage drops a stock list with a mistake, mends it, adds
 // pictures and reads it in.
 func TestAListIsReadInOnThePage(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	folder := t.TempDir()
@@ -156,6 +158,7 @@ func TestAListIsReadInOnThePage(t *testing.T) {
 
 // TestQuickEntry adds two things by keyboard, the price made by the rule.
 func TestQuickEntry(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	_, err := catalog.SaveCategory(s.By(s.Maren), 0,
 		catalog.CategoryInput{Name: "Care", Markup: "110"})
@@ -195,6 +198,7 @@ func TestQuickEntry(t *testing.T) {
 
 // TestBulkEditOnTheList ticks by key, previews, changes and takes it back.
 func TestBulkEditOnTheList(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	s.Simple(t, "Whistle", "counted", "4.00")
@@ -236,6 +240,7 @@ func TestBulkEditOnTheList(t *testing.T) {
 // TestTheDesigner moves a field by key and by mouse, is told what is wrong, and
 // keeps the label as one of the shop's own.
 func TestTheDesigner(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -269,6 +274,7 @@ func TestTheDesigner(t *testing.T) {
 
 // TestTheFirstStart opens an empty shop on its one page and sells in it.
 func TestTheFirstStart(t *testing.T) {
+	t.Parallel()
 	s := testkit.Bare(t)
 	p := sit(t, serve(t, s), 1280, 800)
 	p.open("/")
@@ -301,6 +307,7 @@ func TestTheFirstStart(t *testing.T) {
 
 // TestCatalogPagesAreAccessible opens each page of the catalog, in both themes.
 func TestCatalogPagesAreAccessible(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	ctx := context.Background()

@@ -56,6 +56,7 @@ func (p *person) download(path string) []byte {
 // TestTheHandGoesOnWithoutALine takes a delivery in on a phone while the server is away for a while:
 // nothing that is scanned is lost, each step counts once, and the page is loaded anew without a server.
 func TestTheHandGoesOnWithoutALine(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
@@ -73,7 +74,7 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	p := sit(t, server.base(), 390, 844).as("callum")
 	p.open("/buying")
 	p.leave(func() { p.press("a.act", "In the hand") })
-	p.MustWait(`() => document.documentElement.dataset.kept === "yes"`)
+	p.until(`() => document.documentElement.dataset.kept === "yes"`)
 	p.accessible()
 	p.handScan(order.Number)
 	p.sees("#hand-title", "P-0001")
@@ -109,7 +110,7 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 
 	server.up()
 	p.sees("#hand-refused", "Nothing here is called 2099000000019")
-	p.MustWait(`() => document.getElementById("hand-line").hidden`)
+	p.until(`() => document.getElementById("hand-line").hidden`)
 	p.sees("#hand-tag", "5 of 12")
 	p.sees("#hand-rest", "3 of 5")
 	p.sees("#hand-rest", "4 of 4")
@@ -126,7 +127,7 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 	p.sees("#review-body", "1 of what was scanned or typed was not taken")
 	p.press("#hand-aside", "Back to scanning")
 	p.press("#hand-refused .act", "Set aside")
-	p.MustWait(`() => document.getElementById("hand-refused").hidden`)
+	p.until(`() => document.getElementById("hand-refused").hidden`)
 	p.sees("#hand-next", "9 stay to come")
 }
 
@@ -134,6 +135,7 @@ func TestTheHandGoesOnWithoutALine(t *testing.T) {
 // page in the hand scans half while the line is cut; the rest as ordered less two; the bill is dearer, part
 // of it is paid from the drawer, two go back, and their credit comes. Book, owed and labels are right.
 func TestBuyingAsOneStory(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
@@ -246,6 +248,7 @@ func TestBuyingAsOneStory(t *testing.T) {
 // TestTheCameraScans plays labels that we printed to the camera: EAN-13, Code 128, QR and GS1
 // DataMatrix are read, and what is held still is scanned once.
 func TestTheCameraScans(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
@@ -285,7 +288,7 @@ func TestTheCameraScans(t *testing.T) {
 	browser = others
 	p.as("callum")
 	p.open("/buying/hand")
-	p.MustWait(`() => document.documentElement.dataset.hand === "ready"`)
+	p.until(`() => document.documentElement.dataset.hand === "ready"`)
 	p.MustElement("#hand-camera").MustClick()
 	p.sees("#hand-title", "P-0001")
 	for n := range 3 {
@@ -294,7 +297,7 @@ func TestTheCameraScans(t *testing.T) {
 	p.accessible()
 	p.fits()
 	p.MustElement("#hand-camera").MustClick()
-	p.MustWait(`() => document.getElementById("hand-view").hidden`)
+	p.until(`() => document.getElementById("hand-view").hidden`)
 	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
 	for _, l := range lines {
@@ -375,6 +378,7 @@ func play(t *testing.T, file string, pictures ...image.Image) {
 // TestStepsStayForWhoMadeThem: what was counted without a line by one person is not posted by the next who signs in, who
 // is told whose it is and goes on; it is posted when the first one signs in again.
 func TestStepsStayForWhoMadeThem(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	m := s.Vest(t).Variants[1]
 	s.Stock(t, m.ID, "10", "13.95")
@@ -384,7 +388,7 @@ func TestStepsStayForWhoMadeThem(t *testing.T) {
 	p := sit(t, server.base(), 390, 844).as("callum")
 	hand := "/counts/hand?count=" + itoa(plan.ID)
 	p.open(hand)
-	p.MustWait(`() => document.documentElement.dataset.hand === "ready" && document.documentElement.dataset.kept === "yes"`)
+	p.until(`() => document.documentElement.dataset.hand === "ready" && document.documentElement.dataset.kept === "yes"`)
 	p.handScan(m.Barcode)
 	p.sees("#hand-tag", "1 counted")
 	server.stop()
@@ -401,7 +405,7 @@ func TestStepsStayForWhoMadeThem(t *testing.T) {
 	p.accessible()
 	p.leave(func() { p.press("#hand-line button", "Leave them and go on") })
 	p.sees("#hand-line", "1 step of Callum Reeve waits here until they sign in")
-	p.MustWait(`() => document.documentElement.dataset.hand === "ready"`)
+	p.until(`() => document.documentElement.dataset.hand === "ready"`)
 	p.handScan(m.Barcode)
 	p.sees("#hand-tag", "2 counted")
 	stands, err := counts.CountStands(s.By(s.Maren), plan.ID)

@@ -41,12 +41,22 @@ type program struct {
 // build builds the program once for a test.
 func build(t testing.TB) string {
 	t.Helper()
-	bin := filepath.Join(t.TempDir(), "itemrack")
-	made := exec.Command("go", "build", "-o", bin, "itemrack/cmd/itemrack")
-	made.Env = append(os.Environ(), "CGO_ENABLED=0")
-	out, err := made.CombinedOutput()
-	require.NoError(t, err, string(out))
-	return bin
+	built.Do(func() {
+		built.path = filepath.Join(scratch, "itemrack")
+		made := exec.Command("go", "build", "-o", built.path, "itemrack/cmd/itemrack")
+		made.Env = append(os.Environ(), "CGO_ENABLED=0")
+		built.said, built.err = made.CombinedOutput()
+	})
+	require.NoError(t, built.err, string(built.said))
+	return built.path
+}
+
+// built is the program, which is built once.
+var built struct {
+	sync.Once
+	path string
+	said []byte
+	err  error
 }
 
 // lastPort is the one that was given out last.
@@ -204,6 +214,7 @@ func killed(t *testing.T, s *testkit.Shop, bin string, do func(c client,
 // TestKilledInAStreamOfSales: every sale is there once, and the server ends cleanly when
 // asked to.
 func TestKilledInAStreamOfSales(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "100000", "1.37")
@@ -229,6 +240,7 @@ func TestKilledInAStreamOfSales(t *testing.T) {
 // TestKilledWhileGoodsAreBought: every order is in once, billed once and paid in part once,
 // and nothing is there besides.
 func TestKilledWhileGoodsAreBought(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	_, err := shopbuying.SaveSupplier(s.By(s.Maren), 0,
@@ -261,6 +273,7 @@ func command(bin, dsn string, args ...string) *exec.Cmd {
 
 // TestTheCommandLine imports a stock list, tries it dry, and proves the shop.
 func TestTheCommandLine(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	bin := build(t)
 	file := filepath.Join(t.TempDir(), "list.csv")
@@ -309,6 +322,7 @@ func TestTheCommandLine(t *testing.T) {
 
 // TestPeopleAndSeedFromTheCommandLine sets a shop up without a browser.
 func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
+	t.Parallel()
 	s := testkit.Bare(t)
 	bin := build(t)
 	out, err := command(bin, s.DSN, "seed", "--variants", "45").CombinedOutput()
@@ -336,6 +350,7 @@ func TestPeopleAndSeedFromTheCommandLine(t *testing.T) {
 // TestKilledWhileCounting: every scan of a count is there once, the server having died in the middle; and so are
 // those of eight who then scan at two servers at once, of one row all of them.
 func TestKilledWhileCounting(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")

@@ -17,6 +17,7 @@ import (
 // TestGoodsThatNobodyKnows: a supplier's catalog is tried and kept; a number from it is made whole by one
 // press where it is scanned; what no catalog has is made in the delivery, with Esc losing nothing.
 func TestGoodsThatNobodyKnows(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	s.Open(t, 1)

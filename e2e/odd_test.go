@@ -39,6 +39,7 @@ func (p *person) saves(form string) {
 // TestOddNamesAndNumbersOfPlaces types what nobody should into branches, shelves and conditions: nothing is cut,
 // nothing becomes nought, and what was typed stays.
 func TestOddNamesAndNumbersOfPlaces(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
 	s.Stock(t, v, "4", "9.50")
@@ -85,6 +86,7 @@ func TestOddNamesAndNumbersOfPlaces(t *testing.T) {
 // TestOddWaysOutOfNotForSale asks for more than there is, for no number, and twice; gives goods to nobody, and
 // until a day that is over.
 func TestOddWaysOutOfNotForSale(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	v := s.Simple(t, "Dry bag", "counted", "24.00")
@@ -140,6 +142,7 @@ func TestOddWaysOutOfNotForSale(t *testing.T) {
 // TestOddSendingsAndCounts begins a sending to where it comes from and for days that are none, packs more than
 // there is; plans a count of nothing, and settles one that nobody finished, twice.
 func TestOddSendingsAndCounts(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	for _, variant := range vest.Variants {
@@ -186,9 +189,9 @@ func TestOddSendingsAndCounts(t *testing.T) {
 		p.sees("#form-error", says)
 	}
 	p.fill("#lines [data-put]", "3") // what was refused before keeps nothing from being sent
-	p.MustWait(`() => document.getElementById("form-error").hidden`)
+	p.until(`() => document.getElementById("form-error").hidden`)
 	p.fill("#lines [data-put]", "2")
-	p.MustWait(`() => document.querySelector("#lines [data-put]").defaultValue === "2"`)
+	p.until(`() => document.querySelector("#lines [data-put]").defaultValue === "2"`)
 	p.pressed(".acts button", "Send it off")
 	assert.Equal(t, "2", s.Held(t, m.ID).OnHand(m.ID, 2, stock.OnTheWay).String(), "pressed twice, sent once")
 
@@ -216,6 +219,7 @@ func TestOddSendingsAndCounts(t *testing.T) {
 
 // TestListsFitTheHand: at 390 px what a list is about is seen without scrolling sideways.
 func TestListsFitTheHand(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
@@ -250,6 +254,7 @@ func TestListsFitTheHand(t *testing.T) {
 // TestTheRegisterFitsTheHand opens each panel of the register at phone width, with a basket on hold and one at the
 // register: nothing of it is cut, and nothing has to be pushed sideways.
 func TestTheRegisterFitsTheHand(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "1949.99")
@@ -278,13 +283,14 @@ func TestTheRegisterFitsTheHand(t *testing.T) {
 	for _, button := range []string{"#cash", "#other", ".line .edit"} {
 		p.open("/register/1")
 		p.MustElement(button).MustClick()
-		p.MustWait(`() => !!document.querySelector(".panel:not([hidden])")`)
+		p.until(`() => !!document.querySelector(".panel:not([hidden])")`)
 		fits(button)
 	}
 }
 
 // TestOddWaysBetweenBranches types minutes that are none, saves in two windows, and takes back what was said.
 func TestOddWaysBetweenBranches(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/settings")

@@ -15,6 +15,7 @@ import (
 // TestWhatIsThereComesWithTheProduct makes a product with stock of each cell, one cell of which
 // has another quantity and is worth something else, and adds a size with stock later.
 func TestWhatIsThereComesWithTheProduct(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
 	p.open("/catalog/new")

@@ -21,6 +21,7 @@ import (
 // TestAShopPractises opens a shop that practises first and values its stock first
 // in, first out; types its opening stock, and clears it to begin for real.
 func TestAShopPractises(t *testing.T) {
+	t.Parallel()
 	s, ctx := testkit.Bare(t), context.Background()
 	p := sit(t, serve(t, s), 1280, 800)
 	p.open("/")
@@ -112,6 +113,7 @@ func TestAShopPractises(t *testing.T) {
 
 // TestKitsOnTheSwingTag makes kits up and breaks them up where the bundle hangs.
 func TestKitsOnTheSwingTag(t *testing.T) {
+	t.Parallel()
 	s, ctx := testkit.New(t), context.Background()
 	goggles, caps := s.Simple(t, "Goggles", "counted", "12.00"), s.Simple(t, "Cap", "counted", "5.00")
 	made, err := catalog.MakeProduct(deed.By(ctx, s.Shop, s.Maren, ""), catalog.NewProduct{
@@ -154,6 +156,7 @@ func TestKitsOnTheSwingTag(t *testing.T) {
 // TestTypingGoesOnWhileALineIsKept: what is typed while the server works out the
 // field before is not lost, and the caret stays.
 func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Goggles", "counted", "12.00")
 	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,

@@ -23,6 +23,7 @@ func (p *person) focused() string {
 
 // TestTheKeysOfTheRack moves, types, selects and fills with the keyboard.
 func TestTheKeysOfTheRack(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")
@@ -71,6 +72,7 @@ func TestTheKeysOfTheRack(t *testing.T) {
 
 // TestTheScanLine finds, offers, opens and says what is not there.
 func TestTheScanLine(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Simple(t, "Tidewater towel", "counted", "9.00")
@@ -106,6 +108,7 @@ func TestTheScanLine(t *testing.T) {
 
 // TestUndoAtTheRegister takes a scan back, and keeps the basket over a reload.
 func TestUndoAtTheRegister(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	m := made.Variants[1]
@@ -145,6 +148,7 @@ func TestUndoAtTheRegister(t *testing.T) {
 // TestLotsAndNumbersInADelivery types lots, expiry and serial numbers on the
 // page, with the mistakes that people make.
 func TestLotsAndNumbersInADelivery(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Simple(t, "Board", "serial", "549.00")
 	s.Simple(t, "Sun cream", "lot", "14.50")
@@ -199,6 +203,7 @@ func TestLotsAndNumbersInADelivery(t *testing.T) {
 
 // TestMistakesAreMended reverses a delivery from its page, and says why it may not.
 func TestMistakesAreMended(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
@@ -227,6 +232,7 @@ func TestMistakesAreMended(t *testing.T) {
 // TestADayAtTheDrawer opens and closes a drawer on the pages, runs out of paper
 // in between, and reads the closing slip.
 func TestADayAtTheDrawer(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
@@ -270,6 +276,7 @@ func TestADayAtTheDrawer(t *testing.T) {
 
 // TestACardThatIsDeclined keeps the basket and can be paid otherwise.
 func TestACardThatIsDeclined(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "5", "1")
@@ -293,6 +300,7 @@ func TestACardThatIsDeclined(t *testing.T) {
 
 // TestPricesLater changes prices on the rack of a product that is there.
 func TestPricesLater(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Vest(t)
 	p := sit(t, serve(t, s), 1280, 800).as("maren")

@@ -48,6 +48,7 @@ func (p *person) printed(path string) (text, codes string) {
 // TestGoodsBetweenBranches packs a sending by scans, sends it off, opens it at the other branch by one scan of
 // its slip, takes it in short and over, and settles what is left.
 func TestGoodsBetweenBranches(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	m, l := vest.Variants[0], vest.Variants[1]
@@ -62,7 +63,7 @@ func TestGoodsBetweenBranches(t *testing.T) {
 	}
 	p.scan("2 x " + l.Barcode)
 	p.sees("#lines", "M")
-	p.MustWait(`() => document.querySelectorAll("#lines input").length === 2`)
+	p.until(`() => document.querySelectorAll("#lines input").length === 2`)
 	p.scan("nobody knows this")
 	p.sees("#said", "nobody knows this")
 	p.accessible()
@@ -106,6 +107,7 @@ func TestGoodsBetweenBranches(t *testing.T) {
 
 // TestShelfThingsShelf moves goods by scans alone: the shelf they come from, the goods, the shelf they go to.
 func TestShelfThingsShelf(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	vest := s.Vest(t)
 	s.Stock(t, vest.Variants[0].ID, "6", "13.95")
@@ -137,6 +139,7 @@ func TestShelfThingsShelf(t *testing.T) {
 // apart until it is counted again, a serial number is missing. Beside the scans it takes four acts: prepare,
 // recount, done counting, settle.
 func TestAScheduledCountOfTwo(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	board := s.Simple(t, "Tern board", "serial", "549.00")
@@ -206,6 +209,7 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 // TestFourHundredRowsInTheHand counts 400 rows on a phone with the server away for a part of it: nothing that is
 // scanned is lost or counts twice, and what was sold meanwhile is not missing.
 func TestFourHundredRowsInTheHand(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	var codes []string
@@ -235,29 +239,30 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 	server := cuttable(t, s)
 	p := sit(t, server.base(), 390, 844).as("callum")
 	p.open("/counts/hand?count=" + itoa(plan.ID))
-	p.MustWait(`() => document.documentElement.dataset.hand === "ready" && document.documentElement.dataset.kept === "yes"`)
+	p.until(`() => document.documentElement.dataset.hand === "ready" && document.documentElement.dataset.kept === "yes"`)
 	p.accessible()
 	all := func(from, to int, times string) {
 		p.MustEval(`(codes, times) => { const i = document.getElementById("hand-scan"); for (const code of codes) { i.value = times + code; i.form.requestSubmit(); } }`, codes[from:to], times)
 	}
 	all(0, 150, "")
-	p.MustWait(`() => document.getElementById("hand-progress").textContent.startsWith("150 of")`)
+	p.until(`() => document.getElementById("hand-progress").textContent.startsWith("150 of")`)
 	server.stop()
 	all(150, 300, "2 x ")
 	p.sees("#hand-line", "the line is down")
 	p.handScan(codes[0]) // one more of the first
 	p.sees("#hand-tag", "Boot 0")
 	p.accessible()
+	p.sees("#hand-waiting", "151")
 	p.leave(func() { p.MustReload() })
 	p.sees("#hand-waiting", "151")
 	s.Open(t, 1)
 	s.Sold(t, ids[200], "1") // after it was counted, before the shop knows
 	server.up()
 	p.MustEval(`() => dispatchEvent(new Event("online"))`)
-	p.MustWait(`() => document.getElementById("hand-line").hidden && document.getElementById("hand-progress").textContent.startsWith("300 of")`)
+	p.until(`() => document.getElementById("hand-line").hidden && document.getElementById("hand-progress").textContent.startsWith("300 of")`)
 	all(300, 400, "2 x ")
 	all(1, 150, "")
-	p.MustWait(`() => document.getElementById("hand-progress").textContent.startsWith("400 of") && !document.getElementById("hand-done").disabled`)
+	p.until(`() => document.getElementById("hand-progress").textContent.startsWith("400 of") && !document.getElementById("hand-done").disabled`)
 	p.fits()
 	figures, err := counts.CountStands(deed.By(ctx, s.Shop, s.Maren, ""), plan.ID)
 	require.NoError(t, err)
@@ -274,6 +279,7 @@ func TestFourHundredRowsInTheHand(t *testing.T) {
 // TestACountWhileRegistersSell: one held row is refused at the register with its count, the others sell on; M and
 // L were mixed up, and are settled as one.
 func TestACountWhileRegistersSell(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t)
@@ -337,6 +343,7 @@ func TestACountWhileRegistersSell(t *testing.T) {
 // TestSecondsAtTheRegister: the label of a vest that is Seconds, at its price, beside a new one; the line says
 // which, and can be put right; the receipt's page tells them apart.
 func TestSecondsAtTheRegister(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	vest := s.Vest(t).Variants[0]

@@ -61,6 +61,7 @@ func (p *person) number(word string) string {
 // taken up at the other register, a discount that a manager says yes to, a declined card, an answer that
 // is lost, a voucher, an exchange, a refund to card and cash, and a drawer that is short by 1.50.
 func TestABusyQuarterOfAnHour(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	ctx := context.Background()
 	made := s.Vest(t)
@@ -218,6 +219,7 @@ func TestABusyQuarterOfAnHour(t *testing.T) {
 
 // TestTheRegisterByThumb sells, holds and changes a line on a phone, with touches alone.
 func TestTheRegisterByThumb(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "20", "1.95")
@@ -258,6 +260,7 @@ func TestTheRegisterByThumb(t *testing.T) {
 
 // TestARegisterWaitsForAPIN locks, goes on with another person's PIN, and keeps the basket.
 func TestARegisterWaitsForAPIN(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "20", "1.95")
@@ -299,6 +302,7 @@ func TestARegisterWaitsForAPIN(t *testing.T) {
 
 // TestARegisterLocksItself after a time without a touch; the clock of the page runs fast here.
 func TestARegisterLocksItself(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Open(t, 1)
 	now, err := office.ReadSettings(s.By(s.Maren))
@@ -318,6 +322,7 @@ func TestARegisterLocksItself(t *testing.T) {
 
 // TestStockIsPutRightWhereItIsSeen: on the stock card, by a clerk with a manager's yes, and on the swing tag.
 func TestStockIsPutRightWhereItIsSeen(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	v := made.Variants[0].ID
@@ -350,6 +355,7 @@ func TestStockIsPutRightWhereItIsSeen(t *testing.T) {
 
 // TestTilesAreArrangedByKeys and hang at the register.
 func TestTilesAreArrangedByKeys(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "9", "1.95")
@@ -379,6 +385,7 @@ func TestTilesAreArrangedByKeys(t *testing.T) {
 
 // TestATerminalRefusesARefund: the customer who is still there gets cash by a manager's yes.
 func TestATerminalRefusesARefund(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "9", "1.95")

@@ -64,7 +64,7 @@ func BenchmarkScanToLine(b *testing.B) {
 		p.types(codes[n%len(codes)])
 		p.keys(input.Enter)
 		n++
-		p.MustWait(`n => window.took.length >= n`, n)
+		p.until(`n => window.took.length >= n`, n)
 		if n%10 == 0 {
 			b.StopTimer()
 			_, err := register.DropBasket(deed.By(ctx, s.Shop, who, ""), 1)

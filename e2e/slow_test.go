@@ -12,6 +12,7 @@ import (
 // TestTypedAtAnySpeed types short codes key by key where things are scanned one after
 // another, the caret being in no field: none is lost, and none fires a key of the page.
 func TestTypedAtAnySpeed(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[0].ID, "5", "13.95")

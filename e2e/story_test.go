@@ -41,6 +41,7 @@ import (
 // TestTheShopsCycle makes a product, labels it, receives it, sells it, takes it
 // back, counts it and proves it, in one story.
 func TestTheShopsCycle(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	s.Simple(t, "Whistle", "counted", "4.00") // makes the supplier and a category
 	p := sit(t, serve(t, s), 1280, 800).as("maren")
@@ -274,6 +275,7 @@ func readPDF(t *testing.T, p *person, path string, dpi int) []string {
 
 // TestRegisterOnAPhone sells with a thumb at 390 px.
 func TestRegisterOnAPhone(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	s.Stock(t, made.Variants[1].ID, "3", "13.95")
@@ -298,6 +300,7 @@ func TestRegisterOnAPhone(t *testing.T) {
 
 // TestDoublePressAndLostAnswer presses twice, and loses answers on the way: that to a scan and that to a sale.
 func TestDoublePressAndLostAnswer(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "10", "1")
@@ -325,6 +328,7 @@ func TestDoublePressAndLostAnswer(t *testing.T) {
 // TestAScanWhenTheWorkerIsGone scans where the worker stops in the middle of the day: the page goes on without it
 // within a second, and what was under way is done once.
 func TestAScanWhenTheWorkerIsGone(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	m := s.Vest(t).Variants[1]
 	s.Stock(t, m.ID, "10", "13.95")
@@ -350,6 +354,7 @@ func TestAScanWhenTheWorkerIsGone(t *testing.T) {
 
 // TestAScanWithoutAWorker scans where the worker that makes the requests can't be had.
 func TestAScanWithoutAWorker(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	s.Stock(t, v, "10", "1")
@@ -398,6 +403,7 @@ func lossy(t testing.TB, base string, endings ...string) (address string, asked 
 
 // TestEveryPageIsAccessible opens each page of the shop, in both themes.
 func TestEveryPageIsAccessible(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	made := s.Vest(t)
 	m := made.Variants[1].ID
@@ -516,22 +522,21 @@ func everyPage(t *testing.T, base string, pages []string) {
 		p.fits()
 		p.MustEval("() => { document.documentElement.dataset.bsTheme = 'dark'; }")
 		p.accessible("color-contrast")
+		p.MustSetViewport(390, 844, 1, true)
+		p.fits()
+		p.MustSetViewport(1280, 800, 1, false)
 	}
 	look("/login")
 	p.as("maren")
 	for _, path := range pages {
 		look(path)
 	}
-	phone := sit(t, base, 390, 844).as("maren")
-	for _, path := range pages {
-		phone.open(path)
-		phone.fits()
-	}
 }
 
 // TestSignInAndOut refuses a wrong password, keeps what was typed, and comes
 // back to the page that was asked for.
 func TestSignInAndOut(t *testing.T) {
+	t.Parallel()
 	s := testkit.New(t)
 	p := sit(t, serve(t, s), 1280, 800)
 	p.open("/stock")

@@ -1,7 +1,7 @@
 #!/bin/bash
-# Runs every test against a MariaDB of its own and leaves no process behind: two
-# packages side by side, and then those in the browser, which is not to be short
-# of a processor. "bench" runs the benchmarks instead.
+# Runs every test against a MariaDB of its own and leaves no process behind: packages
+# side by side, and then those in the browser, jobs side by side. "bench" runs the
+# benchmarks instead; tools/fuzz.sh tries the parsers with what nobody wrote.
 set -eu
 cd "$(dirname "$0")/.."
 tools/install.sh mariadb-server chromium zbar-tools dmtx-utils poppler-utils qpdf
@@ -17,6 +17,8 @@ if [ "${1:-}" = bench ]; then
   tools/with-mariadb.sh "$folder" 0 go test -run "^$" -bench . -benchtime 3s -timeout 30m ./shop/register ./shop/lists ./web ./e2e
   exit
 fi
+# one way of building for all: whatever is above the network would be compiled twice
+export CGO_ENABLED=0
 unformatted=$(gofmt -l cmd core demo device e2e sheet shop store web)
 if [ -n "$unformatted" ]; then
   echo "not formatted: $unformatted" >&2
@@ -27,12 +29,14 @@ go vet ./...
 go tool staticcheck ./...
 command -v node >/dev/null || tools/install.sh nodejs
 node --test web/kit/
-CGO_ENABLED=0 go build -o bin/itemrack ./cmd/itemrack
+go build -o bin/itemrack ./cmd/itemrack
 # what the tests write need not outlive the machine
 export ITEMRACK_DB_FLAGS="--innodb-flush-log-at-trx-commit=0 --innodb-doublewrite=0 --innodb-flush-method=nosync"
 if [ $# -gt 0 ]; then
   tools/with-mariadb.sh "$folder" 0 go test -p 1 -timeout 14m "$@"
   exit
 fi
+# what takes longest begins first
 tools/with-mariadb.sh "$folder" 0 bash -c '
-  go test -p 2 -timeout 14m $(go list ./... | grep -v /e2e) && go test -timeout 14m ./e2e && tools/fuzz.sh 500x'
+  go test -p 3 -timeout 14m ./web ./demo ./device $(go list ./... | grep -v -e /e2e -e "/web$" -e "/demo$" -e "/device$") &&
+  go test -timeout 14m -parallel 3 ./e2e'

@@ -228,7 +228,7 @@ func TestAnswersAreNotKept(t *testing.T) {
 			!strings.ContainsAny(at, "\\\t\r\n"),
 			"%q leads to %q", to, at)
 		for _, cookie := range answer.Cookies() {
-			assert.Contains(t, []string{"itemrack", "itemrack_csrf"}, cookie.Name)
+			assert.Equal(t, "itemrack", cookie.Name)
 		}
 		assert.Empty(t, who.cookies)
 	}

@@ -2,6 +2,9 @@ package deed
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/binary"
+	"fmt"
 	"time"
 
 	"github.com/alexedwards/argon2id"
@@ -29,6 +32,15 @@ func HashPIN(pin string) (string, error) {
 func Actor(u office.User) staff.Actor {
 	return staff.Actor{ID: u.ID, Name: u.Name, Role: staff.Role(u.Role), Branch: u.BranchID, Branches: u.Branches(),
 		Version: u.Version}
+}
+
+// AtRegister is who a person is who came with a PIN: somebody else again once the PIN is another.
+func AtRegister(u office.User) staff.Actor {
+	who := Actor(u)
+	who.ByPIN = true
+	sum := sha256.Sum256(fmt.Appendf(nil, "%d %s", u.Version, u.PINHash))
+	who.Version = binary.BigEndian.Uint64(sum[:])
+	return who
 }
 
 // ByPIN finds who a person is by the PIN. Wrong ones are counted, and five in a row lock it.
@@ -62,8 +74,7 @@ func ByPIN(ctx context.Context, s *Shop, person uint64, pin string) (staff.Actor
 		if !right {
 			refused = guard.WrongPIN(u.Name, now)
 		}
-		who = Actor(u)
-		who.ByPIN = true
+		who = AtRegister(u)
 		var until *time.Time
 		if !guard.Until.IsZero() {
 			until = &guard.Until

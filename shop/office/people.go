@@ -237,6 +237,7 @@ func ChangePerson(do deed.Deed, id uint64, in PersonChange) (PersonID, error) {
 			return PersonID{}, err
 		}
 		u.Login, u.Name, u.Role, u.BranchID = facts.Login, facts.Name, facts.Role, facts.BranchID
+		was := u.Version
 		if hash != "" {
 			u.PasswordHash = hash
 			u.Version++
@@ -254,6 +255,11 @@ func ChangePerson(do deed.Deed, id uint64, in PersonChange) (PersonID, error) {
 		}
 		if err := office.SaveUser(do.Tx, &u, in.Branches); err != nil {
 			return PersonID{}, err
+		}
+		if u.Version != was {
+			if err := office.EndKeys(do.Tx, u.ID); err != nil {
+				return PersonID{}, err
+			}
 		}
 		return named(do.Tx, id)
 	})
@@ -309,13 +315,18 @@ func ChangePIN(do deed.Deed, in PINChange) (staff.Actor, error) {
 	if err != nil {
 		return do.Who, err
 	}
-	return do.Who, do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error {
+	who := do.Who
+	err = do.Shop.Store.Do(do.Ctx, func(tx store.Tx) error {
 		if u, err = office.LockUser(tx, do.Who.ID); err != nil {
 			return err
 		}
 		u.PINHash, u.PINWrong, u.PINUntil = hash, 0, nil
+		if who.ByPIN {
+			who = deed.AtRegister(u)
+		}
 		return office.SaveUser(tx, &u, u.Branches())
 	})
+	return who, err
 }
 
 // AtRegister is somebody who may come to a register with a PIN.
@@ -346,7 +357,7 @@ type PasswordChange struct {
 	New string `json:"password"`
 }
 
-// ChangePassword changes one's own password; all other sessions end. It returns who one is
+// ChangePassword changes one's own password; all other sessions, tokens and calendar addresses end. It returns who one is
 // from then on.
 func ChangePassword(do deed.Deed, in PasswordChange) (staff.Actor, error) {
 	if err := do.Who.WithPassword(); err != nil {
@@ -373,6 +384,9 @@ func ChangePassword(do deed.Deed, in PasswordChange) (staff.Actor, error) {
 		}
 		u.PasswordHash = hash
 		u.Version++
+		if err := office.EndKeys(tx, u.ID); err != nil {
+			return err
+		}
 		return office.SaveUser(tx, &u, u.Branches())
 	})
 	return actor(u), err

@@ -60,7 +60,7 @@ func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 	who, err := office.PersonByToken(ctx, s.Shop, token.Token)
 	require.NoError(t, err)
 	assert.Zero(t, who.ID, "nor by a token")
-	who, err = office.PersonOf(ctx, kept.WebSessions(s.Store), "", made.ID, time.Now())
+	who, err = office.PersonOf(ctx, kept.WebSessions(s.Store), office.Session{Person: made.ID, Version: 1}, time.Now())
 	require.NoError(t, err)
 	assert.Zero(t, who.ID, "nor by a session")
 	change.Closed, change.Password = false, "other words by the sea"
@@ -68,6 +68,9 @@ func TestPeopleAreMadeChangedAndClosed(t *testing.T) {
 	require.NoError(t, err)
 	_, err = office.SignIn(ctx, s.Shop, "10.0.0.1", "žofie", "other words by the sea")
 	assert.NoError(t, err)
+	who, err = office.PersonByToken(ctx, s.Shop, token.Token)
+	require.NoError(t, err)
+	assert.Zero(t, who.ID, "a token does not come back with the person")
 	_, err = office.ChangePerson(s.By(s.Maren), 999, change)
 	assert.True(t, fault.Is(err, fault.NotFound))
 }
@@ -104,7 +107,7 @@ func TestAPasswordIsChangedByItsOwner(t *testing.T) {
 		_, err := office.ChangePassword(s.By(s.Tobi), office.PasswordChange{Old: testkit.Password, New: weak})
 		assert.Equal(t, "password", fault.Of(err).Field, weak)
 	}
-	before, err := office.PersonOf(ctx, kept.WebSessions(s.Store), "", s.Tobi.ID, time.Now())
+	before, err := office.PersonOf(ctx, kept.WebSessions(s.Store), office.Session{Person: s.Tobi.ID, Version: 1}, time.Now())
 	require.NoError(t, err)
 	now, err := office.ChangePassword(s.By(s.Tobi), office.PasswordChange{Old: testkit.Password, New: phrase})
 	require.NoError(t, err)
@@ -180,7 +183,7 @@ func TestAPersonIsOfToday(t *testing.T) {
 	s := testkit.New(t)
 	other, sessions := s.Beside(t), kept.WebSessions(s.Store)
 	now := func() staff.Actor {
-		who, err := office.PersonOf(ctx, sessions, "", s.Tobi.ID, time.Now())
+		who, err := office.PersonOf(ctx, sessions, office.Session{Person: s.Tobi.ID, Version: 1}, time.Now())
 		require.NoError(t, err)
 		return who
 	}

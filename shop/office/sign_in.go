@@ -100,11 +100,26 @@ func tried(ctx context.Context, s *deed.Shop, login, address string, now time.Ti
 
 func actor(u office.User) staff.Actor { return deed.Actor(u) }
 
-// PersonOf finds a person for a request that began at a moment, by the session that was read for it.
-func PersonOf(ctx context.Context, sessions office.Sessions, session string, id uint64,
-	began time.Time) (staff.Actor, error) {
-	user, err := sessions.User(ctx, session, id, began)
-	return present(user), err
+// Session is what a session says of who came: in which way, and by which state of what they sign in with.
+type Session struct {
+	Secret  string
+	Person  uint64
+	Version uint64
+	ByPIN   bool
+}
+
+// PersonOf finds whose a session is that was read for a request that began at a moment; ID is 0 for nobody, and for
+// whoever has left or signs in with something else by now.
+func PersonOf(ctx context.Context, sessions office.Sessions, of Session, began time.Time) (staff.Actor, error) {
+	user, err := sessions.User(ctx, of.Secret, of.Person, began)
+	who := present(user)
+	if of.ByPIN && who.ID != 0 {
+		who = deed.AtRegister(user)
+	}
+	if err != nil || who.Version != of.Version {
+		return staff.Actor{}, err
+	}
+	return who, nil
 }
 
 // present is who a person is that has not left.

@@ -47,12 +47,12 @@ func peopleParts(q db.Q, into *map[uint64]User) ([]db.Part, error) {
 	return db.Copied(q, "people", into, func(into *map[uint64]User) []db.Part {
 		*into = map[uint64]User{}
 		return []db.Part{{
-			SQL: "SELECT u.id, u.login, u.name, u.role, u.branch_id, u.closed_at, u.version, COALESCE((SELECT " +
+			SQL: "SELECT u.id, u.login, u.name, u.role, u.branch_id, u.closed_at, u.version, u.pin_hash, COALESCE((SELECT " +
 				"GROUP_CONCAT(b.branch_id ORDER BY b.branch_id) FROM user_branch b WHERE b.user_id = u.id), '') " +
 				"FROM user u",
 			Row: func(scan func(into ...any) error) error {
 				var u User
-				err := scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.BranchID, &u.ClosedAt, &u.Version, &u.WorksAt)
+				err := scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.BranchID, &u.ClosedAt, &u.Version, &u.PINHash, &u.WorksAt)
 				(*into)[u.ID] = u
 				return err
 			},
@@ -102,6 +102,14 @@ func Tokens(q db.Q, user uint64) ([]APIToken, error) {
 	var list []APIToken
 	return list, db.SQL(q).Raw("SELECT t.*, u.name AS person FROM api_token t JOIN user u ON u.id = t.user_id WHERE "+
 		"(? = 0 OR t.user_id = ?) ORDER BY t.id", user, user).Scan(&list).Error
+}
+
+// EndKeys ends all by which programs act for a person: tokens, and the address of a calendar.
+func EndKeys(tx db.Tx, user uint64) error {
+	b := new(db.Batch)
+	b.Add("DELETE FROM api_token WHERE user_id = ?", user)
+	b.Add("DELETE FROM calendar_key WHERE user_id = ?", user)
+	return b.Run(tx)
 }
 
 // DropToken ends a token of a person, or of anybody with 0; it reports whether there was one.

@@ -2,12 +2,20 @@ package office
 
 import (
 	"context"
+	"log/slog"
 	"slices"
 	"sync"
 	"time"
 
+	"itemrack/core/fault"
 	"itemrack/store/internal/db"
 )
+
+// SessionIdle is how long a session lasts that nobody uses.
+const SessionIdle = 12 * time.Hour
+
+// ErrNoSession says that a session has ended already.
+var ErrNoSession = fault.Refuse("session", "", "to sign in again", "The session has ended. Sign in again.")
 
 // Sessions keeps web sessions in the database, under hashes of their ids; it is a storage
 // for Fiber's session middleware.
@@ -78,6 +86,9 @@ func (s Sessions) Get(key string) ([]byte, error) {
 	if err != nil || (until != nil && until.Before(time.Now())) {
 		return nil, err
 	}
+	if data != nil {
+		s.stay(key, until)
+	}
 	s.last.put(key, read{data: data, as: as})
 	return data, nil
 }
@@ -104,31 +115,42 @@ func (s Sessions) SetWithContext(_ context.Context, key string, data []byte, kee
 	return s.Set(key, data, keep)
 }
 
-// Set keeps data under a key for a time; 0 keeps it for good.
+// Set keeps data under a new key for a time; 0 keeps it for good. What a key holds never changes, so that
+// a session that was ended can't be written again by a request that had read it.
 func (s Sessions) Set(key string, data []byte, keep time.Duration) error {
 	var until *time.Time
 	if keep > 0 {
 		t := time.Now().UTC().Add(keep)
 		until = &t
 	}
-	s.last.drop()
-	err := s.exec(
-		"INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE data = "+
-			"VALUES(data), expires_at = VALUES(expires_at)",
-		Hash(key), data, until)
-	if err == nil {
-		s.last.put(key, read{data: data})
+	return s.exec("INSERT INTO web_session (k, data, expires_at) VALUES (?, ?, ?)", Hash(key), data, until)
+}
+
+// stay lets a session that is used last its time from now on. It is written every few minutes only, and
+// nothing where the session has ended.
+func (s Sessions) stay(key string, until *time.Time) {
+	anew := time.Now().UTC().Add(SessionIdle)
+	if until == nil || anew.Sub(*until) < SessionIdle/60 {
+		return
 	}
-	return err
+	if err := s.exec("UPDATE web_session SET expires_at = ? WHERE k = ?", anew, Hash(key)); err != nil {
+		slog.Warn("a session could not be made to last", "err", err)
+	}
 }
 
 // DeleteWithContext is Delete.
 func (s Sessions) DeleteWithContext(_ context.Context, key string) error { return s.Delete(key) }
 
-// Delete forgets a key.
+// Delete forgets a key; ErrNoSession says that it was forgotten before.
 func (s Sessions) Delete(key string) error {
 	s.last.drop()
-	return s.exec("DELETE FROM web_session WHERE k = ?", Hash(key))
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	gone := db.SQL(s.store.Read(ctx)).Exec("DELETE FROM web_session WHERE k = ?", Hash(key))
+	if gone.Error == nil && gone.RowsAffected == 0 {
+		return ErrNoSession
+	}
+	return gone.Error
 }
 
 // ResetWithContext is Reset.

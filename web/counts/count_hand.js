@@ -16,11 +16,18 @@ let lines = new Map(); // row → what the server answered last
 let turn = []; // rows in the order in which they were counted
 let now = null; // what is on the tag
 let done = { done: 0, rows: 0 };
-const say = (text) => { $("hand-said").textContent = text; };
+let saying = "";
+const say = (text) => { saying = text; draw(); };
 const full = (l) => [l.name, l.label].filter(Boolean).join(" · ");
 const bare = (code) => code.replace(/^\d{1,6}(\.\d+)?\s*[xX×*]\s*/, "").trim().toUpperCase();
 const known = (code) => goods.find((g) => g.sku.toUpperCase() === bare(code) || g.codes.includes(bare(code)));
-const keep = () => queue.keep("count", { count, goods, lines: [...lines.values()], turn, now, done });
+const SHOWN = 60; // rows below the tag
+/** Keeps what the page shows, which stays as small as it is however much has been counted. */
+function keep() {
+  turn = turn.slice(0, SHOWN + 1);
+  lines = new Map([...turn, now?.row].filter((r) => lines.has(r)).map((r) => [r, lines.get(r)]));
+  return queue.keep("count", { count, lines: [...lines.values()], turn, now, done });
+}
 
 function tag() {
   const l = now.row ? lines.get(now.row) : null;
@@ -62,16 +69,21 @@ async function strike(l) {
   } catch (refusal) { showRefusal(box, refusal); }
 }
 
-let drawing = false;
+let drawing = 0;
+let drawn = -Infinity;
 
-/** Draws the page soon, once for all that has changed until then. */
+/** Draws the page soon, and not more often than anybody sees, once for all that has changed until then. */
 function draw() {
-  if (drawing) return;
-  drawing = true;
-  setTimeout(() => { drawing = false; drawNow(); });
+  drawing ||= setTimeout(() => {
+    drawing = 0;
+    drawn = performance.now();
+    drawNow();
+  }, Math.max(0, drawn + 60 - performance.now()));
 }
 
 function drawNow() {
+  $("hand-said").textContent = saying;
+  drawQueue();
   $("hand-pick").hidden = Boolean(count);
   root.hidden = $("hand-foot").hidden = !count;
   if (!count) return;
@@ -81,7 +93,7 @@ function drawNow() {
   $("hand-empty").hidden = Boolean(now || turn.length);
   $("hand-tag").hidden = !now;
   if (now && !($("hand-tag").contains(document.activeElement) && document.activeElement.value)) $("hand-tag-body").replaceChildren(...tag());
-  $("hand-rest").replaceChildren(...turn.filter((r) => r !== now?.row).slice(0, 60).map((r) => {
+  $("hand-rest").replaceChildren(...turn.filter((r) => r !== now?.row).slice(0, SHOWN).map((r) => {
     const l = lines.get(r);
     const row = make("button", { type: "button", className: "hand-row quiet" }, make("span", { textContent: [l.name, l.serial && "No. " + l.serial, l.lot].filter(Boolean).join(" · ") }), make("b", { className: "mono", textContent: units(l.counted) }), make("small", { className: l.planned && !l.unexpected ? "" : "low", textContent: l.unexpected ? "▾ not expected" : l.planned ? "✓" : "▾ not planned" }));
     row.addEventListener("click", () => { now = { row: r }; draw(); });
@@ -116,11 +128,11 @@ const queue = await openQueue("count", personOf(root), {
     showRefusal(box, null);
     await keep();
     draw();
+    soon();
   },
   changed: async () => {
     const wrong = queue.refused?.at(-1);
     if (wrong && wrong.at !== told) { told = wrong.at; signal("wrong"); say(wrong.refusal.message); if (now?.code === wrong.step.code) now = null; }
-    drawQueue();
     draw();
   },
 });
@@ -154,12 +166,23 @@ document.addEventListener("keydown", (event) => {
 });
 const close = cameraOn({ switcher: $("hand-camera"), view: $("hand-view"), video: $("hand-video"), light: $("hand-light"), box }, (code) => add({ code }));
 
+let coming = 0;
+/** Asks how far the count is once no step has been answered for a moment. */
+function soon() {
+  clearTimeout(coming);
+  coming = setTimeout(() => refresh().catch(() => {}), 300);
+}
 async function refresh() {
   if (!count) return;
   const news = await ask("GET", `/api/v1/counts/${count.id}/news?after=999999999999`);
   done = { done: news.done, rows: news.rows };
   if (news.state === "Settling" || news.state === "Closed") showRefusal(box, { message: `${count.number} is ${news.state === "Closed" ? "closed" : "being settled"}; nothing more is counted in it.` });
   draw();
+}
+/** Asks which goods the count has, for the time without a line. */
+async function knowGoods() {
+  goods = await ask("GET", `/api/v1/counts/${count.id}/goods`).catch(() => []);
+  await queue.keep("goods", { count: count.id, goods });
 }
 async function take(one) {
   count = { id: one.id, number: one.number, scope: one.scope };
@@ -169,8 +192,7 @@ async function take(one) {
   now = null;
   await keep();
   draw();
-  goods = await ask("GET", `/api/v1/counts/${one.id}/goods`).catch(() => []);
-  await keep();
+  await knowGoods();
   await refresh().catch(() => {});
   document.documentElement.dataset.hand = "ready";
   input.focus();
@@ -201,12 +223,14 @@ const asked = Number(new URLSearchParams(location.search).get("count"));
 const kept = await queue.kept("count");
 history.replaceState(null, "", "/counts/hand");
 if (kept?.count && (!asked || asked === kept.count.id)) {
-  ({ count, goods, turn, now, done } = kept);
+  ({ count, turn, now, done } = kept);
+  const held = await queue.kept("goods");
+  goods = (held?.count === count.id ? held.goods : kept.goods) || [];
   lines = new Map(kept.lines.map((l) => [l.row_id, l]));
   draw();
   await queue.run();
-  await refresh().catch((refusal) => { queue.down = Boolean(refusal.lost); drawQueue(); });
-  if (!goods.length) goods = await ask("GET", `/api/v1/counts/${count.id}/goods`).catch(() => []);
+  await refresh().catch((refusal) => { queue.down = Boolean(refusal.lost); draw(); });
+  if (!goods.length) await knowGoods();
   document.documentElement.dataset.hand = "ready";
 } else if (asked) await take(await ask("GET", "/api/v1/counts/" + asked).then((f) => f.count));
 else await pick().catch((refusal) => { showRefusal(box, refusal); root.hidden = false; });

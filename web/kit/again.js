@@ -39,7 +39,23 @@ function field(name, label, type, autocomplete) {
 
 /** Asks for login and password over the page, until somebody is signed in. */
 export function signInAgain() {
-  running ||= new Promise((done) => {
+  running ||= signedIn().then((here) => {
+    if (!here) return asked();
+    running = null;
+  });
+  return running;
+}
+
+/** Whether somebody is signed in after all: in another window, or a request came when the session had just got a new
+ * secret. Then this page takes its token. */
+async function signedIn() {
+  const token = meta().content;
+  try { await renew(); } catch { return false; }
+  return meta().content !== token;
+}
+
+function asked() {
+  return new Promise((done) => {
     const dialog = document.createElement("dialog");
     dialog.setAttribute("aria-labelledby", "again-title");
     dialog.innerHTML = `<form method="dialog" class="again"><h2 id="again-title">Sign in again</h2>
@@ -66,5 +82,4 @@ export function signInAgain() {
     dialog.showModal();
     form.elements.login.focus();
   });
-  return running;
 }

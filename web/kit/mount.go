@@ -149,11 +149,11 @@ func (s *Server) identify(ctx context.Context, c fiber.Ctx) (staff.Actor, error)
 	if !ok {
 		return staff.Actor{}, nil
 	}
-	who, err := office.PersonOf(ctx, s.kept, current.ID(), id, began)
-	if version, _ := current.Get("version").(uint64); err == nil && version != who.Version {
-		return staff.Actor{}, nil // the password was set anew since
-	}
-	who.ByPIN, _ = current.Get("pin").(bool)
+	c.Locals("session", current.ID())
+	version, _ := current.Get("version").(uint64)
+	byPIN, _ := current.Get("pin").(bool)
+	who, err := office.PersonOf(ctx, s.kept, office.Session{Secret: current.ID(), Person: id, Version: version,
+		ByPIN: byPIN}, began)
 	who.Locked, _ = current.Get("locked").(bool)
 	return who, err
 }

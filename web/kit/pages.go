@@ -13,7 +13,6 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
-	"github.com/gofiber/fiber/v3/middleware/csrf"
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/catalog"
@@ -226,7 +225,7 @@ func (c *Call) Page(name, at, title string, data any) error {
 		Title: title,
 		Place: at,
 		Who:   c.Who,
-		CSRF:  csrf.TokenFromContext(c.Ctx),
+		CSRF:  pageToken(sessionOf(c.Ctx)),
 		Data:  data,
 		query: func(name string) string { return c.Query(name) },
 	}

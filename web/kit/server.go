@@ -14,7 +14,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
 	"github.com/gofiber/fiber/v3/middleware/compress"
-	"github.com/gofiber/fiber/v3/middleware/csrf"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
@@ -68,7 +67,7 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 	storage := office.WebSessions(s.Store)
 	server.kept = storage
 	server.sessions = session.NewStore(
-		session.Config{Storage: storage, IdleTimeout: 12 * time.Hour, AbsoluteTimeout: 7 * 24 * time.Hour,
+		session.Config{Storage: storage, IdleTimeout: office.SessionIdle, AbsoluteTimeout: 7 * 24 * time.Hour,
 			Extractor: extractors.FromCookie("itemrack"), CookieSecure: with.Secure, CookieHTTPOnly: true,
 			CookieSameSite: "Lax", CookieSessionOnly: true},
 	)
@@ -111,18 +110,7 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 	app.Get("/static/"+server.version+"/*", files.serve)
 	app.Get("/healthz", server.health)
 	app.Use(unkept, guardBodies, sameOrigin, server.known)
-	app.Use(csrf.New(csrf.Config{Session: server.sessions, IdleTimeout: 12 * time.Hour, Next: needsNone,
-		Extractor: extractors.Chain(extractors.FromHeader(csrf.HeaderName),
-			extractors.FromForm("_csrf")), CookieHTTPOnly: true, CookieSessionOnly: true, CookieName: "itemrack_csrf",
-		CookieSecure: with.Secure,
-		ErrorHandler: func(fiber.Ctx, error) error {
-			return &fault.Error{
-				Kind:   fault.Forbidden,
-				Field:  "_csrf",
-				Want:   "the page, loaded again",
-				Detail: "This page is too old, or the request did not come from it. Load it again.",
-			}
-		}}))
+	app.Use(fromPage)
 	server.mount(app)
 	app.Use(func(c fiber.Ctx) error { return fault.Missing("path", c.Path(), "There is no page %s.", c.Path()) })
 	return app, nil
@@ -142,22 +130,6 @@ func proxyHeader(with Config) string {
 		return ""
 	}
 	return fiber.HeaderXForwardedFor
-}
-
-// needsNone reports whether a request needs no CSRF token: one made by a program with a
-// token brings no cookie that counts, one of somebody who is not signed in has nothing to
-// protect, one of which the browser says that it came from our own page is no forgery, and reading the
-// API changes nothing.
-func needsNone(c fiber.Ctx) bool {
-	who, _ := c.Locals("who").(staff.Actor)
-	return bearer(c) != "" || who.ID == 0 || ownPage(c) ||
-		strings.HasPrefix(c.Path(), "/api/") && (c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead)
-}
-
-// ownPage reports whether a browser says that a request to the API came from a page of the same origin. No
-// page can say so of another (Fetch Metadata, W3C); older browsers say nothing and bring the token.
-func ownPage(c fiber.Ctx) bool {
-	return strings.HasPrefix(c.Path(), "/api/") && c.Get("Sec-Fetch-Site") == "same-origin"
 }
 
 func bearer(c fiber.Ctx) string {
@@ -220,6 +192,11 @@ type Problem struct {
 
 func problemOf(c fiber.Ctx, err error) Problem {
 	if e := fault.Of(err); e != nil {
+		if e.Kind == fault.Forbidden {
+			who, _ := c.Locals("who").(staff.Actor)
+			slog.Warn("refused", "id", requestid.FromContext(c), "person", who.Name, "address", c.IP(), "path", c.Path(),
+				"field", e.Field, "why", e.Detail)
+		}
 		return Problem{
 			Type:   "about:blank",
 			Title:  string(e.Kind),

@@ -2,17 +2,20 @@ package kit
 
 import (
 	"embed"
+	"errors"
 	"log/slog"
 	"net/url"
 	"strings"
 	"unicode/utf8"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/session"
 
 	"itemrack/core/fault"
 	"itemrack/core/staff"
 	"itemrack/core/text"
 	"itemrack/shop/office"
+	storeoffice "itemrack/store/office"
 )
 
 //go:embed *.html *.js *.css icon.svg third_party
@@ -71,54 +74,52 @@ func (c *Call) signIn() error {
 
 // Enter begins a session for a person.
 func (c *Call) Enter(who staff.Actor) error {
-	current, err := c.server.sessions.Get(c.Ctx)
-	if err != nil {
-		return err
-	}
-	defer current.Release()
-	if err := current.Regenerate(); err != nil {
-		return err
-	}
-	current.Set("user", who.ID)
-	current.Set("version", who.Version)
-	current.Set("pin", false)
-	current.Set("locked", false)
-	return current.Save()
+	return c.begin(who, false, func(*session.Session) error { return nil })
 }
 
 // Change changes who the session is of: somebody came to the register with a PIN.
-func (c *Call) Change(who staff.Actor) error { return c.mark(who, false) }
+func (c *Call) Change(who staff.Actor) error { return c.begin(who, false, goesOn) }
 
 // Lock lets the session wait for a PIN.
-func (c *Call) Lock() error { return c.mark(c.Who, true) }
+func (c *Call) Lock() error { return c.begin(c.Who, true, goesOn) }
 
-func (c *Call) mark(who staff.Actor, locked bool) error {
+// Renew keeps the session of somebody whose password or PIN was just changed.
+func (c *Call) Renew(who staff.Actor) error {
+	if sessionOf(c.Ctx) == "" {
+		return nil // a token asked
+	}
+	who.ByPIN = c.Who.ByPIN
+	return c.begin(who, false, goesOn)
+}
+
+// goesOn refuses when there is no session that goes on.
+func goesOn(current *session.Session) error {
+	if current.Get("user") == nil {
+		return fault.Refuse("pin", "", "a browser that is signed in", "A program with a token is always itself.")
+	}
+	return nil
+}
+
+// begin begins a session under a new secret, in place of the one that the request came with. One that was ended
+// meanwhile does not come back by it.
+func (c *Call) begin(who staff.Actor, locked bool, allowed func(*session.Session) error) error {
 	current, err := c.server.sessions.Get(c.Ctx)
 	if err != nil {
 		return err
 	}
 	defer current.Release()
-	if current.Get("user") == nil {
-		return fault.Refuse("pin", "", "a browser that is signed in", "A program with a token is always itself.")
+	if err := allowed(current); err != nil {
+		return err
+	}
+	if !current.Fresh() {
+		if err := current.Regenerate(); err != nil {
+			return err
+		}
 	}
 	current.Set("user", who.ID)
 	current.Set("version", who.Version)
 	current.Set("pin", who.ByPIN)
 	current.Set("locked", locked)
-	return current.Save()
-}
-
-// Renew keeps the session of somebody whose password was just changed.
-func (c *Call) Renew(who staff.Actor) error {
-	current, err := c.server.sessions.Get(c.Ctx)
-	if err != nil {
-		return err
-	}
-	defer current.Release()
-	if current.Get("user") == nil {
-		return nil // a token asked
-	}
-	current.Set("version", who.Version)
 	return current.Save()
 }
 
@@ -128,7 +129,7 @@ func (c *Call) logout() error {
 		return err
 	}
 	defer current.Release()
-	if err := current.Destroy(); err != nil {
+	if err := current.Destroy(); err != nil && !errors.Is(err, storeoffice.ErrNoSession) {
 		return err
 	}
 	return c.Redirect().Status(fiber.StatusSeeOther).To("/login")

@@ -58,7 +58,7 @@ func apiChangePassword(c *kit.Call, in office.PasswordChange) (changed, error) {
 	if err != nil {
 		return changed{}, err
 	}
-	return changed{"The password is changed. All other sessions have ended."}, c.Renew(who)
+	return changed{"The password is changed. All other sessions, tokens and calendar addresses have ended."}, c.Renew(who)
 }
 
 func apiTokens(c *kit.Call) ([]storeoffice.APIToken, error) {

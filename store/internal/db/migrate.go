@@ -189,7 +189,8 @@ func ChangesTables(statement string) bool {
 }
 
 var (
-	subjects = regexp.MustCompile(`^(?:[A-Z]+ TABLE (?:IF (?:NOT )?EXISTS )?(\w+)|CREATE TRIGGER (\w+)|CREATE INDEX \w+ ON (\w+))`)
+	subjects = regexp.MustCompile(`^(?:[A-Z]+ TABLE (?:IF (?:NOT )?EXISTS )?(\w+)|CREATE (?:OR REPLACE )?TRIGGER (\w+)|` +
+		`CREATE INDEX \w+ ON (\w+))`)
 	counters = regexp.MustCompile(` AUTO_INCREMENT=\d+`)
 )
 
