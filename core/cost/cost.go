@@ -38,10 +38,20 @@ func ParseMethod(text string) (Method, error) {
 		text)
 }
 
-// Layer is what is left of goods that came in together. Document is the one that
-// brought them, 0 for the one that is being made.
-type Layer struct {
+// Source says what brought goods in: a document, 0 for the one that is being made, and its line.
+type Source struct {
 	Document uint64
+	Line     int
+}
+
+// holds reports whether a layer is of a source; line 0 stands for all lines of the document.
+func (s Source) holds(l Layer) bool {
+	return s.Document != 0 && l.Document == s.Document && (s.Line == 0 || l.Line == s.Line)
+}
+
+// Layer is what is left of goods that came in together.
+type Layer struct {
+	Source
 	Quantity decimal.Decimal
 	Value    decimal.Decimal
 }
@@ -104,21 +114,31 @@ func (p Pool) Bought(q, value decimal.Decimal) Pool {
 	return p
 }
 
+// ByLine says which line of the document that is being made brought what it has brought so far and no line has yet.
+func (p Pool) ByLine(line int) Pool {
+	for i, l := range p.Layers {
+		if l.Source == (Source{}) {
+			p.Layers[i].Line = line
+		}
+	}
+	return p
+}
+
 // Worth is what q units are worth that go out next. By moving average it is
 // round(q × average), with the average unrounded; by FIFO the layers' worth.
 // All that there are are worth the whole value. It holds for units that are
 // found, too: more of them than there are, or with nothing in stock, are worth
 // the average, or by FIFO the last cost.
-func (p Pool) Worth(q decimal.Decimal) decimal.Decimal { return p.WorthOf(q, 0) }
+func (p Pool) Worth(q decimal.Decimal) decimal.Decimal { return p.WorthOf(q, Source{}) }
 
-// WorthOf is Worth of goods that a document brought: its layers go first. With
-// document 0, or by moving average, it is Worth.
-func (p Pool) WorthOf(q decimal.Decimal, document uint64) decimal.Decimal {
+// WorthOf is Worth of goods that a source brought: its layers go first. Without
+// one, or by moving average, it is Worth.
+func (p Pool) WorthOf(q decimal.Decimal, of Source) decimal.Decimal {
 	switch {
 	case q.Equal(p.Quantity):
 		return p.Value
 	case p.Method == FIFO:
-		_, worth, more := p.peel(q, document)
+		_, worth, more := p.peel(q, of)
 		return worth.Add(p.Minor.Round(more.Mul(p.Last)))
 	case p.Quantity.IsZero():
 		return p.Minor.Round(q.Mul(p.Last))
@@ -126,12 +146,12 @@ func (p Pool) WorthOf(q decimal.Decimal, document uint64) decimal.Decimal {
 	return q.Mul(p.Value).DivRound(p.Quantity, p.Minor.Places())
 }
 
-// Undo is the value at which q units go out again that a document brought in at
+// Undo is the value at which q units go out again that a source brought in at
 // value: the same by moving average, unless nothing stays or so much is not left;
 // by FIFO what its layers, and then the others, are worth.
-func (p Pool) Undo(q, value decimal.Decimal, document uint64) decimal.Decimal {
+func (p Pool) Undo(q, value decimal.Decimal, of Source) decimal.Decimal {
 	if p.Method == FIFO {
-		return p.WorthOf(q, document)
+		return p.WorthOf(q, of)
 	}
 	if q.Equal(p.Quantity) {
 		return p.Value
@@ -139,10 +159,10 @@ func (p Pool) Undo(q, value decimal.Decimal, document uint64) decimal.Decimal {
 	return decimal.Min(value, p.Value)
 }
 
-// peel takes q units from the layers: those of a document before all others, then
+// peel takes q units from the layers: those of a source before all others, then
 // in their order. It returns the layers that are left, what was taken, and how
 // many units they were short of.
-func (p Pool) peel(q decimal.Decimal, document uint64) (left []Layer, worth, more decimal.Decimal) {
+func (p Pool) peel(q decimal.Decimal, of Source) (left []Layer, worth, more decimal.Decimal) {
 	left, more = slices.Clone(p.Layers), q
 	take := func(l *Layer) {
 		n := decimal.Min(more, l.Quantity)
@@ -151,7 +171,7 @@ func (p Pool) peel(q decimal.Decimal, document uint64) (left []Layer, worth, mor
 		worth, more = worth.Add(value), more.Sub(n)
 	}
 	for i := range left {
-		if document != 0 && left[i].Document == document {
+		if of.holds(left[i]) {
 			take(&left[i])
 		}
 	}
@@ -176,7 +196,7 @@ func (p Pool) Next(q decimal.Decimal) []Layer {
 		if !n.IsPositive() {
 			break
 		}
-		pieces = append(pieces, Layer{Document: l.Document, Quantity: n, Value: l.worth(n, p.Minor)})
+		pieces = append(pieces, Layer{Source: l.Source, Quantity: n, Value: l.worth(n, p.Minor)})
 		q = q.Sub(n)
 	}
 	if q.IsPositive() {
@@ -185,10 +205,10 @@ func (p Pool) Next(q decimal.Decimal) []Layer {
 	return pieces
 }
 
-// Revalue changes what goods of a document are worth that are still there: by FIFO its own
+// Revalue changes what goods of a source are worth that are still there: by FIFO its own
 // layers, each by its share; by moving average the pool. With nothing there, or to below
 // nothing, it is an error.
-func (p Pool) Revalue(by decimal.Decimal, document uint64) (Pool, error) {
+func (p Pool) Revalue(by decimal.Decimal, of Source) (Pool, error) {
 	p.Value = p.Value.Add(by)
 	if !p.Quantity.IsPositive() || p.Value.IsNegative() {
 		return p, fmt.Errorf("%s units can't be worth %s", p.Quantity, p.Value)
@@ -197,43 +217,51 @@ func (p Pool) Revalue(by decimal.Decimal, document uint64) (Pool, error) {
 		return p, nil
 	}
 	p.Layers = slices.Clone(p.Layers)
-	weights := make([]decimal.Decimal, len(p.Layers))
-	own := false
+	var own []int
+	var quantities, values []decimal.Decimal
 	for i, l := range p.Layers {
-		if l.Document == document {
-			weights[i], own = l.Quantity, true
+		if of.holds(l) {
+			own, quantities, values = append(own, i), append(quantities, l.Quantity), append(values, l.Value)
 		}
 	}
-	if !own {
-		return p, fmt.Errorf("nothing is left of document %d", document)
+	if len(own) == 0 {
+		return p, fmt.Errorf("nothing is left of line %d of document %d", of.Line, of.Document)
 	}
-	for i, share := range p.Minor.Split(by, weights) {
-		p.Layers[i].Value = p.Layers[i].Value.Add(share)
-		if p.Layers[i].Value.IsNegative() {
-			return p, fmt.Errorf("a layer can't be worth %s", p.Layers[i].Value)
+	// units of a line change by the same; where one is worth less than that, each by what it is worth
+	shares := p.Minor.Split(by, quantities)
+	for i := range own {
+		if values[i].Add(shares[i]).IsNegative() {
+			shares = p.Minor.Split(by, values)
+			break
+		}
+	}
+	for i, at := range own {
+		p.Layers[at].Value = values[i].Add(shares[i])
+		if p.Layers[at].Value.IsNegative() {
+			return p, fmt.Errorf("a layer can't be worth %s", p.Layers[at].Value)
 		}
 	}
 	return p, nil
 }
 
-// LeftOf is how many of the units that a document brought are still there, and what can be
-// taken off their worth at most: by FIFO of its own layers; by moving average as many as
-// there are, the others having gone first.
-func (p Pool) LeftOf(document uint64, brought decimal.Decimal) (q, worth decimal.Decimal) {
+// LeftOf is how many of the units that a source brought are still there, what has gone having come first, and what can
+// be taken off their worth at most. By FIFO that is what is left of its own layers; by moving average what is there
+// beyond what came in after it.
+func (p Pool) LeftOf(of Source, brought, after decimal.Decimal) (q, worth decimal.Decimal) {
 	if p.Method == FIFO {
-		return p.Of(document)
+		return p.Of(of)
 	}
-	return decimal.Min(brought, p.Quantity), p.Value
+	return decimal.Max(decimal.Min(brought, p.Quantity.Sub(after)), decimal.Zero), p.Value
 }
 
 // Out takes q units out that are worth value: what WorthOf gave for them, or
 // their own cost where each unit has one. More than there is is refused.
-func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {
+func (p Pool) Out(q, value decimal.Decimal, of Source) (Pool, error) {
 	if q.GreaterThan(p.Quantity) {
 		return p, fault.Refuse("quantity", q, "no more than "+p.Quantity.String(), "Only %s are in stock.", p.Quantity)
 	}
 	if p.Method == FIFO {
-		left, worth, _ := p.peel(q, document)
+		left, worth, _ := p.peel(q, of)
 		if !worth.Equal(value) {
 			return p, fmt.Errorf("%s units are worth %s by their layers, not %s", q, worth, value)
 		}
@@ -246,10 +274,10 @@ func (p Pool) Out(q, value decimal.Decimal, document uint64) (Pool, error) {
 // numbers.
 func (p Pool) Layered() bool { return p.Method == FIFO }
 
-// Of is what is left of what a document brought, and what that is worth, by its layers.
-func (p Pool) Of(document uint64) (q, value decimal.Decimal) {
+// Of is what is left of what a source brought, and what that is worth, by its layers.
+func (p Pool) Of(source Source) (q, value decimal.Decimal) {
 	for _, l := range p.Layers {
-		if l.Document == document {
+		if source.holds(l) {
 			q, value = q.Add(l.Quantity), value.Add(l.Value)
 		}
 	}

@@ -41,6 +41,9 @@ const CostPlaces = 6
 // largest is the first amount that no field takes; it keeps DECIMAL(18,6) safe.
 var largest = decimal.New(1, 9)
 
+// Smallest is the smallest sum of the currency.
+func (m Minor) Smallest() decimal.Decimal { return decimal.New(1, -m.Places()) }
+
 // Round rounds an amount to the minor unit, half away from zero.
 func (m Minor) Round(amount decimal.Decimal) decimal.Decimal { return amount.Round(m.Places()) }
 

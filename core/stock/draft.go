@@ -9,6 +9,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"itemrack/core/cost"
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/money"
@@ -27,7 +28,7 @@ type Draft struct {
 // NewDraft begins a document over a holding. The head's entries and postings
 // are ignored.
 func NewDraft(holding Holding, head Document) *Draft {
-	head.Entries, head.Postings = nil, nil
+	head.Entries, head.Postings, head.Revaluations = nil, nil, nil
 	d := &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
 	d.holding.Undone = head.Reverses
 	if head.Kind == Count {
@@ -300,10 +301,14 @@ func (d *Draft) Change(w Want, to Condition) error {
 // Holding.untouched. Where what else goes out is worth another value than it came with
 // (other goods have gone since, or the last unit takes what is left) the difference is
 // posted to the cost of sales. The document's postings are taken back with it. What is
-// past its expiry on the day does not go back for sale.
-func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting, day time.Time) error {
-	for _, p := range postings {
+// past its expiry on the day does not go back for sale. What it revalued is as if it had not: see unrevalue.
+func (d *Draft) Reverse(doc Document, revalued []Revalued, day time.Time) error {
+	of, entries := doc.Kind, doc.Entries
+	for _, p := range doc.Postings {
 		d.Post(p.Account, p.Amount.Neg())
+	}
+	if err := d.unrevalue(entries, revalued); err != nil {
+		return err
 	}
 	if of.Moves() {
 		return d.moveBack(entries, day)
@@ -317,16 +322,11 @@ func (d *Draft) Reverse(of Kind, entries []Entry, postings []Posting, day time.T
 	for i := len(entries) - 1; i >= 0; i-- {
 		e := entries[i]
 		if e.Revalues() {
-			kept, err := d.revalue(e, e.Value.Neg())
-			if err != nil {
-				return err
-			}
-			difference = difference.Sub(e.Value.Add(kept))
 			continue
 		}
 		back := Entry{Line: e.Line, Key: e.Key, Serial: e.Serial, Quantity: e.Quantity.Neg(), Value: e.Value.Neg()}
 		if back.Quantity.IsNegative() {
-			value := d.holding.Pools[e.Variant].Undo(e.Quantity, e.Value, d.doc.Reverses)
+			value := d.holding.Pools[e.Variant].Undo(e.Quantity, e.Value, cost.Source{Document: d.doc.Reverses, Line: e.Line})
 			difference = difference.Add(value.Sub(e.Value))
 			back.Value = value.Neg()
 		}
@@ -355,7 +355,7 @@ func (h Holding) untouched(entries []Entry) error {
 		}
 		whole := since.Gone.IsZero()
 		if pool.Layered() {
-			left, value := pool.Of(h.Undone)
+			left, value := pool.Of(cost.Source{Document: h.Undone})
 			whole = left.Equal(brought[variant]) && value.Equal(worth[variant])
 		}
 		if !whole {

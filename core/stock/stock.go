@@ -113,6 +113,8 @@ type Document struct {
 	Reverses   uint64
 	Entries    []Entry
 	Postings   []Posting
+	// Revaluations is by how much it changed what goods of other documents cost.
+	Revaluations []Revaluation
 }
 
 // Value is the sum of the entries' values.
@@ -195,8 +197,11 @@ type Unit struct {
 // their prices are taxed by. Undone is the
 // document that is being reversed, whose goods go before all others.
 type Holding struct {
-	Undone   uint64
-	Since    map[uint64]Since // of a document that is being reversed
+	Undone uint64
+	Since  map[uint64]Since // of a document that is being reversed
+	// Later is what came in of a variant after a document whose goods are revalued, and was not taken back: customers'
+	// returns and what was found, too. What only moves did not come in.
+	Later    map[CameKey]decimal.Decimal
 	Minor    money.Minor
 	Taxes    []tax.Class
 	Items    map[uint64]Item
@@ -404,18 +409,18 @@ func (h Holding) pooled(e Entry) (cost.Pool, error) {
 	pool := h.Pools[e.Variant]
 	switch {
 	case e.Revalues():
-		return pool.Revalue(e.Value, e.Of)
+		return pool.Revalue(e.Value, cost.Source{Document: e.Of, Line: e.Line})
 	case e.Moved:
 		return pool.Move(e.Quantity, e.Value), nil
 	case e.Quantity.IsNegative():
 		if since, undone := h.Since[e.Variant]; undone {
 			pool.Last = since.Last
 		}
-		return pool.Out(e.Quantity.Neg(), e.Value.Neg(), h.Undone)
+		return pool.Out(e.Quantity.Neg(), e.Value.Neg(), cost.Source{Document: h.Undone, Line: e.Line})
 	case e.Bought:
-		return pool.Bought(e.Quantity, e.Value), nil
+		return pool.Bought(e.Quantity, e.Value).ByLine(e.Line), nil
 	}
-	return pool.In(e.Quantity, e.Value), nil
+	return pool.In(e.Quantity, e.Value).ByLine(e.Line), nil
 }
 
 // putUnit checks and moves the serial-numbered unit of an entry.

@@ -205,7 +205,7 @@ func TestReverseADeliveryPartlySold(t *testing.T) {
 	h = draft.Holding()
 	h.Since = map[uint64]Since{vest: {Gone: d("4"), By: "R1-00001"}}
 	undo := NewDraft(h, Document{})
-	err = undo.Reverse(Delivery, delivery.Entries, nil, today)
+	err = undo.Reverse(Document{Kind: Delivery, Entries: delivery.Entries}, nil, today)
 	require.True(t, fault.Is(err, fault.Refused))
 	assert.ErrorContains(t, err, "R1-00001")
 }
@@ -228,7 +228,7 @@ func TestADeliveryIsUndoneAsIfItHadNotBeen(t *testing.T) {
 		back := func(doc Document, number uint64, since Since) (Holding, error) {
 			h.Since = map[uint64]Since{vest: since}
 			undo := NewDraft(h, Document{Kind: Reversal, Reverses: number})
-			err := undo.Reverse(Delivery, doc.Entries, nil, today)
+			err := undo.Reverse(Document{Kind: Delivery, Entries: doc.Entries}, nil, today)
 			return undo.Holding(), err
 		}
 		after, err := back(first, 1, Since{Last: d("20")})
@@ -388,8 +388,39 @@ func undo(h Holding, docs []Document, doc Document, number uint64) (*Draft, erro
 	if doc.Kind.Brings() {
 		h.Since = sinceThen(docs, doc, number)
 	}
+	var revalued []Revalued
+	for _, r := range doc.Revaluations {
+		revalued = append(revalued, Revalued{r, docs[r.Of-1].Entries})
+	}
+	h.Later = laterThen(docs)
 	draft := NewDraft(h, Document{Kind: Reversal, Reverses: number})
-	return draft, draft.Reverse(doc.Kind, doc.Entries, doc.Postings, today)
+	return draft, draft.Reverse(doc, revalued, today)
+}
+
+// laterThen is what came in after each document, as the book tells it.
+func laterThen(docs []Document) map[CameKey]decimal.Decimal {
+	reversed := map[uint64]bool{}
+	for _, doc := range docs {
+		reversed[doc.Reverses] = true
+	}
+	later := map[CameKey]decimal.Decimal{}
+	for i, doc := range docs {
+		if doc.Reverses != 0 || reversed[uint64(i+1)] {
+			continue
+		}
+		came := map[uint64]decimal.Decimal{}
+		for _, e := range doc.Entries {
+			came[e.Variant] = came[e.Variant].Add(e.Quantity)
+		}
+		for variant, n := range came {
+			for before := range i {
+				if key := (CameKey{uint64(before + 1), variant}); n.IsPositive() {
+					later[key] = later[key].Add(n)
+				}
+			}
+		}
+	}
+	return later
 }
 
 // sinceThen is what became of the variants of a document since, as the book tells it.

@@ -106,6 +106,29 @@ func goodsOf(lines []storebuying.BillLine, of []storebuying.ToBill, billed buyin
 	return list
 }
 
+// HoldWith locks what some entries, and what is revalued, are about.
+func HoldWith(tx store.Tx, entries []stock.Entry, revalued []stock.Revalued) (stock.Holding, error) {
+	variants, documents := stock.Touched(entries), []uint64(nil)
+	all := slices.Clone(entries)
+	for _, r := range revalued {
+		variants, documents = append(variants, r.Variant), append(documents, r.Of)
+		all = append(all, r.Brought...)
+	}
+	slices.Sort(variants)
+	var serials []string
+	for _, e := range all {
+		if e.Serial != "" {
+			serials = append(serials, e.Serial)
+		}
+	}
+	held, err := book.Hold(tx, slices.Compact(variants), serials)
+	if err != nil {
+		return held, err
+	}
+	held.Later, err = book.Later(tx.Q, documents, slices.Compact(variants))
+	return held, err
+}
+
 // postBill posts the document of a bill.
 func postBill(do deed.Deed, b storebuying.Bill, lines []storebuying.BillLine, of []storebuying.ToBill,
 	billed buying.Billed, set terms.Terms) (deed.Posted, error) {
@@ -113,23 +136,19 @@ func postBill(do deed.Deed, b storebuying.Bill, lines []storebuying.BillLine, of
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	var variants []uint64
+	var changes []stock.Revalued
 	brought := map[uint64][]stock.Entry{} // by document
-	var serials []string
 	for _, l := range of {
-		variants = append(variants, l.VariantID)
 		if brought[l.DocumentID] == nil {
 			if brought[l.DocumentID], err = book.Entries(do.Tx.Q, l.DocumentID); err != nil {
 				return deed.Posted{}, err
 			}
-			for _, e := range brought[l.DocumentID] {
-				if e.Serial != "" {
-					serials = append(serials, e.Serial)
-				}
-			}
 		}
+		changes = append(changes, stock.Revalued{Revaluation: stock.Revaluation{Of: l.DocumentID, Line: l.Line,
+			Variant: l.VariantID, By: by[l.ID]}, Brought: brought[l.DocumentID]})
+		delete(by, l.ID)
 	}
-	held, err := book.Hold(do.Tx, variants, serials)
+	held, err := HoldWith(do.Tx, nil, changes)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -141,19 +160,11 @@ func postBill(do deed.Deed, b storebuying.Bill, lines []storebuying.BillLine, of
 	draft := stock.NewDraft(held, stock.Document{Kind: stock.Bill, Number: name, Branch: b.BranchID, By: do.Who.ID,
 		HappenedAt: now,
 		RecordedAt: now, Note: b.Note})
-	for _, l := range of {
-		change := by[l.ID]
-		if change.IsZero() {
+	for _, c := range changes {
+		if c.By.IsZero() {
 			continue
 		}
-		delete(by, l.ID)
-		var entries []stock.Entry
-		for _, e := range brought[l.DocumentID] {
-			if e.Line == l.Line && e.Variant == l.VariantID {
-				entries = append(entries, e)
-			}
-		}
-		if _, err := draft.Revalue(l.Line, entries, l.DocumentID, change); err != nil {
+		if _, err := draft.Revalue(c.Revaluation, c.Brought); err != nil {
 			return deed.Posted{}, err
 		}
 	}

@@ -64,13 +64,11 @@ func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, err
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
-	var serials []string
-	for _, e := range entries {
-		if e.Serial != "" {
-			serials = append(serials, e.Serial)
-		}
+	revalued, err := book.Revalued(do.Tx.Q, view.ID)
+	if err != nil {
+		return deed.Posted{}, nil, err
 	}
-	held, err := book.Hold(do.Tx, stock.Touched(entries), serials)
+	held, err := buying.HoldWith(do.Tx, entries, revalued)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
@@ -105,7 +103,8 @@ func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, err
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
-	if err := draft.Reverse(stock.Kind(view.Kind), entries, postings, set.Day(now)); err != nil {
+	if err := draft.Reverse(stock.Document{Kind: stock.Kind(view.Kind), Entries: entries, Postings: postings}, revalued,
+		set.Day(now)); err != nil {
 		return deed.Posted{}, nil, err
 	}
 	if err := storebuying.ReleaseNumber(do.Tx, view.ID); err != nil {

@@ -90,11 +90,19 @@ func write(tx db.Tx, held stock.Holding, doc stock.Document, with []With) (*db.B
 				"(@document, ?, ?)"),
 			args...)
 	}
+	var changes [][]any
+	for _, r := range doc.Revaluations {
+		changes = append(changes, []any{r.Of, r.Line, r.Variant, r.By})
+	}
+	b.AddRows("revaluation", revaluationColumns, changes)
 	for _, more := range with {
 		more(b)
 	}
 	return b, after, nil
 }
+
+// revaluationColumns are the columns of what a document revalues.
+var revaluationColumns = db.Columns("of_document_id", "line", "variant_id", "amount")
 
 // posting says what an error means while a document is written.
 func posting(doc stock.Document, err error) error {
@@ -167,7 +175,7 @@ func postLayers(tx db.Tx, b *db.Batch, after stock.Holding, variants []uint64) e
 				if l.Document == 0 {
 					document = nil
 				}
-				args = append(args, v, i, document, l.Quantity, l.Value)
+				args = append(args, v, i, document, l.Line, l.Quantity, l.Value)
 				rows++
 			}
 		}
@@ -177,8 +185,8 @@ func postLayers(tx db.Tx, b *db.Batch, after stock.Holding, variants []uint64) e
 		b.Add("DELETE FROM cost_layer WHERE variant_id IN (" + db.IDs(part) + ")")
 		if rows > 0 {
 			b.Add(
-				db.Values("INSERT INTO cost_layer (variant_id, position, document_id, quantity, value) VALUES ", rows,
-					"(?, ?, COALESCE(?, @document), ?, ?)"),
+				db.Values("INSERT INTO cost_layer (variant_id, position, document_id, line, quantity, value) VALUES ", rows,
+					"(?, ?, COALESCE(?, @document), ?, ?, ?)"),
 				args...)
 		}
 		if b.Full() {

@@ -349,12 +349,12 @@ func stillPart(h stock.Holding, variants string, zone *time.Location) db.Part {
 // layersPart reads the layers of some variants.
 func layersPart(into map[uint64][]cost.Layer, variants, lock string) db.Part {
 	return db.Part{
-		SQL: "SELECT variant_id, document_id, quantity, value FROM cost_layer WHERE variant_id IN (" + variants +
+		SQL: "SELECT variant_id, document_id, line, quantity, value FROM cost_layer WHERE variant_id IN (" + variants +
 			") ORDER BY variant_id, position" + lock,
 		Row: func(scan func(into ...any) error) error {
 			var id uint64
 			var l cost.Layer
-			err := scan(&id, &l.Document, &l.Quantity, &l.Value)
+			err := scan(&id, &l.Document, &l.Line, &l.Quantity, &l.Value)
 			into[id] = append(into[id], l)
 			return err
 		},
