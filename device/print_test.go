@@ -46,7 +46,7 @@ func rasterise(t *testing.T, pages []paper.Page, dpi int) []string {
 	require.NoError(t, os.WriteFile(file, pdf, 0o600))
 	said, err := exec.Command("qpdf", "--check", file).CombinedOutput()
 	require.NoError(t, err, string(said))
-	said, err = exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-png", file, filepath.Join(folder, "page")).
+	said, err = exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-gray", "-png", file, filepath.Join(folder, "page")).
 		CombinedOutput()
 	require.NoError(t, err, string(said))
 	shots, err := filepath.Glob(filepath.Join(folder, "page*.png"))
@@ -190,10 +190,10 @@ func one(from label.Template, kind barcode.Symbology) label.Template {
 // symbol that the label is too small for is refused in words.
 func TestEveryTemplateWithEverySymbolIsRead(t *testing.T) {
 	refused := 0
-	for _, template := range label.Shipped() {
+	for at, template := range label.Shipped() {
 		require.NoError(t, template.Validate(), template.Code)
 		assert.Empty(t, template.Remarks(), template.Code)
-		for _, kind := range barcode.Symbologies {
+		for i, kind := range barcode.Symbologies {
 			item := sample(t, codes[kind])
 			pages, _, err := one(template, kind).Print([]label.Order{{Item: item, Copies: 1}}, 0, face.Measure)
 			if err != nil {
@@ -201,7 +201,12 @@ func TestEveryTemplateWithEverySymbolIsRead(t *testing.T) {
 				assert.Contains(t, err.Error(), "is too small", "%s as %s", template.Code, kind)
 				continue
 			}
-			for _, dpi := range []int{203, 300} {
+			// what is read at the coarser resolution of usual printers is read at the finer; each kind is tried there, too
+			resolutions := []int{203}
+			if (i+at)%len(barcode.Symbologies) < 2 {
+				resolutions = append(resolutions, 300)
+			}
+			for _, dpi := range resolutions {
 				shot := rasterise(t, pages, dpi)[0]
 				want := codes[kind]
 				if kind == barcode.AsDataMatrix {

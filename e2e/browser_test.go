@@ -316,8 +316,10 @@ func (p *person) text(selector string) string {
 // to hold the page against, none for all.
 func (p *person) accessible(rules ...string) {
 	p.t.Helper()
-	_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
-	require.NoError(p.t, err)
+	if !p.MustEval("() => Boolean(window.axe)").Bool() {
+		_, err := p.Evaluate(&rod.EvalOptions{JS: "() => {" + axe + "}", ByValue: true})
+		require.NoError(p.t, err)
+	}
 	found, err := p.Evaluate(
 		rod.Eval(`rules => axe.run(document, {resultTypes: ['violations'], preload: false, ...(rules.length ? {runOnly: rules} : {})}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.failureSummary + ' ' + n.html.slice(0, 160))).join('\n\n'))`, append([]string{}, rules...)).
 			ByPromise(),

@@ -209,7 +209,6 @@ func TestAScheduledCountOfTwo(t *testing.T) {
 // TestFourHundredRowsInTheHand counts 400 rows on a phone with the server away for a part of it: nothing that is
 // scanned is lost or counts twice, and what was sold meanwhile is not missing.
 func TestFourHundredRowsInTheHand(t *testing.T) {
-	t.Parallel()
 	ctx := context.Background()
 	s := testkit.New(t)
 	var codes []string

@@ -34,13 +34,20 @@ func kindOf(address string) string {
 	return numbers.ReplaceAllString(at.Path, "N") + "?" + strings.Join(asked, "&")
 }
 
-// TestEveryLinkOfTheDemoShop follows the links of a shop that has a history, from Today
-// on, three of each kind: each leads to a page or a file, and together they reach the
-// pages that there are.
-func TestEveryLinkOfTheDemoShop(t *testing.T) {
+// TestTheDemoShop looks at a shop that has a history of four days.
+func TestTheDemoShop(t *testing.T) {
 	s := testkit.Bare(t)
 	_, err := demo.Load(context.Background(), s.Shop, 4, 26, func(int) {})
 	require.NoError(t, err)
+	t.Run("answers are as described", func(t *testing.T) { answersAreAsDescribed(t, s) })
+	t.Run("every link leads somewhere", func(t *testing.T) { everyLinkLeadsSomewhere(t, s) })
+}
+
+// everyLinkLeadsSomewhere follows the links of a shop that has a history, from Today
+// on, three of each kind: each leads to a page or a file, and together they reach the
+// pages that there are.
+func everyLinkLeadsSomewhere(t *testing.T, s *testkit.Shop) {
+	t.Helper()
 	c := newClient(t, s)
 	c.signIn("maren")
 	const each = 3

@@ -67,13 +67,78 @@ func TestWhatIsTriedIsWhatIsPaid(t *testing.T) {
 			require.True(t, len(left.Ways) < len(ways) || paying != nil)
 			return
 		}
-		require.True(t, left.Done)
 		paid, err := sale.Pay(due, left.Ways, step, money.Hundredth)
+		if !left.Done { // nothing in cash, and too little otherwise
+			require.Error(t, err)
+			require.True(t, left.Left.LessThan(step) && left.InCash.Equal(left.Left))
+			return
+		}
 		require.NoError(t, err)
 		require.True(t, paid.Sum().Equal(due), "%s of %s", paid.Sum(), due)
 		require.True(t, paid.Change().Equal(left.Change), "%s and %s", paid.Change(), left.Change)
 		require.False(t, paid.Change().IsNegative())
 	})
+}
+
+// TestOnlyCashIsRounded: what a card leaves is not lost to a rounding.
+func TestOnlyCashIsRounded(t *testing.T) {
+	for _, c := range []struct{ due, step, card, left string }{{"12.37", "0.05", "12.35", "0.02"}, {"12.49", "1", "12", "0.49"},
+		{"10", "0.05", "9.98", "0.02"}} {
+		for _, cash := range [][]sale.Tender{nil, {{Kind: sale.Cash}}} {
+			_, err := sale.Pay(d(c.due), append([]sale.Tender{{Kind: sale.Card, Amount: d(c.card)}}, cash...), d(c.step),
+				money.Hundredth)
+			assert.Equal(t, "card", fault.Of(err).Field, "%s of %s", c.card, c.due)
+			assert.Contains(t, err.Error(), c.left)
+		}
+		left, err := sale.Try(d(c.due), []sale.Way{{Tender: sale.Tender{Kind: sale.Card, Amount: d(c.card)}},
+			{Tender: sale.Tender{Kind: sale.Cash}, All: true}}, d(c.step), money.Hundredth)
+		require.NoError(t, err)
+		assert.False(t, left.Done)
+		assert.Equal(t, c.left, left.InCash.String())
+	}
+	paid, err := sale.Pay(d("0.02"), nil, d("0.05"), money.Hundredth)
+	require.NoError(t, err, "all of it in cash is nothing")
+	assert.Equal(t, "0.02", paid.Of(sale.CashRounded).String())
+}
+
+// TestCashBackIsRoundedInAll: what comes back one by one gives what was paid for all, and two returns of one basket are
+// rounded once.
+func TestCashBackIsRoundedInAll(t *testing.T) {
+	r := sale.Refunding{Step: d("0.05")}
+	var given []string
+	for range 3 {
+		given = append(given, r.Of(d("4.13"), nil, sale.AsPaid).Of(sale.Cash).Neg().String())
+	}
+	assert.Equal(t, []string{"4.15", "4.1", "4.15"}, given, "12.40 in all, as it was paid")
+	later := sale.Refunding{Step: d("0.05")}
+	later.After(d("8.26"), d("8.25"))
+	assert.Equal(t, "4.15", later.Of(d("4.13"), nil, sale.AsPaid).Of(sale.Cash).Neg().String(), "on another day")
+	two := sale.Refunding{Step: d("0.05")}
+	sum := two.Of(d("1.03"), nil, sale.AsPaid).Of(sale.Cash).Add(two.Of(d("1.03"), nil, sale.AsPaid).Of(sale.Cash))
+	assert.Equal(t, "-2.05", sum.String(), "as it was shown")
+}
+
+// TestWhatIsOwedComesOffTheAccount first, whoever brings it and whatever is bought for it: an exchange makes no money of an
+// unpaid sale, nor does store credit.
+func TestWhatIsOwedComesOffTheAccount(t *testing.T) {
+	paid := []sale.Tender{{Kind: sale.OnAccount, Amount: d("30")}, {Kind: sale.Card, Amount: d("20"), Reference: "c"}}
+	for _, c := range []struct {
+		how  sale.RefundHow
+		due  string
+		want string
+	}{
+		{sale.AsPaid, "0", "on account -30; card -20; "},
+		{sale.ToCredit, "0", "on account -30; store credit -20; "},
+		{sale.InCash, "0", "on account -30; cash -20; "},
+		{sale.AsPaid, "45", "on account -30; exchange -20; "},
+		{sale.AsPaid, "15", "on account -30; exchange -15; card -5; "},
+	} {
+		r, said := sale.Refunding{Due: d(c.due)}, ""
+		for _, t := range r.Of(d("50"), paid, c.how) {
+			said += string(t.Kind) + " " + t.Amount.String() + "; "
+		}
+		assert.Equal(t, c.want, said, "%s, %s due", c.how, c.due)
+	}
 }
 
 func TestOnlyTheTotalThatWasShownIsPaid(t *testing.T) {

@@ -28,6 +28,7 @@ type SoldLine struct {
 	Bundle  bool
 	Serials []string
 	Came    []string // serial numbers that came back
+	Gone    []string // serial numbers that are not out by this sale any more, as they came in or went out otherwise since
 	Parts   []TakenPart
 	Out     []LotOut
 }
@@ -103,6 +104,9 @@ func (r *Returning) Take(in Back) error {
 	if err := r.Draft.Holding().Into(condition); err != nil {
 		return err
 	}
+	if in.Lot != 0 && !slices.ContainsFunc(line.Out, func(o LotOut) bool { return o.Lot == in.Lot }) {
+		return fault.Field("lot_id", in.Lot, "a lot of this line, or none", "The sale took nothing of that lot.")
+	}
 	numbers, err := line.numbers(in.Serials, q)
 	if err != nil {
 		return err
@@ -148,7 +152,9 @@ func (l *SoldLine) numbers(given string, q decimal.Decimal) ([]string, error) {
 	if len(l.Serials) == 0 {
 		return nil, nil
 	}
-	out := slices.DeleteFunc(slices.Clone(l.Serials), func(n string) bool { return slices.Contains(l.Came, n) })
+	out := slices.DeleteFunc(slices.Clone(l.Serials), func(n string) bool {
+		return slices.Contains(l.Came, n) || slices.Contains(l.Gone, n)
+	})
 	numbers, err := serial.ReadList(given)
 	if err != nil {
 		return nil, err
@@ -157,6 +163,10 @@ func (l *SoldLine) numbers(given string, q decimal.Decimal) ([]string, error) {
 		numbers = out
 	}
 	for _, n := range numbers {
+		if slices.Contains(l.Gone, n) {
+			return nil, fault.Refuse("serials", n, "its last sale", "No. %s came back in another way since it was sold "+
+				"here, or was sold anew: it comes back by its last sale.", n)
+		}
 		if !slices.Contains(out, n) {
 			return nil, fault.Refuse("serials", n, strings.Join(out, ", "),
 				"No. %s was not sold on this line, or is back already.", n)
@@ -254,8 +264,9 @@ const LowestDays = 90
 
 // TakeUnsold takes something back that no receipt tells of: it is paid back at the price said, at
 // the tax of today, and costs the last cost, else what is said. An unknown serial number becomes
-// a unit. Lowest is the lowest price of the last 90 days, nil where there was none.
-func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal) error {
+// a unit; one that is out by a sale comes back by that, which sold names. Lowest is the lowest price of the last 90 days,
+// nil where there was none.
+func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal, sold string) error {
 	q, err := v.Quantity(0, text.Or(in.Quantity, "1"))
 	if err != nil {
 		return err
@@ -306,6 +317,11 @@ func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal) e
 		back.Cost = r.Minor.Round(each.Mul(q))
 		if numbers, err = serial.ReadList(in.Serial); err != nil {
 			return err
+		}
+		for _, n := range numbers {
+			if sold != "" && r.Draft.Holding().Units[stock.UnitKey{Variant: v.ID, Serial: n}].State == serial.Sold {
+				return fault.Refuse("serials", n, "to take it back by "+sold, "%s No. %s was sold on %s.", v.FullName(), n, sold)
+			}
 		}
 		key := stock.Key{Variant: v.ID, Shelf: r.Shelf, Condition: condition}
 		line := len(r.Rows) + 1

@@ -163,6 +163,11 @@ func Pay(due decimal.Decimal, given []Tender, step decimal.Decimal, minor money.
 		return paid, nil
 	}
 	asked := Rounded(left, step)
+	if len(paid) > 0 && !handed.IsPositive() && asked.IsZero() && !left.IsZero() {
+		last := paid[len(paid)-1]
+		return nil, fault.Field(TenderField(last.Kind), last.Amount, minor.Text(last.Amount.Add(left)),
+			"%s is left to pay. Only what is paid in cash is rounded.", minor.Text(left))
+	}
 	if handed.LessThan(asked) {
 		return nil, fault.Field("cash", handed, minor.Text(asked)+" or more", "%s is %s short of %s.",
 			minor.Text(handed), minor.Text(asked.Sub(handed)), minor.Text(asked))
@@ -232,12 +237,16 @@ func Try(due decimal.Decimal, ways []Way, step decimal.Decimal, minor money.Mino
 		l.Ways = append(l.Ways, t)
 	}
 	asked := Rounded(left, step)
-	if l.Done = left.IsZero() || cash && !handed.LessThan(asked); l.Done {
+	rounded := left.LessThan(due) && !handed.IsPositive() && asked.IsZero() // by nothing in cash: see Pay
+	if l.Done = left.IsZero() || cash && !handed.LessThan(asked) && !rounded; l.Done {
 		l.Change = decimal.Max(decimal.Zero, handed.Sub(asked))
 		return l, nil
 	}
 	l.Left = decimal.Max(decimal.Zero, left.Sub(handed))
 	l.InCash = asked.Sub(handed)
+	if rounded {
+		l.InCash = l.Left
+	}
 	return l, nil
 }
 
@@ -270,7 +279,7 @@ func Instead(how RefundHow, amount, step decimal.Decimal, reference string) (Pay
 		return nil, fault.Field("refund", how, "cash or store credit",
 			"What a card can't be given goes back in cash or as store credit.")
 	}
-	back := RefundOf(amount, nil, how, step)
+	back := (&Refunding{Step: step}).Of(amount, nil, how)
 	return append(Payment{{Kind: Card, Amount: amount, Reference: reference}}, back...), nil
 }
 
@@ -293,34 +302,58 @@ func CheckHow(how RefundHow) error {
 		"The refund can go back as it was paid, to a store credit, or in cash.")
 }
 
-// Refund works out how an amount goes back. As it was paid: to the cards first and never more
-// than is left on each, then off what is on account, then to the voucher or store credit that
-// paid, cash last. Paid has what is left of each way in which it was paid. What returns are
-// written with has signs below zero. New store credit has no number yet.
-func RefundOf(amount decimal.Decimal, paid []Tender, how RefundHow, step decimal.Decimal) Payment {
+// Refunding is how money goes back at a register, for one return after another. Due is what is sold on the same basket,
+// for which what comes back is exchanged. Exact and Given are what went back in cash before: as it was due, and as it was
+// rounded; what of a sale comes back in parts is rounded in all, not each part by itself.
+type Refunding struct {
+	Step  decimal.Decimal
+	Due   decimal.Decimal
+	Exact decimal.Decimal
+	Given decimal.Decimal
+}
+
+// After goes on from what went back in cash of a sale before, and not on this basket.
+func (r *Refunding) After(exact, given decimal.Decimal) {
+	r.Exact, r.Given = r.Exact.Add(exact), r.Given.Add(given)
+}
+
+// Of works out how an amount goes back. What of the sale is on account comes off it first, whoever brings the goods and
+// whatever else is bought; then it pays what is due on the basket. The rest goes back as it was paid: to the cards first
+// and never more than is left on each, then to the voucher or store credit that paid, cash last; or as how says. Paid
+// has what is left of each way in which it was paid. What returns are written with has signs below zero. New store
+// credit has no number yet.
+func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Payment {
 	var back Payment
 	left := amount
 	give := func(t Tender, q decimal.Decimal) {
-		if q.IsPositive() {
+		if q = decimal.Min(left, q); q.IsPositive() {
 			t.Amount, t.Handed = q.Neg(), decimal.Zero
 			back = append(back, t)
 			left = left.Sub(q)
 		}
 	}
-	if how == AsPaid {
-		for _, kinds := range [][]TenderKind{{Card}, {OnAccount}, {ByVoucher, ByCredit}} {
-			for _, t := range paid {
-				if slices.Contains(kinds, t.Kind) {
-					give(t, decimal.Min(left, t.Amount))
-				}
+	all := func(kinds ...TenderKind) {
+		for _, t := range paid {
+			if slices.Contains(kinds, t.Kind) {
+				give(t, t.Amount)
 			}
 		}
 	}
-	if how == ToCredit {
+	all(OnAccount)
+	before := left
+	give(Tender{Kind: Exchange}, r.Due)
+	r.Due = r.Due.Sub(before.Sub(left))
+	switch how {
+	case AsPaid:
+		all(Card)
+		all(ByVoucher, ByCredit)
+	case ToCredit:
 		give(Tender{Kind: ByCredit}, left)
 	}
 	if left.IsPositive() {
-		out := Rounded(left, step)
+		r.Exact = r.Exact.Add(left)
+		out := decimal.Max(Rounded(r.Exact, r.Step).Sub(r.Given), decimal.Zero)
+		r.Given = r.Given.Add(out)
 		if out.IsPositive() {
 			back = append(back, Tender{Kind: Cash, Amount: out.Neg()})
 		}
@@ -331,15 +364,8 @@ func RefundOf(amount decimal.Decimal, paid []Tender, how RefundHow, step decimal
 	return back
 }
 
-// Exchanged sets what comes back on a basket off against what is sold on it: of the refunds, in
-// their order, what stays for the sale; the rest is paid back.
-func Exchanged(sold decimal.Decimal, refunds []decimal.Decimal) (kept []decimal.Decimal, sum decimal.Decimal) {
-	kept = make([]decimal.Decimal, len(refunds))
-	left := decimal.Max(sold, decimal.Zero)
-	for i, r := range refunds {
-		kept[i] = decimal.Min(r, left)
-		left = left.Sub(kept[i])
-		sum = sum.Add(kept[i])
-	}
-	return kept, sum
+// MoreInCash reports whether more of an amount goes back in cash by a way than went that way when it was paid.
+func (r Refunding) MoreInCash(amount decimal.Decimal, paid []Tender, how RefundHow) bool {
+	was := r
+	return r.Of(amount, paid, how).Of(Cash).LessThan(was.Of(amount, paid, AsPaid).Of(Cash))
 }

@@ -162,7 +162,9 @@ func TestRevaluingLosesNothing(t *testing.T) {
 		n := rapid.IntRange(1, 3).Draw(t, "deliveries")
 		lines := make([]int, n)
 		whole := func(from, to int64) string { return decimal.New(rapid.Int64Range(from, to).Draw(t, "n"), 0).String() }
-		money := func(from, to int64) string { return decimal.New(rapid.Int64Range(from, to).Draw(t, "sum"), -2).String() }
+		money := func(from, to int64) string {
+			return decimal.New(rapid.Int64Range(from, to).Draw(t, "sum"), -2).String()
+		}
 		came := func() {
 			var said []string
 			for range rapid.IntRange(1, 3).Draw(t, "lines") {

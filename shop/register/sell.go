@@ -236,10 +236,14 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 	p.ask = deed.Asks(p.Shop, p.Who, p.by)
 	sold := sale.Due(sale.Sums(lines), p.till.Vouchers, decimal.Zero)
 	var result SaleResult
-	back := bringing{Deed: p.Deed, ask: p.ask, till: p.till, how: p.in.Refund, sold: sold}
+	kept := decimal.Zero
+	back := bringing{Deed: p.Deed, ask: p.ask, till: p.till, how: p.in.Refund, refunding: sale.Refunding{Due: decimal.Max(sold, decimal.Zero)}}
 	if len(p.till.Backs) > 0 {
 		if result.Returns, err = back.all(); err != nil {
 			return SaleResult{}, err
+		}
+		for _, r := range result.Returns {
+			kept = kept.Sub(r.Paid.Of(sale.Exchange))
 		}
 		result.Number, result.At = result.Returns[0].Number, result.Returns[0].At
 	}
@@ -247,7 +251,7 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	if len(lines)+len(p.till.Vouchers) > 0 {
-		if err := p.sell(lines, found, sold, back.kept, &result); err != nil {
+		if err := p.sell(lines, found, sold, kept, &result); err != nil {
 			return SaleResult{}, err
 		}
 	} else if p.till.BasketID != 0 {

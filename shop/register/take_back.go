@@ -125,16 +125,14 @@ func backOf(u UnsoldInput) storetill.Back {
 		Cost:  u.Cost}
 }
 
-// bringing is what comes back while it is posted: of sold, which is due for the same basket, what
-// was kept for it. Refund is what came back in all.
+// bringing is what comes back while it is posted. Refund is what came back in all.
 type bringing struct {
 	deed.Deed
-	ask    *deed.Asking
-	till   storetill.Till
-	how    sale.RefundHow
-	sold   decimal.Decimal
-	kept   decimal.Decimal
-	refund decimal.Decimal
+	ask       *deed.Asking
+	till      storetill.Till
+	how       sale.RefundHow
+	refunding sale.Refunding
+	refund    decimal.Decimal
 }
 
 // groups puts what comes back together by the sale it was sold on.
@@ -157,6 +155,11 @@ func (b *bringing) all() ([]ReturnResult, error) {
 	if err := sale.CheckHow(b.how); err != nil {
 		return nil, err
 	}
+	set, err := b.Tx.Terms()
+	if err != nil {
+		return nil, err
+	}
+	b.refunding.Step = set.Till.CashStep
 	var done []ReturnResult
 	for _, group := range groups(b.till.Backs) {
 		r, err := b.post(group)
@@ -199,14 +202,10 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 			return ReturnResult{}, err
 		}
 	}
-	kept := decimal.Max(decimal.Zero, decimal.Min(r.Sum.Amount, b.sold.Sub(b.kept)))
-	b.kept, b.refund = b.kept.Add(kept), b.refund.Add(r.Sum.Amount)
-	paid, err := b.pay(sold, r.Sum.Amount.Sub(kept))
+	b.refund = b.refund.Add(r.Sum.Amount)
+	paid, err := b.pay(sold, r.Sum.Amount)
 	if err != nil {
 		return ReturnResult{}, err
-	}
-	if kept.IsPositive() {
-		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept.Neg()}}, paid...)
 	}
 	result := ReturnResult{Number: c.number, Amount: r.Sum.Amount, Cash: paid.Of(sale.Cash).Neg(),
 		Card: paid.Of(sale.Card).Neg(),
@@ -214,6 +213,10 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 	customer := deed.Reference(b.till.Customer)
 	if customer == nil {
 		customer = sold.CustomerID
+	}
+	whose := customer
+	if !paid.Of(sale.OnAccount).IsZero() {
+		whose = sold.CustomerID // it comes off the account of whoever bought it
 	}
 	for i, t := range paid {
 		if t.Kind != sale.ByCredit || t.Credit != 0 {
@@ -229,7 +232,7 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 	if err := r.Post(paid); err != nil {
 		return result, err
 	}
-	row := storetill.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: customer,
+	row := storetill.SaleReturn{DrawerID: b.till.Drawer, Amount: r.Sum.Amount, Tax: r.Sum.Tax, CustomerID: whose,
 		SaleID: deed.Reference(sold.DocumentID)}
 	at := b.Shop.Now()
 	posted, err := deed.Post(b.Tx, held, r.Draft, storetill.WithReturn(row, r.Rows, paid, result.Credit, at),
@@ -257,14 +260,18 @@ func (b *bringing) pay(sold storetill.SaleView, amount decimal.Decimal) (sale.Pa
 		if left, err = storetill.LeftOf(b.Tx.Q, sold.DocumentID); err != nil {
 			return nil, err
 		}
+		exact, given, err := storetill.CashBack(b.Tx.Q, sold.DocumentID)
+		if err != nil {
+			return nil, err
+		}
+		b.refunding.After(exact, given)
 	}
-	if b.how == sale.InCash && sale.RefundOf(amount, left, sale.AsPaid,
-		decimal.Zero).Of(sale.Cash).Neg().LessThan(amount) {
+	if b.refunding.MoreInCash(amount, left, b.how) {
 		if err := b.ask.May(staff.DeedRefundCash, set.Currency.Format(amount)+" back in cash"); err != nil {
 			return nil, err
 		}
 	}
-	return sale.RefundOf(amount, left, b.how, set.Till.CashStep), nil
+	return b.refunding.Of(amount, left, b.how), nil
 }
 
 // coming works out what comes back: for a document with a number, or, without one, to be shown.
@@ -338,6 +345,13 @@ func (c coming) begin(sold storetill.SaleView, held stock.Holding) (*sale.Return
 	if err != nil {
 		return nil, err
 	}
+	gone, err := storetill.Gone(c.q, sold.DocumentID)
+	if err != nil {
+		return nil, err
+	}
+	for i := range lines {
+		lines[i].Gone = gone
+	}
 	now := stock.NotBefore(c.shop.Now(), sold.HappenedAt)
 	note := "without a receipt"
 	if sold.Number != "" {
@@ -368,8 +382,21 @@ func (c coming) unsold(r *sale.Returning, b storetill.Back) error {
 	if err != nil {
 		return err
 	}
+	numbers, err := serial.ReadList(b.Serials)
+	if err != nil {
+		return err
+	}
+	sold := ""
+	for _, n := range numbers {
+		if sold, err = storetill.SaleOfNumber(c.q, v.ID, n); err != nil || sold != "" {
+			break
+		}
+	}
+	if err != nil {
+		return err
+	}
 	return r.TakeUnsold(v, sale.Unsold{Quantity: b.Quantity, Price: b.Price, Cost: b.Cost, Serial: b.Serials,
-		Condition: b.Condition}, lowest)
+		Condition: b.Condition}, lowest, sold)
 }
 
 // lowestOf is the lowest price of the last 90 days: what the regular list asks, and what it was

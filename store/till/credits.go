@@ -48,6 +48,17 @@ func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
 	})
 }
 
+// CashBack is what went back of a sale in cash so far: as it was due, and as it was rounded.
+func CashBack(q db.Q, document uint64) (exact, given decimal.Decimal, err error) {
+	err = db.Read(q, db.Part{
+		SQL: `SELECT COALESCE(-SUM(t.amount), 0), COALESCE(-SUM(IF(t.kind = ?, t.amount, 0)), 0) FROM sale_return r JOIN
+			tender t ON t.document_id = r.document_id WHERE r.sale_id = ? AND t.kind IN (?, ?)`,
+		Args: []any{sale.Cash, document, sale.Cash, sale.CashRounded},
+		Row:  func(scan func(into ...any) error) error { return scan(&exact, &given) },
+	})
+	return exact, given, err
+}
+
 // creditColumns are how a voucher or store credit is read.
 const creditColumns = "SELECT id, kind, code, balance, given_at, blocked_at, COALESCE(customer_id, 0) FROM " +
 	"credit WHERE "

@@ -1,6 +1,7 @@
 package till
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -262,6 +263,17 @@ func ReadDrawerRow(q db.Q, id uint64) (DrawerRow, error) {
 		err = fault.Missing("session", id, "There is no cash-up %d.", id)
 	}
 	return row, err
+}
+
+// LineOf is the line of the sale on which a serial number is out; 0 for none.
+func (v SaleView) LineOf(number string) int {
+	for _, l := range v.Lines {
+		if number != "" && slices.Contains(serial.Kept(l.Serials), number) &&
+			!slices.Contains(serial.Kept(l.BackSerials), number) {
+			return l.Line
+		}
+	}
+	return 0
 }
 
 // core gives the line to the rule of returns.

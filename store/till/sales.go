@@ -331,3 +331,14 @@ func SaleOfNumber(q db.Q, variant uint64, number string) (string, error) {
 		e.id DESC LIMIT 1`,
 		variant, number, stock.Sale).Scan(&sold).Error
 }
+
+// Gone lists the serial numbers of a sale that are not out by it any more, and did not come back by it: they came in or
+// went out by another document since.
+func Gone(q db.Q, document uint64) ([]string, error) {
+	var list []string
+	return list, db.SQL(q).Raw(`SELECT DISTINCT e.serial FROM entry s JOIN entry e ON e.variant_id = s.variant_id AND
+		e.serial = s.serial AND e.id > s.id JOIN document d ON d.id = e.document_id LEFT JOIN document x ON
+		x.reverses_id = d.id LEFT JOIN sale_return r ON r.document_id = d.id AND r.sale_id = s.document_id
+		WHERE s.document_id = ? AND s.serial <> '' AND d.reverses_id IS NULL AND x.id IS NULL AND r.document_id IS NULL
+		AND d.id <> s.document_id`, document).Scan(&list).Error
+}

@@ -177,7 +177,7 @@ func found(c *kit.Call, data map[string]any) error {
 	if err != nil {
 		return err
 	}
-	data["Sale"], data["Serial"] = v, back.Serial
+	data["Sale"], data["Serial"], data["SerialLine"] = v, back.Serial, v.LineOf(back.Serial)
 	data["Lots"], err = shopregister.LotsBack(c.Deed(), v)
 	return err
 }

@@ -1,0 +1,130 @@
+package register_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"itemrack/core/customer"
+	"itemrack/core/fault"
+	"itemrack/core/sale"
+	"itemrack/shop/buying"
+	"itemrack/shop/customers"
+	"itemrack/shop/register"
+	"itemrack/shop/scan"
+	"itemrack/shop/testkit"
+	storecustomers "itemrack/store/customers"
+)
+
+// TestANumberComesBackOnce: by the sale by which it is out, and by no other claim.
+func TestANumberComesBackOnce(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Board", "serial", "600.00")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "2", Cost: "310", Serials: "A1, A2"}}})
+	s.Open(t, 1)
+	sell := func() string {
+		t.Helper()
+		done, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "600",
+			Lines: []register.SaleLineInput{{Variant: v, Quantity: "1", Serial: "A1"}}})
+		require.NoError(t, err)
+		return done.Number
+	}
+	back := func(number string) error {
+		_, err := register.TakeBack(s.By(s.Maren), register.ReturnInput{Register: 1, Sale: number,
+			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1", Serials: "A1", Condition: "For sale"}}})
+		return err
+	}
+	first := sell()
+	_, err := register.TakeBack(s.By(s.Maren), register.ReturnInput{Register: 1,
+		Unsold: []register.UnsoldInput{{Variant: v, Unsold: sale.Unsold{Quantity: "1", Price: "600", Serial: "a1"}}}})
+	require.True(t, fault.Is(err, fault.Refused), "it is out by a sale: %v", err)
+	assert.Contains(t, err.Error(), first)
+	require.NoError(t, back(first))
+	assert.Error(t, back(first), "once")
+	second := sell()
+	assert.Error(t, back(first), "the second sale has it")
+	require.NoError(t, back(second))
+
+	// it leaves by a sale, and comes back by a document that is none of that sale's
+	third := sell()
+	require.NoError(t, s.Spoil("UPDATE unit SET state = 'missing' WHERE number = 'A1'"))
+	_, err = register.TakeBack(s.By(s.Maren), register.ReturnInput{Register: 1,
+		Unsold: []register.UnsoldInput{{Variant: v, Unsold: sale.Unsold{Quantity: "1", Price: "5", Serial: "A1",
+			Condition: "For sale"}}}})
+	require.NoError(t, err)
+	fourth := sell()
+	err = back(third)
+	require.True(t, fault.Is(err, fault.Refused), "money twice for one thing: %v", err)
+	assert.Equal(t, "serials", fault.Of(err).Field)
+	require.NoError(t, back(fourth))
+}
+
+// TestALotThatTheSaleNeverTook does not come back by it.
+func TestALotThatTheSaleNeverTook(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Sun cream", "lot", "14.50")
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{
+		{Variant: v, Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2127-04-30"},
+		{Variant: v, Quantity: "5", Cost: "7", Lot: "K2", Expiry: "2128-04-30"}}})
+	s.Open(t, 1)
+	sold := s.Sold(t, v, "1").Number
+	var other uint64
+	for id, lot := range s.Held(t, v).Lots {
+		if lot.Number == "K2" {
+			other = id
+		}
+	}
+	for _, lot := range []uint64{other, 999} {
+		_, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold,
+			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1", Lot: lot}}})
+		require.Error(t, err)
+		assert.True(t, strings.HasSuffix(fault.Of(err).Field, "lot_id"), err)
+	}
+	s.InStep(t)
+}
+
+// TestWhoeverBringsItBack: what is owed of a sale comes off the account of who bought it, on anybody's basket, and pays for
+// nothing else.
+func TestWhoeverBringsItBack(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "24.00")
+	s.Stock(t, v, "9", "5")
+	s.Open(t, 1)
+	days := 30
+	made := func(name string) uint64 {
+		c, err := customers.Make(s.By(s.Maren), customers.Input{Facts: customer.Facts{Name: name, DaysToPay: &days}})
+		require.NoError(t, err)
+		return c.ID
+	}
+	ann, ben := made("Ann"), made("Ben")
+	owes := func(who uint64) string {
+		sum, err := storecustomers.Owes(s.Store.Read(t.Context()), who)
+		require.NoError(t, err)
+		return sum.StringFixed(2)
+	}
+	for _, exchanged := range []bool{false, true} {
+		s.Basket(t, 1, v)
+		_, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &ann})
+		require.NoError(t, err)
+		sold, err := s.Pay(t, 1, "", way(sale.OnAccount, "24.00"))
+		require.NoError(t, err)
+		require.Equal(t, "24.00", owes(ann))
+		if exchanged {
+			s.Basket(t, 1, v)
+		}
+		_, err = register.BringBack(s.By(s.Tobi), 1, []register.BackInput{{Sale: sold.Number, Line: 1, Quantity: "1"}})
+		require.NoError(t, err)
+		_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &ben})
+		require.NoError(t, err)
+		var ways []register.TenderInput
+		if exchanged {
+			ways = append(ways, way(sale.Cash, "24.00"))
+		}
+		_, err = s.Pay(t, 1, "", ways...)
+		require.NoError(t, err)
+		assert.Equal(t, "0.00 0.00", owes(ann)+" "+owes(ben), "exchanged: %v", exchanged)
+		s.InStep(t)
+	}
+}
