@@ -98,6 +98,17 @@ type Billed struct {
 // mostRounding is by how much a supplier's bill may differ from the sum of its lines.
 var mostRounding = decimal.New(5, -2)
 
+// CheckUnbilled refuses to post a line of a bill when what is not billed of its goods has changed since the bill was
+// saved: another bill took it up, or its delivery was undone. A bill posts what was shown.
+func CheckUnbilled(name, delivery string, shown, now decimal.Decimal) error {
+	if shown.Equal(now) {
+		return nil
+	}
+	return fault.Clash("delivery_line_id", now, "to save the bill again as it stands now",
+		"%s of %s: %s were not billed when this bill was saved, %s are now. Another bill took them up, or was undone, or the "+
+			"delivery was. Nothing was posted; look at the bill and save it again to go on.", name, delivery, shown, now)
+}
+
 // BillOf works out a bill with freight at a tax, and in all what their paper says, where
 // that was typed. It returns what it can and why it could not be posted.
 func BillOf(lines []BillLine, freight, freightPercent decimal.Decimal, paper *decimal.Decimal,

@@ -17,6 +17,7 @@ import (
 	"itemrack/core/tax"
 	"itemrack/core/text"
 	"itemrack/shop/deed"
+	"itemrack/store"
 	storebuying "itemrack/store/buying"
 	"itemrack/store/goods"
 	"itemrack/store/prices"
@@ -86,12 +87,42 @@ func SaveBill(do deed.Deed, id uint64, in BillInput) (BillRef, error) {
 		if err != nil {
 			return BillRef{}, err
 		}
+		if err := show(do.Tx, lines); err != nil {
+			return BillRef{}, err
+		}
 		b.Revision++
 		if err := storebuying.SaveBill(do.Tx, &b); err != nil {
 			return BillRef{}, err
 		}
 		return BillRef{b.ID, b.Revision}, storebuying.ReplaceBillLines(do.Tx, b.ID, lines, in.Deliveries)
 	})
+}
+
+// show keeps with each line what is not billed of its goods by now, as whoever saves the bill is shown.
+func show(tx store.Tx, lines []storebuying.BillLine) error {
+	of, err := storebuying.LinesToBill(tx.Q, deliveredBy(lines))
+	if err != nil {
+		return err
+	}
+	for i, l := range lines {
+		for j := range of {
+			if l.DeliveryLineID != nil && of[j].ID == *l.DeliveryLineID {
+				lines[i].Shown = &of[j].Unbilled
+			}
+		}
+	}
+	return nil
+}
+
+// deliveredBy are the lines of deliveries that lines of a bill are about.
+func deliveredBy(lines []storebuying.BillLine) []uint64 {
+	var ids []uint64
+	for _, l := range lines {
+		if l.DeliveryLineID != nil {
+			ids = append(ids, *l.DeliveryLineID)
+		}
+	}
+	return ids
 }
 
 func text0(id, usual uint64) uint64 {

@@ -45,6 +45,15 @@ func PostBill(do deed.Deed, id uint64) (deed.Posted, error) {
 		if err != nil {
 			return deed.Posted{}, err
 		}
+		for i, l := range lines {
+			at := slices.IndexFunc(of, func(x storebuying.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID })
+			if at < 0 || l.Shown == nil {
+				continue
+			}
+			if err := buying.CheckUnbilled(of[at].Name, of[at].Number, *l.Shown, of[at].Unbilled); err != nil {
+				return deed.Posted{}, InLine(i, err)
+			}
+		}
 		set, err := do.Tx.Terms()
 		if err != nil {
 			return deed.Posted{}, err
@@ -64,12 +73,7 @@ func PostBill(do deed.Deed, id uint64) (deed.Posted, error) {
 // lockLines locks and reads the lines of deliveries that a bill is about: those it bills, or
 // with none all of the deliveries that its freight is spread over.
 func lockLines(tx store.Tx, lines []storebuying.BillLine, deliveries []uint64) ([]storebuying.ToBill, error) {
-	var ids []uint64
-	for _, l := range lines {
-		if l.DeliveryLineID != nil {
-			ids = append(ids, *l.DeliveryLineID)
-		}
-	}
+	ids := deliveredBy(lines)
 	if len(lines) == 0 {
 		all, err := storebuying.LinesOfDeliveries(tx.Q, deliveries)
 		if err != nil {

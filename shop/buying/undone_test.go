@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/stock"
 	"itemrack/shop/buying"
@@ -79,5 +80,53 @@ func TestADeliveryIsUndoneThoughItsGoodsWereMoved(t *testing.T) {
 	_, err = stockroom.Reverse(s.By(s.Maren), came.Number, "")
 	require.NoError(t, err)
 	assert.True(t, s.Held(t, v).Pools[v].Quantity.IsZero())
+	s.InStep(t)
+}
+
+// TestABillPostsWhatWasShown: of two drafts of one delivery the second is refused, so is one whose delivery was undone or
+// billed and unbilled meanwhile in part; saved again as it stands, it posts that.
+func TestABillPostsWhatWasShown(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "40.00")
+	id, came := later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "2"})
+	draft := func(number string) buying.BillRef {
+		ref, err := buying.SaveBill(s.By(s.Maren), 0, buying.BillInput{Supplier: 1, Branch: 1, Number: number,
+			Deliveries: []uint64{id}})
+		require.NoError(t, err)
+		return ref
+	}
+	first, second := draft("N-1"), draft("N-2")
+	posts, err := buying.PostBill(s.By(s.Maren), first.ID)
+	require.NoError(t, err)
+	refused := func() {
+		t.Helper()
+		_, err := buying.PostBill(s.By(s.Maren), second.ID)
+		require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+		assert.Equal(t, "lines.0.delivery_line_id", fault.Of(err).Field)
+	}
+	refused()
+	assert.Equal(t, []string{"-24.00"}, posted(t, s, posts.Document, ledger.Payable))
+	_, err = stockroom.Reverse(s.By(s.Maren), posts.Number, "")
+	require.NoError(t, err)
+	_, err = buying.PostBill(s.By(s.Maren), second.ID)
+	require.NoError(t, err, "it stands as it was shown again")
+
+	id, came = later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "2"})
+	second = draft("N-3")
+	_, err = stockroom.Reverse(s.By(s.Maren), came.Number, "")
+	require.NoError(t, err)
+	refused()
+
+	id, _ = later(t, s, scan.GoodsLine{Variant: v, Quantity: "10", Cost: "2"})
+	line := deliveryLine(t, s, id, 0)
+	second = draft("N-4")
+	billed(t, s, buying.BillInput{Number: "N-5", Deliveries: []uint64{id},
+		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "4"}}})
+	refused()
+	second, err = buying.SaveBill(s.By(s.Maren), second.ID, buying.BillInput{Supplier: 1, Branch: 1, Number: "N-4",
+		Revision: second.Revision, Deliveries: []uint64{id}, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "6"}}})
+	require.NoError(t, err)
+	_, err = buying.PostBill(s.By(s.Maren), second.ID)
+	require.NoError(t, err)
 	s.InStep(t)
 }

@@ -63,6 +63,8 @@ type BillLine struct {
 	Cleared        decimal.Decimal `json:"cleared" see:"costs"`
 	AheadUnits     decimal.Decimal `json:"ahead_units"`
 	Ahead          decimal.Decimal `json:"ahead" see:"costs"`
+	// Shown is what of the line of the delivery was not billed when this one was saved; nil where nobody knows.
+	Shown *decimal.Decimal `json:"-"`
 }
 
 // BillView is a bill with the names of what it refers to. Document is its number in the
