@@ -142,6 +142,16 @@ func (k MoveKind) Signed(amount decimal.Decimal) decimal.Decimal {
 	return amount
 }
 
+// CheckDrawer refuses to let more cash out of a drawer than should be in it. How much that is it does not tell: who counts
+// it, counts blind.
+func CheckDrawer(field string, out, there decimal.Decimal, minor money.Minor) error {
+	if !out.GreaterThan(there) {
+		return nil
+	}
+	return fault.Refuse(field, minor.Text(out), "another way, or cash put in first",
+		"Not that much is in the drawer: %s can't go out of it.", minor.Text(out))
+}
+
 // MoveCash posts cash that is put into a drawer or taken out of it, against the account of its
 // reason. More than is there can't be taken out.
 func MoveCash(draft *stock.Draft, kind MoveKind, amount, there decimal.Decimal, account ledger.Account,
@@ -151,9 +161,10 @@ func MoveCash(draft *stock.Draft, kind MoveKind, amount, there decimal.Decimal, 
 		return fault.Field("kind", kind, "put in or taken out", "Cash can't be %q.", kind)
 	case !amount.IsPositive():
 		return fault.Field("amount", amount, "more than 0", "Say how much it is.")
-	case kind == TakenOut && amount.GreaterThan(there):
-		return fault.Refuse("amount", amount, "no more than "+minor.Text(there),
-			"%s can't be taken out: %s should be in the drawer.", minor.Text(amount), minor.Text(there))
+	case kind == TakenOut:
+		if err := CheckDrawer("amount", amount, there, minor); err != nil {
+			return err
+		}
 	}
 	draft.Post(ledger.Cash, kind.Signed(amount))
 	draft.Post(account, kind.Signed(amount).Neg())

@@ -225,6 +225,9 @@ func arrive(do deed.Deed, orders []openOrder, lines []storebuying.DeliveryLine, 
 		if err := o.keep(do.Tx); err != nil {
 			return err
 		}
+		if err := storebuying.OtherDrafts(do.Tx, o.ID, 0); err != nil {
+			return err
+		}
 		e := storebuying.OrderEvent{OrderID: o.ID, UserID: do.Who.ID, At: done.At, What: string(o.State),
 			Detail: came[i].String(), DocumentID: &done.Document}
 		if err := storebuying.AddOrderEvent(do.Tx, e); err != nil {

@@ -93,3 +93,20 @@ func TestAShelfForALine(t *testing.T) {
 	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
 	assert.Equal(t, "lines.0.shelf_id", fault.Of(err).Field)
 }
+
+// TestNoMoreLeavesADrawerThanIsInIt: of a supplier's bill, and of goods from nobody in particular.
+func TestNoMoreLeavesADrawerThanIsInIt(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "40.00")
+	s.Open(t, 1)
+	for supplier, each := range map[uint64]string{0: "100.01", 1: "90"} { // 108.00 with tax
+		draft, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Supplier: supplier, Branch: 1,
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: each}}})
+		require.NoError(t, err)
+		_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+		require.True(t, fault.Is(err, fault.Refused), "supplier %d: %v", supplier, err)
+		assert.Equal(t, "paid_from", fault.Of(err).Field)
+	}
+	assert.True(t, s.Held(t, v).Pools[v].Quantity.IsZero(), "nothing came in by halves")
+	s.InStep(t)
+}

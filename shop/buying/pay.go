@@ -73,6 +73,11 @@ func pay(do deed.Deed, in PaymentInput) (deed.Posted, error) {
 	if err != nil {
 		return deed.Posted{}, err
 	}
+	if p.DrawerID != nil {
+		if err := deed.CashOut(do.Tx, *p.DrawerID, "paid_from", amount); err != nil {
+			return deed.Posted{}, err
+		}
+	}
 	name, err := deed.NextNumber(do.Tx, "PY")
 	if err != nil {
 		return deed.Posted{}, err
@@ -124,6 +129,11 @@ func paidAtOnce(do deed.Deed, d storebuying.Delivery, out storebuying.Payment, i
 	}
 	if d.SupplierID == nil {
 		out.DocumentID, out.Amount, out.PaidOn = *d.DocumentID, d.Gross, set.Day(do.Shop.Now())
+		if out.DrawerID != nil {
+			if err := deed.CashOut(do.Tx, *out.DrawerID, "paid_from", out.Amount); err != nil {
+				return err
+			}
+		}
 		return storebuying.KeepPayment(do.Tx, &out, nil)
 	}
 	bill, err := storebuying.BillOf(do.Tx.Q, *d.DocumentID)

@@ -24,6 +24,8 @@ type DeliveryPosting struct {
 	CallOff  []uint64    `json:"call_off_variant_ids"`
 	PaidFrom buying.From `json:"paid_from"`   // empty where it stays owed
 	Register uint64      `json:"register_id"` // whose drawer it is paid out of
+	// More takes goods although another delivery brought them off the order since this one was saved.
+	More bool `json:"more_than_ordered"`
 }
 
 // PostDelivery takes a draft into stock as one document, and off the orders it is against.
@@ -68,6 +70,11 @@ func PostDelivery(do deed.Deed, id uint64, in DeliveryPosting) (deed.Posted, err
 		for _, i := range totals.NotWeighed {
 			return deed.Posted{}, InLine(i, buying.NotWeighed(lines[i].ProductName))
 		}
+		if !in.More {
+			if err := asOrdered(do.Tx, id, awaited, lines); err != nil {
+				return deed.Posted{}, err
+			}
+		}
 		shares := sharesOf(awaited, lines)
 		ahead, err := billedAhead(do.Tx, view.Delivery, lines, awaited, shares, &totals, set.Minor())
 		if err != nil {
@@ -106,6 +113,32 @@ func PostDelivery(do deed.Deed, id uint64, in DeliveryPosting) (deed.Posted, err
 		}
 		return done, storebuying.KeepSupplied(do.Tx, suppliedBy(d, lines, totals, awaited, done))
 	})
+}
+
+// asOrdered refuses a delivery that would bring more than is outstanding because another brought of it since this one was
+// saved.
+func asOrdered(tx store.Tx, delivery uint64, awaited []openOrder, lines []storebuying.DeliveryLine) error {
+	changed, err := storebuying.ArrivedSince(tx.Q, delivery)
+	if err != nil || !changed {
+		return err
+	}
+	brought, outstanding := map[uint64]decimal.Decimal{}, map[uint64]decimal.Decimal{}
+	for _, l := range lines {
+		brought[l.VariantID] = brought[l.VariantID].Add(l.Quantity)
+	}
+	for _, o := range awaited {
+		for _, l := range o.lines {
+			outstanding[l.VariantID] = outstanding[l.VariantID].Add(l.Figures().Outstanding())
+		}
+	}
+	for _, l := range lines {
+		if left, ordered := outstanding[l.VariantID]; ordered {
+			if err := buying.CheckMeanwhile(l.ProductName, brought[l.VariantID], left); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // draftDelivery makes the document of a delivery.

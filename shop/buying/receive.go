@@ -63,6 +63,9 @@ func SaveDelivery(do deed.Deed, id uint64, in DeliveryInput) (DeliveryRef, error
 				return DeliveryRef{}, fault.Clash("delivery", view.Number, "a delivery not posted yet",
 					"It is posted already, as %s.", view.Number)
 			}
+			if err := deed.At(do.Tx.Q, do.Who, view.BranchID); err != nil {
+				return DeliveryRef{}, err
+			}
 			if err := revision.Check("This delivery", in.Revision, view.Revision); err != nil {
 				return DeliveryRef{}, err
 			}

@@ -224,7 +224,11 @@ func scannedSaid(item goods.Sellable, lines []storebuying.DeliveryLine,
 func scannedInto(do deed.Deed, id uint64, head DeliveryInput) (storebuying.DeliveryView, []storebuying.DeliveryLine,
 	error) {
 	if id != 0 {
-		return storebuying.LockDelivery(do.Tx, id)
+		view, lines, err := storebuying.LockDelivery(do.Tx, id)
+		if err == nil {
+			err = deed.At(do.Tx.Q, do.Who, view.BranchID)
+		}
+		return view, lines, err
 	}
 	view := storebuying.DeliveryView{
 		Delivery: storebuying.Delivery{BranchID: head.Branch, CreatedBy: do.Who.ID, CreatedAt: do.Shop.Now()},

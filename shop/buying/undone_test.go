@@ -123,10 +123,64 @@ func TestABillPostsWhatWasShown(t *testing.T) {
 	billed(t, s, buying.BillInput{Number: "N-5", Deliveries: []uint64{id},
 		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "4"}}})
 	refused()
-	second, err = buying.SaveBill(s.By(s.Maren), second.ID, buying.BillInput{Supplier: 1, Branch: 1, Number: "N-4",
-		Revision: second.Revision, Deliveries: []uint64{id}, Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "6"}}})
+	again := buying.BillInput{Supplier: 1, Branch: 1, Number: "N-4", Revision: second.Revision, Deliveries: []uint64{id},
+		Lines: []buying.BillLineInput{{DeliveryLine: line, Quantity: "6"}}}
+	_, err = buying.SaveBill(s.By(s.Maren), second.ID, again)
+	require.True(t, fault.Is(err, fault.Conflict), "whoever has it open is told: %v", err)
+	again.Revision++
+	second, err = buying.SaveBill(s.By(s.Maren), second.ID, again)
 	require.NoError(t, err)
 	_, err = buying.PostBill(s.By(s.Maren), second.ID)
 	require.NoError(t, err)
 	s.InStep(t)
+}
+
+// TestTwoDraftsOfOneOrder: the second, filled in as ordered, is not taken in by itself once the first was; whoever has it
+// open is told, and it posts when somebody says that all of it came.
+func TestTwoDraftsOfOneOrder(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "40.00")
+	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "10", Price: "20"})
+	draft := func(q string) buying.DeliveryRef {
+		ref, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID},
+			Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
+		require.NoError(t, err)
+		return ref
+	}
+	post := func(id uint64, more bool) error {
+		_, err := buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{More: more})
+		return err
+	}
+	first, second, part := draft("10"), draft("10"), draft("4")
+	require.NoError(t, post(part.ID, false))
+	err := post(first.ID, false)
+	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
+	assert.Equal(t, "more_than_ordered", fault.Of(err).Field)
+	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID},
+		Revision: first.Revision, Lines: []scan.GoodsLine{{Variant: v, Quantity: "10"}}})
+	require.True(t, fault.Is(err, fault.Conflict), "it was shown otherwise: %v", err)
+	six := draft("6")
+	require.NoError(t, post(six.ID, false), "what is outstanding")
+	require.Error(t, post(second.ID, false))
+	require.NoError(t, post(second.ID, true), "more came than was ordered, somebody says")
+	assert.Equal(t, "20", s.Held(t, v).Pools[v].Quantity.String())
+	o = ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "1", Price: "20"})
+	require.NoError(t, post(draft("3").ID, false), "more than ordered, as it was shown")
+	s.InStep(t)
+}
+
+// TestADraftOfAnotherBranch is not taken over by naming one's own.
+func TestADraftOfAnotherBranch(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "40.00")
+	callum := s.Callum
+	callum.Branches = []uint64{1}
+	theirs, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Branch: 2, Supplier: 1,
+		Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "2"}}})
+	require.NoError(t, err)
+	_, err = buying.SaveDelivery(s.By(callum), theirs.ID, buying.DeliveryInput{Branch: 1, Supplier: 1,
+		Revision: theirs.Revision})
+	require.True(t, fault.Is(err, fault.Forbidden), "%v", err)
+	_, err = buying.ScanDelivery(s.By(callum), theirs.ID, buying.DeliveryScan{Code: s.Sellables(t, v)[v].SKU})
+	require.True(t, fault.Is(err, fault.Forbidden), "%v", err)
 }

@@ -329,7 +329,7 @@ func ChangeCounters(do deed.Deed, id uint64, in CountersInput) (CountRef, error)
 		if err := revision.CheckIs("Who counts in "+c.Number, in.Revision, c.CountersAre); err != nil {
 			return err
 		}
-		if err := countersAre(tx.Q, in.Counters); err != nil {
+		if err := countersAre(tx.Q, in.Counters, c.BranchID); err != nil {
 			return err
 		}
 		return counts.SetCounters(tx, id, in.Counters)

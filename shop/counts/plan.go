@@ -116,7 +116,7 @@ func (in CountPlan) head(do deed.Deed, set terms.Terms) (counts.ShelfCount, erro
 	if err := shelvesOf(do.Tx.Q, in.Branch, in.Shelves); err != nil {
 		return row, err
 	}
-	if err := countersAre(do.Tx.Q, in.Counters); err != nil {
+	if err := countersAre(do.Tx.Q, in.Counters, in.Branch); err != nil {
 		return row, err
 	}
 	if in.HeldStill && text.Tidy(in.HeldUntil) != "" {
@@ -150,7 +150,7 @@ func shelvesOf(q store.Q, branch uint64, shelves []uint64) error {
 }
 
 // countersAre refuses counters who may not count, or are named twice.
-func countersAre(q store.Q, counters []uint64) error {
+func countersAre(q store.Q, counters []uint64, branch uint64) error {
 	if len(counters) > 8 {
 		return fault.Field("counter_ids", len(counters), "8 or fewer", "A count has 8 counters at most.")
 	}
@@ -163,6 +163,10 @@ func countersAre(q store.Q, counters []uint64) error {
 		if at < 0 || slices.Contains(counters[:i], id) || !deed.Actor(people[at]).Can(staff.DeedCount) {
 			return fault.Field("counter_ids", id, "people who may count, each once",
 				"Person %d can't be a counter of this count.", id)
+		}
+		if err := deed.Actor(people[at]).At(branch, ""); err != nil {
+			return fault.Field("counter_ids", people[at].Name, "people who work at the branch",
+				"%s does not work there, and can't count there.", people[at].Name)
 		}
 	}
 	return nil

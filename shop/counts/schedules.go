@@ -68,9 +68,15 @@ func SaveSchedule(do deed.Deed, id uint64, in ScheduleInput) (ScheduleView, erro
 		if err != nil {
 			return ScheduleView{}, err
 		}
+		if err := deed.At(do.Tx.Q, do.Who, row.BranchID); err != nil {
+			return ScheduleView{}, err
+		}
 		if id != 0 {
 			have, err := counts.LockSchedule(do.Tx, id)
 			if err != nil {
+				return ScheduleView{}, err
+			}
+			if err := deed.At(do.Tx.Q, do.Who, have.BranchID); err != nil {
 				return ScheduleView{}, err
 			}
 			if err := revision.CheckOf(have.Name, in.Revision, have.Schedule); err != nil {
@@ -124,7 +130,7 @@ func (in ScheduleInput) read(q store.Q, id uint64) (counts.Schedule, error) {
 			return row, fault.Missing("category_id", in.Category, "There is no category %d.", in.Category)
 		}
 	}
-	err = countersAre(q, []uint64{in.Person})
+	err = countersAre(q, []uint64{in.Person}, in.Branch)
 	if f := fault.Of(err); f != nil {
 		err = f.In("user_id")
 	}

@@ -207,6 +207,9 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 	if err != nil {
 		return ReturnResult{}, err
 	}
+	if err := deed.CashOut(b.Tx, b.till.Drawer, "refund", paid.Of(sale.Cash).Neg()); err != nil {
+		return ReturnResult{}, err
+	}
 	result := ReturnResult{Number: c.number, Amount: r.Sum.Amount, Cash: paid.Of(sale.Cash).Neg(),
 		Card: paid.Of(sale.Card).Neg(),
 		Paid: paid}

@@ -503,8 +503,15 @@ func TestBackWithoutAReceipt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "30.00", r.Amount.StringFixed(2), "after 90 days the list's")
 
-	_, err = unsold(register.UnsoldInput{Variant: board,
-		Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200", Cost: "150"}})
+	strange := register.UnsoldInput{Variant: board,
+		Unsold: sale.Unsold{Quantity: "1", Serial: "STRANGE1", Price: "200", Cost: "150"}}
+	_, err = unsold(strange)
+	require.True(t, fault.Is(err, fault.Refused), "no more leaves a drawer than is in it: %v", err)
+	assert.NotContains(t, err.Error(), "70", "how much that is, is not told")
+	_, err = register.MoveCash(s.By(s.Maren), 1, register.MoveInput{Kind: sale.PutIn, Amount: "200",
+		Reason: s.Why(t, reason.PutIn, "Change from the bank")})
+	require.NoError(t, err)
+	_, err = unsold(strange)
 	require.NoError(t, err)
 	units, err := book.Units(s.Store.Read(ctx), board, 10)
 	require.NoError(t, err)

@@ -144,6 +144,9 @@ func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
 			return nil, err
 		}
 	}
+	if err := deed.CashOut(tx, sold.DrawerID, "document", sold.Paid.Of(sale.Cash)); err != nil {
+		return nil, err
+	}
 	given, err := till.NumbersGiven(tx.Q, sold.DocumentID)
 	if err != nil {
 		return nil, err

@@ -110,12 +110,28 @@ func SetOrders(tx db.Tx, delivery uint64, orders []uint64) error {
 		return err
 	}
 	for _, id := range orders {
-		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO delivery_order (delivery_id, order_id) VALUES (?, ?)",
-			delivery, id).Error; err != nil {
+		if err := db.SQL(tx.Q).Exec("INSERT IGNORE INTO delivery_order (delivery_id, order_id, arrived) SELECT ?, id, "+
+			"(SELECT COALESCE(SUM(l.arrived), 0) FROM purchase_order_line l WHERE l.order_id = o.id) FROM purchase_order o "+
+			"WHERE o.id = ?", delivery, id).Error; err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// ArrivedSince reports whether other goods of its orders arrived, or went back to being awaited, since a draft of a
+// delivery was saved.
+func ArrivedSince(q db.Q, delivery uint64) (bool, error) {
+	var n int
+	err := db.SQL(q).Raw("SELECT COUNT(*) FROM delivery_order o WHERE o.delivery_id = ? AND o.arrived <> (SELECT "+
+		"COALESCE(SUM(l.arrived), 0) FROM purchase_order_line l WHERE l.order_id = o.order_id)", delivery).Scan(&n).Error
+	return n > 0, err
+}
+
+// OtherDrafts has whoever has another draft against an order open see that it has changed.
+func OtherDrafts(tx db.Tx, order, but uint64) error {
+	return db.SQL(tx.Q).Exec("UPDATE delivery SET revision = revision + 1 WHERE document_id IS NULL AND id <> ? AND id IN "+
+		"(SELECT delivery_id FROM delivery_order WHERE order_id = ?)", but, order).Error
 }
 
 // LinesOfOrders are the lines of some orders, the earliest order first.

@@ -115,6 +115,15 @@ type Left struct {
 
 // SetUnbilled writes what of lines of deliveries is not billed. Each line stands in it once.
 func SetUnbilled(tx db.Tx, lines []Left) error {
+	ids := make([]uint64, len(lines))
+	for i, l := range lines {
+		ids[i] = l.Line
+	}
+	// whoever has a draft of these goods open was shown something else
+	if err := db.SQL(tx.Q).Exec("UPDATE bill SET revision = revision + 1 WHERE document_id IS NULL AND id IN (SELECT bill_id "+
+		"FROM bill_line WHERE delivery_line_id IN ?)", append(ids, 0)).Error; err != nil {
+		return err
+	}
 	return setLeft(tx, "UPDATE delivery_line l JOIN (%s) x ON x.id = l.id SET l.unbilled = x.units, "+
 		"l.unbilled_value = x.value", lines)
 }

@@ -143,6 +143,7 @@ onScan(async (text) => {
   say((scanned.verdict ? "▾ " : "") + scanned.said, () => save((list) => list.splice(0, list.length, ...before)), Boolean(scanned.verdict));
 }, true);
 
+let more = false;
 document.getElementById("post").addEventListener("click", guarded(async () => {
   if (!(await save())) return;
   if (!id) {
@@ -150,10 +151,11 @@ document.getElementById("post").addEventListener("click", guarded(async () => {
     return;
   }
   try {
-    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off], paid_from: paid?.value || "", register_id: Number(paid?.selectedOptions[0].dataset.register || 0) }, key);
+    const done = await ask("POST", `/api/v1/deliveries/${id}/post`, { call_off_variant_ids: [...off], paid_from: paid?.value || "", register_id: Number(paid?.selectedOptions[0].dataset.register || 0), more_than_ordered: more }, key);
     location.href = "/documents/" + done.number;
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
+    more = refusal.field === "more_than_ordered"; // said, and pressed again
     showRefusal(box, refusal, document);
   }
 }));

@@ -18,6 +18,7 @@ let now = 0; // the goods on the tag
 let unknown = ""; // a code that the device does not know yet, while it waits
 let session = "";
 let posting = "";
+let more = false;
 const off = new Set(); // of what has not come, what is called off
 
 const say = (text) => { $("hand-said").textContent = text; };
@@ -292,10 +293,11 @@ $("hand-next").addEventListener("click", guarded(async () => {
   try {
     posting ||= newKey();
     await queue.keep("posting", posting);
-    const answer = await ask("POST", `/api/v1/deliveries/${hand.id}/post`, { call_off_variant_ids: [...off], paid_from: "", register_id: 0 }, posting);
+    const answer = await ask("POST", `/api/v1/deliveries/${hand.id}/post`, { call_off_variant_ids: [...off], paid_from: "", register_id: 0, more_than_ordered: more }, posting);
     finished(answer.number);
   } catch (refusal) {
     if (!refusal.lost) { posting = ""; await queue.keep("posting", ""); }
+    more = refusal.field === "more_than_ordered"; // said, and pressed again
     showRefusal($("review-error"), refusal);
     signal("wrong");
   }
