@@ -38,6 +38,7 @@ type Server struct {
 	pages    sync.Map // *pageSet by what it writes amounts and moments in
 	places   []Place
 	version  string // of the static files, in their addresses
+	proxies  proxies
 }
 
 // Config is how a shop is served. Secure says that people reach it over TLS: by its own
@@ -51,7 +52,7 @@ type Config struct {
 // New builds the application of a shop from its places, in the order in which they
 // hang on the rail.
 func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
-	server := &Server{Shop: s, places: places}
+	server := &Server{Shop: s, places: places, proxies: readProxies(with.Proxies)}
 	files, err := gather(places)
 	if err != nil {
 		return nil, err
@@ -82,7 +83,6 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 			WriteTimeout:      2 * time.Minute,
 			TrustProxy:        len(with.Proxies) > 0,
 			TrustProxyConfig:  fiber.TrustProxyConfig{Proxies: with.Proxies},
-			ProxyHeader:       proxyHeader(with),
 			IdleTimeout:       2 * time.Minute,
 			ReadBufferSize:    16 << 10,
 			JSONEncoder:       encode,
@@ -122,14 +122,6 @@ func stayOnTLS(c fiber.Ctx) error {
 		c.Set(fiber.HeaderStrictTransportSecurity, "max-age=31536000")
 	}
 	return c.Next()
-}
-
-// proxyHeader is the head by which a proxy tells where a request came from.
-func proxyHeader(with Config) string {
-	if len(with.Proxies) == 0 {
-		return ""
-	}
-	return fiber.HeaderXForwardedFor
 }
 
 func bearer(c fiber.Ctx) string {
@@ -190,11 +182,11 @@ type Problem struct {
 	ID     string `json:"instance,omitempty"`
 }
 
-func problemOf(c fiber.Ctx, err error) Problem {
+func (s *Server) problemOf(c fiber.Ctx, err error) Problem {
 	if e := fault.Of(err); e != nil {
 		if e.Kind == fault.Forbidden {
 			who, _ := c.Locals("who").(staff.Actor)
-			slog.Warn("refused", "id", requestid.FromContext(c), "person", who.Name, "address", c.IP(), "path", c.Path(),
+			slog.Warn("refused", "id", requestid.FromContext(c), "person", who.Name, "address", s.address(c), "path", c.Path(),
 				"field", e.Field, "why", e.Detail)
 		}
 		return Problem{
@@ -258,7 +250,7 @@ func forPrograms(c fiber.Ctx, status int) bool {
 
 // fail answers an error: a problem to programs, a page to people.
 func (s *Server) fail(c fiber.Ctx, err error) error {
-	p := problemOf(c, err)
+	p := s.problemOf(c, err)
 	if forPrograms(c, p.Status) {
 		return c.Status(p.Status).JSON(p, "application/problem+json")
 	}

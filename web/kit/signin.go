@@ -55,9 +55,9 @@ func safePath(to string) string {
 func (c *Call) signIn() error {
 	to := safePath(c.FormValue("to"))
 	login := c.FormValue("login")
-	who, err := office.SignIn(c.Until, c.Shop, c.IP(), login, c.FormValue("password"))
+	who, err := office.SignIn(c.Until, c.Shop, c.server.address(c.Ctx), login, c.FormValue("password"))
 	if e := fault.Of(err); e != nil {
-		slog.Warn("sign-in refused", "login", text.Cut(login, 60), "address", c.IP(), "why", e.Detail)
+		slog.Warn("sign-in refused", "login", text.Cut(login, 60), "address", c.server.address(c.Ctx), "why", e.Detail)
 		c.Status(fiber.StatusForbidden)
 		return c.Page("login", "", "Sign in",
 			map[string]string{"To": to, "Login": login, "Said": e.Detail})
@@ -65,7 +65,7 @@ func (c *Call) signIn() error {
 	if err != nil {
 		return err
 	}
-	slog.Info("signed in", "login", text.Cut(login, 60), "address", c.IP())
+	slog.Info("signed in", "login", text.Cut(login, 60), "address", c.server.address(c.Ctx))
 	if err := c.Enter(who); err != nil {
 		return err
 	}
