@@ -5,6 +5,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -15,6 +16,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/testkit"
 	storebuying "itemrack/store/buying"
+	"itemrack/store/devices"
 )
 
 // TestAnOrderIsBought goes the way of an order on the pages: typed on the rack, placed, labels
@@ -275,4 +277,42 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 			at + "/catalog", "/buying/hand", "/labels?order=" + itoa(placed), "/buying/" + itoa(came.ID) + "/prices",
 		"/documents/BS-0001",
 		"/buying/back?condition=For+sale&quantity=1&variant=" + itoa(variant)}
+}
+
+// TestTheMainActIsTheOneThatIsSeen: Ctrl Enter does it with the caret wherever it is, the scan line included, and nothing
+// that lies in something closed; labels of a ticked product are of all its variants.
+func TestTheMainActIsTheOneThatIsSeen(t *testing.T) {
+	t.Parallel()
+	s := testkit.New(t)
+	made := s.Vest(t)
+	o, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1})
+	require.NoError(t, err)
+	_, err = buying.PutOrderLines(s.By(s.Maren), o.ID, []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "3",
+		Price: "10"}})
+	require.NoError(t, err)
+	_, err = buying.PlaceOrder(s.By(s.Maren), o.ID)
+	require.NoError(t, err)
+	p := sit(t, serve(t, s), 1280, 800).as("maren")
+	for _, at := range []string{"#scan", "body"} {
+		p.open("/buying/orders/" + itoa(o.ID))
+		p.focus(at)
+		p.ctrlEnter()
+		time.Sleep(300 * time.Millisecond) // nothing is what is waited for
+		mails, err := devices.Mails(s.Store.Read(t.Context()), 10)
+		require.NoError(t, err)
+		require.Empty(t, mails, "nothing is sent by what nobody sees, from %s", at)
+	}
+	p.open("/catalog/new")
+	p.fill("#name", "Whistle")
+	p.fill("#category", "Swim")
+	p.fill("#price", "4")
+	p.focus("#scan")
+	p.leave(p.ctrlEnter)
+	p.sees("h1", "Whistle")
+	p.open("/catalog")
+	p.MustElement("td.tick input").MustClick()
+	p.leave(func() { p.MustElement("#bulk-labels").MustClick() })
+	for _, v := range made.Variants {
+		p.sees("main", v.SKU)
+	}
 }

@@ -342,6 +342,7 @@ func TestStockIsPutRightWhereItIsSeen(t *testing.T) {
 	p.press(".pin-dialog button", "Say yes")
 	p.sees("#said", "9 were expected, 7 are there now")
 	assert.Equal(t, "7", s.Held(t, v).ForSale()[v].String())
+	p.sees("main", "7 on hand 7 available") // every figure of the page is of now
 	q := sit(t, p.base, 1280, 800).as("callum")
 	q.open("/catalog/" + itoa(made.ID) + "?variant=" + itoa(v))
 	q.MustElement("#swingtag .put-right-box summary").MustClick()

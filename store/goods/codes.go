@@ -322,3 +322,13 @@ func Named(q db.Q, variants []uint64) (map[uint64]Name, error) {
 	}
 	return named, err
 }
+
+// VariantsOf lists the variants of some products, those retired left out, product by product in the order given.
+func VariantsOf(q db.Q, products []uint64) ([]uint64, error) {
+	var list []uint64
+	if len(products) == 0 {
+		return list, nil
+	}
+	return list, db.SQL(q).Raw("SELECT id FROM variant WHERE product_id IN (" + db.IDs(products) + ") AND NOT retired " +
+		"ORDER BY FIELD(product_id, " + db.IDs(products) + "), id").Scan(&list).Error
+}

@@ -9,7 +9,7 @@ const rows = document.getElementById("rows");
 if (form) start();
 
 function start() {
-  const ticked = new Map(); // product → first variant
+  const ticked = new Set(); // products
   let everything = ""; // the query of all that is found, once that is ticked
   const bulk = document.getElementById("bulk");
   const result = document.getElementById("bulk-result");
@@ -87,13 +87,13 @@ function start() {
     if (!box.matches("input[type=checkbox]")) return;
     everything = "";
     const boxes = box.id === "tick-all" ? [...rows.querySelectorAll("td.tick input")] : [box];
-    for (const b of boxes) if (box.checked) ticked.set(b.value, b.dataset.variant); else ticked.delete(b.value);
+    for (const b of boxes) if (box.checked) ticked.add(b.value); else ticked.delete(b.value);
     mark();
   });
   if (!bulk) return;
   document.getElementById("tick-found").addEventListener("click", () => { everything = query() || "by="; mark(); });
 
-  const change = (preview) => ({ products: everything ? [] : [...ticked.keys()].map(Number), query: everything, what: document.getElementById("bulk-what").value, to: document.getElementById("bulk-to").value, preview });
+  const change = (preview) => ({ products: everything ? [] : [...ticked].map(Number), query: everything, what: document.getElementById("bulk-what").value, to: document.getElementById("bulk-to").value, preview });
   function show(done, title) {
     const all = done.rows.length;
     result.hidden = false;
@@ -134,6 +134,6 @@ function start() {
     } catch (refusal) { say(refusal.message, null, true); }
   }
   for (const button of document.querySelectorAll("[data-undo]")) button.addEventListener("click", () => undo(button.dataset.undo));
-  document.getElementById("bulk-labels").addEventListener("click", () => { location.href = "/labels?variants=" + [...ticked.values()].join(","); });
+  document.getElementById("bulk-labels").addEventListener("click", () => { location.href = "/labels?products=" + [...ticked].join(","); });
   bulk.addEventListener("submit", (event) => { event.preventDefault(); document.getElementById("bulk-preview").click(); });
 }

@@ -31,13 +31,22 @@ function showKeys() {
 }
 document.getElementById("show-keys")?.addEventListener("click", showKeys);
 
+/** The main act that is seen: of the form where the caret is, else of what lies on top, else of the page; nothing in
+ * something closed. */
+function mainAct(at) {
+  const seen = (button) => !button.disabled && button.checkVisibility({ visibilityProperty: true });
+  const first = (within, what) => [...(within?.querySelectorAll(what) || [])].find(seen);
+  const top = [...document.querySelectorAll("dialog[open]")].at(-1);
+  return first(at.closest("form:not(.scan)"), "button.first") || first(top || document, ".act.first:not(a)");
+}
+
 let going = 0;
 let acting = 0; // a key acts when no other follows at a scanner's speed
 document.addEventListener("keydown", (event) => {
   clearTimeout(acting);
   if (event.defaultPrevented) return;
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
-    const button = event.target.closest("form")?.querySelector("button.first") || document.querySelector(".act.first:not(a)");
+    const button = mainAct(event.target);
     if (button) { event.preventDefault(); button.click(); }
     return;
   }

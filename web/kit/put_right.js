@@ -15,6 +15,12 @@ document.addEventListener("toggle", async (event) => {
   } catch (refusal) { holder.textContent = refusal.message; }
 }, true);
 
+const before = sessionStorage.getItem("said");
+if (before) {
+  sessionStorage.removeItem("said");
+  say(before);
+}
+
 let key = newKey();
 document.addEventListener("submit", async (event) => {
   const form = event.target.closest?.("form[data-stock]");
@@ -31,8 +37,13 @@ document.addEventListener("submit", async (event) => {
       return ask("POST", "/api/v1/stock/put-right", approval ? { ...body, approval } : body, key);
     });
     key = newKey();
-    say(`✓ ${done.says} Posted as ${done.number}.`);
-    form.dispatchEvent(new CustomEvent("put-right", { bubbles: true, detail: done }));
+    const said = `✓ ${done.says} Posted as ${done.number}.`;
+    say(said);
+    // a page that does not draw its figures anew by itself is loaded again, and says then what was done
+    if (form.dispatchEvent(new CustomEvent("put-right", { bubbles: true, cancelable: true, detail: done }))) {
+      sessionStorage.setItem("said", said);
+      location.reload();
+    }
   } catch (refusal) {
     if (!refusal.lost) key = newKey();
     showRefusal(box, refusal, form);

@@ -102,7 +102,7 @@ if (input) {
   };
   input.form.addEventListener("submit", entered);
   input.addEventListener("keydown", (event) => {
-    if (event.key === "Enter" && !event.isComposing) entered(event); // sooner than the form is sent
+    if (event.key === "Enter" && !event.isComposing && !event.ctrlKey && !event.metaKey) entered(event); // sooner than the form is sent
     if (event.key === "Escape") { input.value = ""; hide(); input.blur(); }
     if (event.key === "ArrowDown" && !list.hidden) { event.preventDefault(); list.querySelector("button")?.focus(); }
   });

@@ -59,6 +59,21 @@ func labelList(c *kit.Call) error {
 			}
 		}
 	}
+	if list := c.Query("products"); list != "" {
+		var products []uint64
+		for _, text := range strings.Split(list, ",") {
+			if id, err := strconv.ParseUint(text, 10, 64); err == nil {
+				products = append(products, id)
+			}
+		}
+		all, err := goods.VariantsOf(c.Q(), products)
+		if err != nil {
+			return err
+		}
+		for _, v := range all {
+			in.Labels = append(in.Labels, shoplabels.LabelWish{Variant: v, Copies: 1})
+		}
+	}
 	if id := fiber.Query[uint64](c.Ctx, "import"); id != 0 {
 		made, err := storelists.MadeByImport(c.Q(), id, 1000)
 		if err != nil {

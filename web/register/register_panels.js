@@ -95,7 +95,8 @@ function line(till, panels) {
     holder.replaceChildren();
     part(`/stock/${l.variant_id}/put-right?register=${till.register}`).then((html) => { holder.innerHTML = html; holder.querySelector("select, input")?.focus(); }).catch((refusal) => till.refused(refusal));
   });
-  document.getElementById("stock-form").addEventListener("put-right", async () => {
+  document.getElementById("stock-form").addEventListener("put-right", async (event) => {
+    event.preventDefault(); // the basket is drawn anew
     panels.close();
     till.draw(await ask("GET", till.base));
   });
