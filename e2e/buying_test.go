@@ -279,8 +279,8 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 		"/buying/back?condition=For+sale&quantity=1&variant=" + itoa(variant)}
 }
 
-// TestTheMainActIsTheOneThatIsSeen: Ctrl Enter does it with the caret wherever it is, the scan line included, and nothing
-// that lies in something closed; labels of a ticked product are of all its variants.
+// TestTheMainActIsTheOneThatIsSeen: Ctrl Enter does it with the caret wherever it is, the scan line included, and
+// nothing that lies in something closed; labels of a ticked product are of all its variants.
 func TestTheMainActIsTheOneThatIsSeen(t *testing.T) {
 	t.Parallel()
 	s := testkit.New(t)

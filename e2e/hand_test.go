@@ -375,8 +375,8 @@ func play(t *testing.T, file string, pictures ...image.Image) {
 	}
 }
 
-// TestStepsStayForWhoMadeThem: what was counted without a line by one person is not posted by the next who signs in, who
-// is told whose it is and goes on; it is posted when the first one signs in again.
+// TestStepsStayForWhoMadeThem: what was counted without a line by one person is not posted by the next who signs in,
+// who is told whose it is and goes on; it is posted when the first one signs in again.
 func TestStepsStayForWhoMadeThem(t *testing.T) {
 	t.Parallel()
 	s := testkit.New(t)

@@ -28,8 +28,8 @@ func (c *client) signedIn() bool {
 	return status == http.StatusOK
 }
 
-// TestWhatEndsASessionEndsIt signs out and locks while pages of the same browser are under way, over two servers: neither
-// is undone, and to show a page writes no session.
+// TestWhatEndsASessionEndsIt signs out and locks while pages of the same browser are under way, over two servers:
+// neither is undone, and to show a page writes no session.
 func TestWhatEndsASessionEndsIt(t *testing.T) {
 	s := testkit.New(t)
 	a, b := newClient(t, s), newClient(t, s) // two servers on one database
@@ -99,7 +99,8 @@ func TestWhatHangsOnAPINOrAPassword(t *testing.T) {
 	program.token = token.Token
 	require.True(t, program.signedIn())
 	_, _ = tobi.get("/")
-	status, said = tobi.json("POST", "/api/v1/me/password", `{"old_password": "`+testkit.Password+`", "password": "other words by the sea"}`)
+	status, said = tobi.json("POST", "/api/v1/me/password",
+		`{"old_password": "`+testkit.Password+`", "password": "other words by the sea"}`)
 	require.Equal(t, http.StatusOK, status, said)
 	assert.True(t, tobi.signedIn())
 	assert.False(t, program.signedIn(), "a token ends with the password under which it was made")

@@ -105,7 +105,8 @@ func CheckUnbilled(name, delivery string, shown, now decimal.Decimal) error {
 		return nil
 	}
 	return fault.Clash("delivery_line_id", now, "to save the bill again as it stands now",
-		"%s of %s: %s were not billed when this bill was saved, %s are now. Another bill took them up, or was undone, or the "+
+		"%s of %s: %s were not billed when this bill was saved, %s are now. Another bill took them up, or was undone, or "+
+			"the "+
 			"delivery was. Nothing was posted; look at the bill and save it again to go on.", name, delivery, shown, now)
 }
 

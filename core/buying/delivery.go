@@ -203,13 +203,14 @@ func (t Totals) Postings() ledger.Postings {
 	return ledger.Postings{ledger.Stock: t.Net, ledger.TaxIn: t.Tax, ledger.Payable: t.Gross.Neg()}
 }
 
-// CheckMeanwhile refuses to take more of goods than is outstanding after another delivery brought of them since this one
-// was shown: it was typed, or filled in, as ordered.
+// CheckMeanwhile refuses to take more of goods than is outstanding after another delivery brought of them since this
+// one was shown: it was typed, or filled in, as ordered.
 func CheckMeanwhile(name string, brought, outstanding decimal.Decimal) error {
 	if !brought.GreaterThan(outstanding) {
 		return nil
 	}
 	return fault.Clash("more_than_ordered", brought, "to look at the delivery again, or to say that all of it came",
-		"%s: another delivery brought of it since this one was saved; %s are outstanding now, and this one says %s. Nothing was "+
+		"%s: another delivery brought of it since this one was saved; %s are outstanding now, and this one says %s. "+
+			"Nothing was "+
 			"posted. If all of it came, post it again.", name, outstanding, brought)
 }

@@ -142,8 +142,8 @@ func (k MoveKind) Signed(amount decimal.Decimal) decimal.Decimal {
 	return amount
 }
 
-// CheckDrawer refuses to let more cash out of a drawer than should be in it. How much that is it does not tell: who counts
-// it, counts blind.
+// CheckDrawer refuses to let more cash out of a drawer than should be in it. How much that is it does not tell: who
+// counts it, counts blind.
 func CheckDrawer(field string, out, there decimal.Decimal, minor money.Minor) error {
 	if !out.GreaterThan(there) {
 		return nil

@@ -82,7 +82,8 @@ func TestWhatIsTriedIsWhatIsPaid(t *testing.T) {
 
 // TestOnlyCashIsRounded: what a card leaves is not lost to a rounding.
 func TestOnlyCashIsRounded(t *testing.T) {
-	for _, c := range []struct{ due, step, card, left string }{{"12.37", "0.05", "12.35", "0.02"}, {"12.49", "1", "12", "0.49"},
+	for _, c := range []struct{ due, step, card, left string }{{"12.37", "0.05", "12.35", "0.02"},
+		{"12.49", "1", "12", "0.49"},
 		{"10", "0.05", "9.98", "0.02"}} {
 		for _, cash := range [][]sale.Tender{nil, {{Kind: sale.Cash}}} {
 			_, err := sale.Pay(d(c.due), append([]sale.Tender{{Kind: sale.Card, Amount: d(c.card)}}, cash...), d(c.step),
@@ -118,8 +119,8 @@ func TestCashBackIsRoundedInAll(t *testing.T) {
 	assert.Equal(t, "-2.05", sum.String(), "as it was shown")
 }
 
-// TestWhatIsOwedComesOffTheAccount first, whoever brings it and whatever is bought for it: an exchange makes no money of an
-// unpaid sale, nor does store credit.
+// TestWhatIsOwedComesOffTheAccount first, whoever brings it and whatever is bought for it: an exchange makes no money
+// of an unpaid sale, nor does store credit.
 func TestWhatIsOwedComesOffTheAccount(t *testing.T) {
 	paid := []sale.Tender{{Kind: sale.OnAccount, Amount: d("30")}, {Kind: sale.Card, Amount: d("20"), Reference: "c"}}
 	for _, c := range []struct {

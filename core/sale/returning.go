@@ -264,8 +264,8 @@ const LowestDays = 90
 
 // TakeUnsold takes something back that no receipt tells of: it is paid back at the price said, at
 // the tax of today, and costs the last cost, else what is said. An unknown serial number becomes
-// a unit; one that is out by a sale comes back by that, which sold names. Lowest is the lowest price of the last 90 days,
-// nil where there was none.
+// a unit; one that is out by a sale comes back by that, which sold names. Lowest is the lowest price of the last 90
+// days, nil where there was none.
 func (r *Returning) TakeUnsold(v Sellable, in Unsold, lowest *decimal.Decimal, sold string) error {
 	q, err := v.Quantity(0, text.Or(in.Quantity, "1"))
 	if err != nil {

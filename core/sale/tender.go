@@ -303,8 +303,8 @@ func CheckHow(how RefundHow) error {
 }
 
 // Refunding is how money goes back at a register, for one return after another. Due is what is sold on the same basket,
-// for which what comes back is exchanged. Exact and Given are what went back in cash before: as it was due, and as it was
-// rounded; what of a sale comes back in parts is rounded in all, not each part by itself.
+// for which what comes back is exchanged. Exact and Given are what went back in cash before: as it was due, and as it
+// was rounded; what of a sale comes back in parts is rounded in all, not each part by itself.
 type Refunding struct {
 	Step  decimal.Decimal
 	Due   decimal.Decimal
@@ -318,9 +318,9 @@ func (r *Refunding) After(exact, given decimal.Decimal) {
 }
 
 // Of works out how an amount goes back. What of the sale is on account comes off it first, whoever brings the goods and
-// whatever else is bought; then it pays what is due on the basket. The rest goes back as it was paid: to the cards first
-// and never more than is left on each, then to the voucher or store credit that paid, cash last; or as how says. Paid
-// has what is left of each way in which it was paid. What returns are written with has signs below zero. New store
+// whatever else is bought; then it pays what is due on the basket. The rest goes back as it was paid: to the cards
+// first and never more than is left on each, then to the voucher or store credit that paid, cash last; or as how says.
+// Paid has what is left of each way in which it was paid. What returns are written with has signs below zero. New store
 // credit has no number yet.
 func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Payment {
 	var back Payment

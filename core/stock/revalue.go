@@ -81,7 +81,8 @@ const effectPlaces = 8
 // revalue changes the worth of what is left of an entry's goods by their share of an amount. It returns that share, and
 // the amount that it is the share of: the one given, unless what is there would be worth less than the smallest sum.
 func (d *Draft) revalue(e Entry, after, by decimal.Decimal) (share, whole decimal.Decimal, err error) {
-	left, worth := e.Quantity, decimal.Zero
+	left := e.Quantity
+	var worth decimal.Decimal
 	if e.Serial != "" {
 		u := d.holding.Units[UnitKey{e.Variant, e.Serial}]
 		if u.State != serial.InStock {

@@ -79,7 +79,8 @@ func (h *history) stands(worth, sales string) {
 	assert.Equal(h.t, sales, h.books[ledger.CostOfSales].StringFixed(2), "cost of sales")
 }
 
-// TestDearerGoods holds what a dearer or cheaper bill does, and its undoing, whatever came between: both ways of costing.
+// TestDearerGoods holds what a dearer or cheaper bill does, and its undoing, whatever came between: both ways of
+// costing.
 func TestDearerGoods(t *testing.T) {
 	for _, method := range cost.Methods {
 		for _, c := range []struct {
@@ -153,8 +154,8 @@ func both(figure string) map[cost.Method]string {
 	return map[cost.Method]string{cost.MovingAverage: figure, cost.FIFO: figure}
 }
 
-// TestRevaluingLosesNothing: goods become dearer or cheaper before or after some of them went. Undone at once, all is as it
-// was; undone after what came since, by first in, first out, all is as if it had never been.
+// TestRevaluingLosesNothing: goods become dearer or cheaper before or after some of them went. Undone at once, all is
+// as it was; undone after what came since, by first in, first out, all is as if it had never been.
 func TestRevaluingLosesNothing(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		method := rapid.SampledFrom(cost.Methods).Draw(t, "method")

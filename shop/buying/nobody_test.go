@@ -103,7 +103,8 @@ func TestNoMoreLeavesADrawerThanIsInIt(t *testing.T) {
 		draft, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Supplier: supplier, Branch: 1,
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: each}}})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{PaidFrom: corebuying.Drawer, Register: 1})
+		_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{PaidFrom: corebuying.Drawer,
+			Register: 1})
 		require.True(t, fault.Is(err, fault.Refused), "supplier %d: %v", supplier, err)
 		assert.Equal(t, "paid_from", fault.Of(err).Field)
 	}

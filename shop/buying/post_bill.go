@@ -46,7 +46,8 @@ func PostBill(do deed.Deed, id uint64) (deed.Posted, error) {
 			return deed.Posted{}, err
 		}
 		for i, l := range lines {
-			at := slices.IndexFunc(of, func(x storebuying.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID })
+			at := slices.IndexFunc(of,
+				func(x storebuying.ToBill) bool { return l.DeliveryLineID != nil && x.ID == *l.DeliveryLineID })
 			if at < 0 || l.Shown == nil {
 				continue
 			}

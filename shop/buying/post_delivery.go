@@ -115,8 +115,8 @@ func PostDelivery(do deed.Deed, id uint64, in DeliveryPosting) (deed.Posted, err
 	})
 }
 
-// asOrdered refuses a delivery that would bring more than is outstanding because another brought of it since this one was
-// saved.
+// asOrdered refuses a delivery that would bring more than is outstanding because another brought of it since this one
+// was saved.
 func asOrdered(tx store.Tx, delivery uint64, awaited []openOrder, lines []storebuying.DeliveryLine) error {
 	changed, err := storebuying.ArrivedSince(tx.Q, delivery)
 	if err != nil || !changed {

@@ -17,10 +17,11 @@ import (
 	"itemrack/store/book"
 )
 
-// TestABillIsUndoneAsIfItHadNeverBeen in the books, by both ways of costing: dearer goods of which some are sold since, of
-// two lines of one thing, and goods that were on the way through another shelf.
+// TestABillIsUndoneAsIfItHadNeverBeen in the books, by both ways of costing: dearer goods of which some are sold since,
+// of two lines of one thing, and goods that were on the way through another shelf.
 func TestABillIsUndoneAsIfItHadNeverBeen(t *testing.T) {
-	for name, begin := range map[string]func(testing.TB) *testkit.Shop{"average": testkit.New, "first in": testkit.FirstIn} {
+	for name, begin := range map[string]func(testing.TB) *testkit.Shop{"average": testkit.New,
+		"first in": testkit.FirstIn} {
 		t.Run(name, func(t *testing.T) {
 			s := begin(t)
 			v := s.Simple(t, "Whistle", "counted", "40.00")
@@ -83,8 +84,8 @@ func TestADeliveryIsUndoneThoughItsGoodsWereMoved(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestABillPostsWhatWasShown: of two drafts of one delivery the second is refused, so is one whose delivery was undone or
-// billed and unbilled meanwhile in part; saved again as it stands, it posts that.
+// TestABillPostsWhatWasShown: of two drafts of one delivery the second is refused, so is one whose delivery was undone
+// or billed and unbilled meanwhile in part; saved again as it stands, it posts that.
 func TestABillPostsWhatWasShown(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
@@ -135,15 +136,16 @@ func TestABillPostsWhatWasShown(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestTwoDraftsOfOneOrder: the second, filled in as ordered, is not taken in by itself once the first was; whoever has it
-// open is told, and it posts when somebody says that all of it came.
+// TestTwoDraftsOfOneOrder: the second, filled in as ordered, is not taken in by itself once the first was; whoever has
+// it open is told, and it posts when somebody says that all of it came.
 func TestTwoDraftsOfOneOrder(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "10", Price: "20"})
 	draft := func(q string) buying.DeliveryRef {
-		ref, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID},
-			Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
+		ref, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Branch: 1, BillLater: true,
+			Orders: []uint64{o.ID},
+			Lines:  []scan.GoodsLine{{Variant: v, Quantity: q}}})
 		require.NoError(t, err)
 		return ref
 	}
@@ -156,7 +158,8 @@ func TestTwoDraftsOfOneOrder(t *testing.T) {
 	err := post(first.ID, false)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "more_than_ordered", fault.Of(err).Field)
-	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{o.ID},
+	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, buying.DeliveryInput{Branch: 1, BillLater: true,
+		Orders:   []uint64{o.ID},
 		Revision: first.Revision, Lines: []scan.GoodsLine{{Variant: v, Quantity: "10"}}})
 	require.True(t, fault.Is(err, fault.Conflict), "it was shown otherwise: %v", err)
 	six := draft("6")

@@ -13,8 +13,8 @@ import (
 	"itemrack/shop/testkit"
 )
 
-// TestWhoCountsWorksThere: a schedule of another branch is not taken over by naming one's own, and nobody is put down to
-// count where they do not work.
+// TestWhoCountsWorksThere: a schedule of another branch is not taken over by naming one's own, and nobody is put down
+// to count where they do not work.
 func TestWhoCountsWorksThere(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "40.00")

@@ -8,7 +8,8 @@ import (
 	"itemrack/store/till"
 )
 
-// CashOut holds that no more cash leaves a drawer than should be in it. The drawer is locked until the transaction ends.
+// CashOut holds that no more cash leaves a drawer than should be in it. The drawer is locked until the transaction
+// ends.
 func CashOut(tx store.Tx, drawer uint64, field string, out decimal.Decimal) error {
 	if !out.IsPositive() {
 		return nil

@@ -357,8 +357,8 @@ type PasswordChange struct {
 	New string `json:"password"`
 }
 
-// ChangePassword changes one's own password; all other sessions, tokens and calendar addresses end. It returns who one is
-// from then on.
+// ChangePassword changes one's own password; all other sessions, tokens and calendar addresses end. It returns who one
+// is from then on.
 func ChangePassword(do deed.Deed, in PasswordChange) (staff.Actor, error) {
 	if err := do.Who.WithPassword(); err != nil {
 		return do.Who, err

@@ -107,7 +107,8 @@ func TestAPasswordIsChangedByItsOwner(t *testing.T) {
 		_, err := office.ChangePassword(s.By(s.Tobi), office.PasswordChange{Old: testkit.Password, New: weak})
 		assert.Equal(t, "password", fault.Of(err).Field, weak)
 	}
-	before, err := office.PersonOf(ctx, kept.WebSessions(s.Store), office.Session{Person: s.Tobi.ID, Version: 1}, time.Now())
+	before, err := office.PersonOf(ctx, kept.WebSessions(s.Store), office.Session{Person: s.Tobi.ID, Version: 1},
+		time.Now())
 	require.NoError(t, err)
 	now, err := office.ChangePassword(s.By(s.Tobi), office.PasswordChange{Old: testkit.Password, New: phrase})
 	require.NoError(t, err)

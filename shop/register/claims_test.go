@@ -22,7 +22,8 @@ import (
 func TestANumberComesBackOnce(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Board", "serial", "600.00")
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "2", Cost: "310", Serials: "A1, A2"}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "2", Cost: "310",
+		Serials: "A1, A2"}}})
 	s.Open(t, 1)
 	sell := func() string {
 		t.Helper()
@@ -85,8 +86,8 @@ func TestALotThatTheSaleNeverTook(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestWhoeverBringsItBack: what is owed of a sale comes off the account of who bought it, on anybody's basket, and pays for
-// nothing else.
+// TestWhoeverBringsItBack: what is owed of a sale comes off the account of who bought it, on anybody's basket, and pays
+// for nothing else.
 func TestWhoeverBringsItBack(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "24.00")

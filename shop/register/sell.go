@@ -237,7 +237,8 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 	sold := sale.Due(sale.Sums(lines), p.till.Vouchers, decimal.Zero)
 	var result SaleResult
 	kept := decimal.Zero
-	back := bringing{Deed: p.Deed, ask: p.ask, till: p.till, how: p.in.Refund, refunding: sale.Refunding{Due: decimal.Max(sold, decimal.Zero)}}
+	back := bringing{Deed: p.Deed, ask: p.ask, till: p.till, how: p.in.Refund,
+		refunding: sale.Refunding{Due: decimal.Max(sold, decimal.Zero)}}
 	if len(p.till.Backs) > 0 {
 		if result.Returns, err = back.all(); err != nil {
 			return SaleResult{}, err

@@ -130,7 +130,8 @@ func ArrivedSince(q db.Q, delivery uint64) (bool, error) {
 
 // OtherDrafts has whoever has another draft against an order open see that it has changed.
 func OtherDrafts(tx db.Tx, order, but uint64) error {
-	return db.SQL(tx.Q).Exec("UPDATE delivery SET revision = revision + 1 WHERE document_id IS NULL AND id <> ? AND id IN "+
+	return db.SQL(tx.Q).Exec("UPDATE delivery SET revision = revision + 1 WHERE document_id IS NULL AND id <> ? AND id "+
+		"IN "+
 		"(SELECT delivery_id FROM delivery_order WHERE order_id = ?)", but, order).Error
 }
 

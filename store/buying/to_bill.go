@@ -120,7 +120,8 @@ func SetUnbilled(tx db.Tx, lines []Left) error {
 		ids[i] = l.Line
 	}
 	// whoever has a draft of these goods open was shown something else
-	if err := db.SQL(tx.Q).Exec("UPDATE bill SET revision = revision + 1 WHERE document_id IS NULL AND id IN (SELECT bill_id "+
+	if err := db.SQL(tx.Q).Exec("UPDATE bill SET revision = revision + 1 WHERE document_id IS NULL AND id IN "+
+		"(SELECT bill_id "+
 		"FROM bill_line WHERE delivery_line_id IN ?)", append(ids, 0)).Error; err != nil {
 		return err
 	}

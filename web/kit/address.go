@@ -34,8 +34,8 @@ func (p proxies) believes(at netip.Addr) bool {
 }
 
 // client is the address that a request came from: the one that connected, unless that is a proxy that is believed. Then
-// it is the last of those that the proxies noted, from the right, that is none of them; what stands before it, the client
-// may have written itself.
+// it is the last of those that the proxies noted, from the right, that is none of them; what stands before it, the
+// client may have written itself.
 func (p proxies) client(connected, forwarded string) string {
 	at, err := netip.ParseAddr(connected)
 	if err != nil {
