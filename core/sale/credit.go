@@ -142,6 +142,15 @@ func (k MoveKind) Signed(amount decimal.Decimal) decimal.Decimal {
 	return amount
 }
 
+// CheckMoveBack refuses to reverse a move of cash whose drawer is cashed up: it was counted with it.
+func CheckMoveBack(number string, cashedUp bool) error {
+	if !cashedUp {
+		return nil
+	}
+	return fault.Refuse("document", number, "cash put in or taken out now, with its reason",
+		"The drawer of %s is cashed up. It is mended by cash that is put in or taken out now.", number)
+}
+
 // CheckDrawer refuses to let more cash out of a drawer than should be in it. How much that is it does not tell: who
 // counts it, counts blind.
 func CheckDrawer(field string, out, there decimal.Decimal, minor money.Minor) error {

@@ -98,6 +98,17 @@ func (p Payment) Change() decimal.Decimal {
 	return sum
 }
 
+// Charged lists the references of what cards were charged.
+func (p Payment) Charged() []string {
+	var list []string
+	for _, t := range p {
+		if t.Kind == Card && t.Reference != "" {
+			list = append(list, t.Reference)
+		}
+	}
+	return list
+}
+
 // Post posts each way to its account: what came in is a debit.
 func (p Payment) Post(draft *stock.Draft) {
 	for _, t := range p {

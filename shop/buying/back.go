@@ -67,7 +67,7 @@ func SendBack(do deed.Deed, in SendBackInput) (deed.Posted, error) {
 		if len(in.Lines) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "at least one line", "Say what goes back.")
 		}
-		name, err := deed.NextNumber(do.Tx, "BS")
+		name, err := deed.NextNumber(do.Tx, stock.SupplierReturn)
 		if err != nil {
 			return deed.Posted{}, err
 		}

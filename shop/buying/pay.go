@@ -78,7 +78,7 @@ func pay(do deed.Deed, in PaymentInput) (deed.Posted, error) {
 			return deed.Posted{}, err
 		}
 	}
-	name, err := deed.NextNumber(do.Tx, "PY")
+	name, err := deed.NextNumber(do.Tx, stock.Payment)
 	if err != nil {
 		return deed.Posted{}, err
 	}
@@ -251,7 +251,7 @@ func EnterCredit(do deed.Deed, in CreditInput) (deed.Posted, error) {
 			}
 		}
 		credited := buying.Credit(net, c.Percent, c.Open, set.Minor())
-		name, err := deed.NextNumber(do.Tx, "CN")
+		name, err := deed.NextNumber(do.Tx, stock.CreditNote)
 		if err != nil {
 			return deed.Posted{}, err
 		}

@@ -157,7 +157,7 @@ func postBill(do deed.Deed, b storebuying.Bill, lines []storebuying.BillLine, of
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	name, err := deed.NextNumber(do.Tx, "B")
+	name, err := deed.NextNumber(do.Tx, stock.Bill)
 	if err != nil {
 		return deed.Posted{}, err
 	}

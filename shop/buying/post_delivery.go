@@ -161,7 +161,7 @@ func draftDelivery(do deed.Deed, view storebuying.DeliveryView, lines []storebuy
 	if err != nil {
 		return stock.Document{}, held, err
 	}
-	name, err := deed.NextNumber(do.Tx, "D")
+	name, err := deed.NextNumber(do.Tx, stock.Delivery)
 	if err != nil {
 		return stock.Document{}, held, err
 	}

@@ -86,7 +86,7 @@ func plan(do deed.Deed, in CountPlan) (CountRef, error) {
 		return CountRef{}, fault.Refuse("category_id", in.Category, "goods with stock",
 			"There is nothing to count in that.")
 	}
-	if row.Number, err = deed.NextNumber(do.Tx, "SC"); err != nil {
+	if row.Number, err = deed.NextNumber(do.Tx, stock.Count); err != nil {
 		return CountRef{}, err
 	}
 	if err := counts.AddCount(do.Tx, &row, in.Counters, in.Shelves); err != nil {

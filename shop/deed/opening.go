@@ -24,7 +24,7 @@ func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	name, err := NextNumber(do.Tx, "OS")
+	name, err := NextNumber(do.Tx, stock.Opening)
 	if err != nil {
 		return "", err
 	}

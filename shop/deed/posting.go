@@ -25,10 +25,10 @@ func Reference(id uint64) *uint64 {
 	return &id
 }
 
-// NextNumber takes the next document number with a prefix: "D-0207".
-func NextNumber(tx store.Tx, prefix string) (string, error) {
-	n, err := book.NextNumber(tx, "document "+prefix, 1)
-	return fmt.Sprintf("%s-%04d", prefix, n), err
+// NextNumber takes the next number of a kind of document: "D-0207".
+func NextNumber(tx store.Tx, kind stock.Kind) (string, error) {
+	n, err := book.NextNumber(tx, "document "+kind.Prefix(), 1)
+	return fmt.Sprintf("%s-%04d", kind.Prefix(), n), err
 }
 
 // Posted says which document a deed posted.

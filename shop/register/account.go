@@ -68,7 +68,7 @@ func PayAccount(do deed.Deed, register uint64, in AccountInput) (deed.Posted, er
 			return deed.Posted{}, err
 		}
 		given[0].Reference = reference
-		name, err := deed.NextNumber(do.Tx, "AC")
+		name, err := deed.NextNumber(do.Tx, stock.AccountPaid)
 		if err != nil {
 			return deed.Posted{}, err
 		}

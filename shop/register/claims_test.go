@@ -1,6 +1,7 @@
 package register_test
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
@@ -9,13 +10,16 @@ import (
 
 	"itemrack/core/customer"
 	"itemrack/core/fault"
+	"itemrack/core/reason"
 	"itemrack/core/sale"
 	"itemrack/shop/buying"
 	"itemrack/shop/customers"
 	"itemrack/shop/register"
 	"itemrack/shop/scan"
+	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
 	storecustomers "itemrack/store/customers"
+	"itemrack/store/till"
 )
 
 // TestANumberComesBackOnce: by the sale by which it is out, and by no other claim.
@@ -128,4 +132,79 @@ func TestWhoeverBringsItBack(t *testing.T) {
 		assert.Equal(t, "0.00 0.00", owes(ann)+" "+owes(ben), "exchanged: %v", exchanged)
 		s.InStep(t)
 	}
+}
+
+// TestCashAndAccountsAreReversed: cash that was moved, and what was paid on account, as if it had never been; with the drawer
+// cashed up the one says what mends it, and the other comes out of the drawer that is open.
+func TestCashAndAccountsAreReversed(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "24.00")
+	s.Stock(t, v, "9", "5")
+	s.Open(t, 1)
+	should := func() string {
+		t.Helper()
+		open, err := s.AskedAll("SELECT id FROM drawer WHERE open_register_id = 1")
+		require.NoError(t, err)
+		drawer, err := strconv.ParseUint(open[0], 10, 64)
+		require.NoError(t, err)
+		figures, err := till.ReadDrawerFigures(s.Store.Read(t.Context()), drawer)
+		require.NoError(t, err)
+		return figures.Core().ShouldBe().StringFixed(2)
+	}
+	move := func(kind sale.MoveKind, amount, why string) string {
+		t.Helper()
+		done, err := register.MoveCash(s.By(s.Maren), 1, register.MoveInput{Kind: kind, Amount: amount,
+			Reason: s.Why(t, reason.Kind(kind), why)})
+		require.NoError(t, err)
+		return done.Number
+	}
+	undo := func(number string) error {
+		_, err := stockroom.Reverse(s.By(s.Maren), number, "")
+		return err
+	}
+	in, out := move(sale.PutIn, "50.00", "Change from the bank"), move(sale.TakenOut, "120.00", "To the bank")
+	require.True(t, fault.Is(undo(in), fault.Refused), "only 30.00 are there")
+	require.NoError(t, undo(out))
+	require.NoError(t, undo(in))
+	require.Error(t, undo(in), "once")
+	assert.Equal(t, "100.00", should())
+
+	days := 30
+	ann, err := customers.Make(s.By(s.Maren), customers.Input{Facts: customer.Facts{Name: "Ann", DaysToPay: &days}})
+	require.NoError(t, err)
+	s.Basket(t, 1, v)
+	_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &ann.ID})
+	require.NoError(t, err)
+	_, err = s.Pay(t, 1, "", way(sale.OnAccount, "24.00"))
+	require.NoError(t, err)
+	owes := func() string {
+		sum, err := storecustomers.Owes(s.Store.Read(t.Context()), ann.ID)
+		require.NoError(t, err)
+		return sum.StringFixed(2)
+	}
+	pay := func(kind sale.TenderKind, key string) string {
+		t.Helper()
+		done, err := register.PayAccount(s.By(s.Tobi, key), 1, register.AccountInput{Customer: ann.ID, Kind: kind, Amount: "24"})
+		require.NoError(t, err)
+		require.Equal(t, "0.00", owes())
+		return done.Number
+	}
+	for _, kind := range []sale.TenderKind{sale.Cash, sale.Card} {
+		paid := pay(kind, "k"+string(kind))
+		require.NoError(t, undo(paid))
+		require.Error(t, undo(paid), "once")
+		assert.Equal(t, "24.00 100.00", owes()+" "+should(), kind)
+		s.InStep(t)
+	}
+	paid, late := pay(sale.Cash, "k3"), move(sale.PutIn, "5.00", "Change from the bank")
+	_, err = register.CashUpDrawer(s.By(s.Tobi), 1, []sale.Denomination{{Value: testkit.D("1"), Count: 129}})
+	require.NoError(t, err)
+	err = undo(late)
+	require.True(t, fault.Is(err, fault.Refused), "%v", err)
+	assert.Contains(t, err.Error(), "mended by cash")
+	require.Error(t, undo(paid), "no drawer is open")
+	s.Open(t, 1)
+	require.NoError(t, undo(paid))
+	assert.Equal(t, "24.00 76.00", owes()+" "+should(), "out of the drawer that is open now")
+	s.InStep(t)
 }

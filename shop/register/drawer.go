@@ -107,7 +107,7 @@ func CashUpDrawer(do deed.Deed, register uint64, counted []sale.Denomination) (C
 		}
 		drawer := figures.Core()
 		shouldBe, difference := drawer.ShouldBe(), drawer.Difference(amount)
-		name, err := deed.NextNumber(do.Tx, "CU")
+		name, err := deed.NextNumber(do.Tx, stock.CashUp)
 		if err != nil {
 			return CashUp{}, err
 		}
@@ -179,7 +179,7 @@ func MoveCash(do deed.Deed, register uint64, in MoveInput) (deed.Posted, error) 
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		name, err := deed.NextNumber(do.Tx, "DR")
+		name, err := deed.NextNumber(do.Tx, stock.CashMoved)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -291,7 +291,7 @@ func GiveNumber(do deed.Deed, line uint64, in NumberInput) (deed.Posted, error) 
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		name, err := deed.NextNumber(do.Tx, "SN")
+		name, err := deed.NextNumber(do.Tx, stock.NumberGiven)
 		if err != nil {
 			return deed.Posted{}, err
 		}

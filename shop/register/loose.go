@@ -126,7 +126,7 @@ func GiveInstead(do deed.Deed, in InsteadInput) (Given, error) {
 				given.Credit = &sale.Credit{Kind: sale.ByCredit, Code: code, Balance: l.Amount}
 			}
 		}
-		name, err := deed.NextNumber(do.Tx, "DR")
+		name, err := deed.NextNumber(do.Tx, stock.CashMoved)
 		if err != nil {
 			return Given{}, err
 		}

@@ -90,7 +90,7 @@ func ArriveSending(do deed.Deed, id uint64, in ArriveInput) (deed.Posted, error)
 				return deed.Posted{}, err
 			}
 		}
-		draft, err := newDraft(do, held, "SA", stock.Arrived, r.ToID, r.Number)
+		draft, err := newDraft(do, held, stock.Arrived, r.ToID, r.Number)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -174,7 +174,7 @@ func SettleSending(do deed.Deed, id uint64, in SettleInput) (deed.Posted, error)
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		draft, err := newDraft(do, held, "SS", stock.SentSettled, plan.How.At(r.FromID, r.ToID),
+		draft, err := newDraft(do, held, stock.SentSettled, plan.How.At(r.FromID, r.ToID),
 			text.Cut(text.Joined(r.Number, why), 250))
 		if err != nil {
 			return deed.Posted{}, err

@@ -129,12 +129,12 @@ func change(do deed.Deed, in ChangesInput, lines []ChangeInput, of func(i int, e
 	if err != nil {
 		return deed.Posted{}, err
 	}
-	prefix, kind := "CC", stock.ConditionChange
+	kind := stock.ConditionChange
 	if in.WriteOff {
-		prefix, kind = "ST", stock.StockSet
+		kind = stock.StockSet
 	}
 	note := text.Cut(text.Joined(why.Name, text.Tidy(in.Note)), 250)
-	draft, err := newDraft(do, held, prefix, kind, branch, note)
+	draft, err := newDraft(do, held, kind, branch, note)
 	if err != nil {
 		return deed.Posted{}, err
 	}

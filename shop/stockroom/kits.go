@@ -23,15 +23,15 @@ type KitInput struct {
 // MakeUpKits puts kits of a bundle together into stock: a register sells them
 // before it puts one together itself.
 func MakeUpKits(do deed.Deed, in KitInput) (deed.Posted, error) {
-	return kits(do, in, stock.KitMade, "KM", (*stock.Draft).MakeUp)
+	return kits(do, in, stock.KitMade, (*stock.Draft).MakeUp)
 }
 
 // BreakUpKits takes kits in stock apart into what their bundle holds now.
 func BreakUpKits(do deed.Deed, in KitInput) (deed.Posted, error) {
-	return kits(do, in, stock.KitBroken, "KB", (*stock.Draft).BreakUp)
+	return kits(do, in, stock.KitBroken, (*stock.Draft).BreakUp)
 }
 
-func kits(do deed.Deed, in KitInput, kind stock.Kind, prefix string, work func(*stock.Draft, uint64, uint64,
+func kits(do deed.Deed, in KitInput, kind stock.Kind, work func(*stock.Draft, uint64, uint64,
 	decimal.Decimal, []stock.KitPart) error) (deed.Posted, error) {
 	return deed.Once(do, staff.DeedKits, func(do deed.Deed) (deed.Posted, error) {
 		if text.Len(in.Note) > 250 {
@@ -65,7 +65,7 @@ func kits(do deed.Deed, in KitInput, kind stock.Kind, prefix string, work func(*
 		if !q.IsPositive() {
 			return deed.Posted{}, fault.Field("quantity", in.Quantity, "1 or more", "Say how many.")
 		}
-		name, err := deed.NextNumber(do.Tx, prefix)
+		name, err := deed.NextNumber(do.Tx, kind)
 		if err != nil {
 			return deed.Posted{}, err
 		}

@@ -136,7 +136,7 @@ func MoveGoods(do deed.Deed, in MoveInput) (deed.Posted, error) {
 		if err != nil {
 			return deed.Posted{}, err
 		}
-		draft, err := newDraft(do, held, "MV", stock.Moving, to.Branch, in.Note)
+		draft, err := newDraft(do, held, stock.Moving, to.Branch, in.Note)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -221,9 +221,8 @@ func noteFits(note string) error {
 }
 
 // newDraft begins a document of a branch that happens now, with the next number of its kind.
-func newDraft(do deed.Deed, held stock.Holding, prefix string, kind stock.Kind, branch uint64,
-	note string) (*stock.Draft, error) {
-	number, err := deed.NextNumber(do.Tx, prefix)
+func newDraft(do deed.Deed, held stock.Holding, kind stock.Kind, branch uint64, note string) (*stock.Draft, error) {
+	number, err := deed.NextNumber(do.Tx, kind)
 	if err != nil {
 		return nil, err
 	}

@@ -57,7 +57,7 @@ func Recall(do deed.Deed, lot uint64, in RecallInput) (Recalled, error) {
 				continue
 			}
 			note := text.Cut(text.Joined("Lot "+life.Number+" out of sale", text.Tidy(in.Note)), 250)
-			if draft, err = newDraft(do, held, "CC", stock.ConditionChange, b.ID, note); err != nil {
+			if draft, err = newDraft(do, held, stock.ConditionChange, b.ID, note); err != nil {
 				return out, err
 			}
 			if _, err := draft.TakeLotOut(1, life.VariantID, lot, b.ID, stock.Condition(in.To),

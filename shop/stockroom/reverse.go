@@ -3,6 +3,7 @@ package stockroom
 import (
 	"context"
 
+	"itemrack/core/fault"
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
@@ -52,13 +53,9 @@ func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, err
 	if err := stock.Kind(view.Kind).CheckReversal(view.Number, view.ReversedBy); err != nil {
 		return deed.Posted{}, nil, err
 	}
-	var cards []string
-	var with []book.With
-	if stock.Kind(view.Kind) == stock.Sale {
-		if cards, err = voidable(do.Tx, view); err != nil {
-			return deed.Posted{}, nil, err
-		}
-		with = append(with, till.WithVoid(view.ID))
+	with, cards, err := moneyBack(do.Tx, view)
+	if err != nil {
+		return deed.Posted{}, nil, err
 	}
 	entries, err := book.Entries(do.Tx.Q, view.ID)
 	if err != nil {
@@ -81,7 +78,7 @@ func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, err
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
-	name, err := deed.NextNumber(do.Tx, "RV")
+	name, err := deed.NextNumber(do.Tx, stock.Reversal)
 	if err != nil {
 		return deed.Posted{}, nil, err
 	}
@@ -117,48 +114,91 @@ func Undo(do deed.Deed, documentNumber, note string) (deed.Posted, []string, err
 	return posted, cards, err
 }
 
-// voidable refuses a sale that can't be made void, and returns the references of
+// moneyBack is what a reversal takes back at a register: how a sale or an account was paid, and cash that was moved. It
+// returns the references of card charges that are to be given back.
+func moneyBack(tx store.Tx, view book.DocumentView) ([]book.With, []string, error) {
+	switch stock.Kind(view.Kind) {
+	case stock.Sale:
+		drawer, cards, err := voidable(tx, view)
+		return []book.With{till.WithVoid(view.ID, drawer)}, cards, err
+	case stock.AccountPaid:
+		drawer, err := till.DrawerOf(tx, view.ID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if drawer.ClosedAt != nil { // it goes back out of the one that is open there now
+			if drawer.ID, err = till.ShareDrawer(tx, drawer.RegisterID); err != nil {
+				return nil, nil, err
+			}
+		}
+		paid, err := till.Tendered(tx.Q, view.ID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if err := deed.CashOut(tx, drawer.ID, "document", paid.Of(sale.Cash)); err != nil {
+			return nil, nil, err
+		}
+		return []book.With{till.WithVoid(view.ID, drawer.ID)}, paid.Charged(), nil
+	case stock.CashMoved:
+		move, err := till.MoveOf(tx.Q, view.ID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if move == nil {
+			return nil, nil, fault.Refuse("document", view.Number, "cash put in or taken out, with its reason",
+				"%s is what was given instead of a card. It is mended by cash that is put in or taken out.", view.Number)
+		}
+		drawer, err := till.ReadDrawer(tx, move.DrawerID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if err := sale.CheckMoveBack(view.Number, drawer.ClosedAt != nil); err != nil {
+			return nil, nil, err
+		}
+		if err := deed.CashOut(tx, drawer.ID, "document", move.Kind.Signed(move.Amount)); err != nil {
+			return nil, nil, err
+		}
+		return []book.With{till.WithMoveBack(*move)}, nil, nil
+	}
+	return nil, nil, nil
+}
+
+// voidable refuses a sale that can't be made void, and returns its drawer and the references of
 // its card charges.
-func voidable(tx store.Tx, view book.DocumentView) ([]string, error) {
+func voidable(tx store.Tx, view book.DocumentView) (uint64, []string, error) {
 	sold, err := till.LockSale(tx, view.Number)
 	if err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	drawer, err := till.ReadDrawer(tx, sold.DrawerID)
 	if err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	back, err := till.HasReturns(tx.Q, sold.DocumentID)
 	if err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	if err := sale.CheckVoid(view.Number, drawer.ClosedAt != nil, back); err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	for _, given := range sold.Given {
 		left, err := till.LockVoucher(tx, given.Code)
 		if err != nil {
-			return nil, err
+			return 0, nil, err
 		}
 		if err := sale.CheckUnused(given, left); err != nil {
-			return nil, err
+			return 0, nil, err
 		}
 	}
 	if err := deed.CashOut(tx, sold.DrawerID, "document", sold.Paid.Of(sale.Cash)); err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	given, err := till.NumbersGiven(tx.Q, sold.DocumentID)
 	if err != nil {
-		return nil, err
+		return 0, nil, err
 	}
 	if err := sale.CheckGiven(view.Number, given, !sold.Paid.Of(sale.Exchange).IsZero()); err != nil {
-		return nil, err
+		return 0, nil, err
 	}
-	var cards []string
-	for _, t := range sold.Paid {
-		if t.Kind == sale.Card && t.Reference != "" {
-			cards = append(cards, t.Reference)
-		}
-	}
-	return cards, nil
+	return sold.DrawerID, sold.Paid.Charged(), nil
 }

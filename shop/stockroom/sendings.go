@@ -69,7 +69,7 @@ func BeginSending(do deed.Deed, in SendingInput) (SendingRef, error) {
 		if in.Wanted {
 			row.State, what = string(stock.SendingWanted), "Wanted"
 		}
-		if row.Number, err = deed.NextNumber(do.Tx, "S"); err != nil {
+		if row.Number, err = deed.NextNumber(do.Tx, stock.Sent); err != nil {
 			return SendingRef{}, err
 		}
 		if err := sendings.AddSending(do.Tx, &row); err != nil {

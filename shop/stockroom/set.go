@@ -73,7 +73,7 @@ func PutRight(do deed.Deed, in PutInput) (PutResult, error) {
 			200)); err != nil {
 			return PutResult{}, err
 		}
-		name, err := deed.NextNumber(do.Tx, "ST")
+		name, err := deed.NextNumber(do.Tx, stock.StockSet)
 		if err != nil {
 			return PutResult{}, err
 		}

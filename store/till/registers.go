@@ -169,6 +169,31 @@ func WithMove(m DrawerMove) book.With {
 	}
 }
 
+// WithMoveBack takes back, with its reversal, that cash was moved.
+func WithMoveBack(m DrawerMove) book.With {
+	m.Amount = m.Amount.Neg()
+	return WithMove(m)
+}
+
+// MoveOf is the cash that a document moved; nil where it moved none.
+func MoveOf(q db.Q, document uint64) (*DrawerMove, error) {
+	var rows []DrawerMove
+	if err := db.SQL(q).Raw("SELECT * FROM drawer_move WHERE document_id = ?", document).Scan(&rows).Error; err != nil ||
+		len(rows) == 0 {
+		return nil, err
+	}
+	return &rows[0], nil
+}
+
+// DrawerOf is the drawer in which a document was paid.
+func DrawerOf(tx db.Tx, document uint64) (Drawer, error) {
+	var id uint64
+	if err := db.SQL(tx.Q).Raw("SELECT MIN(drawer_id) FROM tender WHERE document_id = ?", document).Scan(&id).Error; err != nil {
+		return Drawer{}, err
+	}
+	return ReadDrawer(tx, id)
+}
+
 // DrawerMoves lists the cash that was put into a drawer and taken out of it.
 func DrawerMoves(q db.Q, drawer uint64) ([]DrawerMove, error) {
 	var rows []DrawerMove

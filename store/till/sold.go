@@ -162,13 +162,13 @@ func giveNew(b *db.Batch, given *sale.Credit, at time.Time) {
 		"kind = ? AND credit_id IS NULL", given.Code, sale.ByCredit)
 }
 
-// WithVoid takes back, with the reversal of a sale, how it was paid: vouchers and store credit have
+// WithVoid takes back, with the reversal of a sale or a payment, how it was paid, in a drawer: vouchers and store credit have
 // again what was on them, and what was given with the sale is worth nothing.
-func WithVoid(document uint64) book.With {
+func WithVoid(document, drawer uint64) book.With {
 	return func(b *db.Batch) {
 		b.Add("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) SELECT "+
-			"@document, drawer_id, kind, -amount, -handed, reference, credit_id, customer_id FROM tender WHERE document_id = ?",
-			document)
+			"@document, ?, kind, -amount, -handed, reference, credit_id, customer_id FROM tender WHERE document_id = ?",
+			drawer, document)
 		b.Add("UPDATE credit c JOIN credit_move m ON m.credit_id = c.id SET c.balance = c.balance - m.amount WHERE "+
 			"m.document_id = ?", document)
 		b.Add("INSERT INTO credit_move (credit_id, document_id, amount) SELECT credit_id, @document, -amount "+

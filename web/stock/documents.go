@@ -1,7 +1,6 @@
 package stock
 
 import (
-	"slices"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -34,7 +33,7 @@ func documents(c *kit.Call) error {
 			return book.Documents(q, c.Query("kind"), page)
 		},
 		map[string]any{"Kind": c.Query("kind"),
-			"Kinds": append(slices.Clone(stock.Movements), stock.CashUp)},
+			"Kinds": stock.Kinds()},
 	)
 }
 

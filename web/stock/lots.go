@@ -151,7 +151,7 @@ func moves(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"F": asked, "From": c.Query("from"), "To": c.Query("to"), "Kinds": stock.Movements,
+	data := map[string]any{"F": asked, "From": c.Query("from"), "To": c.Query("to"), "Kinds": stock.Movements(),
 		"Conditions": append(conditions, stock.OnTheWay)}
 	for name, read := range map[string]func() (any, error){
 		"Branches": func() (any, error) { return office.AllBranches(c.Q()) },

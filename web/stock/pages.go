@@ -334,7 +334,7 @@ func stockCard(c *kit.Call) error {
 			"Path":     path,
 			"Notch":    notch,
 			"Days":     cardDays,
-			"Kinds":    stock.Movements,
+			"Kinds":    stock.Movements(),
 		},
 	)
 }
