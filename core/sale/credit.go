@@ -142,6 +142,24 @@ func (k MoveKind) Signed(amount decimal.Decimal) decimal.Decimal {
 	return amount
 }
 
+// CheckReturnBack refuses to reverse a return whose drawer is cashed up, for which a card was given its money, or which
+// paid for a sale: the goods are sold anew instead.
+func CheckReturnBack(number string, cashedUp bool, paid Payment) error {
+	why := ""
+	switch {
+	case cashedUp:
+		why = "its drawer is cashed up"
+	case !paid.Of(Card).IsZero():
+		why = "the card has its money back, and can't be charged again by it"
+	case !paid.Of(Exchange).IsZero():
+		why = "it was exchanged for a sale"
+	default:
+		return nil
+	}
+	return fault.Refuse("document", number, "to sell the goods anew",
+		"%s can't be reversed: %s. Sell the goods anew instead.", number, why)
+}
+
 // CheckMoveBack refuses to reverse a move of cash whose drawer is cashed up: it was counted with it.
 func CheckMoveBack(number string, cashedUp bool) error {
 	if !cashedUp {

@@ -278,7 +278,7 @@ func CheckUnused(given, now Credit) error {
 		return nil
 	}
 	return fault.Refuse("document", given.Code, "a sale whose vouchers were not used",
-		"Of %s, which the sale gave, some was used already; take the goods back instead.", given.Code)
+		"Of %s, which was given with it, some was used already; that goes first.", given.Code)
 }
 
 // CheckGiven refuses to make a sale void to which a serial number was given later, or for which

@@ -52,7 +52,7 @@ var kinds = []kind{
 	{Kind: Delivery, prefix: "D", reversed: true, moves: true, brings: true},
 	{Kind: SupplierReturn, prefix: "BS", reversed: true, moves: true},
 	{Kind: Sale, reversed: true, moves: true},
-	{Kind: Return, mended: "a sale of what came back", moves: true},
+	{Kind: Return, reversed: true, moves: true},
 	{Kind: ConditionChange, prefix: "CC", reversed: true, moves: true, places: true},
 	{Kind: KitMade, prefix: "KM", reversed: true, moves: true},
 	{Kind: KitBroken, prefix: "KB", reversed: true, moves: true},

@@ -208,3 +208,95 @@ func TestCashAndAccountsAreReversed(t *testing.T) {
 	assert.Equal(t, "24.00 76.00", owes()+" "+should(), "out of the drawer that is open now")
 	s.InStep(t)
 }
+
+// TestAReturnIsReversed as if nothing had come back: goods, numbers, lots, what was paid back and how, by both ways of
+// costing; and what can't be says by what it is mended.
+func TestAReturnIsReversed(t *testing.T) {
+	for name, begin := range map[string]func(testing.TB) *testkit.Shop{"average": testkit.New, "first in": testkit.FirstIn} {
+		t.Run(name, func(t *testing.T) {
+			s := begin(t)
+			plain := s.Simple(t, "Whistle", "counted", "24.00")
+			s.Stock(t, plain, "3", "5")
+			s.Stock(t, plain, "6", "7")
+			board, cream := s.Simple(t, "Board", "serial", "60.00"), s.Simple(t, "Sun cream", "lot", "14.50")
+			s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{
+				{Variant: board, Quantity: "1", Cost: "31", Serials: "A1"},
+				{Variant: cream, Quantity: "5", Cost: "6", Lot: "K1", Expiry: "2127-04-30"}}})
+			s.Open(t, 1)
+			sold, err := register.Sell(s.By(s.Tobi), register.SaleInput{Register: 1, Cash: "500",
+				Lines: []register.SaleLineInput{{Variant: plain, Quantity: "4"}, {Variant: board, Quantity: "1", Serial: "A1"},
+					{Variant: cream, Quantity: "2"}}})
+			require.NoError(t, err)
+			stands := func() string {
+				said := ""
+				for _, v := range []uint64{plain, board, cream} {
+					p := s.Held(t, v).Pools[v]
+					said += p.Quantity.String() + " " + p.Value.StringFixed(2) + "; "
+				}
+				return said
+			}
+			lines := []register.ReturnLineInput{{Line: 1, Quantity: "2"}, {Line: 2, Quantity: "1", Serials: "A1"},
+				{Line: 3, Quantity: "1"}}
+			was := stands()
+			for _, how := range []sale.RefundHow{sale.AsPaid, sale.ToCredit} {
+				back, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number, Lines: lines,
+					Refund: how})
+				require.NoError(t, err)
+				require.NotEqual(t, was, stands())
+				_, err = stockroom.Reverse(s.By(s.Maren), back.Number, "the wrong receipt")
+				require.NoError(t, err)
+				_, err = stockroom.Reverse(s.By(s.Maren), back.Number, "")
+				require.Error(t, err, "once")
+				assert.Equal(t, was, stands(), how)
+				s.InStep(t)
+			}
+			again, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number,
+				Lines: []register.ReturnLineInput{{Line: 1, Quantity: "4"}, {Line: 2, Quantity: "1", Serials: "A1"}}})
+			require.NoError(t, err, "all of it can come back still")
+			assert.Equal(t, "156.00", again.Amount.StringFixed(2))
+			_, err = stockroom.Reverse(s.By(s.Maren), sold.Number, "")
+			require.Error(t, err, "some of it came back")
+			_, err = stockroom.Reverse(s.By(s.Maren), again.Number, "")
+			require.NoError(t, err)
+			_, err = stockroom.Reverse(s.By(s.Maren), sold.Number, "")
+			require.NoError(t, err, "nothing of it is back any more")
+			assert.Equal(t, "9 57.00; 1 31.00; 5 30.00; ", stands())
+			s.InStep(t)
+		})
+	}
+}
+
+// TestAReturnThatCantBeReversed says why, and what mends it.
+func TestAReturnThatCantBeReversed(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "24.00")
+	s.Stock(t, v, "9", "5")
+	s.Open(t, 1)
+	back := func(number string, how sale.RefundHow) register.ReturnResult {
+		t.Helper()
+		done, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: number, Refund: how,
+			Lines: []register.ReturnLineInput{{Line: 1, Quantity: "1"}}})
+		require.NoError(t, err)
+		return done
+	}
+	refused := func(number, why string) {
+		t.Helper()
+		_, err := stockroom.Reverse(s.By(s.Maren), number, "")
+		require.True(t, fault.Is(err, fault.Refused), "%v", err)
+		assert.Contains(t, err.Error(), why)
+	}
+	s.Basket(t, 1, v)
+	card, err := s.Pay(t, 1, "k1", way(sale.Card, "24.00"))
+	require.NoError(t, err)
+	refused(back(card.Number, sale.AsPaid).Number, "the card has its money")
+	credit := back(s.Sold(t, v, "1").Number, sale.ToCredit)
+	s.Basket(t, 1, v)
+	_, err = s.Pay(t, 1, "k2", register.TenderInput{Kind: sale.ByCredit, Code: credit.Credit.Code, Amount: "24.00"})
+	require.NoError(t, err)
+	refused(credit.Number, "some was used already")
+	late := back(s.Sold(t, v, "1").Number, sale.AsPaid)
+	_, err = register.CashUpDrawer(s.By(s.Tobi), 1, []sale.Denomination{{Value: testkit.D("1"), Count: 124}})
+	require.NoError(t, err)
+	refused(late.Number, "cashed up")
+	s.InStep(t)
+}

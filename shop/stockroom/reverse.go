@@ -139,6 +139,9 @@ func moneyBack(tx store.Tx, view book.DocumentView) ([]book.With, []string, erro
 			return nil, nil, err
 		}
 		return []book.With{till.WithVoid(view.ID, drawer.ID)}, paid.Charged(), nil
+	case stock.Return:
+		with, err := returnBack(tx, view)
+		return with, nil, err
 	case stock.CashMoved:
 		move, err := till.MoveOf(tx.Q, view.ID)
 		if err != nil {
@@ -161,6 +164,41 @@ func moneyBack(tx store.Tx, view book.DocumentView) ([]book.With, []string, erro
 		return []book.With{till.WithMoveBack(*move)}, nil, nil
 	}
 	return nil, nil, nil
+}
+
+// returnBack takes back that things came back: how they were paid for, and the store credit that was given, unless that
+// was used.
+func returnBack(tx store.Tx, view book.DocumentView) ([]book.With, error) {
+	back, err := till.ReturnByNumber(tx.Q, view.Number)
+	if err != nil {
+		return nil, err
+	}
+	if back.Sale != "" { // nothing else comes back of it meanwhile
+		if _, err := till.LockSale(tx, back.Sale); err != nil {
+			return nil, err
+		}
+	}
+	drawer, err := till.ReadDrawer(tx, back.DrawerID)
+	if err != nil {
+		return nil, err
+	}
+	if err := sale.CheckReturnBack(view.Number, drawer.ClosedAt != nil, back.Paid); err != nil {
+		return nil, err
+	}
+	given, err := till.GivenWith(tx.Q, view.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, g := range given {
+		left, err := till.LockVoucher(tx, g.Code)
+		if err != nil {
+			return nil, err
+		}
+		if err := sale.CheckUnused(g, left); err != nil {
+			return nil, err
+		}
+	}
+	return []book.With{till.WithVoid(view.ID, drawer.ID), till.WithReturnBack(view.ID)}, nil
 }
 
 // voidable refuses a sale that can't be made void, and returns its drawer and the references of

@@ -26,7 +26,8 @@ func Income(q db.Q, since time.Time) (map[uint64]decimal.Decimal, error) {
 		"WHERE d.kind = 'Sale' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document r WHERE "+
 		"r.reverses_id = d.id) GROUP BY l.variant_id"),
 		add("SELECT r.variant_id, -SUM(r.amount - r.tax) FROM document d JOIN return_line r ON r.document_id = d.id "+
-			"WHERE d.kind = 'Return' AND d.happened_at >= ? GROUP BY r.variant_id"))
+			"WHERE d.kind = 'Return' AND d.happened_at >= ? AND NOT EXISTS (SELECT 1 FROM document x WHERE "+
+			"x.reverses_id = d.id) GROUP BY r.variant_id"))
 }
 
 // LastCounted is when each variant was counted last at a branch, in a count that was settled.

@@ -118,7 +118,8 @@ func ReadDrawerFigures(q db.Q, session uint64) (DrawerFigures, error) {
 	return f, db.Read(q,
 		db.Part{SQL: "SELECT d.`float`, (SELECT COUNT(*) FROM sale s WHERE s.drawer_id = d.id AND NOT EXISTS " +
 			"(SELECT 1 FROM " +
-			"document x WHERE x.reverses_id = s.document_id)), (SELECT COUNT(*) FROM sale_return r WHERE r.drawer_id = d.id), " +
+			"document x WHERE x.reverses_id = s.document_id)), (SELECT COALESCE(SUM(IF(x.reverses_id IS NULL, 1, -1)), 0) FROM sale_return r " +
+			"JOIN document x ON x.id = r.document_id WHERE r.drawer_id = d.id), " +
 			"(SELECT COALESCE(SUM(amount), 0) FROM payment p WHERE p.drawer_id = d.id AND NOT p.undone) FROM " +
 			"drawer d WHERE d.id = ?",
 			Args: []any{session},

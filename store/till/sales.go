@@ -82,7 +82,8 @@ func readSale(q db.Q, number, lock string) (SaleView, error) {
 			refunded, COALESCE(SUM(x.tax), 0) AS tax_back,
 		COALESCE(SUM(IF(x.quantity = 0, x.amount, 0)), 0) AS lowered, COALESCE(SUM(IF(x.quantity = 0, x.tax, 0)), 0)
 		AS tax_lowered,
-		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(x.serials, '')), '') AS back_serials
+		COALESCE(SUM(x.cost), 0) AS cost_returned, COALESCE(GROUP_CONCAT(NULLIF(IF(x.quantity <
+			0 OR EXISTS (SELECT 1 FROM document u WHERE u.reverses_id = x.document_id), '', x.serials), '')), '') AS back_serials
 		FROM sale_line l JOIN variant v ON v.id = l.variant_id JOIN product p ON p.id = v.product_id LEFT JOIN
 		return_line x ON x.sale_line_id = l.id
 		WHERE l.document_id = ? GROUP BY l.id ORDER BY l.line`, v.DocumentID).
@@ -135,7 +136,8 @@ func TodaySales(q db.Q, from, to time.Time) (count int, gross decimal.Decimal, e
 // HasReturns reports whether any of a sale came back.
 func HasReturns(q db.Q, document uint64) (bool, error) {
 	var n int
-	err := db.SQL(q).Raw("SELECT COUNT(*) FROM sale_return WHERE sale_id = ?", document).Scan(&n).Error
+	err := db.SQL(q).Raw("SELECT COUNT(*) FROM sale_return r JOIN document d ON d.id = r.document_id LEFT JOIN document x ON "+
+		"x.reverses_id = d.id WHERE r.sale_id = ? AND d.reverses_id IS NULL AND x.id IS NULL", document).Scan(&n).Error
 	return n > 0, err
 }
 
@@ -290,7 +292,7 @@ func Returns(q db.Q, page int) ([]ReturnRow, bool, error) {
 		AS sale, r.amount
 		FROM sale_return r JOIN document d ON d.id = r.document_id JOIN branch b ON b.id = d.branch_id JOIN user u ON
 		u.id = d.user_id
-		LEFT JOIN document s ON s.id = r.sale_id ORDER BY r.document_id DESC LIMIT ? OFFSET ?`, n+1,
+		LEFT JOIN document s ON s.id = r.sale_id WHERE d.reverses_id IS NULL ORDER BY r.document_id DESC LIMIT ? OFFSET ?`, n+1,
 		(page-1)*n).Scan(&rows).Error
 	return rows[:min(len(rows), n)], len(rows) > n, err
 }

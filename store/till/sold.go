@@ -152,6 +152,17 @@ func WithReturn(r SaleReturn, lines []sale.BackLine, back sale.Payment, given *s
 	}
 }
 
+// WithReturnBack takes back, with its reversal, that things came back: its rows stand against those of the return.
+func WithReturnBack(document uint64) book.With {
+	return func(b *db.Batch) {
+		b.Add("INSERT INTO sale_return (document_id, sale_id, drawer_id, amount, tax, customer_id) SELECT @document, "+
+			"sale_id, drawer_id, -amount, -tax, customer_id FROM sale_return WHERE document_id = ?", document)
+		b.Add("INSERT INTO return_line (document_id, sale_line_id, variant_id, serials, `condition`, quantity, amount, tax, "+
+			"cost) SELECT @document, sale_line_id, variant_id, serials, `condition`, -quantity, -amount, -tax, -cost FROM "+
+			"return_line WHERE document_id = ?", document)
+	}
+}
+
 // giveNew writes the new store credit that a document gives, if it gives one, and that its tender is it.
 func giveNew(b *db.Batch, given *sale.Credit, at time.Time) {
 	if given == nil {
