@@ -73,15 +73,17 @@ type BasketView struct {
 	Refund   decimal.Decimal   `json:"refund"` // for what comes back
 	Due      decimal.Decimal   `json:"due"`
 	DueCash  decimal.Decimal   `json:"due_cash"`
-	Notes    []decimal.Decimal `json:"notes"`
-	Held     []storetill.Held  `json:"held"` // baskets on hold at the branch
-	Said     string            `json:"said,omitempty"`
-	Line     uint64            `json:"line_id,omitempty"` // the line that was touched
-	Before   *decimal.Decimal  `json:"before,omitempty"`  // its quantity before
-	Pick     *goods.Found      `json:"pick,omitempty"`    // a product whose variant is to be chosen
-	Offers   []goods.Found     `json:"offers,omitempty"`  // products that words found
-	Receipt  string            `json:"receipt,omitempty"` // a sale whose receipt was scanned
-	Credit   string            `json:"credit,omitempty"`  // a voucher or store credit whose code was scanned
+	// offAccount is what of Refund comes off what is owed for it, and neither pays for anything here nor goes back.
+	offAccount decimal.Decimal
+	Notes      []decimal.Decimal `json:"notes"`
+	Held       []storetill.Held  `json:"held"` // baskets on hold at the branch
+	Said       string            `json:"said,omitempty"`
+	Line       uint64            `json:"line_id,omitempty"` // the line that was touched
+	Before     *decimal.Decimal  `json:"before,omitempty"`  // its quantity before
+	Pick       *goods.Found      `json:"pick,omitempty"`    // a product whose variant is to be chosen
+	Offers     []goods.Found     `json:"offers,omitempty"`  // products that words found
+	Receipt    string            `json:"receipt,omitempty"` // a sale whose receipt was scanned
+	Credit     string            `json:"credit,omitempty"`  // a voucher or store credit whose code was scanned
 }
 
 // CustomerSlip is a customer as the slip on the basket shows one.
@@ -142,7 +144,7 @@ func viewAt(s *deed.Shop, q store.Q, set terms.Terms, register uint64, at storet
 			return view, err
 		}
 	}
-	view.Due = sale.Due(view.Totals, basket.Vouchers, view.Refund)
+	view.Due = sale.Due(view.Totals, basket.Vouchers, view.Refund.Sub(view.offAccount))
 	view.DueCash = sale.Rounded(view.Due, set.Till.CashStep)
 	if view.Due.IsPositive() {
 		view.Notes = set.Currency.Notes(view.DueCash)

@@ -284,6 +284,15 @@ func viewBacks(s *deed.Shop, q store.Q, view *BasketView, backs []storetill.Back
 			view.Backs = append(view.Backs, row)
 		}
 		view.Refund = view.Refund.Add(before)
+		if sold.DocumentID == 0 {
+			continue
+		}
+		left, err := storetill.LeftOf(q, sold.DocumentID)
+		if err != nil {
+			return err
+		}
+		off := new(sale.Refunding).Of(before, left, sale.AsPaid).Of(sale.OnAccount).Neg()
+		view.offAccount = view.offAccount.Add(off)
 	}
 	return nil
 }

@@ -123,7 +123,10 @@ func TestWhoeverBringsItBack(t *testing.T) {
 		require.NoError(t, err)
 		_, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &ben})
 		require.NoError(t, err)
+		shown, err := register.Basket(s.By(s.Tobi), 1)
+		require.NoError(t, err)
 		var ways []register.TenderInput
+		assert.Equal(t, map[bool]string{false: "0.00", true: "24.00"}[exchanged], shown.Due.StringFixed(2), "as it is posted")
 		if exchanged {
 			ways = append(ways, way(sale.Cash, "24.00"))
 		}
@@ -134,8 +137,8 @@ func TestWhoeverBringsItBack(t *testing.T) {
 	}
 }
 
-// TestCashAndAccountsAreReversed: cash that was moved, and what was paid on account, as if it had never been; with the drawer
-// cashed up the one says what mends it, and the other comes out of the drawer that is open.
+// TestCashAndAccountsAreReversed: cash that was moved, and what was paid on account, as if it had never been; with the
+// drawer cashed up the one says what mends it, and the other comes out of the drawer that is open.
 func TestCashAndAccountsAreReversed(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "24.00")
@@ -184,7 +187,8 @@ func TestCashAndAccountsAreReversed(t *testing.T) {
 	}
 	pay := func(kind sale.TenderKind, key string) string {
 		t.Helper()
-		done, err := register.PayAccount(s.By(s.Tobi, key), 1, register.AccountInput{Customer: ann.ID, Kind: kind, Amount: "24"})
+		done, err := register.PayAccount(s.By(s.Tobi, key), 1, register.AccountInput{Customer: ann.ID, Kind: kind,
+			Amount: "24"})
 		require.NoError(t, err)
 		require.Equal(t, "0.00", owes())
 		return done.Number
@@ -212,7 +216,8 @@ func TestCashAndAccountsAreReversed(t *testing.T) {
 // TestAReturnIsReversed as if nothing had come back: goods, numbers, lots, what was paid back and how, by both ways of
 // costing; and what can't be says by what it is mended.
 func TestAReturnIsReversed(t *testing.T) {
-	for name, begin := range map[string]func(testing.TB) *testkit.Shop{"average": testkit.New, "first in": testkit.FirstIn} {
+	for name, begin := range map[string]func(testing.TB) *testkit.Shop{"average": testkit.New,
+		"first in": testkit.FirstIn} {
 		t.Run(name, func(t *testing.T) {
 			s := begin(t)
 			plain := s.Simple(t, "Whistle", "counted", "24.00")

@@ -125,7 +125,7 @@ func backOf(u UnsoldInput) storetill.Back {
 		Cost:  u.Cost}
 }
 
-// bringing is what comes back while it is posted. Refund is what came back in all.
+// bringing is what comes back while it is posted. Refund is what came back but for what comes off an account.
 type bringing struct {
 	deed.Deed
 	ask       *deed.Asking
@@ -202,11 +202,11 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 			return ReturnResult{}, err
 		}
 	}
-	b.refund = b.refund.Add(r.Sum.Amount)
 	paid, err := b.pay(sold, r.Sum.Amount)
 	if err != nil {
 		return ReturnResult{}, err
 	}
+	b.refund = b.refund.Add(r.Sum.Amount).Add(paid.Of(sale.OnAccount))
 	if err := deed.CashOut(b.Tx, b.till.Drawer, "refund", paid.Of(sale.Cash).Neg()); err != nil {
 		return ReturnResult{}, err
 	}

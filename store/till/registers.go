@@ -189,7 +189,8 @@ func MoveOf(q db.Q, document uint64) (*DrawerMove, error) {
 // DrawerOf is the drawer in which a document was paid.
 func DrawerOf(tx db.Tx, document uint64) (Drawer, error) {
 	var id uint64
-	if err := db.SQL(tx.Q).Raw("SELECT MIN(drawer_id) FROM tender WHERE document_id = ?", document).Scan(&id).Error; err != nil {
+	if err := db.SQL(tx.Q).Raw("SELECT MIN(drawer_id) FROM tender WHERE document_id = ?",
+		document).Scan(&id).Error; err != nil {
 		return Drawer{}, err
 	}
 	return ReadDrawer(tx, id)

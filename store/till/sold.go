@@ -173,8 +173,8 @@ func giveNew(b *db.Batch, given *sale.Credit, at time.Time) {
 		"kind = ? AND credit_id IS NULL", given.Code, sale.ByCredit)
 }
 
-// WithVoid takes back, with the reversal of a sale or a payment, how it was paid, in a drawer: vouchers and store credit have
-// again what was on them, and what was given with the sale is worth nothing.
+// WithVoid takes back, with the reversal of a sale or a payment, how it was paid, in a drawer: vouchers and store
+// credit have again what was on them, and what was given with the sale is worth nothing.
 func WithVoid(document, drawer uint64) book.With {
 	return func(b *db.Batch) {
 		b.Add("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) SELECT "+
