@@ -27,7 +27,10 @@ require (
 	github.com/wneessen/go-mail v0.7.2
 )
 
-require github.com/teambition/rrule-go v1.8.2 // indirect
+require (
+	github.com/evanw/esbuild v0.28.2 // indirect
+	github.com/teambition/rrule-go v1.8.2 // indirect
+)
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

@@ -4,6 +4,8 @@
 package web
 
 import (
+	"sync"
+
 	"github.com/gofiber/fiber/v3"
 
 	"itemrack/shop/deed"
@@ -26,5 +28,13 @@ import (
 var Places = []kit.Place{today.Place, catalog.Place, prices.Place, buying.Place, stock.Place, register.Place,
 	customers.Place, counts.Place, lists.Place, labels.Place, settings.Place, kit.Shared}
 
+var house = sync.OnceValues(func() (*kit.House, error) { return kit.Furnish(Places...) })
+
 // New builds the application of a shop.
-func New(s *deed.Shop, with kit.Config) (*fiber.App, error) { return kit.New(s, with, Places...) }
+func New(s *deed.Shop, with kit.Config) (*fiber.App, error) {
+	furnished, err := house()
+	if err != nil {
+		return nil, err
+	}
+	return kit.New(s, with, furnished)
+}

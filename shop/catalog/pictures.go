@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"image"
+	"image/color"
 	"image/jpeg"
 	"image/png"
 	"slices"
@@ -21,13 +22,20 @@ import (
 	"itemrack/store/goods"
 )
 
-// Bounds of a picture: bytes and pixels that come in, and the sides that are kept.
+// Bounds of a picture: bytes and pixels that come in, the side that is kept, and the bytes of the small one that lists
+// show.
 const (
 	MostPicture = 20 << 20
 	mostPixels  = 60_000_000
 	mostSide    = 16_384
 	largeSide   = 1600
-	smallSide   = 320
+	mostSmall   = 3 << 10
+)
+
+// smallSides and smallQualities are what is tried for the small picture, the best first.
+var (
+	smallSides     = []int{320, 240, 192, 160, 128, 96, 64, 32}
+	smallQualities = []int{86, 75, 62}
 )
 
 // ReadPicture checks a picture by decoding it, and encodes it anew: what stood
@@ -63,11 +71,9 @@ func ReadPicture(name string, data []byte) (goods.Picture, error) {
 		return p, err
 	}
 	p.Width, p.Height = large.Bounds().Dx(), large.Bounds().Dy()
-	small := scaled(large, smallSide)
-	if p.SmallType, p.Small, err = encoded(small); err != nil {
+	if err = makeSmall(&p, large); err != nil {
 		return p, err
 	}
-	p.SmallWidth, p.SmallHeight = small.Bounds().Dx(), small.Bounds().Dy()
 	sum := sha256.Sum256(p.Data)
 	p.Sum = hex.EncodeToString(sum[:])
 	return p, nil
@@ -88,11 +94,82 @@ func scaled(from image.Image, side int) *image.NRGBA {
 func encoded(picture *image.NRGBA) (string, []byte, error) {
 	var out bytes.Buffer
 	if picture.Opaque() {
-		err := jpeg.Encode(&out, picture, &jpeg.Options{Quality: 86})
+		err := jpeg.Encode(&out, picture, &jpeg.Options{Quality: smallQualities[0]})
 		return "jpeg", out.Bytes(), err
 	}
 	err := png.Encode(&out, picture)
 	return "png", out.Bytes(), err
+}
+
+// makeSmall keeps the best small picture that has at most mostSmall bytes. What holes are left in a
+// photograph by then are white.
+func makeSmall(p *goods.Picture, large *image.NRGBA) error {
+	for _, side := range smallSides {
+		picture := scaled(large, side)
+		for _, attempt := range attempts(picture) {
+			var out bytes.Buffer
+			kind, err := attempt(&out)
+			if err != nil {
+				return err
+			}
+			if out.Len() <= mostSmall {
+				p.SmallType, p.Small = kind, out.Bytes()
+				p.SmallWidth, p.SmallHeight = picture.Rect.Dx(), picture.Rect.Dy()
+				return nil
+			}
+		}
+	}
+	return fault.Field("picture", "", "another picture", "No small picture can be made of this one.")
+}
+
+// attempts are the ways to write a small picture, the best first: with a palette where it has few colours, as it is
+// where it has holes, as a photograph.
+func attempts(picture *image.NRGBA) []func(*bytes.Buffer) (string, error) {
+	var ways []func(*bytes.Buffer) (string, error)
+	asPNG := func(of image.Image) {
+		ways = append(ways, func(out *bytes.Buffer) (string, error) {
+			return "png", (&png.Encoder{CompressionLevel: png.BestCompression}).Encode(out, of)
+		})
+	}
+	if few := paletted(picture); few != nil {
+		asPNG(few)
+	}
+	if !picture.Opaque() {
+		asPNG(picture)
+		onWhite := image.NewNRGBA(picture.Rect)
+		draw.Draw(onWhite, onWhite.Rect, image.White, image.Point{}, draw.Src)
+		draw.Draw(onWhite, onWhite.Rect, picture, picture.Rect.Min, draw.Over)
+		if picture.Rect.Dx() > smallSides[len(smallSides)-3] || picture.Rect.Dy() > smallSides[len(smallSides)-3] {
+			return ways // holes are kept as long as something can still be seen
+		}
+		picture = onWhite
+	}
+	for _, quality := range smallQualities {
+		ways = append(ways, func(out *bytes.Buffer) (string, error) {
+			return "jpeg", jpeg.Encode(out, picture, &jpeg.Options{Quality: quality})
+		})
+	}
+	return ways
+}
+
+// paletted is a picture of at most 256 colours with a palette of them, nil for any other.
+func paletted(picture *image.NRGBA) *image.Paletted {
+	var palette color.Palette
+	at := map[color.NRGBA]uint8{}
+	made := image.NewPaletted(picture.Rect, nil)
+	for i := range made.Pix {
+		c := color.NRGBA{R: picture.Pix[4*i], G: picture.Pix[4*i+1], B: picture.Pix[4*i+2], A: picture.Pix[4*i+3]}
+		if _, known := at[c]; !known {
+			if len(palette) == 256 {
+				return nil
+			}
+			at[c] = uint8(len(palette)) //nolint:gosec // fewer than 256
+			palette = append(palette, c)
+		}
+		made.Pix[i] = at[c]
+	}
+	made.Palette = palette
+	return made
 }
 
 // orientation reads how a JPEG is turned (Exif 2.32, tag 0x0112): 1 to 8, 1 when

@@ -13,6 +13,16 @@ const typing = (target) => target.matches("input, textarea, select, [contentedit
 // On a phone the rail scrolls: the place one is in stays in sight.
 document.querySelector(".place.here")?.scrollIntoView({ inline: "center", block: "nearest" });
 
+// What the pages of a place are made of is loaded when somebody is about to go there.
+for (const kind of ["pointerover", "focusin"]) {
+  document.querySelector(".rail nav")?.addEventListener(kind, ({ target }) => {
+    const place = target.closest("[data-ahead]");
+    if (!place) return;
+    document.head.append(make("link", { rel: "modulepreload", href: place.dataset.ahead }));
+    delete place.dataset.ahead;
+  });
+}
+
 // --- theme -------------------------------------------------------------
 document.getElementById("theme")?.addEventListener("click", () => {
   const root = document.documentElement;

@@ -13,7 +13,7 @@ export function answerAtOnce() {
   if (!window.Worker || !window.BroadcastChannel) return;
   const name = newKey();
   const channel = new BroadcastChannel(name);
-  const worker = new Worker(new URL("at_once_worker.js", import.meta.url), { name });
+  const worker = new Worker(new URL("../js/at_once_worker.js", import.meta.url), { name });
   const waiting = new Map();
   let count = 0;
   const lose = () => { for (const one of waiting.values()) one.fail(new TypeError("The answer was lost.")); waiting.clear(); };

@@ -80,7 +80,7 @@ export async function keepPage(path) {
   await navigator.serviceWorker.register(path + "-worker.js", { scope: path });
   await navigator.serviceWorker.ready;
   const store = await caches.open("itemrack" + path.replaceAll("/", "-"));
-  const parts = [...new Set([...performance.getEntriesByType("resource").map((e) => e.name), ...["js/camera.js", "third_party/zxing/reader/index.js", "third_party/zxing/share.js", "third_party/zxing/zxing_reader.wasm"].map((p) => new URL("../" + p, import.meta.url).href)])]
+  const parts = [...new Set([...performance.getEntriesByType("resource").map((e) => e.name), ...["third_party/zxing/reader/index.js", "third_party/zxing/share.js", "third_party/zxing/zxing_reader.wasm"].map((p) => new URL("../" + p, import.meta.url).href)])]
     .filter((name) => new URL(name).pathname.startsWith("/static/"));
   for (const kept of await store.keys()) if (new URL(kept.url).pathname.startsWith("/static/") && !parts.includes(kept.url)) await store.delete(kept);
   const missing = [];

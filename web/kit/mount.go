@@ -20,9 +20,10 @@ import (
 
 // mount puts every route in place.
 func (s *Server) mount(app *fiber.App) {
-	app.Get("/login", s.unsigned((*Call).login))
+	look := []string{fiber.MethodGet, fiber.MethodHead}
+	app.Add(look, "/login", s.unsigned((*Call).login))
 	app.Post("/login", s.unsigned((*Call).signIn))
-	app.Get("/api/v1/openapi.json", s.openAPI)
+	app.Add(look, "/api/v1/openapi.json", s.openAPI)
 	var routes []Route
 	for _, p := range s.places {
 		routes = append(routes, p.Pages...)

@@ -75,7 +75,9 @@ func (s *Server) pagesFor(set terms.Terms) (*pageSet, error) {
 
 func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 	funcs := template.FuncMap{
-		"static": func(name string) string { return "/static/" + s.version + "/" + name },
+		"static": s.static,
+		"module": s.module,
+		"ahead":  s.ahead,
 		"money":  set.Currency.Format,
 		"amount": func(d decimal.Decimal) string {
 			return strings.Replace(money.Group(set.Minor().Text(d)), "-", "−", 1)

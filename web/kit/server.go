@@ -32,12 +32,11 @@ const deadline = 60 * time.Second
 
 // Server serves one shop.
 type Server struct {
+	*House
 	Shop     *deed.Shop
 	sessions *session.Store
 	kept     office.Sessions
 	pages    sync.Map // *pageSet by what it writes amounts and moments in
-	places   []Place
-	version  string // of the static files, in their addresses
 	proxies  proxies
 }
 
@@ -49,15 +48,9 @@ type Config struct {
 	Proxies []string
 }
 
-// New builds the application of a shop from its places, in the order in which they
-// hang on the rail.
-func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
-	server := &Server{Shop: s, places: places, proxies: readProxies(with.Proxies)}
-	files, err := gather(places)
-	if err != nil {
-		return nil, err
-	}
-	server.version = files.version()
+// New builds the application of a shop in a house.
+func New(s *deed.Shop, with Config, house *House) (*fiber.App, error) {
+	server := &Server{Shop: s, House: house, proxies: readProxies(with.Proxies)}
 	usual, err := terms.Read(nil)
 	if err != nil {
 		return nil, err
@@ -107,8 +100,9 @@ func New(s *deed.Shop, with Config, places ...Place) (*fiber.App, error) {
 		return c.Query("format") != "" || strings.HasPrefix(c.Path(), "/api/") && c.Method() != fiber.MethodGet &&
 			c.Method() != fiber.MethodHead
 	}}))
-	app.Get("/static/"+server.version+"/*", files.serve)
-	app.Get("/healthz", server.health)
+	look := []string{fiber.MethodGet, fiber.MethodHead}
+	app.Add(look, "/static/"+server.version+"/*", house.assets.serve)
+	app.Add(look, "/healthz", server.health)
 	app.Use(unkept, guardBodies, sameOrigin, server.known)
 	app.Use(fromPage)
 	server.mount(app)
