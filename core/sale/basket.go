@@ -1,6 +1,7 @@
 package sale
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"time"
@@ -34,18 +35,25 @@ type BasketLine struct {
 	ListPrice *decimal.Decimal // what the list asks, where another price was set
 	Why       uint64           // the reason for that price
 	Owed      bool             // its serial number is given later
+	List      uint64           // that it has its price of, where that is another than its basket's; 0 for that one
+	Shared    Off              // its share, an amount, of what was given off a basket that it was on before
+	Yes       Yes              // of somebody who may, for it to be sold below what it usually costs
 }
 
 // Plain reports whether nothing was agreed on the line by hand.
 func (l BasketLine) Plain() bool {
-	return l.Note == "" && l.Off.Kind == NoOff && l.ListPrice == nil && !l.Owed && !l.Labelled
+	return l.Note == "" && l.Off.Kind == NoOff && l.Shared.Kind == NoOff && l.List == 0 && l.ListPrice == nil &&
+		!l.Owed && !l.Labelled
 }
 
-// Basket is a sale while it is being made, at the prices of a list. Off is given off all of it.
+// Basket is a sale while it is being made, at the prices of a list; Usual is that of its customer, or the regular one.
+// Off is given off all of it, and Granted is how much somebody who may said that this can be.
 type Basket struct {
 	List     uint64
+	Usual    uint64
 	Customer uint64
 	Off      Off
+	Granted  decimal.Decimal
 	Note     string
 	Lines    []BasketLine
 	Vouchers []decimal.Decimal // to be given
@@ -249,6 +257,7 @@ func (b Basket) Change(v Sellable, line uint64, in Change) (Touched, error) {
 	}
 	if in.Condition != nil && *in.Condition != l.From() {
 		l.Condition, l.Lot, l.Serial, l.ListPrice, l.Why, l.Labelled = *in.Condition, 0, "", nil, 0, false
+		l.Yes = Yes{}
 		if l, err = v.priced(l, b.List, nil); err != nil {
 			return Touched{}, err
 		}
@@ -326,13 +335,14 @@ func (l *BasketLine) set(v Sellable, list uint64, price decimal.Decimal, why uin
 }
 
 // PutOn puts a basket on a price list: its lines cost what they cost there at the moment
-// they were scanned; what a label says stays.
+// they were scanned; what a label says stays, and what was set by hand.
 func (b Basket) PutOn(list uint64, found map[uint64]Sellable) ([]BasketLine, error) {
 	lines := make([]BasketLine, 0, len(b.Lines))
 	for _, l := range b.Lines {
 		if l.Labelled || l.ListPrice != nil {
 			continue
 		}
+		l.List = 0
 		priced, err := found[l.Variant].priced(l, list, nil)
 		if err != nil {
 			return nil, err
@@ -367,7 +377,7 @@ func (s Sellable) priced(l BasketLine, list uint64, amount *decimal.Decimal) (Ba
 	if err := s.SoldIn(l.From(), l.Pack); err != nil {
 		return l, err
 	}
-	a := s.PriceOf(max(list, price.Regular), l.Pack, l.Quantity, l.PricedAt)
+	a := s.PriceOf(max(cmp.Or(l.List, list), price.Regular), l.Pack, l.Quantity, l.PricedAt)
 	asked, has := s.PriceIn(l.From(), a)
 	if !has && amount == nil {
 		return l, fault.Refuse("variant_id", s.SKU, "a price", "%s has no price yet.", s.Named(l))

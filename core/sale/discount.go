@@ -108,75 +108,62 @@ func (o Off) Beyond(limit, amount decimal.Decimal, minor money.Minor) bool {
 	return o.Kind != NoOff && share(o.Of(amount, minor), amount).GreaterThan(limit)
 }
 
-// GivenBeyond reports whether more was given off one of the lines than so many percent of what it
-// comes to, of itself and off the basket together, but for what rounding to the minor unit makes.
-func GivenBeyond(lines []Selling, limit decimal.Decimal) bool {
-	for _, l := range lines {
-		minor := l.Book.Minor
-		asked := l.Sum.asked()
-		most := minor.Round(asked.Mul(limit).Div(hundred)).Add(decimal.New(1, -minor.Places()))
-		if l.Sum.Off.GreaterThan(most) {
-			return true
-		}
-	}
-	return false
-}
+// given is what is given off a line: of itself, as its share of baskets that it was on before, and as its share of this
+// one's.
+type given struct{ own, carried, split decimal.Decimal }
 
-// Discounted puts discounts on lines: each line's own first, then the basket's, shared over what
-// the lines come to by value with largest remainders. Amounts are as prices are kept, with or
-// without tax. It returns what was given off each line, of itself and as its share.
-func Discounted(lines []Line, own []Off, basket Off, minor money.Minor) (off, shares []decimal.Decimal) {
-	off, shares = make([]decimal.Decimal, len(lines)), make([]decimal.Decimal, len(lines))
-	rest, sum := make([]decimal.Decimal, len(lines)), decimal.Zero
-	for i, l := range lines {
-		off[i] = own[i].Of(l.asked(), minor)
-		rest[i] = l.asked().Sub(off[i])
+// all is all that is given off.
+func (g given) all() decimal.Decimal { return g.own.Add(g.carried).Add(g.split) }
+
+// discounted are the lines of a basket before anything is given off, and what is given off each: its own first, then what
+// it carries, then the basket's, shared over what the lines come to by value with largest remainders. Amounts are as
+// prices are kept, with or without tax.
+func (b Basket) discounted(found map[uint64]Sellable) ([]Line, []given) {
+	lines, off, rest := make([]Line, len(b.Lines)), make([]given, len(b.Lines)), make([]decimal.Decimal, len(b.Lines))
+	minor, sum := money.Hundredth, decimal.Zero
+	for i, l := range b.Lines {
+		v := found[l.Variant]
+		lines[i], minor = v.Line(l), v.Book.Minor
+		asked := lines[i].asked()
+		off[i].own = l.Off.Of(asked, minor)
+		off[i].carried = l.Shared.Of(asked.Sub(off[i].own), minor)
+		rest[i] = asked.Sub(off[i].own).Sub(off[i].carried)
 		sum = sum.Add(rest[i])
 	}
-	if basket.Kind == NoOff || !sum.IsPositive() {
-		return off, shares
+	if b.Off.Kind == NoOff || !sum.IsPositive() {
+		return lines, off
 	}
-	return off, minor.Split(basket.Of(sum, minor), rest)
+	for i, share := range minor.Split(b.Off.Of(sum, minor), rest) {
+		off[i].split = share
+	}
+	return lines, off
 }
 
 // Priced are the lines of a basket as they are paid, with what is given off each.
 func Priced(b Basket, found map[uint64]Sellable) []Line {
-	lines, own, minor := b.asked(found)
-	off, shares := Discounted(lines, own, b.Off, minor)
+	lines, off := b.discounted(found)
 	for i := range lines {
-		lines[i].Off = off[i].Add(shares[i])
+		lines[i].Off = off[i].all()
 	}
 	return lines
 }
 
 // SharedOff is what is given off all of a basket, besides what is given off its lines.
 func SharedOff(b Basket, found map[uint64]Sellable) decimal.Decimal {
-	lines, own, minor := b.asked(found)
-	_, shares := Discounted(lines, own, b.Off, minor)
+	_, off := b.discounted(found)
 	sum := decimal.Zero
-	for _, s := range shares {
-		sum = sum.Add(s)
+	for _, o := range off {
+		sum = sum.Add(o.split)
 	}
 	return sum
 }
 
-// asked are the lines of a basket before anything is given off, and what is given off each.
-func (b Basket) asked(found map[uint64]Sellable) ([]Line, []Off, money.Minor) {
-	lines, own, minor := make([]Line, len(b.Lines)), make([]Off, len(b.Lines)), money.Hundredth
-	for i, l := range b.Lines {
-		v := found[l.Variant]
-		lines[i], own[i], minor = v.Line(l), l.Off, v.Book.Minor
-	}
-	return lines, own, minor
-}
-
 // AskedFor is what a basket comes to before anything is given off all of it, as prices are kept.
 func AskedFor(b Basket, found map[uint64]Sellable) decimal.Decimal {
-	lines, own, minor := b.asked(found)
-	off, _ := Discounted(lines, own, Off{}, minor)
+	b.Off = Off{}
 	sum := decimal.Zero
-	for i, l := range lines {
-		sum = sum.Add(l.asked().Sub(off[i]))
+	for _, l := range Priced(b, found) {
+		sum = sum.Add(l.amount())
 	}
 	return sum
 }

@@ -16,12 +16,13 @@ import (
 type Selling struct {
 	Sellable
 	BasketLine
-	Sum   Line
-	Own   decimal.Decimal // given off this line for itself
-	Share decimal.Decimal // its share of what is given off the basket
-	Units decimal.Decimal // base units
-	Pack  Pack
-	Parts []Part // of a bundle
+	Sum     Line
+	Own     decimal.Decimal // given off this line for itself
+	Carried decimal.Decimal // its share of what was given off baskets that it was on before
+	Share   decimal.Decimal // its share of what is given off the basket
+	Units   decimal.Decimal // base units
+	Pack    Pack
+	Parts   []Part // of a bundle
 }
 
 // Ready makes the lines of a basket ready to be sold, with what is given off each.
@@ -38,11 +39,9 @@ func Ready(b Basket, found map[uint64]Sellable, parts map[uint64][]Part) ([]Sell
 		}
 		list[i] = Selling{Sellable: v, BasketLine: l, Sum: v.Line(l), Units: units, Pack: pack, Parts: parts[v.ID]}
 	}
-	sums, own, minor := b.asked(found)
-	off, shares := Discounted(sums, own, b.Off, minor)
-	for i := range list {
-		list[i].Own, list[i].Share = off[i], shares[i]
-		list[i].Sum.Off = off[i].Add(shares[i])
+	_, off := b.discounted(found)
+	for i, o := range off {
+		list[i].Own, list[i].Carried, list[i].Share, list[i].Sum.Off = o.own, o.carried, o.split, o.all()
 	}
 	return list, nil
 }
@@ -200,8 +199,8 @@ func GiveNumber(draft *stock.Draft, variant uint64, standIn, number string) (dec
 // income posts what a line brings in as it is listed, and what it brings less to the accounts of
 // the reasons why: for another price, for what was given off the line, and off the basket.
 func (l Selling) income(draft *stock.Draft, b Basket, reasons []reason.Reason) {
-	asked, own := l.Sum, l.Sum
-	asked.Off, own.Off = decimal.Zero, l.Own
+	asked, own, carried := l.Sum, l.Sum, l.Sum
+	asked.Off, own.Off, carried.Off = decimal.Zero, l.Own, l.Own.Add(l.Carried)
 	at := asked
 	if l.ListPrice != nil {
 		at.Price = *l.ListPrice
@@ -211,7 +210,7 @@ func (l Selling) income(draft *stock.Draft, b Basket, reasons []reason.Reason) {
 	for _, step := range []struct {
 		to  Line
 		why uint64
-	}{{asked, l.Why}, {own, l.Off.Reason}, {l.Sum, b.Off.Reason}} {
+	}{{asked, l.Why}, {own, l.Off.Reason}, {carried, l.Shared.Reason}, {l.Sum, b.Off.Reason}} {
 		if step.to.Price.Equal(at.Price) && step.to.Off.Equal(at.Off) {
 			continue
 		}

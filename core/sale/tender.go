@@ -8,6 +8,7 @@ import (
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
 	"itemrack/core/money"
+	"itemrack/core/owed"
 	"itemrack/core/stock"
 )
 
@@ -39,7 +40,7 @@ var accounts = map[TenderKind]ledger.Account{Cash: ledger.Cash, Card: ledger.Car
 
 // Tender is one way in which a document was paid. Amount is what the shop keeps of it, below zero
 // for what it gives; Handed is the cash that the customer gave. Reference names the card's charge,
-// Credit the voucher or store credit.
+// Credit the voucher or store credit; of an exchange they are those by which what came back had been paid.
 type Tender struct {
 	Kind      TenderKind      `json:"kind"`
 	Amount    decimal.Decimal `json:"amount"`
@@ -47,6 +48,7 @@ type Tender struct {
 	Reference string          `json:"reference,omitempty"`
 	Credit    uint64          `json:"credit_id,omitempty"`
 	Code      string          `json:"code,omitempty"` // of the voucher or store credit
+	Via       TenderKind      `json:"via,omitempty"`  // of an exchange: how what came back had been paid
 }
 
 // Change is what the customer gets back of cash.
@@ -69,6 +71,20 @@ func (p Payment) Of(kind TenderKind) decimal.Decimal {
 		}
 	}
 	return sum
+}
+
+// Exchanged is how something is paid by what comes back on the same basket, which these payments gave back.
+func Exchanged(back []Payment) Payment {
+	var paid Payment
+	for _, p := range back {
+		for _, t := range p {
+			if t.Kind == Exchange {
+				t.Amount = t.Amount.Neg()
+				paid = append(paid, t)
+			}
+		}
+	}
+	return paid
 }
 
 // Sum is what all ways come to.
@@ -329,7 +345,7 @@ func (r *Refunding) After(exact, given decimal.Decimal) {
 }
 
 // Of works out how an amount goes back. What of the sale is on account comes off it first, whoever brings the goods and
-// whatever else is bought; then it pays what is due on the basket. The rest goes back as it was paid: to the cards
+// whatever else is bought; then it pays what is due on the basket, and that will go back as this was paid. The rest goes back as it was paid: to the cards
 // first and never more than is left on each, then to the voucher or store credit that paid, cash last; or as how says.
 // Paid has what is left of each way in which it was paid. What returns are written with has signs below zero. New store
 // credit has no number yet.
@@ -351,8 +367,18 @@ func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Pay
 		}
 	}
 	all(OnAccount)
+	paid = slices.Clone(paid)
+	for _, kind := range []TenderKind{Card, ByVoucher, ByCredit} {
+		for i, t := range paid {
+			if t.Kind == kind {
+				given := decimal.Min(decimal.Min(left, r.Due), t.Amount)
+				give(Tender{Kind: Exchange, Via: t.Kind, Reference: t.Reference, Credit: t.Credit, Code: t.Code}, given)
+				r.Due, paid[i].Amount = r.Due.Sub(given), t.Amount.Sub(given)
+			}
+		}
+	}
 	before := left
-	give(Tender{Kind: Exchange}, r.Due)
+	give(Tender{Kind: Exchange, Via: Cash}, r.Due)
 	r.Due = r.Due.Sub(before.Sub(left))
 	switch how {
 	case AsPaid:
@@ -373,6 +399,26 @@ func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Pay
 		}
 	}
 	return back
+}
+
+// SettledOf puts, for what a sale had on account, what is open of it and what paid the rest, to what is left of the ways in
+// which it was paid; what went back by the same way before is taken off.
+func SettledOf(left []Tender, open decimal.Decimal, by []owed.Payment) []Tender {
+	list := slices.Clone(left)
+	for i, t := range list {
+		if t.Kind == OnAccount {
+			list[i].Amount = decimal.Min(t.Amount, open)
+		}
+	}
+	for _, p := range by {
+		at := slices.IndexFunc(list, func(t Tender) bool { return string(t.Kind) == p.Kind && t.Reference == p.Reference })
+		if at < 0 {
+			list = append(list, Tender{Kind: TenderKind(p.Kind), Reference: p.Reference, Amount: p.Amount})
+			continue
+		}
+		list[at].Amount = list[at].Amount.Add(p.Amount)
+	}
+	return list
 }
 
 // MoreInCash reports whether more of an amount goes back in cash by a way than went that way when it was paid.

@@ -48,7 +48,7 @@ func TestPriceListsBreaksAndDatedPrices(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"31.50", "378.00"},
 		[]string{basket.Lines[0].Price.StringFixed(2), basket.Totals.Gross.StringFixed(2)})
-	basket, err = register.PutOnList(s.By(s.Tobi), 1, club.ID)
+	basket, err = register.PutOnList(s.By(s.Maren), 1, club.ID, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "27.95", basket.Lines[0].Price.StringFixed(2), "31.50 − 10 % = 28.35, nearest ending .95 is 27.95")
 	later := s.At(s.Now().AddDate(0, 0, 20))

@@ -25,43 +25,51 @@ import (
 )
 
 // PutOnList puts a basket on a price list: its lines cost what they cost there, at
-// the moment they were scanned.
-func PutOnList(do deed.Deed, register, list uint64) (BasketView, error) {
-	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (BasketView, error) {
-		do.Tx = do.Tx.Steady()
-		till, err := openTill(do.Tx, do.Who, register, 0)
+// the moment they were scanned. Another than its customer's, or the regular one, wants a yes.
+func PutOnList(do deed.Deed, register, list uint64, approval *deed.Approval) (BasketView, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, approval)
+	if err != nil {
+		return BasketView{}, err
+	}
+	return atBasket(do, register, func(tx store.Tx, till *storetill.Till) (string, error) {
+		lists, err := prices.PriceLists(tx.Q)
 		if err != nil {
-			return BasketView{}, err
-		}
-		lists, err := prices.PriceLists(do.Tx.Q)
-		if err != nil {
-			return BasketView{}, err
+			return "", err
 		}
 		at := slices.IndexFunc(lists, func(l price.List) bool { return l.ID == list })
 		if at < 0 {
-			return BasketView{}, fault.Missing("price_list_id", list, "There is no price list %d.", list)
+			return "", fault.Missing("price_list_id", list, "There is no price list %d.", list)
 		}
-		ids := make([]uint64, len(till.Lines))
-		for i, l := range till.Lines {
-			ids[i] = l.Variant
-		}
-		found, err := goods.Sellables(do.Tx.Q, ids, do.Shop.Now())
+		row, err := storetill.LockBasket(tx, till.BasketID)
 		if err != nil {
-			return BasketView{}, err
+			return "", err
+		}
+		ask, other := deed.Asks(do.Shop, do.Who, by), list != till.Usual
+		if other {
+			if err := ask.May(staff.DeedPrice, "This basket at the prices of "+lists[at].Name); err != nil {
+				return "", err
+			}
+		}
+		row.ListAgreed = other
+		if err := storetill.SaveBasket(tx, &row); err != nil {
+			return "", err
+		}
+		found, err := goods.Sellables(tx.Q, variantsOf(till.Lines), do.Shop.Now())
+		if err != nil {
+			return "", err
 		}
 		lines, err := till.PutOn(list, found)
 		if err != nil {
-			return BasketView{}, err
+			return "", err
 		}
-		if err := till.Begin(do.Tx, do.Who.ID, do.Shop.Now()); err != nil {
-			return BasketView{}, err
+		till.List = list
+		for i, l := range lines {
+			lines[i] = found[l.Variant].Agreed(till.Basket, l)
 		}
-		if err := storetill.PutOn(do.Tx, till.BasketID, list, lines); err != nil {
-			return BasketView{}, err
+		if err := storetill.PutOn(tx, till.BasketID, list, lines); err != nil {
+			return "", err
 		}
-		view, err := viewBasket(do.Shop, do.Tx.Q, register)
-		view.Said = "At the prices of " + lists[at].Name + "."
-		return view, err
+		return "At the prices of " + lists[at].Name + ".", ask.Keep(tx, till.Register, till.BasketID, 0)
 	})
 }
 
@@ -115,6 +123,18 @@ func ChangeBasketLine(do deed.Deed, register, line uint64, in BasketChange) (Bas
 			if err := lotHere(do, v, touched.Line, till.Branch); err != nil {
 				return BasketView{}, err
 			}
+		}
+		set, err := do.Tx.Terms()
+		if err != nil {
+			return BasketView{}, err
+		}
+		if wanted, yes := v.Wants(till.Basket, touched.Line, set.Till.OffLimit); yes {
+			if ask.Quiet() { // else the yes is for the line as it is now
+				if err := ask.May(wanted.Deed, wanted.What); err != nil {
+					return BasketView{}, err
+				}
+			}
+			touched.Line = v.Agreed(till.Basket, touched.Line)
 		}
 		if err := ask.Keep(do.Tx, till.Register, till.BasketID, 0); err != nil {
 			return BasketView{}, err

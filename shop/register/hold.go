@@ -2,8 +2,12 @@ package register
 
 import (
 	"fmt"
+	"slices"
+
+	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/price"
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/text"
@@ -12,6 +16,7 @@ import (
 	"itemrack/store/customers"
 	"itemrack/store/goods"
 	"itemrack/store/office"
+	"itemrack/store/prices"
 	storetill "itemrack/store/till"
 )
 
@@ -61,15 +66,36 @@ func Hold(do deed.Deed, register uint64, in HoldInput) (BasketView, error) {
 		if len(in.Lines) == 0 {
 			return "On hold: " + name + ".", putBy(do.In(tx), row, name)
 		}
+		if _, err := carry(do.In(tx), &row, till.Basket); err != nil {
+			return "", err
+		}
 		now := do.Shop.Now()
 		apart := storetill.Basket{RegisterID: till.Register, BranchID: till.Branch, UserID: do.Who.ID, OpenedAt: now,
-			PriceListID: row.PriceListID, CustomerID: row.CustomerID, Name: name, HeldAt: &now}
+			PriceListID: row.PriceListID, ListAgreed: row.ListAgreed, CustomerID: row.CustomerID, Note: row.Note, Name: name,
+			HeldAt: &now}
 		if err := storetill.SaveBasket(tx, &apart); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("%d of the lines on hold: %s.", len(in.Lines), name),
 			storetill.MoveLines(tx, row.ID, apart.ID, in.Lines)
 	})
+}
+
+// carry writes what is given off a basket onto its lines, so that each keeps its share wherever it goes.
+func carry(do deed.Deed, row *storetill.Basket, b sale.Basket) (sale.Basket, error) {
+	if b.Off.Kind == sale.NoOff {
+		return b, nil
+	}
+	found, err := goods.Sellables(do.Tx.Q, variantsOf(b.Lines), do.Shop.Now())
+	if err != nil {
+		return b, err
+	}
+	b = b.Carried(found)
+	row.OffKind, row.OffValue, row.OffReasonID, row.Granted = string(sale.NoOff), decimal.Zero, 0, decimal.Zero
+	if err := storetill.SaveBasket(do.Tx, row); err != nil {
+		return b, err
+	}
+	return b, storetill.Carry(do.Tx, row.ID, b.Lines)
 }
 
 // putBy puts a basket on hold under a name.
@@ -121,23 +147,7 @@ func TakeUp(do deed.Deed, register, basket uint64, merge bool) (BasketView, erro
 		}
 		name := held.Name
 		if merge && !empty(till) {
-			more, err := storetill.CountLines(tx.Q, held.ID)
-			if err != nil {
-				return "", err
-			}
-			if err := sale.CheckMerged(len(till.Lines) + more); err != nil {
-				return "", err
-			}
-			if row.CustomerID == nil {
-				row.CustomerID = held.CustomerID
-			}
-			if err := storetill.SaveBasket(tx, &row); err != nil {
-				return "", err
-			}
-			if err := storetill.MoveLines(tx, held.ID, row.ID, nil); err != nil {
-				return "", err
-			}
-			return "Made one with " + name + ".", storetill.DropBasket(tx, held.ID)
+			return merged(do.In(tx), till, &row, &held)
 		}
 		if empty(till) && row.CustomerID == nil {
 			if err := storetill.DropBasket(tx, row.ID); err != nil {
@@ -153,8 +163,58 @@ func TakeUp(do deed.Deed, register, basket uint64, merge bool) (BasketView, erro
 			}
 		}
 		held.HeldAt, held.OpenRegisterID, held.RegisterID, held.UserID = nil, &till.Register, till.Register, do.Who.ID
-		return "Taken up: " + name + ".", storetill.SaveBasket(tx, &held)
+		if err := storetill.SaveBasket(tx, &held); err != nil {
+			return "", err
+		}
+		at, err := storetill.BasketOf(tx.Q, held.ID)
+		if err != nil || held.ListAgreed {
+			return "Taken up: " + name + ".", err
+		}
+		said, err := putOnUsual(do.In(tx), held.ID, &at) // its customer may be another by now, or on another list
+		return "Taken up: " + name + "." + said, err
 	})
+}
+
+// merged makes a basket on hold one with the basket of a register: its lines keep what was agreed on them, its
+// discount goes along as their shares. A basket of nobody's becomes its customer's.
+func merged(do deed.Deed, till *storetill.Till, row, held *storetill.Basket) (string, error) {
+	said := "Made one with " + held.Name + "."
+	if row.CustomerID == nil && held.CustomerID != nil {
+		more, err := putCustomer(do, till, row, *held.CustomerID)
+		if err != nil {
+			return "", err
+		}
+		said += " " + more
+	}
+	onto, err := carry(do, row, till.Basket)
+	if err != nil {
+		return "", err
+	}
+	more, err := storetill.BasketOf(do.Tx.Q, held.ID)
+	if err != nil {
+		return "", err
+	}
+	if more, err = carry(do, held, more); err != nil {
+		return "", err
+	}
+	lines, note, err := more.Joined(onto)
+	if err != nil {
+		return "", err
+	}
+	row.Note = note
+	if err := storetill.SaveBasket(do.Tx, row); err != nil {
+		return "", err
+	}
+	if err := storetill.Carry(do.Tx, row.ID, lines); err != nil {
+		return "", err
+	}
+	if err := storetill.MoveLines(do.Tx, held.ID, row.ID, nil); err != nil {
+		return "", err
+	}
+	if slices.ContainsFunc(lines, func(l sale.BasketLine) bool { return l.List != 0 }) {
+		said += " What was on it keeps the prices of its list."
+	}
+	return said, storetill.DropBasket(do.Tx, held.ID)
 }
 
 // empty reports whether there is nothing at all on a basket.
@@ -233,11 +293,14 @@ func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
 			said = "Noted."
 		}
 		if in.Off != nil {
-			off, err := readBasketOff(do.In(tx), ask, till, *in.Off, in.OffFor)
+			off, of, err := readBasketOff(do.In(tx), ask, till, *in.Off, in.OffFor)
 			if err != nil {
 				return "", err
 			}
-			row.OffKind, row.OffValue, row.OffReasonID = string(off.Kind), off.Value, off.Reason
+			row.OffKind, row.OffValue, row.OffReasonID, row.Granted = string(off.Kind), off.Value, off.Reason, decimal.Zero
+			if !ask.Quiet() || do.Who.Can(staff.DeedOffMore) {
+				row.Granted = of
+			}
 			said = "Nothing is given off the basket."
 			if off.Kind != sale.NoOff {
 				set, err := tx.Terms()
@@ -259,42 +322,34 @@ func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
 	})
 }
 
-// readBasketOff reads a discount on all of a basket.
-func readBasketOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, typed string, why uint64) (sale.Off, error) {
+// readBasketOff reads a discount on all of a basket, and how much that is.
+func readBasketOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, typed string, why uint64) (sale.Off,
+	decimal.Decimal, error) {
+	var of decimal.Decimal
 	set, err := do.Tx.Terms()
 	if err != nil {
-		return sale.Off{}, err
+		return sale.Off{}, of, err
 	}
 	reasons, err := office.Reasons(do.Tx.Q)
 	if err != nil {
-		return sale.Off{}, err
+		return sale.Off{}, of, err
 	}
-	found, err := tillGoods(do, till)
+	found, err := goods.Sellables(do.Tx.Q, variantsOf(till.Lines), do.Shop.Now())
 	if err != nil {
-		return sale.Off{}, err
+		return sale.Off{}, of, err
 	}
-	return readOff(set, ask, reasons, typed, why, "the basket", sale.AskedFor(till.Basket, found))
-}
-
-// tillGoods reads what is on a basket.
-func tillGoods(do deed.Deed, till *storetill.Till) (map[uint64]goods.Sellable, error) {
-	return goods.Sellables(do.Tx.Q, variantsOf(till.Lines), do.Shop.Now())
+	asked := sale.AskedFor(till.Basket, found)
+	off, err := readOff(set, ask, reasons, typed, why, "the basket", asked)
+	return off, off.Of(asked, set.Minor()), err
 }
 
 // putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the
-// customer off, back to the regular prices.
+// customer off. Without a list of its own the prices are the regular ones.
 func putCustomer(do deed.Deed, till *storetill.Till, row *storetill.Basket, id uint64) (string, error) {
-	said, list := "The basket is nobody's.", uint64(0)
-	if id == 0 && row.CustomerID != nil {
-		was, err := customers.Read(do.Tx.Q, *row.CustomerID)
-		if err != nil {
-			return "", err
-		}
-		if was.List() != 0 {
-			list = 1
-		}
-		row.CustomerID = nil
-	} else if id != 0 {
+	said := "The basket is nobody's."
+	if id == 0 {
+		row.CustomerID, till.Usual = nil, price.Regular
+	} else {
 		c, err := customers.Read(do.Tx.Q, id)
 		if err != nil {
 			return "", err
@@ -302,23 +357,48 @@ func putCustomer(do deed.Deed, till *storetill.Till, row *storetill.Basket, id u
 		if c.ForgottenAt != nil {
 			return "", fault.Refuse("customer_id", id, "a customer who is there", "That customer was forgotten.")
 		}
-		row.CustomerID, said, list = &c.ID, "For "+c.Name+".", c.List()
+		if row.CustomerID != nil && *row.CustomerID == id {
+			return "For " + c.Name + ".", nil
+		}
+		row.CustomerID, said, till.Usual = &c.ID, "For "+c.Name+".", max(c.List(), price.Regular)
 	}
+	row.ListAgreed, row.PriceListID = false, till.Usual
 	if err := storetill.SaveBasket(do.Tx, row); err != nil {
 		return "", err
 	}
-	if list == 0 || list == till.List {
-		return said, nil
+	more, err := putOnUsual(do, till.BasketID, &till.Basket)
+	return said + more, err
+}
+
+// putOnUsual puts a basket on its usual list, and says so where that is another.
+func putOnUsual(do deed.Deed, id uint64, b *sale.Basket) (string, error) {
+	other := slices.ContainsFunc(b.Lines, func(l sale.BasketLine) bool { return l.List != 0 })
+	if b.List == b.Usual && !other {
+		return "", nil
 	}
-	found, err := tillGoods(do, till)
+	lists, err := prices.PriceLists(do.Tx.Q)
 	if err != nil {
 		return "", err
 	}
-	lines, err := till.PutOn(list, found)
+	said := ""
+	for _, l := range lists {
+		if l.ID == b.Usual {
+			said = " At the prices of " + l.Name + "."
+		}
+	}
+	found, err := goods.Sellables(do.Tx.Q, variantsOf(b.Lines), do.Shop.Now())
 	if err != nil {
 		return "", err
 	}
-	return said, storetill.PutOn(do.Tx, till.BasketID, list, lines)
+	lines, err := b.PutOn(b.Usual, found)
+	if err != nil {
+		return "", err
+	}
+	b.List = b.Usual
+	for _, l := range lines {
+		*b = b.With(l)
+	}
+	return said, storetill.PutOn(do.Tx, id, b.Usual, lines)
 }
 
 // forCustomer puts a customer on the basket whose card was scanned.

@@ -236,7 +236,7 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 	p.ask = deed.Asks(p.Shop, p.Who, p.by)
 	sold := sale.Due(sale.Sums(lines), p.till.Vouchers, decimal.Zero)
 	var result SaleResult
-	kept := decimal.Zero
+	var kept []sale.Payment
 	back := bringing{Deed: p.Deed, ask: p.ask, till: p.till, how: p.in.Refund,
 		refunding: sale.Refunding{Due: decimal.Max(sold, decimal.Zero)}}
 	if len(p.till.Backs) > 0 {
@@ -244,7 +244,7 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 			return SaleResult{}, err
 		}
 		for _, r := range result.Returns {
-			kept = kept.Sub(r.Paid.Of(sale.Exchange))
+			kept = append(kept, r.Paid)
 		}
 		result.Number, result.At = result.Returns[0].Number, result.Returns[0].At
 	}
@@ -252,7 +252,7 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 		return SaleResult{}, err
 	}
 	if len(lines)+len(p.till.Vouchers) > 0 {
-		if err := p.sell(lines, found, sold, kept, &result); err != nil {
+		if err := p.sell(lines, found, sold, sale.Exchanged(kept), &result); err != nil {
 			return SaleResult{}, err
 		}
 	} else if p.till.BasketID != 0 {
@@ -271,16 +271,14 @@ func (p *selling) post(do deed.Deed) (SaleResult, error) {
 }
 
 // sell posts the sale itself: of sold that is due, kept is paid by what came back.
-func (p *selling) sell(lines []sale.Selling, found map[uint64]goods.Sellable, sold, kept decimal.Decimal,
-	result *SaleResult) error {
+func (p *selling) sell(lines []sale.Selling, found map[uint64]goods.Sellable, sold decimal.Decimal,
+	kept sale.Payment, result *SaleResult) error {
 	till, totals := p.till, sale.Sums(lines)
-	paid, err := p.paid(sold.Sub(kept))
+	paid, err := p.paid(sold.Sub(kept.Sum()))
 	if err != nil {
 		return err
 	}
-	if kept.IsPositive() {
-		paid = append(sale.Payment{{Kind: sale.Exchange, Amount: kept}}, paid...)
-	}
+	paid = append(kept, paid...)
 	held, err := p.hold(lines, found)
 	if err != nil {
 		return err
@@ -309,7 +307,7 @@ func (p *selling) sell(lines []sale.Selling, found map[uint64]goods.Sellable, so
 	if err != nil {
 		return err
 	}
-	if err := p.givenOff(lines); err != nil {
+	if err := p.agreed(lines); err != nil {
 		return err
 	}
 	if under := sale.UnderCost(lines, taken, p.set.Till.AskBelowCost); len(under) > 0 {
@@ -347,17 +345,15 @@ func (p *selling) sell(lines []sale.Selling, found map[uint64]goods.Sellable, so
 	return nil
 }
 
-// givenOff asks for a yes where, with all that became of the basket since, more is given off than
-// everybody may give, and nobody said yes to a discount on it.
-func (p *selling) givenOff(lines []sale.Selling) error {
-	if p.Who.Can(staff.DeedOffMore) || !sale.GivenBeyond(lines, p.set.Till.OffLimit) {
-		return nil
+// agreed asks for a yes where, with all that became of the basket since, more is given off, or another price asked, than
+// somebody who may said yes to.
+func (p *selling) agreed(lines []sale.Selling) error {
+	for _, wanted := range p.till.Wants(lines, p.set.Till.OffLimit) {
+		if err := p.ask.May(wanted.Deed, wanted.What); err != nil {
+			return err
+		}
 	}
-	n, err := office.ApprovedOn(p.Tx.Q, p.till.BasketID, string(staff.DeedOffMore))
-	if err != nil || n > 0 {
-		return err
-	}
-	return p.ask.May(staff.DeedOffMore, "What is given off this basket")
+	return nil
 }
 
 // posted says why a drawer opens for a payment: because cash goes into it; empty where it stays shut.
@@ -374,7 +370,7 @@ func posted(paid sale.Payment) string {
 func (p *selling) reasons(b sale.Basket) ([]reason.Reason, map[uint64]string, error) {
 	used := b.Off.Reason != 0
 	for _, l := range b.Lines {
-		used = used || l.Off.Reason != 0 || l.Why != 0
+		used = used || l.Off.Reason != 0 || l.Shared.Reason != 0 || l.Why != 0
 	}
 	if !used {
 		return nil, nil, nil

@@ -75,12 +75,6 @@ func ApprovalsOf(q db.Q, document uint64) ([]ApprovalRow, error) {
 	return rows, err
 }
 
-// ApprovedOn is how often a deed was said yes to on a basket.
-func ApprovedOn(q db.Q, basket uint64, deed string) (int, error) {
-	var n int
-	return n, db.SQL(q).Raw("SELECT COUNT(*) FROM approval WHERE basket_id = ? AND deed = ?", basket, deed).Scan(&n).Error
-}
-
 func approvals(q db.Q, where string, page int, args ...any) ([]ApprovalRow, bool, error) {
 	n := q.PageRows()
 	var rows []ApprovalRow

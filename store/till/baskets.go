@@ -50,6 +50,9 @@ type Basket struct {
 	OffKind        string          `json:"off_kind"`
 	OffValue       decimal.Decimal `json:"off_value"`
 	OffReasonID    uint64          `json:"off_reason_id"`
+	// Granted is how much somebody who may said can be given off all of it, ListAgreed that they said yes to its list.
+	Granted    decimal.Decimal `json:"granted"`
+	ListAgreed bool            `json:"list_agreed"`
 }
 
 // CurrentBasket reads the basket that a register is at; ID is 0 for none.
@@ -228,10 +231,4 @@ func AddBack(tx db.Tx, basket, sale uint64, b Back) error {
 func DropBack(tx db.Tx, basket, id uint64) (bool, error) {
 	done := db.SQL(tx.Q).Exec("DELETE FROM basket_back WHERE basket_id = ? AND id = ?", basket, id)
 	return done.RowsAffected > 0, done.Error
-}
-
-// CountLines is how many lines a basket has.
-func CountLines(q db.Q, basket uint64) (int, error) {
-	var n int
-	return n, db.SQL(q).Raw("SELECT COUNT(*) FROM basket_line WHERE basket_id = ?", basket).Scan(&n).Error
 }

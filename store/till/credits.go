@@ -1,12 +1,15 @@
 package till
 
 import (
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/fault"
+	"itemrack/core/owed"
 	"itemrack/core/sale"
+	"itemrack/core/stock"
 	"itemrack/store/internal/db"
 )
 
@@ -14,38 +17,92 @@ import (
 func Tendered(q db.Q, document uint64) (sale.Payment, error) {
 	paid := sale.Payment{}
 	return paid, db.Read(q, db.Part{
-		SQL: "SELECT t.kind, t.amount, t.handed, t.reference, COALESCE(t.credit_id, 0), COALESCE(c.code, '') FROM tender t " +
-			"LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? ORDER BY t.id",
+		SQL: "SELECT t.kind, t.amount, t.handed, t.reference, COALESCE(t.credit_id, 0), COALESCE(c.code, ''), t.via FROM " +
+			"tender t LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? ORDER BY t.id",
 		Args: []any{document},
 		Row: func(scan func(into ...any) error) error {
 			var t sale.Tender
-			err := scan(&t.Kind, &t.Amount, &t.Handed, &t.Reference, &t.Credit, &t.Code)
+			err := scan(&t.Kind, &t.Amount, &t.Handed, &t.Reference, &t.Credit, &t.Code, &t.Via)
 			paid = append(paid, t)
 			return err
 		},
 	})
 }
 
-// LeftOf reads what is left to give back of each way in which a sale was paid, and what its other
-// returns gave back by store credit or cash does not count.
+// LeftOf reads what is left to give back of each way in which a sale was paid: what paid by an exchange as that had been
+// paid, and what was on account as that was paid since. What its other returns gave back by store credit or cash does not
+// count.
 func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
 	var left []sale.Tender
-	return left, db.Read(q, db.Part{
-		SQL: `SELECT t.kind, t.amount + COALESCE((SELECT SUM(x.amount) FROM tender x JOIN sale_return r ON
-			r.document_id =
-			x.document_id WHERE r.sale_id = t.document_id AND x.kind = t.kind AND x.reference = t.reference AND
-			COALESCE(x.credit_id, 0) = COALESCE(t.credit_id, 0)), 0), t.reference, COALESCE(t.credit_id, 0),
-			COALESCE(c.code, '')
-			FROM tender t LEFT JOIN credit c ON c.id = t.credit_id WHERE t.document_id = ? AND (c.id IS NULL OR
-			c.blocked_at IS NULL) ORDER BY t.id`,
-		Args: []any{document},
+	var customer uint64
+	const way = "IF(t.kind = 'exchange' AND t.via <> '', t.via, t.kind)"
+	err := db.Read(q, db.Part{
+		SQL: "SELECT w.kind, SUM(w.amount), w.reference, w.credit, COALESCE(c.code, ''), MAX(w.customer) FROM (SELECT t.id, " +
+			way + " AS kind, t.amount, t.reference, COALESCE(t.credit_id, 0) AS credit, COALESCE(t.customer_id, 0) AS customer " +
+			"FROM tender t WHERE t.document_id = ? UNION ALL SELECT t.id, " + way + ", t.amount, t.reference, " +
+			"COALESCE(t.credit_id, 0), COALESCE(t.customer_id, 0) FROM tender t JOIN sale_return r ON r.document_id = " +
+			"t.document_id WHERE r.sale_id = ?) w LEFT JOIN credit c ON c.id = w.credit WHERE c.id IS NULL OR c.blocked_at IS " +
+			"NULL GROUP BY w.kind, w.reference, w.credit, c.code ORDER BY MIN(w.id)",
+		Args: []any{document, document},
 		Row: func(scan func(into ...any) error) error {
 			var t sale.Tender
-			err := scan(&t.Kind, &t.Amount, &t.Reference, &t.Credit, &t.Code)
+			var of uint64
+			err := scan(&t.Kind, &t.Amount, &t.Reference, &t.Credit, &t.Code, &of)
+			if t.Kind == sale.OnAccount {
+				customer = of
+			}
 			left = append(left, t)
 			return err
 		},
 	})
+	if err != nil || customer == 0 {
+		return positive(left), err
+	}
+	open, by, err := settled(q, customer, document)
+	if err != nil {
+		return nil, err
+	}
+	return positive(sale.SettledOf(left, open, by)), nil
+}
+
+// positive are the ways of which something is left.
+func positive(list []sale.Tender) []sale.Tender {
+	return slices.DeleteFunc(list, func(t sale.Tender) bool { return !t.Amount.IsPositive() })
+}
+
+// settled is what is open of what a sale put on the account of a customer, and what paid the rest.
+func settled(q db.Q, customer, document uint64) (decimal.Decimal, []owed.Payment, error) {
+	var debts []owed.Debt
+	var payments []owed.Payment
+	err := db.Read(q, db.Part{
+		SQL: `SELECT COALESCE(r.sale_id, x.sale_id, d.reverses_id, d.id), SUM(t.amount) FROM tender t JOIN document d ON d.id =
+			t.document_id LEFT JOIN sale_return r ON r.document_id = d.id LEFT JOIN sale_return x ON x.document_id =
+			d.reverses_id LEFT JOIN document o ON o.id = d.reverses_id WHERE t.customer_id = ? AND t.kind = ? AND
+			COALESCE(o.kind, d.kind) <> ? GROUP BY 1 ORDER BY 1`,
+		Args: []any{customer, sale.OnAccount, stock.AccountPaid},
+		Row: func(scan func(into ...any) error) error {
+			var one owed.Debt
+			err := scan(&one.Document, &one.Amount)
+			debts = append(debts, one)
+			return err
+		},
+	}, db.Part{
+		SQL: `SELECT p.kind, p.reference, SUM(p.amount) FROM tender t JOIN document d ON d.id = t.document_id JOIN tender p
+			ON p.document_id = d.id AND p.kind <> t.kind LEFT JOIN document v ON v.reverses_id = d.id WHERE t.customer_id = ?
+			AND t.kind = ? AND d.kind = ? AND v.id IS NULL GROUP BY d.id, p.kind, p.reference ORDER BY d.id`,
+		Args: []any{customer, sale.OnAccount, stock.AccountPaid},
+		Row: func(scan func(into ...any) error) error {
+			var one owed.Payment
+			err := scan(&one.Kind, &one.Reference, &one.Amount)
+			payments = append(payments, one)
+			return err
+		},
+	})
+	if err != nil {
+		return decimal.Zero, nil, err
+	}
+	open, by := owed.Settled(document, debts, payments)
+	return open, by, nil
 }
 
 // CashBack is what went back of a sale in cash so far: as it was due, and as it was rounded.

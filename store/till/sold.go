@@ -1,6 +1,7 @@
 package till
 
 import (
+	"cmp"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -40,7 +41,8 @@ var (
 		db.Column{Name: "note", Default: ""}, db.Column{Name: "owed", Default: false},
 		db.Column{Name: "`condition`", Default: stock.ForSale}, db.Column{Name: "passed_over", Default: ""})
 	TenderColumns = append(db.Columns("drawer_id", "kind", "amount"), db.Column{Name: "handed", Default: decimal.Zero},
-		db.Column{Name: "reference", Default: ""}, db.Column{Name: "credit_id"}, db.Column{Name: "customer_id"})
+		db.Column{Name: "reference", Default: ""}, db.Column{Name: "credit_id"}, db.Column{Name: "customer_id"},
+		db.Column{Name: "via", Default: ""})
 )
 
 // WithSale is the rows of a sale, written with its document; the basket that it was made
@@ -58,7 +60,7 @@ func WithSale(s Sold) book.With {
 			total, included := l.Sum.Figures()
 			rows[i] = []any{i + 1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Units, l.Sum.Price,
 				l.Sum.Percent, total, included, s.Taken[i].Cost, l.Serial, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
-				l.ListPrice, l.Sum.Off, l.Own, s.Whys[l.Off.Reason], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
+				l.ListPrice, l.Sum.Off, l.Own, s.Whys[cmp.Or(l.Off.Reason, l.Shared.Reason)], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
 		}
 		b.AddRows("sale_line", LineColumns, rows)
 		for i, t := range s.Taken {
@@ -94,11 +96,11 @@ func tenders(b *db.Batch, drawer uint64, customer *uint64, paid sale.Payment) {
 		if t.Kind == sale.OnAccount && customer != nil {
 			who = *customer
 		}
-		rows[i] = []any{drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who}
+		rows[i] = []any{drawer, t.Kind, t.Amount, t.Handed, t.Reference, credit, who, t.Via}
 	}
 	b.AddRows("tender", TenderColumns, rows)
 	for _, t := range paid {
-		if t.Credit != 0 {
+		if t.Credit != 0 && t.Kind != sale.Exchange {
 			b.Add("UPDATE credit SET balance = balance - ? WHERE id = ?", t.Amount, t.Credit)
 			b.Add("INSERT INTO credit_move (credit_id, document_id, amount) VALUES (?, @document, ?)", t.Credit, t.Amount.Neg())
 		}
@@ -177,8 +179,8 @@ func giveNew(b *db.Batch, given *sale.Credit, at time.Time) {
 // credit have again what was on them, and what was given with the sale is worth nothing.
 func WithVoid(document, drawer uint64) book.With {
 	return func(b *db.Batch) {
-		b.Add("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id) SELECT "+
-			"@document, ?, kind, -amount, -handed, reference, credit_id, customer_id FROM tender WHERE document_id = ?",
+		b.Add("INSERT INTO tender (document_id, drawer_id, kind, amount, handed, reference, credit_id, customer_id, via) "+
+			"SELECT @document, ?, kind, -amount, -handed, reference, credit_id, customer_id, via FROM tender WHERE document_id = ?",
 			drawer, document)
 		b.Add("UPDATE credit c JOIN credit_move m ON m.credit_id = c.id SET c.balance = c.balance - m.amount WHERE "+
 			"m.document_id = ?", document)

@@ -57,7 +57,7 @@ func (o *Opening) Holding(q db.Q, f *book.First) { o.held = func() []db.Part { r
 func (o *Opening) Ahead() db.Ahead { return db.NewAhead(o.parts) }
 
 func (o *Opening) parts() []db.Part {
-	o.till = Till{Register: o.register, Basket: sale.Basket{List: price.Regular}}
+	o.till = Till{Register: o.register, Basket: sale.Basket{List: price.Regular, Usual: price.Regular}}
 	parts := []db.Part{{SQL: "SELECT id FROM drawer WHERE open_register_id = ? LOCK IN SHARE MODE",
 		Args: []any{o.register},
 		Row:  func(scan func(into ...any) error) error { return scan(&o.till.Drawer) }}}
@@ -196,17 +196,20 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 		pack = l.Pack
 	}
 	args := []any{basket, l.Variant, pack, l.Quantity, l.Price, l.PricedAt, l.Labelled, l.Serial, l.Lot, l.From(),
-		l.Note, l.Off.Kind, l.Off.Value, l.Off.Reason, l.ListPrice, l.Why, l.Owed}
+		l.Note, l.Off.Kind, l.Off.Value, l.Off.Reason, l.ListPrice, l.Why, l.Owed, l.List, l.Shared.Value, l.Shared.Reason,
+		l.Yes.Below, l.Yes.For}
 	if l.ID != 0 {
 		_, err := db.Exec(tx, "UPDATE basket_line SET basket_id = ?, variant_id = ?, pack_id = ?, quantity = ?, "+
 			"price = ?, priced_at = ?, labelled = ?, serials = ?, lot_id = ?, `condition` = ?, note = ?, "+
-			"off_kind = ?, off_value = ?, off_reason_id = ?, list_price = ?, price_reason_id = ?, owed = ? WHERE id = ?",
+			"off_kind = ?, off_value = ?, off_reason_id = ?, list_price = ?, price_reason_id = ?, owed = ?, "+
+			"price_list_id = ?, shared = ?, shared_reason_id = ?, granted = ?, granted_for = ? WHERE id = ?",
 			append(args, l.ID)...)
 		return l.ID, err
 	}
 	done, err := db.Exec(tx, "INSERT INTO basket_line (basket_id, variant_id, pack_id, quantity, price, priced_at, "+
 		"labelled, serials, lot_id, `condition`, note, off_kind, off_value, off_reason_id, list_price, "+
-		"price_reason_id, owed) VALUES (?"+strings.Repeat(", ?", 16)+")", args...)
+		"price_reason_id, owed, price_list_id, shared, shared_reason_id, granted, granted_for) VALUES (?"+
+		strings.Repeat(", ?", len(args)-1)+")", args...)
 	if err != nil {
 		return 0, err
 	}
@@ -214,12 +217,29 @@ func KeepLine(tx db.Tx, basket uint64, l sale.BasketLine) (uint64, error) {
 	return uint64(id), err
 }
 
+// BasketOf reads a basket.
+func BasketOf(q db.Q, id uint64) (sale.Basket, error) {
+	b, same := sale.Basket{List: price.Regular, Usual: price.Regular}, uint64(0)
+	return b, db.Read(q, headPart(&same, &b, "id = ?", id, ""), linesPart(&b, "id = ?", id))
+}
+
+// Carry writes lines that carry what was given off their basket, or come onto another one.
+func Carry(tx db.Tx, basket uint64, lines []sale.BasketLine) error {
+	b := new(db.Batch)
+	for _, l := range lines {
+		b.Add("UPDATE basket_line SET basket_id = ?, price_list_id = ?, shared = ?, shared_reason_id = ?, granted = ?, "+
+			"granted_for = ? WHERE id = ?", basket, l.List, l.Shared.Value, l.Shared.Reason, l.Yes.Below, l.Yes.For, l.ID)
+	}
+	return b.Run(tx)
+}
+
 // PutOn puts a basket on a price list, its lines being priced anew.
 func PutOn(tx db.Tx, basket, list uint64, lines []sale.BasketLine) error {
 	b := new(db.Batch)
 	b.Add("UPDATE basket SET price_list_id = ? WHERE id = ?", list, basket)
 	for _, l := range lines {
-		b.Add("UPDATE basket_line SET price = ? WHERE id = ?", l.Price, l.ID)
+		b.Add("UPDATE basket_line SET price = ?, price_list_id = ?, granted = ?, granted_for = ? WHERE id = ?", l.Price,
+			l.List, l.Yes.Below, l.Yes.For, l.ID)
 	}
 	return b.Run(tx)
 }
@@ -227,12 +247,11 @@ func PutOn(tx db.Tx, basket, list uint64, lines []sale.BasketLine) error {
 // headPart reads the head of a basket.
 func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) db.Part {
 	return db.Part{
-		SQL: "SELECT id, price_list_id, COALESCE(customer_id, 0), note, off_kind, off_value, off_reason_id FROM " +
-			"basket WHERE " +
-			which + lock,
+		SQL: "SELECT id, price_list_id, COALESCE((SELECT c.price_list_id FROM customer c WHERE c.id = basket.customer_id), 1), " +
+			"COALESCE(customer_id, 0), note, off_kind, off_value, off_reason_id, granted FROM basket WHERE " + which + lock,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
-			return scan(id, &b.List, &b.Customer, &b.Note, &b.Off.Kind, &b.Off.Value, &b.Off.Reason)
+			return scan(id, &b.List, &b.Usual, &b.Customer, &b.Note, &b.Off.Kind, &b.Off.Value, &b.Off.Reason, &b.Granted)
 		},
 	}
 }
@@ -241,14 +260,17 @@ func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) 
 func linesPart(b *sale.Basket, which string, of uint64) db.Part {
 	return db.Part{
 		SQL: `SELECT id, variant_id, COALESCE(pack_id, 0), quantity, price, labelled, serials, lot_id, priced_at, note,
-			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed, ` + "`condition`" + ` FROM
-			basket_line WHERE
-			basket_id = (SELECT id FROM basket WHERE ` + which + `) ORDER BY id`,
+			off_kind, off_value, off_reason_id, list_price, price_reason_id, owed, price_list_id, shared, shared_reason_id,
+			granted, granted_for, ` + "`condition`" + ` FROM basket_line WHERE basket_id = (SELECT id FROM basket WHERE ` + which + `) ORDER BY id`,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
 			var l sale.BasketLine
 			err := scan(&l.ID, &l.Variant, &l.Pack, &l.Quantity, &l.Price, &l.Labelled, &l.Serial, &l.Lot, &l.PricedAt,
-				&l.Note, &l.Off.Kind, &l.Off.Value, &l.Off.Reason, &l.ListPrice, &l.Why, &l.Owed, &l.Condition)
+				&l.Note, &l.Off.Kind, &l.Off.Value, &l.Off.Reason, &l.ListPrice, &l.Why, &l.Owed,
+				&l.List, &l.Shared.Value, &l.Shared.Reason, &l.Yes.Below, &l.Yes.For, &l.Condition)
+			if l.Shared.Value.IsPositive() {
+				l.Shared.Kind = sale.OffAmount
+			}
 			b.Lines = append(b.Lines, l)
 			return err
 		},
@@ -314,7 +336,7 @@ type At struct {
 
 // ReadAt reads the basket that a register is at with what is around it, in one go.
 func ReadAt(q db.Q, register uint64) (At, error) {
-	at := At{Basket: sale.Basket{List: price.Regular}, Around: Around{Held: []Held{}}}
+	at := At{Basket: sale.Basket{List: price.Regular, Usual: price.Regular}, Around: Around{Held: []Held{}}}
 	which := "open_register_id = ?"
 	around, err := at.parts(q, register)
 	if err != nil {
@@ -327,7 +349,7 @@ func ReadAt(q db.Q, register uint64) (At, error) {
 
 // Lines reads the basket that a register is at, its number (0 for none) and what comes back on it.
 func Lines(q db.Q, register uint64) (basket uint64, b sale.Basket, backs []Back, err error) {
-	b.List = price.Regular
+	b.List, b.Usual = price.Regular, price.Regular
 	which := "open_register_id = ?"
 	err = db.Read(q, headPart(&basket, &b, which, register, ""), linesPart(&b, which, register),
 		vouchersPart(&b, which, register), backsPart(&backs, which, register))

@@ -161,11 +161,12 @@ func apiTakeBack(c *kit.Call, in shopregister.ReturnInput) (shopregister.ReturnR
 }
 
 type basketListInput struct {
-	List uint64 `json:"price_list_id"`
+	List     uint64         `json:"price_list_id"`
+	Approval *deed.Approval `json:"approval"` // of somebody who may, where the person may not
 }
 
 func apiBasketList(c *kit.Call, id uint64, in basketListInput) (shopregister.BasketView, error) {
-	return shopregister.PutOnList(c.Deed(), id, in.List)
+	return shopregister.PutOnList(c.Deed(), id, in.List, in.Approval)
 }
 
 func apiSales(c *kit.Call, page int) ([]till.SaleRow, bool, error) { return till.Sales(c.Q(), page) }
