@@ -48,6 +48,19 @@ func Check(f Facts) (Facts, error) {
 	return f, nil
 }
 
+// Favours are, in words, what somebody is given that was not theirs before: a price list, days to pay. Taking one away is
+// none.
+func Favours(before, now Facts, list string) []string {
+	var favours []string
+	if now.List != 0 && now.List != before.List {
+		favours = append(favours, now.Name+" at the prices of "+list)
+	}
+	if now.DaysToPay != nil && (before.DaysToPay == nil || *now.DaysToPay > *before.DaysToPay) {
+		favours = append(favours, fmt.Sprintf("%s with %s to pay", now.Name, text.Plural(*now.DaysToPay, "day", "days")))
+	}
+	return favours
+}
+
 func mailed(address string) bool {
 	a, err := mail.ParseAddress(address)
 	return err == nil && a.Address == address && a.Name == ""

@@ -82,7 +82,11 @@ func (s Sellable) Wants(b Basket, l BasketLine, limit decimal.Decimal) (Wanted, 
 		return Wanted{staff.DeedPrice, counted + " at " + minor.Text(l.Price)}, true
 	}
 	if below.GreaterThan(s.within(l, limit)) {
-		return Wanted{staff.DeedOffMore, minor.Text(below) + " off " + counted}, true
+		said := minor.Text(below)
+		if l.Off.Kind == OffPercent && l.Off.Of(s.Line(l).asked(), minor).Equal(below) {
+			said = l.Off.Says(minor)
+		}
+		return Wanted{staff.DeedOffMore, said + " off " + counted}, true
 	}
 	return Wanted{}, false
 }

@@ -12,6 +12,7 @@ import (
 	"itemrack/core/ledger"
 	"itemrack/core/money"
 	"itemrack/core/serial"
+	"itemrack/core/staff"
 	"itemrack/core/stock"
 	"itemrack/core/text"
 	"itemrack/core/unit"
@@ -232,6 +233,28 @@ func (r *Returning) restore(line *SoldLine, variant uint64, condition stock.Cond
 // hasLot reports whether a lot of a variant went out.
 func (l *SoldLine) hasLot(variant, lot uint64) bool {
 	return slices.ContainsFunc(l.Out, func(o LotOut) bool { return o.Variant == variant && o.Lot == lot })
+}
+
+// Wants is what of a return wants the yes of somebody who may: what has no receipt, and money for goods that the customer
+// keeps.
+func (r *Returning) Wants(currency money.Currency) []Wanted {
+	unsold, alone := decimal.Zero, decimal.Zero
+	for _, row := range r.Rows {
+		switch {
+		case row.SoldLine == 0:
+			unsold = unsold.Add(row.Amount)
+		case row.Quantity.IsZero():
+			alone = alone.Add(row.Amount)
+		}
+	}
+	var list []Wanted
+	if r.Number == "" && len(r.Rows) > 0 {
+		list = append(list, Wanted{staff.DeedNoReceipt, "Back without a receipt for " + currency.Format(unsold)})
+	}
+	if alone.IsPositive() {
+		list = append(list, Wanted{staff.DeedMoneyAlone, currency.Format(alone) + " back, and the goods stay with the customer"})
+	}
+	return list
 }
 
 // Post posts what came back, and how it is paid back. A return of nothing is refused.

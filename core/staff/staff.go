@@ -62,6 +62,8 @@ const (
 	DeedForget     Deed = "forget customers"
 	DeedMakeHere   Deed = "make a product at the register"
 	DeedAccount    Deed = "sell on account"
+	DeedTerms      Deed = "give a customer other prices or terms"
+	DeedMoneyAlone Deed = "give money back without goods"
 	// Goods in their places.
 	DeedPlaces     Deed = "set up shelves"
 	DeedMove       Deed = "move goods"
@@ -110,6 +112,8 @@ var Permissions = map[Deed][]Role{
 	DeedForget:     {Manager},
 	DeedMakeHere:   {Manager, Clerk},
 	DeedAccount:    {Manager, Clerk},
+	DeedTerms:      {Manager},
+	DeedMoneyAlone: {Manager},
 
 	DeedPlaces:     {Manager, Stock},
 	DeedMove:       {Manager, Clerk, Stock},
@@ -206,6 +210,8 @@ var does = map[Deed]string{
 	DeedForget:     "merge and forget customers",
 	DeedMakeHere:   "make a product at the register",
 	DeedAccount:    "sell on account",
+	DeedTerms:      "give a customer other prices or terms",
+	DeedMoneyAlone: "give money back for goods that the customer keeps",
 
 	DeedPlaces:     "set up shelves",
 	DeedMove:       "move goods from shelf to shelf",

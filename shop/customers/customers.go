@@ -16,7 +16,6 @@ import (
 	"itemrack/core/staff"
 	"itemrack/device/face"
 	"itemrack/shop/deed"
-	"itemrack/store"
 	"itemrack/store/customers"
 	"itemrack/store/office"
 	"itemrack/store/prices"
@@ -26,7 +25,8 @@ import (
 // Input is a customer as it is typed.
 type Input struct {
 	customer.Facts
-	Revision uint64 `json:"revision"` // as it was shown; another one is refused
+	Revision uint64         `json:"revision"` // as it was shown; another one is refused
+	Approval *deed.Approval `json:"approval"` // of somebody who may, where the person may not
 }
 
 // Ref names a customer.
@@ -41,14 +41,22 @@ func refOf(c customers.Customer) Ref { return Ref{c.ID, c.Name, c.Code(), c.Revi
 
 // Make makes a customer.
 func Make(do deed.Deed, in Input) (Ref, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
+	if err != nil {
+		return Ref{}, err
+	}
 	return deed.Once(do, staff.DeedCustomer, func(do deed.Deed) (Ref, error) {
 		row := customers.Customer{CreatedAt: do.Shop.Now(), Revision: 1}
-		return save(do.Tx, &row, in)
+		return save(do, by, &row, in)
 	})
 }
 
 // Change changes a customer.
 func Change(do deed.Deed, id uint64, in Input) (Ref, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
+	if err != nil {
+		return Ref{}, err
+	}
 	return deed.Once(do, staff.DeedCustomer, func(do deed.Deed) (Ref, error) {
 		row, err := customers.Lock(do.Tx, id)
 		if err != nil {
@@ -60,28 +68,39 @@ func Change(do deed.Deed, id uint64, in Input) (Ref, error) {
 		if row.Gone() {
 			return Ref{}, fault.Refuse("customer_id", id, "a customer who is there", "That customer was forgotten.")
 		}
-		return save(do.Tx, &row, in)
+		return save(do, by, &row, in)
 	})
 }
 
-// save checks what was typed of a customer and writes it.
-func save(tx store.Tx, row *customers.Customer, in Input) (Ref, error) {
-	facts, err := customer.Check(in.Facts)
+// save checks what was typed of a customer and writes it; another list and other terms want a yes.
+func save(do deed.Deed, by staff.Actor, row *customers.Customer, in Input) (Ref, error) {
+	now, err := customer.Check(in.Facts)
 	if err != nil {
 		return Ref{}, err
 	}
-	if facts.List != 0 {
-		lists, err := prices.PriceLists(tx.Q)
+	list := ""
+	if now.List != 0 {
+		lists, err := prices.PriceLists(do.Tx.Q)
 		if err != nil {
 			return Ref{}, err
 		}
-		if !slices.ContainsFunc(lists, func(l price.List) bool { return l.ID == facts.List }) {
-			return Ref{}, fault.Missing("price_list_id", facts.List, "There is no price list %d.", facts.List)
+		at := slices.IndexFunc(lists, func(l price.List) bool { return l.ID == now.List })
+		if at < 0 {
+			return Ref{}, fault.Missing("price_list_id", now.List, "There is no price list %d.", now.List)
+		}
+		list = lists[at].Name
+	}
+	ask := deed.Asks(do.Shop, do.Who, by)
+	for _, favour := range customer.Favours(facts(*row), now, list) {
+		if err := ask.May(staff.DeedTerms, favour); err != nil {
+			return Ref{}, err
 		}
 	}
-	row.Put(facts)
-	err = customers.Save(tx, row)
-	return refOf(*row), err
+	row.Put(now)
+	if err := customers.Save(do.Tx, row); err != nil {
+		return Ref{}, err
+	}
+	return refOf(*row), ask.Keep(do.Tx, 0, 0, 0)
 }
 
 // Record is all that the shop knows of a customer.

@@ -133,6 +133,7 @@ func ChangeBasketLine(do deed.Deed, register, line uint64, in BasketChange) (Bas
 				if err := ask.May(wanted.Deed, wanted.What); err != nil {
 					return BasketView{}, err
 				}
+				ask.Note(wanted.Deed, wanted.What)
 			}
 			touched.Line = v.Agreed(till.Basket, touched.Line)
 		}
@@ -174,7 +175,7 @@ func (in BasketChange) read(tx store.Tx, ask *deed.Asking, v goods.Sellable, l s
 		}
 	}
 	if in.Off != nil {
-		off, err := readOff(set, ask, reasons, *in.Off, in.OffFor, v.FullName(), sale.Asked(v, l, out))
+		off, err := readOff(set, reasons, *in.Off, in.OffFor, sale.Asked(v, l, out))
 		if err != nil {
 			return out, err
 		}
@@ -204,10 +205,8 @@ func (in BasketChange) priced(set terms.Terms, ask *deed.Asking, reasons []reaso
 	return &p, why.ID, ask.May(staff.DeedPrice, v.FullName()+" at "+set.Currency.Format(p))
 }
 
-// readOff reads a discount on an amount, with its reason, and asks for one that is beyond what
-// everybody may give.
-func readOff(set terms.Terms, ask *deed.Asking, reasons []reason.Reason, typed string, why uint64, what string,
-	amount decimal.Decimal) (sale.Off, error) {
+// readOff reads a discount on an amount, with its reason.
+func readOff(set terms.Terms, reasons []reason.Reason, typed string, why uint64, amount decimal.Decimal) (sale.Off, error) {
 	off, err := sale.ReadOff(typed, set.Minor())
 	if err != nil || off.Kind == sale.NoOff {
 		return off, err
@@ -217,15 +216,7 @@ func readOff(set terms.Terms, ask *deed.Asking, reasons []reason.Reason, typed s
 		return off, fault.Of(err).In("off_reason_id")
 	}
 	off.Reason = r.ID
-	if err := off.Fits(amount, set.Minor()); err != nil {
-		return off, err
-	}
-	if off.Beyond(set.Till.OffLimit, amount, set.Minor()) {
-		said := off.Says(set.Minor()) + " off " + what
-		ask.Note(staff.DeedOffMore, said)
-		return off, ask.May(staff.DeedOffMore, said)
-	}
-	return off, nil
+	return off, off.Fits(amount, set.Minor())
 }
 
 // lotHere refuses a lot that can't be sold at a branch.

@@ -102,16 +102,24 @@ func putBack(do deed.Deed, ask *deed.Asking, till *storetill.Till, back *storeti
 	if err != nil {
 		return 0, err
 	}
-	if back.Sale == "" {
-		set, err := do.Tx.Terms()
-		if err != nil {
-			return 0, err
-		}
-		if err := ask.May(staff.DeedNoReceipt, "Back without a receipt for "+set.Currency.Format(r.Sum.Amount)); err != nil {
-			return 0, err
+	if back.Sale != "" && strings.TrimSpace(back.Quantity) != "" {
+		return sold.DocumentID, nil
+	}
+	return sold.DocumentID, askBack(do, ask, r)
+}
+
+// askBack asks for a yes to what comes back without a receipt, and to money for goods that the customer keeps.
+func askBack(do deed.Deed, ask *deed.Asking, r *sale.Returning) error {
+	set, err := do.Tx.Terms()
+	if err != nil {
+		return err
+	}
+	for _, wanted := range r.Wants(set.Currency) {
+		if err := ask.May(wanted.Deed, wanted.What); err != nil {
+			return err
 		}
 	}
-	return sold.DocumentID, nil
+	return nil
 }
 
 // backsOf are those of what comes back that were sold on a sale.

@@ -293,16 +293,11 @@ func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
 			said = "Noted."
 		}
 		if in.Off != nil {
-			off, of, err := readBasketOff(do.In(tx), ask, till, *in.Off, in.OffFor)
-			if err != nil {
+			if err := giveOff(do.In(tx), ask, till, &row, *in.Off, in.OffFor); err != nil {
 				return "", err
 			}
-			row.OffKind, row.OffValue, row.OffReasonID, row.Granted = string(off.Kind), off.Value, off.Reason, decimal.Zero
-			if !ask.Quiet() || do.Who.Can(staff.DeedOffMore) {
-				row.Granted = of
-			}
 			said = "Nothing is given off the basket."
-			if off.Kind != sale.NoOff {
+			if off := till.Off; off.Kind != sale.NoOff {
 				set, err := tx.Terms()
 				if err != nil {
 					return "", err
@@ -322,25 +317,36 @@ func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
 	})
 }
 
-// readBasketOff reads a discount on all of a basket, and how much that is.
-func readBasketOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, typed string, why uint64) (sale.Off,
-	decimal.Decimal, error) {
-	var of decimal.Decimal
+// giveOff reads a discount on all of a basket, and asks for one that is beyond what everybody may give and what was said
+// yes to before.
+func giveOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, row *storetill.Basket, typed string, why uint64) error {
 	set, err := do.Tx.Terms()
 	if err != nil {
-		return sale.Off{}, of, err
+		return err
 	}
 	reasons, err := office.Reasons(do.Tx.Q)
 	if err != nil {
-		return sale.Off{}, of, err
+		return err
 	}
 	found, err := goods.Sellables(do.Tx.Q, variantsOf(till.Lines), do.Shop.Now())
 	if err != nil {
-		return sale.Off{}, of, err
+		return err
 	}
 	asked := sale.AskedFor(till.Basket, found)
-	off, err := readOff(set, ask, reasons, typed, why, "the basket", asked)
-	return off, off.Of(asked, set.Minor()), err
+	off, err := readOff(set, reasons, typed, why, asked)
+	if err != nil {
+		return err
+	}
+	if of := off.Of(asked, set.Minor()); off.Beyond(set.Till.OffLimit, asked, set.Minor()) && of.GreaterThan(row.Granted) {
+		what := off.Says(set.Minor()) + " off the basket"
+		if err := ask.May(staff.DeedOffMore, what); err != nil {
+			return err
+		}
+		ask.Note(staff.DeedOffMore, what)
+		row.Granted = of
+	}
+	till.Off, row.OffKind, row.OffValue, row.OffReasonID = off, string(off.Kind), off.Value, off.Reason
+	return nil
 }
 
 // putCustomer puts a customer on a basket, at the prices of the customer's list; 0 takes the

@@ -25,6 +25,8 @@ type HurriedInput struct {
 	Price    string `json:"price"`
 	Stock    string `json:"stock"`
 	Cost     string `json:"cost"`
+
+	Approval *deed.Approval `json:"approval"` // of somebody who may write stock on, where the person may not
 }
 
 // Hurried is a product that was made in a hurry, and the basket that it went into.
@@ -34,8 +36,12 @@ type Hurried struct {
 }
 
 // MakeHere makes a product at a register and puts one of it on the basket. It stands on Today until
-// somebody completes it.
+// somebody completes it. What it writes on to stock wants a yes.
 func MakeHere(do deed.Deed, register uint64, in HurriedInput) (Hurried, error) {
+	by, err := deed.Approver(do.Ctx, do.Shop, in.Approval)
+	if err != nil {
+		return Hurried{}, err
+	}
 	return deed.Once(do, staff.DeedMakeHere, func(do deed.Deed) (Hurried, error) {
 		till, err := openTill(do.Tx, do.Who, register, 0)
 		if err != nil {
@@ -57,10 +63,17 @@ func MakeHere(do deed.Deed, register uint64, in HurriedInput) (Hurried, error) {
 		if err != nil {
 			return Hurried{}, err
 		}
+		ask := deed.Asks(do.Shop, do.Who, by)
+		if err := ask.May(staff.DeedStock, text.Tidy(product.OnHand.Each)+" × "+text.Tidy(in.Name)+" added to stock"); err != nil {
+			return Hurried{}, err
+		}
 		if err := goods.MarkHurried(do.Tx, made.ID, do.Shop.Now()); err != nil {
 			return Hurried{}, err
 		}
 		if err := till.Begin(do.Tx, do.Who.ID, do.Shop.Now()); err != nil {
+			return Hurried{}, err
+		}
+		if err := ask.Keep(do.Tx, till.Register, till.BasketID, 0); err != nil {
 			return Hurried{}, err
 		}
 		known, err := see(do, till, append(variantsOf(till.Lines), made.Variants[0].ID))

@@ -173,11 +173,8 @@ func (b *bringing) all() ([]ReturnResult, error) {
 
 // post posts a return of one sale, or of what has no receipt.
 func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
-	set, err := b.Tx.Terms()
-	if err != nil {
-		return ReturnResult{}, err
-	}
 	var sold storetill.SaleView
+	var err error
 	if group[0].Sale != "" {
 		if sold, err = storetill.LockSale(b.Tx, group[0].Sale); err != nil {
 			return ReturnResult{}, err
@@ -196,9 +193,8 @@ func (b *bringing) post(group []storetill.Back) (ReturnResult, error) {
 	if err != nil {
 		return ReturnResult{}, err
 	}
-	if group[0].Sale == "" && b.till.BasketID == 0 { // on a basket it was asked for when it was put there
-		if err := b.ask.May(staff.DeedNoReceipt, "Back without a receipt for "+
-			set.Currency.Format(r.Sum.Amount)); err != nil {
+	if b.till.BasketID == 0 { // on a basket it was asked for when it was put there
+		if err := askBack(b.Deed, b.ask, r); err != nil {
 			return ReturnResult{}, err
 		}
 	}

@@ -193,7 +193,7 @@ func TestWhatNeedsAYes(t *testing.T) {
 	kept, err := storeoffice.ApprovalsOf(s.Store.Read(ctx), done.Document)
 	require.NoError(t, err)
 	require.Len(t, kept, 1)
-	assert.Contains(t, kept[0].What, "50 % off Thing 1")
+	assert.Contains(t, kept[0].What, "50 % off 1 × Thing 1")
 	s.InStep(t)
 }
 
@@ -664,8 +664,12 @@ func TestMoneyAloneThroughTheShop(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	sold := s.Sold(t, v, "1")
-	r, err := register.TakeBack(s.By(s.Tobi), register.ReturnInput{Register: 1, Sale: sold.Number,
-		Lines: []register.ReturnLineInput{{Line: 1, Amount: "5.00"}}})
+	alone := register.ReturnInput{Register: 1, Sale: sold.Number,
+		Lines: []register.ReturnLineInput{{Line: 1, Amount: "5.00"}}}
+	_, err := register.TakeBack(s.By(s.Tobi), alone)
+	require.Equal(t, staff.ApprovalField, fault.Of(err).Field)
+	alone.Approval = testkit.Yes(s.Maren)
+	r, err := register.TakeBack(s.By(s.Tobi), alone)
 	require.NoError(t, err)
 	assert.Equal(t, "5.00 5.00", r.Amount.StringFixed(2)+" "+r.Cash.StringFixed(2))
 	assert.Equal(t, "8", s.Held(t, v).ForSale()[v].String(), "nothing comes back into stock")
@@ -742,7 +746,7 @@ func TestACustomerOnTheBasket(t *testing.T) {
 	v := goodsAt(t, s, "30.00")[0]
 	s.Open(t, 1)
 	make := func(f customer.Facts) customers.Ref {
-		ref, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: f})
+		ref, err := customers.Make(s.By(s.Maren), customers.Input{Facts: f})
 		require.NoError(t, err)
 		return ref
 	}
@@ -844,6 +848,10 @@ func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	made, err := register.MakeHere(s.By(s.Tobi, "m1"), 1,
 		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
 			Price: "12.50", Stock: "3", Cost: "4.00"})
+	require.Equal(t, staff.ApprovalField, fault.Of(err).Field, "three are written on")
+	made, err = register.MakeHere(s.By(s.Tobi, "m1"), 1,
+		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
+			Price: "12.50", Stock: "3", Cost: "4.00", Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	again, err := register.MakeHere(s.By(s.Tobi, "m1"), 1,
 		register.HurriedInput{Code: "4006381333931", Name: "Ärmel 漢 🏄",
@@ -860,7 +868,7 @@ func TestAProductIsMadeAtTheRegister(t *testing.T) {
 	_, err = register.DropBasket(s.By(s.Tobi), 1)
 	require.NoError(t, err)
 	uncounted, err := register.MakeHere(s.By(s.Tobi, "m2"), 1,
-		register.HurriedInput{Name: "Thing in the hand", Price: "3"})
+		register.HurriedInput{Name: "Thing in the hand", Price: "3", Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	assert.Empty(t, uncounted.Basket.Lines[0].Short, "there is one: the customer holds it")
 	_, err = s.Pay(t, 1, "k2")
@@ -948,7 +956,7 @@ func TestAnyMixOfDeedsStaysInStep(t *testing.T) {
 	s.Open(t, 2)
 	set(t, s, func(in *office.TillSettings) { in.CashStep = "0.05" })
 	days := 30
-	who, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
+	who, err := customers.Make(s.By(s.Maren), customers.Input{Facts: customer.Facts{Name: "Ada", DaysToPay: &days}})
 	require.NoError(t, err)
 	why := s.Why(t, reason.GivenOff, "Regular customer")
 	dice := rand.New(rand.NewPCG(10, 26))
@@ -1183,7 +1191,7 @@ func TestACustomersListIsAsked(t *testing.T) {
 		shopprices.ListInput{Name: "Club", Kind: "other list",
 			Base: price.Regular, Percent: "-10"})
 	require.NoError(t, err)
-	who, err := customers.Make(s.By(s.Tobi), customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
+	who, err := customers.Make(s.By(s.Maren), customers.Input{Facts: customer.Facts{Name: "Ada", List: list.ID}})
 	require.NoError(t, err)
 	s.Basket(t, 1, v)
 	view, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Customer: &who.ID})

@@ -1,3 +1,4 @@
+import { approved } from "./approve.js";
 import { ask, guarded, newKey, onSubmit, showRefusal } from "./api.js";
 import { values, watched } from "./form.js";
 import { say } from "./scanline.js";
@@ -18,7 +19,7 @@ if (fields) {
     }
     const body = { ...values(fields), days_to_pay: days ? Number(days) : null };
     try {
-      const saved = await ask(id ? "PUT" : "POST", "/api/v1/customers" + (id ? "/" + id : ""), body, key);
+      const saved = await approved((approval) => ask(id ? "PUT" : "POST", "/api/v1/customers" + (id ? "/" + id : ""), approval ? { ...body, approval } : body, key));
       key = newKey();
       watch.sent();
       if (!id) { location.href = "/customers/" + saved.id; return; }

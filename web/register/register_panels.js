@@ -233,7 +233,7 @@ function making(till, panels) {
   let key = newKey();
   sending(till, panels, form, async () => {
     try {
-      const { basket: next } = await ask("POST", `/api/v1/registers/${till.register}/products`, values(form), key);
+      const { basket: next } = await approved((approval) => ask("POST", `/api/v1/registers/${till.register}/products`, approval ? { ...values(form), approval } : values(form), key));
       key = newKey();
       return { ...next, said: `✓ ${form.elements.name.value} is made and on the basket. It stands on Today until it is complete.` };
     } catch (refusal) {
