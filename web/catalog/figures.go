@@ -55,7 +55,7 @@ func productStrip(c *kit.Call, unit string, f productFigures) []kit.Figure {
 	}
 	return slices.Concat([]kit.Figure{price, c.Cost(f.Average, "average cost"), {Amount: f.Margin, Name: "margin"}},
 		stock,
-		[]kit.Figure{c.Money(f.Value, "stock value")})
+		[]kit.Figure{c.Worth(f.Value, "stock value")})
 }
 
 // CardStrip is the figures over a stock card; three of them explain themselves.
@@ -82,6 +82,6 @@ func CardStrip(c *kit.Call, t tagView) []kit.Figure {
 	}
 	return []kit.Figure{
 		onHand, available, coming,
-		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Money(t.V.Value, "value"),
+		explained(c.Cost(t.V.Average, "average cost"), reports.FigureAverage), c.Worth(t.V.Value, "value"),
 		asked, {Amount: t.Margin, Name: "margin"}}
 }

@@ -340,7 +340,7 @@ func sumUp(c *kit.Call, figures shopcounts.CountFigures, coming map[uint64][]sho
 		"Value": value,
 		"Gross": gross, "ByCategory": byCategory, "ByCounter": byCounter, "Beyond": corecount.Above(gross, c.Terms.Tolerance),
 		"Figures": []kit.Figure{{Amount: strconv.Itoa(done), Name: fmt.Sprintf("of %d rows counted", len(figures.Rows))},
-			{Amount: kit.Signed("", units), Name: "variance in units"}, c.Money(value, "variance in value")}} {
+			{Amount: kit.Signed("", units), Name: "variance in units"}, c.Worth(value, "variance in value")}} {
 		data[name] = v
 	}
 	return nil

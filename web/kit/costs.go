@@ -11,6 +11,71 @@ import (
 // those tagged see:"costs".
 func bare(v any) any { return without(reflect.ValueOf(v)) }
 
+// masked is a value without what its fields tagged see:"costs" hold: they are zero, so that no page can show what it
+// should not.
+func masked(v any) any {
+	if v == nil || !hides(reflect.TypeOf(v)) {
+		return v
+	}
+	return mask(reflect.ValueOf(v)).Interface()
+}
+
+func mask(v reflect.Value) reflect.Value {
+	if !v.IsValid() || !hides(v.Type()) {
+		return v
+	}
+	switch v.Kind() {
+	case reflect.Interface:
+		if v.IsNil() {
+			return v
+		}
+		made := reflect.New(v.Type()).Elem()
+		made.Set(mask(v.Elem()))
+		return made
+	case reflect.Pointer:
+		if v.IsNil() {
+			return v
+		}
+		made := reflect.New(v.Type().Elem())
+		made.Elem().Set(mask(v.Elem()))
+		return made
+	case reflect.Array:
+		made := reflect.New(v.Type()).Elem()
+		for i := range v.Len() {
+			made.Index(i).Set(mask(v.Index(i)))
+		}
+		return made
+	case reflect.Slice:
+		if v.IsNil() {
+			return v
+		}
+		made := reflect.MakeSlice(v.Type(), v.Len(), v.Len())
+		for i := range v.Len() {
+			made.Index(i).Set(mask(v.Index(i)))
+		}
+		return made
+	case reflect.Map:
+		made := reflect.MakeMapWithSize(v.Type(), v.Len())
+		for _, key := range v.MapKeys() {
+			made.SetMapIndex(key, mask(v.MapIndex(key)))
+		}
+		return made
+	case reflect.Struct:
+		made := reflect.New(v.Type()).Elem()
+		made.Set(v)
+		for i := range v.NumField() {
+			switch f := v.Type().Field(i); {
+			case f.Tag.Get("see") == "costs" && f.IsExported():
+				made.Field(i).SetZero()
+			case f.IsExported():
+				made.Field(i).Set(mask(v.Field(i)))
+			}
+		}
+		return made
+	}
+	return v
+}
+
 // secretive keeps, by type, whether a value of it may hold a field tagged see:"costs".
 var secretive sync.Map
 

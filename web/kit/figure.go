@@ -4,6 +4,7 @@ import (
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/money"
+	"itemrack/core/staff"
 )
 
 // Figure is a number with its name; Explain is the address that says what it is
@@ -17,8 +18,19 @@ func (c *Call) Money(amount decimal.Decimal, name string) Figure {
 	return Figure{Amount: c.Terms.Currency.Format(amount), Name: name}
 }
 
-// Cost is a figure that is a unit cost.
+// Worth is a figure that is an amount at cost; none for those who may not see costs.
+func (c *Call) Worth(amount decimal.Decimal, name string) Figure {
+	if !c.Who.Can(staff.DeedCosts) {
+		return Figure{}
+	}
+	return c.Money(amount, name)
+}
+
+// Cost is a figure that is a unit cost; none for those who may not see costs.
 func (c *Call) Cost(amount decimal.Decimal, name string) Figure {
+	if !c.Who.Can(staff.DeedCosts) {
+		return Figure{}
+	}
 	return Figure{Amount: costFigure(amount, c.Terms.Currency), Name: name}
 }
 

@@ -228,7 +228,7 @@ func (c *Call) Page(name, at, title string, data any) error {
 		Place: at,
 		Who:   c.Who,
 		CSRF:  pageToken(sessionOf(c.Ctx)),
-		Data:  data,
+		Data:  c.shown(data),
 		query: func(name string) string { return c.Query(name) },
 	}
 	for _, p := range c.server.places {
@@ -263,7 +263,15 @@ func (c *Call) Fragment(name string, data any) error {
 	if err != nil {
 		return err
 	}
-	return c.send(pages.fragments, name, data)
+	return c.send(pages.fragments, name, c.shown(data))
+}
+
+// shown is what of a page's data the person may see.
+func (c *Call) shown(data any) any {
+	if c.Who.Can(staff.DeedCosts) {
+		return data
+	}
+	return masked(data)
 }
 
 func (c *Call) send(t *template.Template, name string, data any) error {

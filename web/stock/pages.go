@@ -362,7 +362,7 @@ func pastStrip(c *kit.Call, unit string, variant uint64, at time.Time) ([]kit.Fi
 	}
 	figures := []kit.Figure{{Amount: kit.Quantity(unit, pool.Quantity), Name: "on hand then"}}
 	if c.Who.Can(staff.DeedCosts) {
-		figures = append(figures, c.Cost(pool.Average(), "average cost then"), c.Money(pool.Value, "value then"))
+		figures = append(figures, c.Cost(pool.Average(), "average cost then"), c.Worth(pool.Value, "value then"))
 	}
 	return figures, pool.Value, err
 }
