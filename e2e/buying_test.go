@@ -250,13 +250,13 @@ func buyingPages(t *testing.T, s *testkit.Shop, variant uint64) []string {
 		return o.ID
 	}
 	draft, placed := order("6", false), order("9", true)
-	came, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0,
+	came, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		buying.DeliveryInput{Branch: 1, BillLater: true, Orders: []uint64{placed},
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "4"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(deed.By(ctx, s.Shop, s.Callum, ""), came.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(deed.By(ctx, s.Shop, s.Maren, ""), came.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
-	more, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0,
+	more, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{placed},
 			Lines: []scan.GoodsLine{{Variant: variant, Quantity: "7"}}})
 	require.NoError(t, err)

@@ -159,7 +159,7 @@ func TestTypingGoesOnWhileALineIsKept(t *testing.T) {
 	t.Parallel()
 	s := testkit.New(t)
 	v := s.Simple(t, "Goggles", "counted", "12.00")
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Cost: "6"}}})
 	require.NoError(t, err)
 	p := sit(t, serve(t, s), 1280, 800).as("callum")

@@ -429,7 +429,7 @@ func TestEveryPageIsAccessible(t *testing.T) {
 			},
 		},
 	)
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: m, Quantity: "1"}}})
 	require.NoError(t, err)
 	s.Open(t, 1)

@@ -9,6 +9,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/ledger"
+	"itemrack/core/serial"
 	"itemrack/core/text"
 )
 
@@ -142,6 +143,12 @@ func (d *Draft) putOn(p Putting, item Item, q decimal.Decimal) error {
 			return fault.Field("lot_id", "", "one of its lots", "%s is kept by lot; say which was found.", item.Name)
 		}
 		p.Lot = lots[0]
+	}
+	for _, n := range p.Serials {
+		if d.holding.Units[UnitKey{Variant: p.Variant, Serial: n}].State == serial.Sold {
+			return fault.Refuse("serials", n, "to take it back by its sale", "%s No. %s was sold. If it is here, it came back: "+
+				"take it back by its number.", item.Name, n)
+		}
 	}
 	worth := d.holding.Pools[p.Variant].Worth(q)
 	key := Key{Variant: p.Variant, Shelf: shelf, Lot: p.Lot, Condition: p.Condition}

@@ -47,10 +47,10 @@ func posted(t *testing.T, s *testkit.Shop, document uint64, accounts ...ledger.A
 // later posts a delivery whose bill has not come, and returns the number of its row.
 func later(t *testing.T, s *testkit.Shop, lines ...scan.GoodsLine) (uint64, deed.Posted) {
 	t.Helper()
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Lines: lines})
 	require.NoError(t, err)
-	done, err := buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	done, err := buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	return draft.ID, done
 }
@@ -186,11 +186,11 @@ func TestBilledBeforeItCame(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "20"})
 	take := func(q string, later bool) (uint64, error) {
-		draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+		draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 			buying.DeliveryInput{Branch: 1, BillLater: later, Orders: []uint64{o.ID},
 				Lines: []scan.GoodsLine{{Variant: v, Quantity: q}}})
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 		return draft.ID, err
 	}
 	id, err := take("4", true)
@@ -419,12 +419,12 @@ func TestRandomHistoriesOfBuying(t *testing.T) {
 			}
 			switch what {
 			case 0, 1:
-				draft, e := buying.SaveDelivery(s.By(s.Callum), 0,
+				draft, e := buying.SaveDelivery(s.By(s.Maren), 0,
 					buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: r.IntN(2) == 0,
 						Lines: []scan.GoodsLine{{Variant: variants[0], Quantity: q, Cost: money(4000)},
 							{Variant: variants[1], Quantity: "3", Total: money(9000)}}})
 				require.NoError(t, e)
-				posts, e := buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+				posts, e := buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 				note(posts, e)
 				deliveries = append(deliveries, draft.ID)
 			case 2:
@@ -536,7 +536,7 @@ func TestOddBillsAreRefused(t *testing.T) {
 	assert.Equal(t, "total", fault.Of(err).Field, "their paper says 10.00 more")
 	_, err = buying.DropBill(s.By(s.Maren), draft.ID)
 	require.NoError(t, err)
-	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
+	_, err = buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, BillLater: true, Extra: "5"})
 	assert.Equal(t, "extra", fault.Of(err).Field)
 }

@@ -28,7 +28,7 @@ func TestDeliveryEdges(t *testing.T) {
 	held, err := book.Look(s.Store.Read(ctx), []uint64{v})
 	require.NoError(t, err)
 	assert.Equal(t, "252.00", held.Pools[v].Value.StringFixed(2))
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{
 			Supplier:       1,
 			Branch:         1,
@@ -37,10 +37,10 @@ func TestDeliveryEdges(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "entered already, as D-0001")
 	require.NoError(t, buying.DropDelivery(s.By(s.Callum), draft.ID))
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	assert.True(t, fault.Is(err, fault.NotFound))
 
 	for field, in := range map[string]buying.DeliveryInput{
@@ -53,13 +53,13 @@ func TestDeliveryEdges(t *testing.T) {
 			Lot: "K1"}}}, "lines.0.expiry": {Supplier: 1, Branch: 1,
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "1", Expiry: "soon"}}},
 	} {
-		_, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
+		_, err := buying.SaveDelivery(s.By(s.Maren), 0, in)
 		require.Error(t, err, field)
 		assert.Equal(t, field, fault.Of(err).Field)
 	}
-	empty, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
+	empty, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), empty.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), empty.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "no goods")
 
 	s.Open(t, 1)

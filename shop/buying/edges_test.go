@@ -37,10 +37,10 @@ func TestSameLotNumberOtherExpiry(t *testing.T) {
 	require.Len(t, places, 3)
 	assert.Equal(t, "10", places[0].Quantity.String())
 	assert.Nil(t, places[2].Expiry)
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: cream, Quantity: "5"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "lot number is missing")
 	s.InStep(t)
 }
@@ -55,12 +55,12 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 			Lines:    []scan.GoodsLine{{Variant: board, Quantity: "2", Cost: "310", Serials: serials}},
 		}
 	}
-	_, err := buying.SaveDelivery(s.By(s.Callum), 0, in("A1, a 1"))
+	_, err := buying.SaveDelivery(s.By(s.Maren), 0, in("A1, a 1"))
 	assert.ErrorContains(t, err, "stands there twice")
 	s.Receive(t, in("A1, A2"))
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0, in("a2, A3"))
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0, in("a2, A3"))
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "No. A2 is in stock already, at Floor")
 	assert.Equal(t, "2", s.Held(t, board).Pools[board].Quantity.String(), "nothing of it was posted")
 	s.Open(t, 1)
@@ -101,7 +101,7 @@ func TestSerialNumbersThatAreRefused(t *testing.T) {
 func TestBackDated(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Whistle", "counted", "4.00")
-	then := &testkit.Shop{Shop: s.At(s.Now().Add(-48 * time.Hour)), Callum: s.Callum}
+	then := &testkit.Shop{Shop: s.At(s.Now().Add(-48 * time.Hour)), Maren: s.Maren}
 	then.Stock(t, v, "5", "1")
 	moves, _, err := book.Movements(s.Store.Read(ctx), v, book.MovementFilter{})
 	require.NoError(t, err)
@@ -138,10 +138,10 @@ func TestLengthsAreOfCharacters(t *testing.T) {
 		for _, letter := range []string{"7", "é", "漢", "😀"} {
 			in := buying.DeliveryInput{Supplier: 1, Branch: 1,
 				Lines: []scan.GoodsLine{line(strings.Repeat(letter, 40))}}
-			_, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
+			_, err := buying.SaveDelivery(s.By(s.Maren), 0, in)
 			require.NoError(t, err, "40 times %s as %s", letter, field)
 			in.Lines[0] = line(strings.Repeat(letter, 60))
-			_, err = buying.SaveDelivery(s.By(s.Callum), 0, in)
+			_, err = buying.SaveDelivery(s.By(s.Maren), 0, in)
 			require.NotNil(t, fault.Of(err), "60 times %s as %s: %v", letter, field, err)
 			assert.Equal(t, "lines.0."+field, fault.Of(err).Field)
 		}
@@ -155,14 +155,14 @@ func TestTwoWindowsOnOneDraft(t *testing.T) {
 	made := s.Vest(t)
 	in := buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: made.Variants[0].ID,
 		Quantity: "2", Cost: "5"}}}
-	first, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
+	first, err := buying.SaveDelivery(s.By(s.Maren), 0, in)
 	require.NoError(t, err)
 	one, two := in, in
 	one.Revision, two.Revision = first.Revision, first.Revision
 	one.Lines = []scan.GoodsLine{{Variant: made.Variants[0].ID, Quantity: "9", Cost: "5"}}
 	saved, err := buying.SaveDelivery(s.By(s.Maren), first.ID, one)
 	require.NoError(t, err)
-	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, two)
+	_, err = buying.SaveDelivery(s.By(s.Maren), first.ID, two)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "revision", fault.Of(err).Field)
 	for _, v := range made.Variants[1:3] { // one scans here, one there
@@ -174,6 +174,6 @@ func TestTwoWindowsOnOneDraft(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, lines, 3, "what both scanned is kept")
 	assert.Equal(t, "9", lines[0].Quantity.String())
-	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, in)
+	_, err = buying.SaveDelivery(s.By(s.Maren), first.ID, in)
 	require.NoError(t, err, "a program that says no revision")
 }

@@ -27,7 +27,7 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 		buying.SupplierInput{Name: "Kelpline Textiles", Discount: "8", Markup: "100", Ending: "1/0.95/nearest",
 			Revision: 1})
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: vest.Variants[0].ID,
 			Quantity: "1", Cost: "2"}}})
 	require.NoError(t, err)
@@ -83,7 +83,7 @@ func TestUnknownGoodsAreMadeInTheDelivery(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.Equal(t, "K7 2029-04-30", lines[2].LotNumber+" "+lines[2].Expiry.Format("2006-01-02"))
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	held := s.Held(t, lines[1].VariantID)
 	assert.Equal(t, "20", held.Items[lines[1].VariantID].Restock.String(), "20 % of 100")

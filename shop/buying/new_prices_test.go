@@ -49,7 +49,7 @@ func TestNewPricesOnArrival(t *testing.T) {
 	list, err = buying.NewPrices(s.Shop, s.Store.Read(ctx), id)
 	require.NoError(t, err)
 	assert.Empty(t, list)
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: a, Quantity: "1"}}})
 	require.NoError(t, err)
 	_, err = buying.NewPrices(s.Shop, s.Store.Read(ctx), draft.ID)

@@ -86,11 +86,11 @@ func TestAShelfForALine(t *testing.T) {
 		Condition: stock.ForSale}].String())
 	other, err := book.ShelvesOf(s.Store.Read(ctx), 2)
 	require.NoError(t, err)
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Supplier: 1, Branch: 1, Lines: []scan.GoodsLine{{Variant: v, Quantity: "3", Cost: "1",
 			Shelf: other[0].ID}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	assert.Equal(t, "lines.0.shelf_id", fault.Of(err).Field)
 }
 

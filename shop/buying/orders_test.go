@@ -132,7 +132,7 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	_, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "2", lines[0].Price.String(), "what was asked the last time")
 
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID}})
 	require.NoError(t, err)
 	_, err = buying.FillDelivery(s.By(s.Callum), draft.ID)
@@ -142,11 +142,11 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 	assert.Equal(t, supplier, *view.SupplierID, "the orders say whose it is")
 	require.Len(t, rows, 2)
 	assert.Equal(t, "11 as ordered", rows[0].Quantity.String()+" "+string(rows[0].How))
-	_, err = buying.SaveDelivery(s.By(s.Callum), draft.ID,
+	_, err = buying.SaveDelivery(s.By(s.Maren), draft.ID,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID, second.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "8"}, {Variant: w, Quantity: "1"}}})
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{CallOff: []uint64{w}})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{CallOff: []uint64{w}})
 	require.NoError(t, err)
 	one, lines := readOrder(t, s, first.ID)
 	assert.Equal(t, corebuying.AllIn, one.State, "the two bells are called off")
@@ -154,10 +154,10 @@ func TestOneDeliveryOfTwoOrders(t *testing.T) {
 		lines[1].CalledOff.String()})
 	two, lines := readOrder(t, s, second.ID)
 	assert.Equal(t, "Part in 2 3", string(two.State)+" "+lines[0].Arrived.String()+" "+lines[0].Outstanding.String())
-	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
+	_, err = buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{first.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "nothing of it is awaited")
-	_, err = buying.SaveDelivery(s.By(s.Callum), 0,
+	_, err = buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Branch: 1, Supplier: 1, Orders: []uint64{second.ID}})
 	assert.Equal(t, "order_ids", fault.Of(err).Field, "it is of another supplier")
 	s.InStep(t)
@@ -377,7 +377,7 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "4.00")
 	supplier := neoprene(t, s)
 	o := ordered(t, s, supplier, buying.OrderLineInput{Variant: v, Quantity: "6", Price: "2"})
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{Branch: 1, Orders: []uint64{o.ID},
 			Lines: []scan.GoodsLine{{Variant: v, Quantity: "4"}}})
 	require.NoError(t, err)
@@ -387,7 +387,7 @@ func TestTwoPostTheSameDelivery(t *testing.T) {
 		wait.Add(1)
 		go func() {
 			defer wait.Done()
-			_, errs[i] = buying.PostDelivery(s.By(s.Callum), draft.ID,
+			_, errs[i] = buying.PostDelivery(s.By(s.Maren), draft.ID,
 				buying.DeliveryPosting{})
 		}()
 	}

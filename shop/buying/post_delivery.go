@@ -55,6 +55,11 @@ func PostDelivery(do deed.Deed, id uint64, in DeliveryPosting) (deed.Posted, err
 			return deed.Posted{}, fault.Field("paid_from", in.PaidFrom, "a bill that is there",
 				"What has no bill yet can't be paid.")
 		}
+		if view.SupplierID != nil && !view.BillLater { // what is owed for it is a bill
+			if err := do.Who.May(staff.DeedBill); err != nil {
+				return deed.Posted{}, fault.Of(err).In("bill_later")
+			}
+		}
 		awaited, err := lockAwaited(do.Tx, do.Who, id)
 		if err != nil {
 			return deed.Posted{}, err

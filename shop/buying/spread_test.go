@@ -38,15 +38,15 @@ func TestFreightByWeight(t *testing.T) {
 		Lines: []scan.GoodsLine{{Variant: cap, Quantity: "10", Cost: "4"},
 			{Variant: anchor, Quantity: "1", Cost: "40"}, {Variant: salt, Quantity: "6", Cost: "1"}, {Variant: bare,
 				Quantity: "1", Cost: "1"}}}
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0, in)
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0, in)
 	require.NoError(t, err, "a draft may wait for the weight")
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "What one Buoy weighs is not known.")
 	assert.Equal(t, "lines.3.spread", fault.Of(err).Field)
 	in.Lines, in.Revision = in.Lines[:3], draft.Revision
-	draft, err = buying.SaveDelivery(s.By(s.Callum), draft.ID, in)
+	draft, err = buying.SaveDelivery(s.By(s.Maren), draft.ID, in)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	held := s.Held(t, cap)
 	assert.Equal(t, "41.01", held.Pools[cap].Value.StringFixed(2), "1 kg of 11.9")

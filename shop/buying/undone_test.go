@@ -143,14 +143,14 @@ func TestTwoDraftsOfOneOrder(t *testing.T) {
 	v := s.Simple(t, "Whistle", "counted", "40.00")
 	o := ordered(t, s, 1, buying.OrderLineInput{Variant: v, Quantity: "10", Price: "20"})
 	draft := func(q string) buying.DeliveryRef {
-		ref, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Branch: 1, BillLater: true,
+		ref, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Branch: 1, BillLater: true,
 			Orders: []uint64{o.ID},
 			Lines:  []scan.GoodsLine{{Variant: v, Quantity: q}}})
 		require.NoError(t, err)
 		return ref
 	}
 	post := func(id uint64, more bool) error {
-		_, err := buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{More: more})
+		_, err := buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{More: more})
 		return err
 	}
 	first, second, part := draft("10"), draft("10"), draft("4")
@@ -158,7 +158,7 @@ func TestTwoDraftsOfOneOrder(t *testing.T) {
 	err := post(first.ID, false)
 	require.True(t, fault.Is(err, fault.Conflict), "%v", err)
 	assert.Equal(t, "more_than_ordered", fault.Of(err).Field)
-	_, err = buying.SaveDelivery(s.By(s.Callum), first.ID, buying.DeliveryInput{Branch: 1, BillLater: true,
+	_, err = buying.SaveDelivery(s.By(s.Maren), first.ID, buying.DeliveryInput{Branch: 1, BillLater: true,
 		Orders:   []uint64{o.ID},
 		Revision: first.Revision, Lines: []scan.GoodsLine{{Variant: v, Quantity: "10"}}})
 	require.True(t, fault.Is(err, fault.Conflict), "it was shown otherwise: %v", err)

@@ -73,6 +73,9 @@ func TestReceivingWithoutSeeingCosts(t *testing.T) {
 	_, err = buying.PostDelivery(s.By(s.Tobi), id, buying.DeliveryPosting{PaidFrom: "outside the till"})
 	assert.True(t, fault.Is(err, fault.Forbidden), "nor may a clerk pay")
 	_, err = buying.PostDelivery(s.By(s.Tobi), id, buying.DeliveryPosting{})
+	require.True(t, fault.Is(err, fault.Forbidden), "it would be a bill")
+	assert.Equal(t, "bill_later", fault.Of(err).Field)
+	_, err = buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	s.InStep(t)
 

@@ -17,7 +17,8 @@ func TestPermissions(t *testing.T) {
 			"give off more set a price at the register sell below cost take back without a receipt refund in cash " +
 			"open the drawer void set stock look into a drawer customers forget customers make a product at the register " +
 			"sell on account set up shelves move goods send goods to other branches settle what is lost between branches " +
-			"schedule counts settle a count beyond the tolerance",
+			"schedule counts settle a count beyond the tolerance give a customer other prices or terms " +
+			"give money back without goods",
 		staff.Clerk: "look labels receive drawer sell take back change condition count devices customers make a " +
 			"product at the " +
 			"register sell on account move goods send goods to other branches",
@@ -33,7 +34,7 @@ func TestPermissions(t *testing.T) {
 		staff.DeedOffMore, staff.DeedPrice, staff.DeedBelowCost, staff.DeedNoReceipt, staff.DeedRefundCash, staff.DeedOpenBox,
 		staff.DeedVoid, staff.DeedStock, staff.DeedPeek, staff.DeedCustomer, staff.DeedForget, staff.DeedMakeHere,
 		staff.DeedAccount, staff.DeedPlaces, staff.DeedMove, staff.DeedSend, staff.DeedWriteOff, staff.DeedSchedule,
-		staff.DeedSettleMore}
+		staff.DeedSettleMore, staff.DeedTerms, staff.DeedMoneyAlone}
 	assert.Len(t, staff.Permissions, len(order))
 	for role, words := range want {
 		var can []string

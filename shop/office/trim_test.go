@@ -27,7 +27,7 @@ func TestWhatIsOldIsTrimmed(t *testing.T) {
 	first, err := register.Sell(s.By(s.Tobi, "pay"), in)
 	require.NoError(t, err)
 	empty := s.DraftFor(t)
-	full, err := buying.SaveDelivery(s.By(s.Callum), 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Note: "tomorrow"})
+	full, err := buying.SaveDelivery(s.By(s.Maren), 0, buying.DeliveryInput{Supplier: 1, Branch: 1, Note: "tomorrow"})
 	require.NoError(t, err)
 	_, err = buying.ScanDelivery(s.By(s.Callum), full.ID, buying.DeliveryScan{Code: m.Barcode})
 	require.NoError(t, err)

@@ -28,7 +28,7 @@ import (
 func TestSerialNumbersThroughTheShop(t *testing.T) {
 	s := testkit.New(t)
 	board := s.Simple(t, "Brackwater 10′6 board", "serial", "549.00")
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -36,9 +36,9 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.ErrorContains(t, err, "3 units, and 2 serial numbers", "three delivered, two numbers typed")
-	_, err = buying.SaveDelivery(s.By(s.Callum), draft.ID,
+	_, err = buying.SaveDelivery(s.By(s.Maren), draft.ID,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -46,7 +46,7 @@ func TestSerialNumbersThroughTheShop(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	s.Receive(t,
 		buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: board, Quantity: "1", Cost: "325", Serials: "AB4"}}})

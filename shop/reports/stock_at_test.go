@@ -27,7 +27,7 @@ func TestStockAsAt(t *testing.T) {
 	v := s.Vest(t).Variants[0].ID
 	monday := s.Now().Add(-72 * time.Hour)
 	receive := func(then *deed.Shop, q, cost string) {
-		draft, err := buying.SaveDelivery(deed.By(ctx, then, s.Callum, ""), 0,
+		draft, err := buying.SaveDelivery(deed.By(ctx, then, s.Maren, ""), 0,
 			buying.DeliveryInput{
 				Supplier: 1,
 				Branch:   1,
@@ -35,7 +35,7 @@ func TestStockAsAt(t *testing.T) {
 			},
 		)
 		require.NoError(t, err)
-		_, err = buying.PostDelivery(deed.By(ctx, then, s.Callum, ""), draft.ID, buying.DeliveryPosting{})
+		_, err = buying.PostDelivery(deed.By(ctx, then, s.Maren, ""), draft.ID, buying.DeliveryPosting{})
 		require.NoError(t, err)
 	}
 	receive(s.At(monday), "10", "20.00")

@@ -141,7 +141,7 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, said.Pick)
 	assert.Equal(t, "Energy bar", said.Pick.Name)
-	_, err = buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{})
 	require.NotNil(t, fault.Of(err), "%v", err)
 	assert.Equal(t, "lines.0.cost", fault.Of(err).Field, "what was scanned asks what it cost")
 	_, lines, err := storebuying.ReadDelivery(s.Store.Read(ctx), id)
@@ -155,9 +155,9 @@ func TestOneScanYieldsItemLotExpiryAndNumber(t *testing.T) {
 		}
 		priced.Lines = append(priced.Lines, line)
 	}
-	_, err = buying.SaveDelivery(s.By(s.Callum), id, priced)
+	_, err = buying.SaveDelivery(s.By(s.Maren), id, priced)
 	require.NoError(t, err)
-	posted, err := buying.PostDelivery(s.By(s.Callum), id, buying.DeliveryPosting{})
+	posted, err := buying.PostDelivery(s.By(s.Maren), id, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	_, err = scan("2000000000305")
 	assert.ErrorContains(t, err, "posted already")
@@ -197,7 +197,7 @@ func TestALotStandsOnOneLine(t *testing.T) {
 	)
 	require.NoError(t, err)
 	cream := made.Variants[0].ID
-	draft, err := buying.SaveDelivery(s.By(s.Callum), 0,
+	draft, err := buying.SaveDelivery(s.By(s.Maren), 0,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -211,7 +211,7 @@ func TestALotStandsOnOneLine(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{fmt.Sprintf("%d: 2 lot K614 until 2027-04-30", cream), fmt.Sprintf("%d: 5", cream)},
 		scannedLines(t, s, draft.ID))
-	_, err = buying.SaveDelivery(s.By(s.Callum), draft.ID,
+	_, err = buying.SaveDelivery(s.By(s.Maren), draft.ID,
 		buying.DeliveryInput{
 			Supplier: 1,
 			Branch:   1,
@@ -220,7 +220,7 @@ func TestALotStandsOnOneLine(t *testing.T) {
 		},
 	)
 	require.NoError(t, err, "one lot may stand on two lines")
-	_, err = buying.PostDelivery(s.By(s.Callum), draft.ID, buying.DeliveryPosting{})
+	_, err = buying.PostDelivery(s.By(s.Maren), draft.ID, buying.DeliveryPosting{})
 	assert.ErrorContains(t, err, "what did one cost")
 }
 

@@ -174,6 +174,9 @@ func SettleSending(do deed.Deed, id uint64, in SettleInput) (deed.Posted, error)
 		if err != nil {
 			return deed.Posted{}, err
 		}
+		if err := deed.At(do.Tx.Q, do.Who, plan.How.At(r.FromID, r.ToID)); err != nil {
+			return deed.Posted{}, err
+		}
 		draft, err := newDraft(do, held, stock.SentSettled, plan.How.At(r.FromID, r.ToID),
 			text.Cut(text.Joined(r.Number, why), 250))
 		if err != nil {

@@ -100,6 +100,14 @@ func TestASendingFromWantedToSettled(t *testing.T) {
 			why = r.ID
 		}
 	}
+	sender, receiver := s.Callum, s.Callum
+	sender.Branch, sender.Branches, receiver.Branch, receiver.Branches = 1, nil, 2, nil
+	_, err = stockroom.SettleSending(s.By(sender), wanted.ID,
+		stockroom.SettleInput{Line: line, How: "lost by the receiver", Reason: why})
+	assert.True(t, fault.Is(err, fault.Forbidden), "who works at the sender's alone writes nothing off at the receiver's")
+	_, err = stockroom.SettleSending(s.By(receiver), wanted.ID,
+		stockroom.SettleInput{Line: line, How: "lost by the sender", Reason: why})
+	assert.True(t, fault.Is(err, fault.Forbidden), "nor the other way round")
 	lost, err := stockroom.SettleSending(s.By(s.Maren, "l"), wanted.ID,
 		stockroom.SettleInput{Line: line, How: "lost by the sender", Reason: why})
 	require.NoError(t, err)

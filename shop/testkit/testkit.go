@@ -163,9 +163,9 @@ func (s *Shop) Receive(t testing.TB, in buying.DeliveryInput) deed.Posted {
 	if in.Branch == 0 {
 		in.Branch = 1
 	}
-	draft, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Callum, ""), 0, in)
+	draft, err := buying.SaveDelivery(deed.By(ctx, s.Shop, s.Maren, ""), 0, in)
 	require.NoError(t, err)
-	done, err := buying.PostDelivery(deed.By(ctx, s.Shop, s.Callum, ""), draft.ID, buying.DeliveryPosting{})
+	done, err := buying.PostDelivery(deed.By(ctx, s.Shop, s.Maren, ""), draft.ID, buying.DeliveryPosting{})
 	require.NoError(t, err)
 	return done
 }

@@ -84,7 +84,8 @@ func payable(c *kit.Call) ([]till.RegisterView, error) {
 // noDelivery is what is shown of a delivery that nothing is kept of yet: the orders of the
 // supplier, or the order, that the address names.
 func noDelivery(c *kit.Call) (map[string]any, error) {
-	view := storebuying.DeliveryView{Delivery: storebuying.Delivery{BranchID: c.Who.Branch, Spread: "value"}}
+	view := storebuying.DeliveryView{Delivery: storebuying.Delivery{BranchID: c.Who.Branch, Spread: "value",
+		BillLater: !c.Who.Can(staff.DeedBill)}}
 	supplier, order := fiber.Query[uint64](c.Ctx, "supplier"), fiber.Query[uint64](c.Ctx, "order")
 	var chosen []uint64
 	if order != 0 {
