@@ -262,7 +262,8 @@ func (h *history) receive(at time.Time, supplier, number, freight string, lines 
 	if err != nil {
 		return err
 	}
-	_, err = buying.PostDelivery(deed.By(h.ctx, then, h.people["callum"], ""), draft.ID, buying.DeliveryPosting{})
+	// with the goods came their bill, which Maren enters
+	_, err = buying.PostDelivery(deed.By(h.ctx, then, h.people["maren"], ""), draft.ID, buying.DeliveryPosting{})
 	return err
 }
 

@@ -85,7 +85,11 @@ func (h *history) come(at time.Time, order uint64, lines []scan.GoodsLine, how a
 	if how.callOff {
 		posting.CallOff = short
 	}
-	if _, err = buying.PostDelivery(deed.By(h.ctx, then, h.people["callum"], ""), draft.ID, posting); err != nil {
+	by := h.people["callum"]
+	if !how.later { // with the goods came their bill, which Maren enters
+		by = h.people["maren"]
+	}
+	if _, err = buying.PostDelivery(deed.By(h.ctx, then, by, ""), draft.ID, posting); err != nil {
 		return err
 	}
 	if how.later {

@@ -408,3 +408,37 @@ func TestATerminalRefusesARefund(t *testing.T) {
 	p.sees("[data-done]", "Give £34.95 in cash")
 	s.InStep(t)
 }
+
+// TestALostAnswerAndAReload: a return is posted and its answer never comes. The page, opened anew, says that it was
+// posted; the same return, sent again, is that one.
+func TestALostAnswerAndAReload(t *testing.T) {
+	t.Parallel()
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "9", "1.00")
+	s.Open(t, 1)
+	sold := s.Sold(t, v, "5")
+	p := sit(t, serve(t, s), 1280, 800).as("tobi")
+	p.MustEvalOnNewDocument("delete window.Worker") // the page sends by itself, where its answers can be lost
+	back := func() {
+		p.open("/register/1/take-back?sale=" + sold.Number)
+		p.MustElement(`[data-line="1"] [data-f="quantity"]`)
+		p.fill(`[data-line="1"] [data-f="quantity"]`, "2")
+	}
+	back()
+	p.MustEval(`() => { const send = window.fetch; window.fetch = async (...all) => { const answer = await send(...all); if (String(all[0]).endsWith("/returns")) throw new TypeError("lost"); return answer; }; }`)
+	p.press("button", "Take back and refund")
+	p.sees("#return [data-error]", "does not answer")
+	back()
+	p.sees("#said", "was posted: Q1-R0001")
+	back()
+	p.press("button", "Take back and refund")
+	p.sees("[data-done]", "Q1-R0001")
+	rows, _, err := till.Returns(s.Store.Read(context.Background()), 1)
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
+	back()
+	p.press("button", "Take back and refund")
+	p.sees("[data-done]", "Q1-R0002") // it was answered by then: this is another one
+	s.InStep(t)
+}

@@ -51,12 +51,27 @@ func (l BasketLine) Plain() bool {
 type Basket struct {
 	List     uint64
 	Usual    uint64
+	By       uint64 // who began it, or took it up
 	Customer uint64
 	Off      Off
 	Granted  decimal.Decimal
 	Note     string
 	Lines    []BasketLine
 	Vouchers []decimal.Decimal // to be given
+}
+
+// CheckBasket refuses a deed on another basket than the one, 0 for none, that was shown. One that the same person began
+// since on a register that was at none is that person's.
+func CheckBasket(register string, shown, is uint64, own bool) error {
+	if shown == is || shown == 0 && own {
+		return nil
+	}
+	if is == 0 {
+		return fault.Clash("basket_id", shown, "to begin anew", "The basket at %s was paid, put by or given up meanwhile; "+
+			"nothing was done.", register)
+	}
+	return fault.Clash("basket_id", shown, "to look at it, and do it again", "%s is at another basket by now; nothing was "+
+		"done to it.", register)
 }
 
 // MostLines is how many lines a basket holds.

@@ -15,6 +15,9 @@ type Deed struct {
 	Who  staff.Actor
 	Key  string // empty where the request has none
 	Tx   store.Tx
+	// Shown is the basket that the register was at, 0 for none, as it was shown to who does the deed; nil where that is
+	// not said. A deed on another basket is refused.
+	Shown *uint64
 }
 
 // By is a deed of a person, under a request key or none.

@@ -57,7 +57,7 @@ func OnceAhead[T any](do Deed, what staff.Deed, ahead store.Ahead, work func(do 
 	}
 	name := ""
 	if do.Key != "" {
-		name = fmt.Sprintf("%s/%d/%s", what, do.Who.ID, do.Key)
+		name = keyed(what, do.Who, do.Key)
 	}
 	asked, _ := do.Ctx.Value(askedKey{}).(string)
 	err := office.Once(do.Ctx, do.Shop.Store, name, asked, do.Shop.Now(), ahead, func(tx store.Tx) (string, error) {
@@ -71,4 +71,30 @@ func OnceAhead[T any](do Deed, what staff.Deed, ahead store.Ahead, work func(do 
 		return string(result), err
 	}, func(result string) error { return json.Unmarshal([]byte(result), &out) })
 	return out, err
+}
+
+// keyed is the name under which the result of a deed of a person is kept.
+func keyed(what staff.Deed, who staff.Actor, key string) string { return fmt.Sprintf("%s/%d/%s", what, who.ID, key) }
+
+// Came is what came of a request: whether it was done, and the number of the document that it made, if it made one.
+type Came struct {
+	Done   bool   `json:"done"`
+	Number string `json:"number"`
+}
+
+// CameOf is what came of a request of a person under a key, of which the answer was lost.
+func CameOf(do Deed, key string) (Came, error) {
+	if err := do.Who.May(staff.DeedLook); err != nil {
+		return Came{}, err
+	}
+	var names []string
+	for what := range staff.Permissions {
+		names = append(names, keyed(what, do.Who, key))
+	}
+	result, done, err := office.ResultOf(do.Shop.Store.Read(do.Ctx), names)
+	var of struct{ Number string }
+	if json.Unmarshal([]byte(result), &of) != nil { // what it came to has no number
+		of.Number = ""
+	}
+	return Came{done, of.Number}, err
 }

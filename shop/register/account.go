@@ -48,7 +48,7 @@ func PayAccount(do deed.Deed, register uint64, in AccountInput) (deed.Posted, er
 		}
 	}
 	done, err := deed.Once(do, staff.DeedSell, func(do deed.Deed) (deed.Posted, error) {
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return deed.Posted{}, err
 		}

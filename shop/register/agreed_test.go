@@ -14,6 +14,7 @@ import (
 	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/shop/customers"
+	"itemrack/shop/deed"
 	shopprices "itemrack/shop/prices"
 	"itemrack/shop/register"
 	"itemrack/shop/testkit"
@@ -303,4 +304,72 @@ func TestAPaidAccountSaleComesBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, record.Owes.IsZero(), "nothing is open: %s", record.Owes)
 	s.InStep(t)
+}
+
+// TestADeedSaysWhichBasketItIsAbout: from a window that shows another one, nothing is done to the basket that somebody is
+// at by now; what the window asks for again, having looked, is done.
+func TestADeedSaysWhichBasketItIsAbout(t *testing.T) {
+	s := testkit.New(t)
+	list := goodsAt(t, s, "30.00", "20.00")
+	s.Open(t, 1)
+	s.Open(t, 2)
+	stale := s.Basket(t, 1, list[0]).ID
+	_, err := s.Pay(t, 1, "k1")
+	require.NoError(t, err)
+	view, err := register.AddToBasket(s.By(s.Maren), 1, register.BasketAdd{Variant: list[1]})
+	require.NoError(t, err)
+	line := view.Lines[0].ID
+	shown := func(basket uint64) deed.Deed {
+		do := s.By(s.Tobi)
+		do.Shown = &basket
+		return do
+	}
+	note := "for Ada"
+	deeds := map[string]func(do deed.Deed) error{
+		"add": func(do deed.Deed) error {
+			_, err := register.AddToBasket(do, 1, register.BasketAdd{Variant: list[0]})
+			return err
+		},
+		"change a line": func(do deed.Deed) error {
+			_, err := register.ChangeBasketLine(do, 1, line, register.BasketChange{Quantity: "2"})
+			return err
+		},
+		"agree": func(do deed.Deed) error {
+			_, err := register.Agree(do, 1, register.BasketFacts{Note: &note})
+			return err
+		},
+		"put on a list": func(do deed.Deed) error { _, err := register.PutOnList(do, 1, price.Regular, nil); return err },
+		"add a voucher": func(do deed.Deed) error {
+			_, err := register.AddVoucher(do, 1, register.VoucherInput{Amount: "5"})
+			return err
+		},
+		"hold": func(do deed.Deed) error { _, err := register.Hold(do, 1, register.HoldInput{}); return err },
+		"move": func(do deed.Deed) error { _, err := register.MoveTo(do, 1, 2); return err },
+		"drop": func(do deed.Deed) error { _, err := register.DropBasket(do, 1); return err },
+	}
+	for _, basket := range []uint64{stale, 0} {
+		for name, do := range deeds {
+			err := do(shown(basket))
+			require.Error(t, err, "%s, shown %d", name, basket)
+			assert.Equal(t, "basket_id", fault.Of(err).Field, name)
+		}
+	}
+	after, err := register.Basket(s.By(s.Maren), 1)
+	require.NoError(t, err)
+	assert.Equal(t, []any{1, "20.00", ""}, []any{len(after.Lines), after.Due.StringFixed(2), after.Note})
+	require.NoError(t, deeds["agree"](shownTo(s.By(s.Maren), after.ID)))
+	require.NoError(t, deeds["move"](shownTo(s.By(s.Maren), after.ID)), "to a register that is at none")
+	_, err = register.DropBasket(shownTo(s.By(s.Maren), after.ID), 1)
+	require.NoError(t, err, "one that is gone is given up")
+	// what a window without a basket begins is its own, also where the answer was late
+	view, err = register.AddToBasket(shown(0), 1, register.BasketAdd{Variant: list[0]})
+	require.NoError(t, err)
+	_, err = register.AddToBasket(shown(0), 1, register.BasketAdd{Variant: list[0]})
+	require.NoError(t, err)
+	assert.NotZero(t, view.ID)
+}
+
+func shownTo(do deed.Deed, basket uint64) deed.Deed {
+	do.Shown = &basket
+	return do
 }

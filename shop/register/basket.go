@@ -12,7 +12,6 @@ import (
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/shop/scan"
-	"itemrack/store"
 	"itemrack/store/book"
 	"itemrack/store/goods"
 	storetill "itemrack/store/till"
@@ -53,7 +52,7 @@ func AddToBasket(do deed.Deed, register uint64, in BasketAdd) (BasketView, error
 		if err != nil {
 			return BasketView{}, err
 		}
-		if err := do.Who.At(till.Branch, till.At); err != nil {
+		if err := asShown(do, till); err != nil {
 			return BasketView{}, err
 		}
 		if err := till.Sells(); err != nil {
@@ -186,13 +185,21 @@ func scanned(do deed.Deed, v goods.Sellable, lot lotSaid, add sale.Adding, branc
 	return add, err
 }
 
-// openTill reads a register for a deed of somebody who works there.
-func openTill(tx store.Tx, who staff.Actor, register, basket uint64) (storetill.Till, error) {
-	till, err := storetill.OpenTill(tx, register, basket)
+// openTill reads a register for a deed of somebody who works there, and was shown the basket that it is at.
+func openTill(do deed.Deed, register, basket uint64) (storetill.Till, error) {
+	till, err := storetill.OpenTill(do.Tx, register, basket)
 	if err != nil {
 		return till, err
 	}
-	return till, who.At(till.Branch, till.At)
+	return till, asShown(do, till)
+}
+
+// asShown refuses a deed at a register to who does not work there, or was shown another basket than it is at.
+func asShown(do deed.Deed, till storetill.Till) error {
+	if err := do.Who.At(till.Branch, till.At); err != nil || do.Shown == nil {
+		return err
+	}
+	return sale.CheckBasket(till.Name, *do.Shown, till.BasketID, till.By == do.Who.ID)
 }
 
 // keep writes what became of a line and shows the basket, which is what the till knows with that line.
@@ -266,8 +273,9 @@ func meantAt(do deed.Deed, register uint64, meant scan.Scanned) (BasketView, err
 func DropBasket(do deed.Deed, register uint64) (BasketView, error) {
 	return deed.Once(do.Under(""), staff.DeedSell, func(do deed.Deed) (BasketView, error) {
 		do.Tx = do.Tx.Steady()
-		if _, err := openTill(do.Tx, do.Who, register, 0); err != nil {
-			return BasketView{}, err
+		till, err := openTill(do, register, 0)
+		if err != nil && (till.BasketID != 0 || fault.Of(err) == nil || fault.Of(err).Field != "basket_id") {
+			return BasketView{}, err // but one that is gone already is what was asked for
 		}
 		t, err := storetill.CurrentBasket(do.Tx.Q, register)
 		if err != nil {

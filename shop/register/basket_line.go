@@ -97,7 +97,7 @@ func ChangeBasketLine(do deed.Deed, register, line uint64, in BasketChange) (Bas
 	}
 	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (BasketView, error) {
 		do.Tx = do.Tx.Steady()
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}

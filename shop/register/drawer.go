@@ -145,7 +145,7 @@ type MoveInput struct {
 // MoveCash puts cash into the open drawer of a register, or takes some out.
 func MoveCash(do deed.Deed, register uint64, in MoveInput) (deed.Posted, error) {
 	return deed.Once(do, staff.DeedDrawer, func(do deed.Deed) (deed.Posted, error) {
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return deed.Posted{}, err
 		}
@@ -208,7 +208,7 @@ func OpenBox(do deed.Deed, register uint64, in OpenInput) (DrawerRef, error) {
 		return DrawerRef{}, err
 	}
 	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (DrawerRef, error) {
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return DrawerRef{}, err
 		}

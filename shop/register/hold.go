@@ -25,7 +25,7 @@ func atBasket(do deed.Deed, register uint64, work func(tx store.Tx, till *storet
 	error) {
 	return deed.Once(do, staff.DeedSell, func(do deed.Deed) (BasketView, error) {
 		do.Tx = do.Tx.Steady()
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return BasketView{}, err
 		}
@@ -226,7 +226,11 @@ func MoveTo(do deed.Deed, register, to uint64) (BasketView, error) {
 		first, second := min(register, to), max(register, to)
 		tills := map[uint64]storetill.Till{}
 		for _, id := range []uint64{first, second} {
-			till, err := openTill(do.Tx, do.Who, id, 0)
+			at := do
+			if id == to {
+				at.Shown = nil // the basket that was shown is the one that moves
+			}
+			till, err := openTill(at, id, 0)
 			if err != nil {
 				return BasketView{}, err
 			}

@@ -43,7 +43,7 @@ func MakeHere(do deed.Deed, register uint64, in HurriedInput) (Hurried, error) {
 		return Hurried{}, err
 	}
 	return deed.Once(do, staff.DeedMakeHere, func(do deed.Deed) (Hurried, error) {
-		till, err := openTill(do.Tx, do.Who, register, 0)
+		till, err := openTill(do, register, 0)
 		if err != nil {
 			return Hurried{}, err
 		}

@@ -92,7 +92,7 @@ func GiveInstead(do deed.Deed, in InsteadInput) (Given, error) {
 		if err != nil {
 			return Given{}, err
 		}
-		till, err := openTill(do.Tx, do.Who, in.Register, 0)
+		till, err := openTill(do, in.Register, 0)
 		if err != nil {
 			return Given{}, err
 		}

@@ -83,7 +83,7 @@ func TakeBack(do deed.Deed, in ReturnInput) (ReturnResult, error) {
 		return ReturnResult{}, err
 	}
 	result, err := deed.Once(do, staff.DeedReturn, func(do deed.Deed) (ReturnResult, error) {
-		till, err := openTill(do.Tx, do.Who, in.Register, 0)
+		till, err := openTill(do, in.Register, 0)
 		if err != nil {
 			return ReturnResult{}, err
 		}

@@ -2,6 +2,7 @@ package office
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"itemrack/core/fault"
@@ -42,8 +43,7 @@ func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ah
 				return nil, err
 			}
 			if asked != "" && kept.Asked != "" && kept.Asked != asked {
-				return nil, fault.Clash(KeyField, "", "a key of its own for each request",
-					"This request key was used for another request already; nothing was done.")
+				return nil, used(kept.Result)
 			}
 			if kept.Result == Unkept {
 				return nil, fault.Clash(KeyField, "", "to look at what came of it",
@@ -63,4 +63,25 @@ func Once(ctx context.Context, s *db.Store, key, asked string, now time.Time, ah
 		keep.Add("UPDATE request_key SET result = "+is+" WHERE k = ?", result, key)
 		return keep, err
 	})
+}
+
+// used says that a key was used for another request, and what that came to where it made a document.
+func used(result string) error {
+	var done struct{ Number string }
+	if err := json.Unmarshal([]byte(result), &done); err == nil && done.Number != "" {
+		return fault.Clash(KeyField, "", "to look at "+done.Number,
+			"This was sent before, and posted as %s; nothing was done twice.", done.Number)
+	}
+	return fault.Clash(KeyField, "", "a key of its own for each request",
+		"This request key was used for another request already; nothing was done.")
+}
+
+// ResultOf is what came of a request under one of some keys: what it was answered; false where none arrived.
+func ResultOf(q db.Q, keys []string) (string, bool, error) {
+	var results []string
+	err := db.SQL(q).Raw("SELECT result FROM request_key WHERE k IN ?", keys).Scan(&results).Error
+	if err != nil || len(results) == 0 {
+		return "", false, err
+	}
+	return results[0], true, nil
 }

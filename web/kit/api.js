@@ -27,12 +27,73 @@ let send = direct;
 /** Lets requests of ask be sent in another way; null is the usual one. */
 export function sendBy(way) { send = way || direct; }
 
+// What was sent and not answered yet is kept for as long as the page's tab is, so that the same, sent again after
+// a lost answer or a reload, goes under the key that it had, and is done once.
+const waits = "unanswered";
+const told = 10 * 60 * 1000; // milliseconds for which what was posted, and told, is still that one if it is sent again
+const unanswered = () => JSON.parse(sessionStorage.getItem(waits) || "[]").filter((one) => !one.told || Date.now() - one.told < told);
+function keepUnanswered(list) {
+  try { sessionStorage.setItem(waits, JSON.stringify(list)); } catch { /* it is full: what is too long is not kept */ }
+}
+
+/** The keys under which this page waits for an answer now: the same, sent once more meanwhile, is meant twice. */
+const flying = new Set();
+
+/** What nobody is to find here. */
+const secret = /"(pin|password|old_password)":/;
+
+/** What is sent, but for who said yes to it. */
+function sentAs(method, path, body) {
+  const { approval, ...rest } = body && typeof body === "object" && !Array.isArray(body) ? body : { rest: body };
+  return `${method} ${path} ${JSON.stringify(rest)}`;
+}
+
+/** The key under which something is sent: that of the same before, whose answer never came. */
+function keyFor(method, path, body, key) {
+  const what = sentAs(method, path, body);
+  if (secret.test(what)) return key;
+  const list = unanswered();
+  const before = list.find((one) => one.what === what && !flying.has(one.key));
+  flying.add(before?.key || key);
+  if (before) return before.key;
+  keepUnanswered([...list, { key, what, at: Date.now() }].slice(-20));
+  return key;
+}
+
+/** Takes note that there was an answer. */
+function answered(key) {
+  flying.delete(key);
+  keepUnanswered(unanswered().filter((one) => one.key !== key));
+}
+
+/** Tells what came of what was sent by a page that is gone: the numbers of what was posted, and how many did not
+ * arrive. What did not arrive keeps its key, and so does, for a while, what was posted: sent again, it meets itself. */
+export async function whatCameOf() {
+  const numbers = [];
+  let lost = 0;
+  for (const one of unanswered().filter((each) => !each.told)) {
+    const of = await ask("GET", "/api/v1/requests/" + one.key);
+    if (of.number) {
+      numbers.push(of.number);
+      keepUnanswered(unanswered().map((each) => (each.key === one.key ? { ...each, told: Date.now() } : each)));
+    } else if (of.done) answered(one.key);
+    else lost++;
+  }
+  return { numbers, lost };
+}
+
+let about = null;
+
+/** From now on what is asked at addresses that begin so says which basket it is about: the one that is shown. */
+export function askAbout(base, basket) { about = { base, basket }; }
+
 /** Asks the API and returns the answer, or throws a Refusal. A lost connection is
  * tried twice more under the same key. Of a person, it is refused when somebody else is signed in by then. */
 export async function ask(method, path, body, key, person) {
   const headers = { Accept: "application/json" };
   if (person) headers["Person"] = String(person);
-  if (method !== "GET") headers["Idempotency-Key"] = key || newKey();
+  if (about && path.startsWith(about.base)) headers["Basket"] = String(about.basket());
+  if (method !== "GET") headers["Idempotency-Key"] = keyFor(method, path, body, key || newKey());
   if (body !== undefined) headers["Content-Type"] = "application/json";
   for (let attempt = 0; ; attempt++) {
     let response;
@@ -45,6 +106,7 @@ export async function ask(method, path, body, key, person) {
         await new Promise((done) => setTimeout(done, 400 * (attempt + 1)));
         continue;
       }
+      flying.delete(headers["Idempotency-Key"]);
       throw new Refusal({ detail: "The shop's server does not answer. Nothing typed is lost; try again.", lost: true });
     }
     const { status, type, text } = response;
@@ -53,6 +115,7 @@ export async function ask(method, path, body, key, person) {
       continue;
     }
     const answer = type.includes("json") ? JSON.parse(text) : text;
+    if (method !== "GET" && !(status === 403 && answer.field === "_csrf" && attempt === 0)) answered(headers["Idempotency-Key"]);
     if (status === 403 && answer.field === "_csrf" && attempt === 0) {
       await renew().catch(() => { /* it is asked again below */ });
       continue;

@@ -1,7 +1,7 @@
 // What every page does: its keys, and the parts that it is made of.
-import { make } from "./api.js";
+import { make, whatCameOf } from "./api.js";
 import { closeExplained, explain } from "./figure.js";
-import { focusScan, scansAll } from "./scanline.js";
+import { focusScan, say, scansAll } from "./scanline.js";
 import { walk } from "./table.js";
 import "./ending.js";
 import "./form.js";
@@ -22,6 +22,12 @@ for (const kind of ["pointerover", "focusin"]) {
     delete place.dataset.ahead;
   });
 }
+
+// What was sent from here and never answered, as the page was left or the line was down, is asked for.
+if (document.getElementById("scan")) whatCameOf().then(({ numbers, lost }) => {
+  if (numbers.length) say(`✓ What was sent before was posted: ${numbers.join(", ")}.`, null, false, make("a", { href: "/documents/" + numbers.at(-1), textContent: "Look at it" }));
+  else if (lost) say("What was sent before has not arrived. Nothing is lost or done twice: send it again.", null, true);
+}).catch(() => { /* the server is away: it is asked by the next page */ });
 
 // --- theme -------------------------------------------------------------
 document.getElementById("theme")?.addEventListener("click", () => {

@@ -161,7 +161,13 @@ func isOf(c fiber.Ctx, who staff.Actor) error {
 }
 
 // Deed is what the request asks for: done by who asks, under the request's key.
-func (c *Call) Deed() deed.Deed { return deed.By(c.Until, c.Shop, c.Who, c.Key()) }
+func (c *Call) Deed() deed.Deed {
+	do := deed.By(c.Until, c.Shop, c.Who, c.Key())
+	if basket, err := strconv.ParseUint(c.Get("Basket"), 10, 64); err == nil {
+		do.Shown = &basket
+	}
+	return do
+}
 
 // Call is one request: who asks, and until when the answer matters.
 type Call struct {

@@ -8,6 +8,7 @@ import (
 	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	shopregister "itemrack/shop/register"
+	"itemrack/store"
 	"itemrack/store/goods"
 	officerows "itemrack/store/office"
 	"itemrack/store/till"
@@ -125,14 +126,33 @@ func apiSell(c *kit.Call, in shopregister.SaleInput) (shopregister.SaleResult, e
 	return shopregister.Sell(c.Deed(), in)
 }
 
-func apiSale(c *kit.Call) (till.SaleView, error) { return till.SaleByNumber(c.Q(), c.Text("number")) }
+func apiSale(c *kit.Call) (till.SaleView, error) {
+	v, err := till.SaleByNumber(c.Q(), c.Text("number"))
+	inPart(c, v.Paid, v.Given)
+	return v, err
+}
+
+// inPart leaves of the codes of vouchers and store credit what those may see who may not block them.
+func inPart(c *kit.Call, paid coresale.Payment, credits []coresale.Credit) {
+	if c.Who.Can(staff.DeedVoid) {
+		return
+	}
+	for i := range paid {
+		paid[i].Code = coresale.PartOfCode(paid[i].Code)
+	}
+	for i := range credits {
+		credits[i].Code = coresale.PartOfCode(credits[i].Code)
+	}
+}
 
 func apiReturns(c *kit.Call, page int) ([]till.ReturnRow, bool, error) {
 	return till.Returns(c.Q(), page)
 }
 
 func apiReturn(c *kit.Call) (till.BackView, error) {
-	return till.ReturnByNumber(c.Q(), c.Text("number"))
+	v, err := till.ReturnByNumber(c.Q(), c.Text("number"))
+	inPart(c, v.Paid, nil)
+	return v, err
 }
 
 // printed says what was printed again.
@@ -176,7 +196,16 @@ func apiDrawers(c *kit.Call, page int) ([]till.DrawerRow, bool, error) {
 }
 
 func apiVouchers(c *kit.Call, page int) ([]coresale.Credit, bool, error) {
-	return till.Vouchers(c.Q(), page)
+	return vouchersOf(c)(c.Q(), page)
+}
+
+// vouchersOf lists vouchers and store credit as the person may see them.
+func vouchersOf(c *kit.Call) func(q store.Q, page int) ([]coresale.Credit, bool, error) {
+	return func(q store.Q, page int) ([]coresale.Credit, bool, error) {
+		rows, more, err := till.Vouchers(q, page)
+		inPart(c, nil, rows)
+		return rows, more, err
+	}
 }
 
 func apiVoucher(c *kit.Call) (shopregister.VoucherLife, error) {

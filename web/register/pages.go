@@ -346,7 +346,7 @@ func vouchers(c *kit.Call) error {
 		kit.Col("given", func(r coresale.Credit) any { return c.InZone(&r.GivenAt) }),
 		kit.Col("left", func(r coresale.Credit) any { return c.Amount(r.Balance) }),
 		kit.Col("state", func(r coresale.Credit) any { return string(r.State()) })}
-	return kit.Listed(c, "vouchers", "Register", "Vouchers and store credit", columns, till.Vouchers, map[string]any{})
+	return kit.Listed(c, "vouchers", "Register", "Vouchers and store credit", columns, vouchersOf(c), map[string]any{})
 }
 
 func voucher(c *kit.Call) error {

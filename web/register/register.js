@@ -1,7 +1,7 @@
 // The register: scans and picks go to the basket, which the server keeps and
 // computes; this module only shows what came back.
 import { approved } from "./approve.js";
-import { ask, guarded, make, part, showRefusal } from "./api.js";
+import { ask, askAbout, guarded, make, part, showRefusal } from "./api.js";
 import { changePerson } from "./lock.js";
 import { figure, money, plural, units } from "./money.js";
 import { panelsIn, reading } from "./register_panels.js";
@@ -23,6 +23,7 @@ function start() {
   const list = document.getElementById("basket");
   const picked = document.getElementById("picked");
   const till = { register, base, box, basket: JSON.parse(document.getElementById("basket-data").textContent), draw, refused, line: 0 };
+  askAbout(base, () => till.basket.id);
   const panels = panelsIn(root, rest);
   const pay = paying(till, panels);
   reading(till, panels);
@@ -31,7 +32,10 @@ function start() {
    * that would bring up the keys. */
   function rest() { if (!matchMedia("(pointer: coarse)").matches) focusScan(); }
 
-  function refused(refusal) { showRefusal(box, refusal); say(refusal.message, null, true); }
+  function refused(refusal) { showRefusal(box, refusal); say(refusal.message, null, true); other(refusal); }
+
+  /** Shows the basket that the register is at where a deed was about another. */
+  async function other(refusal) { if (refusal.field === "basket_id") draw(await ask("GET", base)); }
 
   // --- drawing ------------------------------------------------------------
   function draw(next, touched) {
@@ -225,6 +229,7 @@ function start() {
       say(next.said, next.line_id ? () => changeLine(next.line_id, { quantity: before }) : null);
     } catch (refusal) {
       showRefusal(box, refusal);
+      await other(refusal);
       if (refusal.status === 404 && body.code) {
         const button = make("button", { type: "button", className: "act", textContent: "Make a product of it" });
         button.addEventListener("click", () => panels.show("make", { code: body.code }));

@@ -114,7 +114,7 @@ function customer(till, panels) {
     found.replaceChildren();
     fresh.hidden = true;
   });
-  const put = (id) => ask("PATCH", till.base, { customer_id: id }).then((next) => { panels.close(); till.draw(next); say(next.said); }, (refusal) => showRefusal(box, refusal, form));
+  const put = (id) => ask("PATCH", till.base, { customer_id: id }).then((next) => { panels.close(); till.draw(next); say(next.said); }, (refusal) => { showRefusal(box, refusal, form); if (refusal.field === "basket_id") till.refused(refusal); });
   async function look() {
     const turn = ++asked;
     const words = form.elements.q.value.trim();
@@ -211,8 +211,10 @@ function basket(till, panels) {
   });
   document.getElementById("clear").addEventListener("click", guarded(async () => {
     panels.close();
-    till.draw(await ask("DELETE", till.base));
-    say("The basket is given up; nothing was posted.");
+    try {
+      till.draw(await ask("DELETE", till.base));
+      say("The basket is given up; nothing was posted.");
+    } catch (refusal) { till.refused(refusal); }
   }));
   document.getElementById("open-box").addEventListener("click", guarded(async () => {
     try {

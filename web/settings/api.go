@@ -1,6 +1,7 @@
 package settings
 
 import (
+	"itemrack/shop/deed"
 	"itemrack/shop/office"
 	"itemrack/store/book"
 	"itemrack/store/goods"
@@ -15,6 +16,8 @@ type deviceInput struct {
 func apiSetDevice(c *kit.Call, in deviceInput) (string, error) {
 	return office.SetDevice(c.Deed(), c.Text("name"), in.State)
 }
+
+func apiCameOf(c *kit.Call) (deed.Came, error) { return deed.CameOf(c.Deed(), c.Text("key")) }
 
 func apiSettings(c *kit.Call) (office.Settings, error) {
 	return office.ReadSettings(c.Deed())
