@@ -110,12 +110,7 @@ func ReadCatalogItem(cell func(column string) string, comma bool, minor money.Mi
 		return item, fault.Field("part number", "", "a part number or a GTIN",
 			"%s has neither a part number nor a GTIN.", item.Name)
 	}
-	figure := func(column string) string {
-		if comma {
-			return number.Local(cell(column))
-		}
-		return cell(column)
-	}
+	figure := func(column string) string { return number.InFile(cell(column), comma) }
 	if item.Cost, err = number.Optional("cost", figure("cost"), money.ParseCost); err != nil {
 		return item, err
 	}

@@ -149,10 +149,7 @@ func (c *cells) figure(name string, parse func(field, text string) (decimal.Deci
 	if text == "" {
 		return nil
 	}
-	if c.comma {
-		text = number.Local(text)
-	}
-	amount, err := parse(name, text)
+	amount, err := parse(name, number.InFile(text, c.comma))
 	c.keep(err)
 	return &amount
 }

@@ -79,10 +79,7 @@ func (r *ListReader) onePrice(part string, of unit.Unit, comma bool) (ListPrice,
 	}
 	said := strings.Split(part, priceFrom)
 	read := func(typed string, parse func(field, text string) (decimal.Decimal, error)) (decimal.Decimal, bool) {
-		if typed = strings.TrimSpace(typed); comma {
-			typed = number.Local(typed)
-		}
-		amount, err := parse("", typed)
+		amount, err := parse("", number.InFile(strings.TrimSpace(typed), comma))
 		return amount, err == nil
 	}
 	var ok bool

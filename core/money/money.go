@@ -73,7 +73,11 @@ func (m Minor) Check(field string, amount decimal.Decimal) error {
 func ParseCost(field, text string) (decimal.Decimal, error) { return parse(field, text, CostPlaces) }
 
 func parse(field, text string, places int32) (decimal.Decimal, error) {
-	amount, ok := number.Parse(strings.Trim(strings.TrimSpace(text), "£€$¥ "))
+	text = strings.Trim(strings.TrimSpace(text), "£€$¥ ")
+	amount, ok := number.Parse(text)
+	if err := number.Asks(field, text, places); err != nil {
+		return decimal.Zero, err
+	}
 	if !ok {
 		return decimal.Zero, fault.Field(field, text,
 			"an amount such as "+decimal.New(3495, -2).StringFixed(min(places, 2)), "%q is not an amount.", text)

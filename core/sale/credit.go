@@ -113,20 +113,21 @@ func (c Credit) Use(amount decimal.Decimal, minor money.Minor) error {
 	return nil
 }
 
-// MostVoucher is the most that one voucher is given for, in units of the currency.
-var MostVoucher = decimal.New(10_000, 0)
+// mostVoucher is the most that one voucher is given for, in the smallest parts of the currency.
+var mostVoucher = decimal.New(1_000_000, 0)
 
 // mostVouchers is how many vouchers one basket gives.
 const mostVouchers = 20
 
 // CheckVoucher refuses a voucher of nothing, or of far too much, and one more than a basket gives that
 // has some already.
-func CheckVoucher(amount decimal.Decimal, already int) error {
+func CheckVoucher(amount decimal.Decimal, already int, minor money.Minor) error {
 	if already >= mostVouchers {
 		return fault.Refuse("amount", amount, "20 vouchers or fewer", "A basket gives %d vouchers at most.", mostVouchers)
 	}
-	if !amount.IsPositive() || amount.GreaterThan(MostVoucher) {
-		return fault.Field("amount", amount, "more than 0, up to 10,000", "A voucher can't be of %s.", amount)
+	if most := minor.Smallest().Mul(mostVoucher); !amount.IsPositive() || amount.GreaterThan(most) {
+		return fault.Field("amount", amount, "more than 0, up to "+minor.Text(most), "A voucher can't be of %s.",
+			minor.Text(amount))
 	}
 	return nil
 }

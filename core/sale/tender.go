@@ -2,6 +2,7 @@ package sale
 
 import (
 	"slices"
+	"strings"
 
 	"github.com/shopspring/decimal"
 
@@ -141,18 +142,26 @@ func Rounded(amount, step decimal.Decimal) decimal.Decimal {
 	return amount.DivRound(step, 0).Mul(step)
 }
 
-// Steps are what cash can be rounded to; empty rounds nothing.
-var Steps = []string{"", "0.05", "0.10", "0.50", "1"}
+// Steps are what cash can be rounded to in a currency of so many places: 5, 10, 50 and 100 of its smallest parts, as
+// texts; the first, empty, rounds nothing.
+func Steps(minor money.Minor) []string {
+	steps := []string{""}
+	for _, n := range []int64{5, 10, 50, 100} {
+		steps = append(steps, minor.Text(minor.Smallest().Mul(decimal.New(n, 0))))
+	}
+	return steps
+}
 
 // Step reads what cash is rounded to.
-func Step(field, typed string) (decimal.Decimal, error) {
+func Step(field, typed string, minor money.Minor) (decimal.Decimal, error) {
 	if typed == "" {
 		return decimal.Zero, nil
 	}
+	steps := Steps(minor)[1:]
 	step, err := decimal.NewFromString(typed)
-	if err != nil || !slices.ContainsFunc(Steps[1:],
+	if err != nil || !slices.ContainsFunc(steps,
 		func(s string) bool { return decimal.RequireFromString(s).Equal(step) }) {
-		return decimal.Zero, fault.Field(field, typed, "nothing, 0.05, 0.10, 0.50 or 1", "Cash can't be rounded to %q.",
+		return decimal.Zero, fault.Field(field, typed, "nothing, "+strings.Join(steps, ", "), "Cash can't be rounded to %q.",
 			typed)
 	}
 	return step, nil

@@ -140,8 +140,19 @@ func TestCashIsRounded(t *testing.T) {
 		assert.Equal(t, want, sale.Rounded(d(due), step).String(), due)
 	}
 	for _, wrong := range []string{"0.03", "-1", "x", "0.005"} {
-		_, err := sale.Step("cash_rounding", wrong)
+		_, err := sale.Step("cash_rounding", wrong, money.Hundredth)
 		require.Error(t, err, wrong)
+	}
+	for minor, steps := range map[money.Minor][]string{-2: {"5", "10", "100"}, money.Hundredth: {"0.05", "0.10", "1"},
+		1: {"0.005", "0.050"}} {
+		for _, typed := range steps {
+			_, err := sale.Step("cash_rounding", typed, minor)
+			require.NoError(t, err, "%s of %d places", typed, minor.Places())
+		}
+	}
+	for minor, most := range map[money.Minor]string{-2: "1000000", money.Hundredth: "10000", 1: "1000"} {
+		require.NoError(t, sale.CheckVoucher(d(most), 0, minor))
+		require.Error(t, sale.CheckVoucher(d(most).Add(minor.Smallest()), 0, minor))
 	}
 }
 
@@ -214,7 +225,7 @@ func TestVouchers(t *testing.T) {
 	assert.Equal(t, sale.CreditBlocked, c.State())
 	assert.ErrorContains(t, c.Use(d("0"), money.Hundredth), "blocked")
 	for _, amount := range []string{"0", "-1", "10001"} {
-		assert.Error(t, sale.CheckVoucher(d(amount), 0), amount)
+		assert.Error(t, sale.CheckVoucher(d(amount), 0, money.Hundredth), amount)
 	}
 
 	// selling one is no income and no tax
@@ -322,7 +333,7 @@ func TestTheRegisterAddsUp(t *testing.T) {
 			}
 			return sale.Off{}
 		}
-		step := d("0" + rapid.SampledFrom(sale.Steps).Draw(t, "step"))
+		step := d("0" + rapid.SampledFrom(sale.Steps(money.Hundredth)).Draw(t, "step"))
 		var prices []string
 		for range rapid.IntRange(1, 5).Draw(t, "lines") {
 			prices = append(prices, cents("price", 9999).StringFixed(2))

@@ -9,12 +9,14 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/barcode"
 	"itemrack/core/fault"
 	"itemrack/core/money"
+	"itemrack/core/number"
 	"itemrack/core/serial"
 	"itemrack/core/text"
 )
@@ -22,29 +24,53 @@ import (
 // Longest is how many characters a code or words to search for have at most.
 const Longest = 120
 
-// Asked is a scan without the number before it: "12 x 2000000000015" asks for twelve of
-// 2000000000015. Times is the number as it was typed, empty for none; Each is it, or 1.
+// Asked is a scan without the number beside it: "12 x 2000000000015", and "2000000000015 x 12", ask for twelve of
+// 2000000000015; "12 x" alone, without a code, for twelve of what was scanned before. Times is the number as it was
+// typed, empty for none; Each is it, or 1.
 type Asked struct {
 	Code  string
 	Times string
 	Each  decimal.Decimal
 }
 
-var times = regexp.MustCompile(`^(\d{1,6}(?:\.\d{1,3})?)\s*[xX×*]\s*(\S.*)$`)
+// Alone reports whether a number stands alone: for what was scanned before.
+func (a Asked) Alone() bool { return a.Code == "" && a.Times != "" }
 
-// Read takes a scan apart at its times sign.
+// figure is a number beside a times sign.
+const figure = `\d{1,6}(?:[.,]\d{1,3})?`
+
+var (
+	times = regexp.MustCompile(`^(` + figure + `)\s*[xX×*]\s*(\S.*)?$`)
+	after = regexp.MustCompile(`^(\S.*?)?\s+[xX×*]\s*(` + figure + `)$|^[xX×*]\s+(` + figure + `)$`)
+)
+
+// Read takes a scan apart at its times sign. Signs that nobody sees are not of the code.
 func Read(scanned string) (Asked, error) {
-	a := Asked{Code: strings.TrimSpace(scanned), Each: decimal.New(1, 0)}
-	m := times.FindStringSubmatch(a.Code)
-	if m == nil {
+	a := Asked{Code: strings.TrimSpace(strings.Map(seen, scanned)), Each: decimal.New(1, 0)}
+	if m := times.FindStringSubmatch(a.Code); m != nil {
+		a.Times, a.Code = m[1], m[2]
+	} else if m := after.FindStringSubmatch(a.Code); m != nil {
+		a.Code, a.Times = m[1], m[2]+m[3]
+	} else {
 		return a, nil
 	}
-	a.Times, a.Code = m[1], m[2]
-	var err error
-	if a.Each, err = decimal.NewFromString(a.Times); err != nil {
+	if err := number.Asks("code", a.Times, 3); err != nil {
+		return a, err
+	}
+	each, ok := number.Parse(a.Times)
+	if !ok {
 		return a, fault.Field("code", scanned, "a number before the times sign", "%q is not a number.", a.Times)
 	}
+	a.Each = each
 	return a, nil
+}
+
+// seen drops what nobody sees of a scan, but for the separators of element strings.
+func seen(r rune) rune {
+	if unicode.Is(unicode.Cf, r) || r == '\u2800' || r == '\u3164' {
+		return -1
+	}
+	return r
 }
 
 // By is what a code is looked up as.

@@ -14,12 +14,18 @@ func TestANumberBeforeTheTimesSign(t *testing.T) {
 	for scanned, want := range map[string]string{
 		"2000000000015": " 1 2000000000015", "12 x 2000000000015": "12 12 2000000000015", "3×AB": "3 3 AB",
 		"1.5 * rope": "1.5 1.5 rope",
-		"12":         " 1 12", "x12": " 1 x12", "12 x ": " 1 12 x", " 7 X  a b ": "7 7 a b",
+		"12":         " 1 12", "x12": " 1 x12", "12 x ": "12 12 ", "x 12": "12 12 ",
+		"2000000000015 x 12": "12 12 2000000000015", "rope x 1,5": "1,5 1.5 rope", "Board x2": "2 2 Board",
+		"\u200b2000000000015\u2060": " 1 2000000000015", "\u00a0AB\ufeff": " 1 AB", "(01)02\x1d10K": " 1 (01)02\x1d10K",
+		"1,5 x rope": "1,5 1.5 rope", "AX": " 1 AX", "a x b": " 1 a x b", " 7 X  a b ": "7 7 a b",
 	} {
 		a, err := Read(scanned)
 		require.NoError(t, err)
 		assert.Equal(t, want, a.Times+" "+a.Each.String()+" "+a.Code, scanned)
+		assert.Equal(t, a.Code == "", a.Alone(), scanned)
 	}
+	_, err := Read("1,250 x rope")
+	assert.ErrorContains(t, err, "1250 or as 1.25")
 }
 
 // said writes ways in one line.

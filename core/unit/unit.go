@@ -78,6 +78,9 @@ func (u Unit) Check(field string, q decimal.Decimal) error {
 // in "3 x 12 + 4".
 func (u Unit) Parse(field, text string) (decimal.Decimal, error) {
 	q, ok := number.Parse(text)
+	if err := number.Asks(field, text, u.Decimals); err != nil {
+		return decimal.Zero, err
+	}
 	if !ok {
 		q, ok = packed(text)
 	}

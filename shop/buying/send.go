@@ -346,12 +346,7 @@ func readOrderRow(record []string, at map[string]int, comma bool) (buying.ReadLi
 		}
 		return strings.TrimSpace(record[i])
 	}
-	local := func(name string) string {
-		if comma {
-			return number.Local(cell(name))
-		}
-		return cell(name)
-	}
+	local := func(name string) string { return number.InFile(cell(name), comma) }
 	l := buying.ReadLine{SKU: cell("sku"), GTIN: cell("barcode"), Theirs: cell("their number"),
 		Factor: decimal.New(1, 0)}
 	var err error

@@ -216,8 +216,8 @@ func readSupplierRow(tx store.Tx, record, heads []string, byKey map[string]uint6
 			continue
 		}
 		cell := strings.TrimSpace(record[i])
-		if comma && supplierFigures[head] {
-			cell = number.Local(cell)
+		if supplierFigures[head] {
+			cell = number.InFile(cell, comma)
 		}
 		if cell == "" && strings.Contains("contact mail phone", head) {
 			continue

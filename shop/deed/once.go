@@ -74,7 +74,9 @@ func OnceAhead[T any](do Deed, what staff.Deed, ahead store.Ahead, work func(do 
 }
 
 // keyed is the name under which the result of a deed of a person is kept.
-func keyed(what staff.Deed, who staff.Actor, key string) string { return fmt.Sprintf("%s/%d/%s", what, who.ID, key) }
+func keyed(what staff.Deed, who staff.Actor, key string) string {
+	return fmt.Sprintf("%s/%d/%s", what, who.ID, key)
+}
 
 // Came is what came of a request: whether it was done, and the number of the document that it made, if it made one.
 type Came struct {

@@ -61,10 +61,6 @@ func SaveTill(do deed.Deed, in TillSettingsInput) (SavedSettings, error) {
 		if err := revision.CheckOf("What the registers do", in.Revision, tillOf(all)); err != nil {
 			return SavedSettings{}, err
 		}
-		step, err := sale.Step(terms.CashStep, text.Tidy(in.CashStep))
-		if err != nil {
-			return SavedSettings{}, err
-		}
 		values, err := terms.TillValues(in.OffLimit, in.LockAfter, in.AskBelowCost, in.NameOnReceipts)
 		if err != nil {
 			return SavedSettings{}, err
@@ -73,12 +69,16 @@ func SaveTill(do deed.Deed, in TillSettingsInput) (SavedSettings, error) {
 		if err != nil {
 			return SavedSettings{}, err
 		}
+		step, err := sale.Step(terms.CashStep, text.Tidy(in.CashStep), set.Minor())
+		if err != nil {
+			return SavedSettings{}, err
+		}
 		if values[terms.Tolerated], err = set.ReadTolerance(in.Tolerance); err != nil {
 			return SavedSettings{}, err
 		}
 		values[terms.CashStep] = ""
 		if step.IsPositive() {
-			values[terms.CashStep] = step.StringFixed(2)
+			values[terms.CashStep] = set.Minor().Text(step)
 		}
 		for name, value := range values {
 			all[name] = value

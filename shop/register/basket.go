@@ -7,6 +7,7 @@ import (
 	"itemrack/core/customer"
 	"itemrack/core/fault"
 	"itemrack/core/sale"
+	corescan "itemrack/core/scan"
 	"itemrack/core/serial"
 	"itemrack/core/staff"
 	"itemrack/core/stock"
@@ -28,11 +29,16 @@ type BasketAdd struct {
 	Lot      string `json:"lot"`    // the lot that is meant, by its number
 
 	Condition string `json:"condition"` // it is sold from; empty is for sale
+	// Line is the line that "12 x" alone is for; without one it is that which came last.
+	Line uint64 `json:"line_id"`
 }
 
 // AddToBasket scans or picks something onto the basket of a register. Words
 // that find products come back as offers; nothing is added then.
 func AddToBasket(do deed.Deed, register uint64, in BasketAdd) (BasketView, error) {
+	if alone, err := corescan.Read(in.Code); err == nil && alone.Alone() && in.Variant == 0 {
+		return countLine(do, register, in.Line, alone.Times)
+	}
 	at, looked := storetill.Open(register, 0), in.Variant == 0 && !sale.IsCredit(in.Code)
 	var asking scan.Asking
 	as, known := do.Shop.Store.LastKnown(do.Ctx)
@@ -98,6 +104,25 @@ func AddToBasket(do deed.Deed, register uint64, in BasketAdd) (BasketView, error
 		}
 		return addAll(do, till, v, add, known)
 	})
+}
+
+// countLine sets how many a line of the basket has, by a number that was scanned or typed without a code; 0 is the line
+// that came last.
+func countLine(do deed.Deed, register, line uint64, times string) (BasketView, error) {
+	if line == 0 {
+		_, basket, _, err := storetill.Lines(do.Shop.Store.Read(do.Ctx), register)
+		if err != nil {
+			return BasketView{}, err
+		}
+		if len(basket.Lines) == 0 {
+			return BasketView{}, fault.Refuse("code", times, "a code beside it", "There is nothing on the basket yet of which "+
+				"there could be %s.", times)
+		}
+		line = basket.Lines[len(basket.Lines)-1].ID
+	}
+	view, err := ChangeBasketLine(do, register, line, BasketChange{Quantity: times})
+	view.Line = line
+	return view, err
 }
 
 // variantsOf are the variants of lines.

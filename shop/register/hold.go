@@ -448,7 +448,7 @@ func AddVoucher(do deed.Deed, register uint64, in VoucherInput) (BasketView, err
 		if err != nil {
 			return "", err
 		}
-		if err := sale.CheckVoucher(amount, len(till.Vouchers)); err != nil {
+		if err := sale.CheckVoucher(amount, len(till.Vouchers), set.Minor()); err != nil {
 			return "", err
 		}
 		return "A voucher of " + set.Currency.Format(amount) + ".", storetill.AddVoucher(tx, till.BasketID, amount)

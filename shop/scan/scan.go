@@ -72,6 +72,10 @@ func Ask(q store.Q, typed string, most int) (Asking, error) {
 	if err != nil {
 		return Asking{Asked: asked}, err
 	}
+	if asked.Alone() {
+		return Asking{Asked: asked}, fault.Field("code", typed, asked.Times+" x and a code", "%s of what? Scan its code "+
+			"after it.", asked.Times)
+	}
 	look, err := goods.LookUp(q, asked.Code, most)
 	return Asking{asked, look}, err
 }

@@ -3,7 +3,7 @@
 import { ask, guarded, make, newKey, showRefusal, upload } from "./api.js";
 import { values } from "./form.js";
 import { figure, typed, units } from "./money.js";
-import { focusScan, say } from "./scanline.js";
+import { focusScan, isCode, say } from "./scanline.js";
 
 const form = document.getElementById("new-goods");
 const box = form?.querySelector("[data-error]");
@@ -48,9 +48,10 @@ export function newGoods(scanned, whole) {
   if (!form) return null;
   const button = make("button", { type: "button", className: "act", textContent: "Make it here" });
   button.addEventListener("click", () => {
-    code = scanned;
+    code = isCode(scanned) ? scanned : "";
     key = newKey();
-    document.getElementById("new-code").textContent = scanned;
+    document.getElementById("new-code").textContent = code || "goods without a barcode yet";
+    if (!code) form.elements.name.value = scanned; // words are a name
     document.getElementById("new-whole").href = whole;
     form.hidden = false;
     kept();

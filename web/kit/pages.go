@@ -19,7 +19,6 @@ import (
 	"itemrack/core/money"
 	"itemrack/core/paper"
 	"itemrack/core/revision"
-	"itemrack/core/sale"
 	"itemrack/core/staff"
 	"itemrack/core/terms"
 	"itemrack/core/text"
@@ -77,7 +76,6 @@ func (s *Server) pagesFor(set terms.Terms) (*pageSet, error) {
 func parsePages(s *Server, set terms.Terms) (*pageSet, error) {
 	funcs := template.FuncMap{
 		"static": s.static,
-		"part":   sale.PartOfCode,
 		"module": s.module,
 		"ahead":  s.ahead,
 		"money":  set.Currency.Format,

@@ -88,6 +88,9 @@ function take(text) {
   return queue;
 }
 
+/** Whether a text that nobody knows is a code, or words: a name. */
+export const isCode = (text) => /\d/.test(text) && !/\s\D|\D\s/.test(text.trim());
+
 /** Takes a text as if it had been scanned. */
 export const scan = take;
 
@@ -101,6 +104,15 @@ if (input) {
     take(text);
   };
   input.form.addEventListener("submit", entered);
+  // Codes that are pasted line by line are scanned one after the other.
+  input.addEventListener("paste", (event) => {
+    const codes = (event.clipboardData?.getData("text") || "").split(/[\r\n]+/).map((line) => line.trim()).filter(Boolean);
+    if (codes.length < 2) return;
+    event.preventDefault();
+    input.value = "";
+    hide();
+    for (const code of codes) take(code);
+  });
   input.addEventListener("keydown", (event) => {
     if (event.key === "Enter" && !event.isComposing && !event.ctrlKey && !event.metaKey) entered(event); // sooner than the form is sent
     if (event.key === "Escape") { input.value = ""; hide(); input.blur(); }

@@ -126,33 +126,14 @@ func apiSell(c *kit.Call, in shopregister.SaleInput) (shopregister.SaleResult, e
 	return shopregister.Sell(c.Deed(), in)
 }
 
-func apiSale(c *kit.Call) (till.SaleView, error) {
-	v, err := till.SaleByNumber(c.Q(), c.Text("number"))
-	inPart(c, v.Paid, v.Given)
-	return v, err
-}
-
-// inPart leaves of the codes of vouchers and store credit what those may see who may not block them.
-func inPart(c *kit.Call, paid coresale.Payment, credits []coresale.Credit) {
-	if c.Who.Can(staff.DeedVoid) {
-		return
-	}
-	for i := range paid {
-		paid[i].Code = coresale.PartOfCode(paid[i].Code)
-	}
-	for i := range credits {
-		credits[i].Code = coresale.PartOfCode(credits[i].Code)
-	}
-}
+func apiSale(c *kit.Call) (till.SaleView, error) { return till.SaleByNumber(c.Q(), c.Text("number")) }
 
 func apiReturns(c *kit.Call, page int) ([]till.ReturnRow, bool, error) {
 	return till.Returns(c.Q(), page)
 }
 
 func apiReturn(c *kit.Call) (till.BackView, error) {
-	v, err := till.ReturnByNumber(c.Q(), c.Text("number"))
-	inPart(c, v.Paid, nil)
-	return v, err
+	return till.ReturnByNumber(c.Q(), c.Text("number"))
 }
 
 // printed says what was printed again.
@@ -199,11 +180,15 @@ func apiVouchers(c *kit.Call, page int) ([]coresale.Credit, bool, error) {
 	return vouchersOf(c)(c.Q(), page)
 }
 
-// vouchersOf lists vouchers and store credit as the person may see them.
+// vouchersOf lists vouchers and store credit; of their codes those see a part who may not block them.
 func vouchersOf(c *kit.Call) func(q store.Q, page int) ([]coresale.Credit, bool, error) {
 	return func(q store.Q, page int) ([]coresale.Credit, bool, error) {
 		rows, more, err := till.Vouchers(q, page)
-		inPart(c, nil, rows)
+		for i := range rows {
+			if !c.Who.Can(staff.DeedVoid) {
+				rows[i].Code = coresale.PartOfCode(rows[i].Code)
+			}
+		}
 		return rows, more, err
 	}
 }

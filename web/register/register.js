@@ -241,7 +241,7 @@ function start() {
   till.add = add;
   onScan((text) => {
     if (pay.open()) return pay.scanned(text) || Promise.resolve(say("Finish the payment first, or go back.", null, true));
-    return add({ code: text });
+    return add({ code: text, line_id: till.line });
   }, true);
 
   // --- picking ---------------------------------------------------------

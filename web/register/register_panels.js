@@ -4,7 +4,7 @@ import { ask, guarded, make, newKey, part, showRefusal } from "./api.js";
 import { values } from "./form.js";
 import { lock } from "./lock.js";
 import { money, typed } from "./money.js";
-import { say } from "./scanline.js";
+import { isCode, say } from "./scanline.js";
 
 /** The panels in the page. Closed is called when one closes and the caret has nowhere to be. */
 export function panelsIn(root, closed) {
@@ -230,7 +230,7 @@ function making(till, panels) {
   const form = panels.form("make");
   panels.before("make", (about) => {
     form.reset();
-    if (about?.code) form.elements[/^[\d ]+$/.test(about.code) ? "code" : "name"].value = about.code;
+    if (about?.code) form.elements[isCode(about.code) ? "code" : "name"].value = about.code;
   });
   let key = newKey();
   sending(till, panels, form, async () => {

@@ -178,7 +178,7 @@ func settings(c *kit.Call) error {
 	if err != nil {
 		return err
 	}
-	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0, "Steps": sale.Steps,
+	data := map[string]any{"S": s, "Branches": branches, "Begun": len(documents) > 0, "Steps": sale.Steps(c.Terms.Minor()),
 		"Ways": ways(branches, all)}
 	if s.Practice {
 		if data["Practised"], err = book.ReadPractised(c.Q()); err != nil {
