@@ -272,7 +272,7 @@ func TestTheCameraScans(t *testing.T) {
 			"130"))
 
 	folder := t.TempDir()
-	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
+	l := launcher.New().Bin("/usr/bin/chromium-headless-shell").Headless(true).NoSandbox(true).Leakless(false).UserDataDir(folder).
 		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("no-first-run").Set("disable-gpu").
 		Set("disable-extensions").Set("proxy-server", "127.0.0.1:9").Set("proxy-bypass-list", "127.0.0.1").
 		Set("use-fake-ui-for-media-stream").Set("use-fake-device-for-media-stream").Set("use-file-for-fake-video-capture",

@@ -4,7 +4,7 @@
 # benchmarks instead; tools/fuzz.sh tries the parsers with what nobody wrote.
 set -eu
 cd "$(dirname "$0")/.."
-tools/install.sh mariadb-server chromium zbar-tools dmtx-utils poppler-utils qpdf
+tools/install.sh mariadb-server chromium-headless-shell zbar-tools dmtx-utils poppler-utils qpdf
 # in memory where there is room: what the tests write need not outlive them
 folder=
 if [ "$(df --output=avail -k /dev/shm 2>/dev/null | tail -n 1)" -gt 4000000 ] 2>/dev/null; then
