@@ -32,7 +32,7 @@ func NewDraft(holding Holding, head Document) *Draft {
 	d := &Draft{doc: head, holding: holding.clone(), postings: ledger.Postings{}}
 	d.holding.Undone = head.Reverses
 	if head.Kind == Count {
-		d.holding.Still = nil // what it held still it settles
+		d.holding = d.holding.Settles(head.Number)
 	}
 	return d
 }
@@ -134,12 +134,14 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 		return nil, err
 	}
 	var takes []Take
+	var locked error
 	left, expired := w.Quantity, decimal.Zero
 	for _, key := range h.sources(w.Variant, w.Branch, w.Condition) {
-		if err := h.moving(key); err != nil {
-			return nil, err
-		}
 		if w.Lot != 0 && key.Lot != w.Lot || w.Shelf != 0 && key.Shelf != w.Shelf {
+			continue
+		}
+		if err := h.moving(key); err != nil { // what is not locked may do
+			locked = err
 			continue
 		}
 		if key.Lot != 0 && !w.Unsold && h.Lots[key.Lot].Expired(w.Day) {
@@ -150,6 +152,9 @@ func (h Holding) Pick(w Want) ([]Take, error) {
 			takes = append(takes, Take{key, q})
 			left = left.Sub(q)
 		}
+	}
+	if left.IsPositive() && locked != nil {
+		return nil, locked
 	}
 	if left.IsPositive() {
 		have := w.Quantity.Sub(left)

@@ -98,7 +98,7 @@ func Sellable(lot serial.Lot, condition Condition, day time.Time) error {
 }
 
 // Available is what can be sold of a variant on a day, at a branch (0 for all): what is
-// for sale and not past its expiry.
+// for sale, not past its expiry, and not locked by a count.
 func (h Holding) Available(variant, branch uint64, day time.Time) decimal.Decimal {
 	return h.AvailableIn(variant, branch, ForSale, day)
 }
@@ -107,20 +107,42 @@ func (h Holding) Available(variant, branch uint64, day time.Time) decimal.Decima
 func (h Holding) AvailableIn(variant, branch uint64, from Condition, day time.Time) decimal.Decimal {
 	sum := decimal.Zero
 	for key, q := range h.Balances {
-		if key.Variant == variant && key.Condition == from && (branch == 0 || h.Shelves[key.Shelf].Branch == branch) &&
-			!h.Lots[key.Lot].Expired(day) {
+		if key.Variant != variant || key.Condition != from || branch != 0 && h.Shelves[key.Shelf].Branch != branch ||
+			h.Lots[key.Lot].Expired(day) {
+			continue
+		}
+		if _, locked := h.locked(key); !locked {
 			sum = sum.Add(q)
 		}
 	}
 	return sum
 }
 
-// sellable reports whether goods at a key can be sold on a day.
-func (h Holding) sellable(key Key, day time.Time) bool {
-	return key.Condition == ForSale && !h.Lots[key.Lot].Expired(day)
+// Unsold are what of a variant is for sale and can't be sold on a day: what is past its expiry, and, of the rest, what
+// counts lock, by their numbers.
+func (h Holding) Unsold(variant uint64, day time.Time) (expired decimal.Decimal, locked map[string]decimal.Decimal) {
+	locked = map[string]decimal.Decimal{}
+	for key, q := range h.Balances {
+		if key.Variant != variant || key.Condition != ForSale {
+			continue
+		}
+		if h.Lots[key.Lot].Expired(day) {
+			expired = expired.Add(q)
+		} else if s, is := h.locked(key); is {
+			locked[s.Count] = locked[s.Count].Add(q)
+		}
+	}
+	return expired, locked
 }
 
-// AllAvailable is Available of each variant, over all branches.
+// sellable reports whether goods at a key are kept as available on a day: what a count locked is not until somebody
+// took note that it does not any more.
+func (h Holding) sellable(key Key, day time.Time) bool {
+	_, locked := h.Still[StillKey{key.Variant, h.Shelves[key.Shelf].Branch, key.Lot, key.Condition}]
+	return key.Condition == ForSale && !h.Lots[key.Lot].Expired(day) && !locked
+}
+
+// AllAvailable is what is kept as available of each variant, over all branches.
 func (h Holding) AllAvailable(day time.Time) map[uint64]decimal.Decimal {
 	sums := make(map[uint64]decimal.Decimal, len(h.Items))
 	for key, q := range h.Balances {

@@ -260,15 +260,45 @@ type StillKey struct {
 	Condition Condition
 }
 
-// Still is a count that holds goods still, and until when it does so; zero until it is settled.
+// Still is a count that locks goods, and until when it does so; zero until it is settled. Past says that this is over:
+// they can move, and are told as available as soon as somebody takes note.
 type Still struct {
 	Count string
 	Until time.Time // in the shop's zone
+	Past  bool
+}
+
+// locked reports whether a count locks goods now.
+func (h Holding) locked(k Key) (Still, bool) {
+	s, held := h.Still[StillKey{k.Variant, h.Shelves[k.Shelf].Branch, k.Lot, k.Condition}]
+	return s, held && !s.Past
+}
+
+// Counted reports whether a count locks, or did until lately, some of a variant.
+func (h Holding) Counted(variant uint64) bool {
+	for k := range h.Still {
+		if k.Variant == variant {
+			return true
+		}
+	}
+	return false
+}
+
+// Settles is the holding for a document that settles a count: what that locked can move.
+func (h Holding) Settles(count string) Holding {
+	others := make(map[StillKey]Still, len(h.Still))
+	for k, s := range h.Still {
+		if s.Count != count {
+			others[k] = s
+		}
+	}
+	h.Still = others
+	return h
 }
 
 // moving refuses to move goods that a count holds still.
 func (h Holding) moving(k Key) error {
-	s, held := h.Still[StillKey{k.Variant, h.Shelves[k.Shelf].Branch, k.Lot, k.Condition}]
+	s, held := h.locked(k)
 	if !held {
 		return nil
 	}

@@ -214,7 +214,7 @@ func draftDelivery(do deed.Deed, view storebuying.DeliveryView, lines []storebuy
 			if l.Expiry != nil {
 				expiry = *l.Expiry
 			}
-			lot, err := book.KeepLot(do.Tx, l.VariantID, l.LotNumber, expiry)
+			lot, err := book.KeepLot(do.Tx, held, l.VariantID, l.LotNumber, expiry)
 			if err != nil {
 				return stock.Document{}, held, err
 			}

@@ -1,6 +1,7 @@
 package counts
 
 import (
+	"context"
 	"slices"
 	"time"
 
@@ -94,17 +95,17 @@ func Count(do deed.Deed, id uint64, in CountInput) (Counted, error) {
 			if noted.Expiry != nil {
 				expiry = *noted.Expiry
 			}
-			lot, err := book.KeepLot(do.Tx, noted.Variant, noted.LotNumber, expiry)
+			lot, err := book.KeepLot(do.Tx, held, noted.Variant, noted.LotNumber, expiry)
 			if err != nil {
 				return Counted{}, err
 			}
-			e.Row.Lot, e.OnHand, held.Lots[lot.ID] = lot.ID, decimal.Zero, lot
+			e.Row.Lot, e.OnHand = lot.ID, decimal.Zero
 		}
 		event := counts.CountEvent{ShelfCountID: c.ID, VariantID: e.Row.Variant, LotID: e.Row.Lot,
 			Condition: string(e.Row.Condition),
 			Serial:    e.Serial, Unexpected: e.Unexpected, Quantity: e.Quantity, OnHand: e.OnHand, UserID: do.Who.ID, At: at,
 			Scanned: in.Variant == 0}
-		return keepEvent(do.Tx, held, c, event, late)
+		return keepEvent(do.Tx, held, c, event, late, do.Shop.Now())
 	})
 }
 
@@ -162,7 +163,8 @@ func findCounted(do deed.Deed, in CountInput, noted *count.Noted) error {
 }
 
 // keepEvent writes an event, and a row where it was not planned.
-func keepEvent(tx store.Tx, held stock.Holding, c counts.CountView, e counts.CountEvent, late bool) (Counted, error) {
+func keepEvent(tx store.Tx, held stock.Holding, c counts.CountView, e counts.CountEvent, late bool,
+	now time.Time) (Counted, error) {
 	key := e.Core().Row
 	row, err := counts.ReadCountRow(tx.Q, c.ID, key)
 	if err != nil {
@@ -172,6 +174,11 @@ func keepEvent(tx store.Tx, held stock.Holding, c counts.CountView, e counts.Cou
 	if row.ID == 0 {
 		if err := counts.PlanCount(tx, c, []count.RowKey{key}, false); err != nil {
 			return Counted{}, err
+		}
+		if c.HeldStill {
+			if err := book.AvailableAnew(tx, []uint64{key.Variant}, now); err != nil {
+				return Counted{}, err
+			}
 		}
 		if row, err = counts.ReadCountRow(tx.Q, c.ID, key); err != nil {
 			return Counted{}, err
@@ -290,7 +297,7 @@ func ChangeRow(do deed.Deed, id, row uint64, in RowInput) (CountRef, error) {
 		case count.RowChoose:
 			return counts.Choose(tx, id, row, in.Counter)
 		case count.RowRelease:
-			return counts.Release(tx, id, []uint64{row})
+			return release(do.In(tx), id, []uint64{row})
 		case count.RowRecount:
 			if err := counts.Choose(tx, id, row, 0); err != nil {
 				return err
@@ -306,14 +313,49 @@ func ChangeRow(do deed.Deed, id, row uint64, in RowInput) (CountRef, error) {
 // ReleaseCount lets all that a count holds still move again.
 func ReleaseCount(do deed.Deed, id uint64) (CountRef, error) {
 	return onCount(do, staff.DeedSettle, id, func(tx store.Tx, _ counts.CountView) error {
-		return counts.Release(tx, id, nil)
+		return release(do.In(tx), id, nil)
 	})
+}
+
+// release lets rows of a count, or all, move again: they are available.
+func release(do deed.Deed, id uint64, rows []uint64) error {
+	return letGo(do, id, rows, func() error { return counts.Release(do.Tx, id, rows) })
+}
+
+// letGo does what frees rows of a count, and works out anew what is available of the goods that they locked.
+func letGo(do deed.Deed, id uint64, rows []uint64, free func() error) error {
+	variants, err := counts.Locked(do.Tx, id, rows)
+	if err != nil {
+		return err
+	}
+	if err := free(); err != nil || len(variants) == 0 {
+		return err
+	}
+	return book.AvailableAnew(do.Tx, variants, do.Shop.Now())
+}
+
+// Unlock takes note of counts that lock goods until a moment that is over: these are available.
+func Unlock(ctx context.Context, s *deed.Shop) error {
+	due, err := counts.Overdue(s.Store.Read(ctx), s.Now())
+	if err != nil {
+		return err
+	}
+	for _, id := range due {
+		if err := s.Store.Do(ctx, func(tx store.Tx) error {
+			return release(deed.By(ctx, s, staff.Actor{}, "").In(tx), id, nil)
+		}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // GiveUp closes a count without settling it: nothing is posted, its rows are free.
 func GiveUp(do deed.Deed, id uint64) (CountRef, error) {
 	return onCount(do, staff.DeedSettle, id, func(tx store.Tx, _ counts.CountView) error {
-		return counts.CloseCount(tx, id, counts.Closing{At: do.Shop.Now(), By: do.Who.ID, GivenUp: true})
+		return letGo(do.In(tx), id, nil, func() error {
+			return counts.CloseCount(tx, id, counts.Closing{At: do.Shop.Now(), By: do.Who.ID, GivenUp: true})
+		})
 	})
 }
 

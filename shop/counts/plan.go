@@ -92,7 +92,14 @@ func plan(do deed.Deed, in CountPlan) (CountRef, error) {
 	if err := counts.AddCount(do.Tx, &row, in.Counters, in.Shelves); err != nil {
 		return CountRef{}, err
 	}
-	return CountRef{row.ID, row.Number, len(keys)}, counts.PlanCount(do.Tx, counts.CountView{ShelfCount: row}, keys, true)
+	if err := counts.PlanCount(do.Tx, counts.CountView{ShelfCount: row}, keys, true); err != nil || !row.HeldStill {
+		return CountRef{row.ID, row.Number, len(keys)}, err
+	}
+	locked := make([]uint64, len(keys))
+	for i, k := range keys {
+		locked[i] = k.Variant
+	}
+	return CountRef{row.ID, row.Number, len(keys)}, book.AvailableAnew(do.Tx, locked, do.Shop.Now())
 }
 
 // head checks what a count is and who counts it.

@@ -103,7 +103,7 @@ func SettleCount(do deed.Deed, id uint64, in SettleInput) (deed.Posted, error) {
 			return deed.Posted{}, err
 		}
 		closing.Document, closing.At, closing.By = &done.Document, do.Shop.Now(), do.Who.ID
-		return done, counts.CloseCount(do.Tx, id, closing.Closing)
+		return done, letGo(do, id, nil, func() error { return counts.CloseCount(do.Tx, id, closing.Closing) })
 	})
 }
 

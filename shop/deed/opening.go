@@ -37,7 +37,7 @@ func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
 			key.Shelf = o.Shelf
 		}
 		if o.Lot.Number != "" {
-			lot, err := book.KeepLot(do.Tx, o.Variant, o.Lot.Number, o.Lot.Expiry)
+			lot, err := book.KeepLot(do.Tx, held, o.Variant, o.Lot.Number, o.Lot.Expiry)
 			if err != nil {
 				return "", err
 			}

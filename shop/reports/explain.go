@@ -2,6 +2,8 @@ package reports
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -89,11 +91,16 @@ func Explain(do deed.Deed, variant uint64, figure string) (Explanation, error) {
 		e = Explanation{
 			Figure: "Available",
 			Amount: item.Unit.Format(held.Available(variant, 0, day)),
-			Rule:   "What is on hand, less what is in a condition that is not for sale, and what is past its expiry.",
+			Rule: "What is on hand, less what is in a condition that is not for sale, what is past its expiry, and what " +
+				"counts lock.",
 		}
 		e.addConditions(held, variant)
-		if past := held.OnHand(variant, 0, stock.ForSale).Sub(held.Available(variant, 0, day)); !past.IsZero() {
+		past, locked := held.Unsold(variant, day)
+		if !past.IsZero() {
 			e.Parts = append(e.Parts, ExplainPart{Label: "Past its expiry", Amount: item.Unit.Format(past.Neg())})
+		}
+		for _, number := range slices.Sorted(maps.Keys(locked)) {
+			e.Parts = append(e.Parts, ExplainPart{Label: "Locked by " + number, Amount: item.Unit.Format(locked[number].Neg())})
 		}
 	case FigureAverage:
 		e = Explanation{

@@ -56,7 +56,7 @@ const document = "@document"
 func write(tx db.Tx, held stock.Holding, doc stock.Document, with []With) (*db.Batch, stock.Holding, error) {
 	held.Undone = doc.Reverses
 	if doc.Kind == stock.Count {
-		held.Still = nil
+		held = held.Settles(doc.Number)
 	}
 	after, err := held.Apply(doc.Entries)
 	if err != nil {

@@ -328,15 +328,15 @@ func stillParts(q db.Q, h stock.Holding, variants string, zone *time.Location, l
 // first, as whoever moves them has.
 func stillPart(h stock.Holding, variants string, zone *time.Location) db.Part {
 	return db.Part{
-		SQL: "SELECT r.variant_id, c.branch_id, r.lot_id, r.`condition`, c.number, c.held_until FROM count_row " +
+		SQL: "SELECT r.variant_id, c.branch_id, r.lot_id, r.`condition`, c.number, c.held_until, " +
+			"COALESCE(c.held_until <= UTC_TIMESTAMP(6), FALSE) FROM count_row " +
 			"r JOIN shelf_count c ON " +
-			"c.id = r.shelf_count_id WHERE r.held AND r.variant_id IN (" + variants + ") AND c.state <> 'Closed' AND " +
-			"(c.held_until IS NULL OR c.held_until > UTC_TIMESTAMP(6))",
+			"c.id = r.shelf_count_id WHERE r.held AND r.variant_id IN (" + variants + ") AND c.state <> 'Closed'",
 		Row: func(scan func(into ...any) error) error {
 			var k stock.StillKey
 			var s stock.Still
 			var until *time.Time
-			err := scan(&k.Variant, &k.Branch, &k.Lot, &k.Condition, &s.Count, &until)
+			err := scan(&k.Variant, &k.Branch, &k.Lot, &k.Condition, &s.Count, &until, &s.Past)
 			if until != nil {
 				s.Until = until.In(zone)
 			}

@@ -5,6 +5,7 @@ import (
 
 	"itemrack/core/fault"
 	"itemrack/core/serial"
+	"itemrack/core/stock"
 	"itemrack/store/internal/db"
 )
 
@@ -13,7 +14,11 @@ var never = time.Date(9999, 12, 31, 0, 0, 0, 0, time.UTC)
 
 // KeepLot returns the lot of a variant with a number and expiry (zero for none),
 // made if it is new.
-func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.Lot, error) {
+func KeepLot(tx db.Tx, held stock.Holding, variant uint64, number string, expiry time.Time) (serial.Lot, error) {
+	known := func(l serial.Lot, err error) (serial.Lot, error) {
+		held.Lots[l.ID] = l // what is held knows it from now on: it may have expired
+		return l, err
+	}
 	number = serial.Normal(number)
 	row := lot{VariantID: variant, Number: number, Expiry: expiry}
 	if expiry.IsZero() {
@@ -26,13 +31,13 @@ func KeepLot(tx db.Tx, variant uint64, number string, expiry time.Time) (serial.
 			Error
 	}
 	if err := find(); err != nil || row.ID != 0 {
-		return row.core(), err
+		return known(row.core(), err)
 	}
 	err := db.SQL(tx.Q).Create(&row).Error
 	if db.Duplicate(err) {
 		err = find()
 	}
-	return row.core(), err
+	return known(row.core(), err)
 }
 
 // lot is a batch of a variant.

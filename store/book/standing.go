@@ -45,7 +45,7 @@ func postPools(tx db.Tx, b *db.Batch, after stock.Holding, doc stock.Document) e
 			}
 			before, there := after.Stood[v]
 			stands = stands && there && stood.Same(before)
-			if !stood.Same(before) || item.Tracking == stock.ByLot { // lots may have expired since
+			if !stood.Same(before) || item.Tracking == stock.ByLot || after.Counted(v) { // lots may have expired since
 				anew[item.Product] = true
 			}
 			args = append(args, v, p.Quantity, p.Value, p.Last, forSale[v], stood.Low, stood.Cost, stood.Margin,

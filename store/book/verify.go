@@ -51,7 +51,7 @@ var checks = []struct{ name, seen, wrong string }{
 			0)) FROM cost_pool c JOIN variant v ON v.id = c.variant_id
 			LEFT JOIN (SELECT b.variant_id, SUM(b.quantity) AS q FROM balance b LEFT JOIN lot l ON l.id = b.lot_id WHERE
 				b.condition = 'For sale' AND (l.id IS NULL OR l.expiry >= COALESCE((SELECT value FROM setting WHERE name
-				= 'expired_before'), '1000-01-01')) GROUP BY b.variant_id) b ON b.variant_id = c.variant_id
+				= 'expired_before'), '1000-01-01')) AND NOT ` + goods.Locked("b") + ` GROUP BY b.variant_id) b ON b.variant_id = c.variant_id
 		WHERE c.for_sale <> COALESCE(b.q, 0) OR c.low <> COALESCE(c.for_sale < v.restock_level, FALSE) LIMIT 1`},
 	{"the figures after each entry run on from the one before", "SELECT COUNT(*) FROM entry",
 		`SELECT CONCAT('entry ', id, ' of variant ', variant_id, ' leaves ', quantity_after, ' worth ',

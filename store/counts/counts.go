@@ -274,10 +274,31 @@ func LockPools(tx db.Tx, keys []corecount.RowKey) error {
 	return nil
 }
 
-// Release lets what a count holds still move again: some rows, or all where none is named.
+// Locked are the variants that a count locks, in some of its rows or, where none is named, in all.
+func Locked(tx db.Tx, count uint64, rows []uint64) ([]uint64, error) {
+	var variants []uint64
+	where := ""
+	if len(rows) > 0 {
+		where = " AND id IN (" + db.IDs(rows) + ")"
+	}
+	return variants, db.SQL(tx.Q).Raw("SELECT variant_id FROM count_row WHERE held AND shelf_count_id = ?"+where, count).
+		Scan(&variants).Error
+}
+
+// Overdue are the open counts that lock goods until a moment that is over.
+func Overdue(q db.Q, now time.Time) ([]uint64, error) {
+	var ids []uint64
+	return ids, db.SQL(q).Raw("SELECT id FROM shelf_count WHERE held_still AND state <> 'Closed' AND held_until <= ?", now).
+		Scan(&ids).Error
+}
+
+// Release lets what a count locks move again: some rows, or, where none is named, all, and what comes onto it later.
 func Release(tx db.Tx, count uint64, rows []uint64) error {
 	if len(rows) == 0 {
-		return db.SQL(tx.Q).Exec("UPDATE count_row SET held = FALSE WHERE shelf_count_id = ?", count).Error
+		b := new(db.Batch)
+		b.Add("UPDATE count_row SET held = FALSE WHERE shelf_count_id = ?", count)
+		b.Add("UPDATE shelf_count SET held_still = FALSE WHERE id = ?", count)
+		return b.Run(tx)
 	}
 	return db.SQL(tx.Q).Exec("UPDATE count_row SET held = FALSE WHERE shelf_count_id = ? AND id IN ?", count, rows).Error
 }

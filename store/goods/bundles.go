@@ -58,6 +58,13 @@ type PartView struct {
 	Here     decimal.Decimal `json:"here"` // for sale at a branch
 }
 
+// Locked finds, of a balance by its alias, whether a count locks it.
+func Locked(balance string) string {
+	return "EXISTS (SELECT 1 FROM count_row lr JOIN shelf_count lc ON lc.id = lr.shelf_count_id JOIN shelf ls ON ls.id = " +
+		balance + ".shelf_id WHERE lr.variant_id = " + balance + ".variant_id AND lr.held AND lr.lot_id = " + balance +
+		".lot_id AND lr.`condition` = " + balance + ".`condition` AND lc.branch_id = ls.branch_id AND lc.state <> 'Closed')"
+}
+
 // BundleParts reads the components of some bundles, with what is available of
 // them everywhere and at a branch.
 func BundleParts(q db.Q, bundles []uint64, branch uint64) (map[uint64][]PartView, error) {
@@ -77,7 +84,7 @@ func BundleParts(q db.Q, bundles []uint64, branch uint64) (map[uint64][]PartView
 			c.last_cost AS last, p.name, v.label, v.sku, p.tracking, COALESCE(v.cost, p.cost) AS cost,
 		COALESCE((SELECT SUM(x.quantity) FROM balance x JOIN shelf s ON s.id = x.shelf_id WHERE x.variant_id = v.id
 		AND x.condition = ? AND s.branch_id = ? AND NOT EXISTS (SELECT 1 FROM lot l WHERE l.id = x.lot_id AND
-		l.expiry < `+expiredBefore+`)), 0) AS here
+		l.expiry < `+expiredBefore+`) AND NOT `+Locked("x")+`), 0) AS here
 		FROM bundle_part b JOIN variant v ON v.id = b.variant_id JOIN product p ON p.id = v.product_id JOIN
 		cost_pool c ON c.variant_id = v.id WHERE b.bundle_id IN ? ORDER BY b.bundle_id, v.sku`,
 			stock.ForSale, branch, bundles).

@@ -223,7 +223,7 @@ func productVariants(q db.Q, byID map[uint64]*ProductView, ids []uint64, names m
 			WHERE b.variant_id = v.id AND b.pack_id IS NULL ORDER BY b.id LIMIT 1), '') AS barcode,
 		COALESCE((SELECT SUM(quantity) FROM balance b JOIN shelf s ON s.id = b.shelf_id WHERE b.variant_id = v.id
 		AND b.condition = ? AND s.branch_id = ? AND NOT EXISTS (SELECT 1 FROM lot l WHERE l.id = b.lot_id AND
-		l.expiry < `+expiredBefore+`)), 0) AS here
+		l.expiry < `+expiredBefore+`) AND NOT `+Locked("b")+`), 0) AS here
 		FROM variant v JOIN cost_pool c ON c.variant_id = v.id WHERE v.product_id IN ? ORDER BY v.id`, stock.ForSale,
 			branch, ids).
 		Scan(&rows).

@@ -2,6 +2,7 @@ package catalog
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
@@ -19,6 +20,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/sheet"
 	shopcatalog "itemrack/shop/catalog"
+	"itemrack/shop/counts"
 	"itemrack/shop/deed"
 	"itemrack/shop/lists"
 	"itemrack/shop/prices"
@@ -197,7 +199,7 @@ func listRows(c *kit.Call, l listQuery) ([]listRow, bool, error) {
 // found reads a page of the list; when nothing is found, the words that may have
 // been meant are searched for.
 func found(c *kit.Call, l *listQuery) (rows []listRow, more bool, meant string, err error) {
-	if err := prices.PricesDue(c.Until, c.Shop); err != nil {
+	if err := errors.Join(prices.PricesDue(c.Until, c.Shop), counts.Unlock(c.Until, c.Shop)); err != nil {
 		return nil, false, "", err
 	}
 	if rows, more, err = listRows(c, *l); err != nil || len(rows) > 0 || l.Filter.Words == "" {
@@ -340,7 +342,7 @@ func pageOf[T any](c *kit.Call,
 	if err != nil {
 		return kit.List[T]{}, err
 	}
-	if err := prices.PricesDue(c.Until, c.Shop); err != nil {
+	if err := errors.Join(prices.PricesDue(c.Until, c.Shop), counts.Unlock(c.Until, c.Shop)); err != nil {
 		return kit.List[T]{}, err
 	}
 	rows, more, err := read(c.Q(), l.Filter, c.PageNumber())
