@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/opentype"
+	"golang.org/x/image/font/sfnt"
 	"golang.org/x/image/math/fixed"
 
 	"itemrack/core/paper"
@@ -38,29 +39,35 @@ var Files = map[paper.Face][]byte{
 // rounding to whole pixels does not show.
 const unitsPerEm = 1000
 
-// measured is a face and how far each letter that was measured takes the next one.
+// measured is a face, and how far each letter that was measured takes the next one.
 type measured struct {
 	sync.Mutex
 	drawn    font.Face
+	parsed   *sfnt.Font
 	advances sync.Map // of fixed.Int26_6 by rune
 }
 
 var faces = sync.OnceValue(func() map[paper.Face]*measured {
 	all := map[paper.Face]*measured{}
 	for name, file := range Files {
-		parsed, err := opentype.Parse(file)
-		if err != nil {
-			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
-		}
+		parsed := parse(string(name), file)
 		drawn, err := opentype.NewFace(parsed,
 			&opentype.FaceOptions{Size: unitsPerEm, DPI: 72, Hinting: font.HintingNone})
 		if err != nil {
 			panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
 		}
-		all[name] = &measured{drawn: drawn}
+		all[name] = &measured{drawn: drawn, parsed: parsed}
 	}
 	return all
 })
+
+func parse(name string, file []byte) *sfnt.Font {
+	parsed, err := opentype.Parse(file)
+	if err != nil {
+		panic(fmt.Sprintf("the face %s that ships with the program is broken: %v", name, err))
+	}
+	return parsed
+}
 
 // Measure returns the width in mm of a text in a face at an em of size mm.
 func Measure(text string, name paper.Face, size float64) float64 {
@@ -69,7 +76,12 @@ func Measure(text string, name paper.Face, size float64) float64 {
 	for _, r := range text {
 		width += m.advance(r)
 	}
-	return float64(width) / 64 / unitsPerEm * size
+	return millimetres(width, size)
+}
+
+// millimetres is a length in a face as it is at an em of size mm.
+func millimetres(length fixed.Int26_6, size float64) float64 {
+	return float64(length) / 64 / unitsPerEm * size
 }
 
 // advance is how far a letter takes the next one, without kerning, as the PDF sets it.
@@ -79,7 +91,19 @@ func (m *measured) advance(r rune) fixed.Int26_6 {
 	}
 	m.Lock()
 	defer m.Unlock()
-	advance, _ := m.drawn.GlyphAdvance(r)
+	var advance fixed.Int26_6
+	switch {
+	case m.has(r):
+		advance, _ = m.drawn.GlyphAdvance(r)
+	case !unseen(r):
+		advance = signOf(r).advance
+	}
 	m.advances.Store(r, advance)
 	return advance
+}
+
+// has reports whether the face itself has a letter, where a PDF can name it: in the Basic Multilingual Plane.
+func (m *measured) has(r rune) bool {
+	index, err := m.parsed.GlyphIndex(nil, r)
+	return err == nil && index != 0 && r <= 0xFFFF
 }
