@@ -180,13 +180,19 @@ func (e *Event) lot(held stock.Holding, place Place, in Noted) (bool, error) {
 		return false, nil
 	}
 	if in.LotNumber != "" {
+		var until []string
 		for id, lot := range held.Lots {
 			if lot.Number == in.LotNumber && (in.Expiry == nil || lot.Expiry.Equal(*in.Expiry)) {
 				e.Row.Lot = id
-				return false, nil
+				until = append(until, lot.Expiry.Format(time.DateOnly))
 			}
 		}
-		return true, nil
+		if len(until) > 1 {
+			slices.Sort(until)
+			return false, fault.Field("expiry", "", strings.Join(until, " or "), "%s has %d lots %s: say until when the one is "+
+				"that was counted.", item.Name, len(until), in.LotNumber)
+		}
+		return len(until) == 0, nil
 	}
 	lots := map[uint64]bool{}
 	for key, q := range held.Balances {

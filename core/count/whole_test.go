@@ -292,10 +292,15 @@ func TestHeldStillRowsDoNotMove(t *testing.T) {
 		nil), "being counted")
 	_, err = draft.Take(stock.Want{Line: 1, Variant: 2, Branch: 1, Condition: stock.ForSale, Quantity: d("1")})
 	assert.NoError(t, err, "others go on")
-	s := Settlement{Draft: stock.NewDraft(held, stock.Document{Kind: stock.Count}), Branch: 1, Uncounted: Leave}
+	s := Settlement{Draft: stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: "SC-0009"}), Branch: 1,
+		Uncounted: Leave}
 	_, err = s.Figure(Row{Key: RowKey{Variant: 1, Condition: stock.ForSale}, Counted: true, Quantity: d("14"),
 		Expected: d("15")})
 	assert.NoError(t, err, "the count itself settles")
+	s.Draft = stock.NewDraft(held, stock.Document{Kind: stock.Count, Number: "SC-0010"})
+	_, err = s.Figure(Row{Key: RowKey{Variant: 1, Condition: stock.ForSale}, Counted: true, Quantity: d("14"),
+		Expected: d("15")})
+	assert.ErrorContains(t, err, "SC-0009", "and no other one")
 }
 
 func TestARowThatStandsApartIsNotSettled(t *testing.T) {

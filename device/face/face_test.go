@@ -34,6 +34,7 @@ func TestAnySignIsDrawn(t *testing.T) {
 			assert.Positive(t, width, "%q in %s", c.text, name)
 		}
 	}
+	assert.Equal(t, "M קית", seen("M תיק"), "from right to left")
 	assert.Equal(t, boxed.advance, signOf('\U0010FFFD').advance)
 	require.Greater(t, len(signOf('🏄').segments), 10)
 	assert.InDelta(t, Measure("ab", paper.Text, 4), Measure("a\u200db\ufe0f", paper.Text, 4), 1e-9)

@@ -2,12 +2,14 @@ package face
 
 import (
 	_ "embed" // the faces are part of the program
+	"strings"
 	"sync"
 	"unicode"
 
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/image/math/fixed"
+	"golang.org/x/text/unicode/bidi"
 
 	"itemrack/core/paper"
 )
@@ -82,6 +84,34 @@ func unseen(r rune) bool {
 	return unicode.In(r, unicode.Cf, unicode.Variation_Selector) || unicode.IsControl(r) || r >= 0x1F3FB && r <= 0x1F3FF
 }
 
+// seen is a text as it is seen from left to right: what is written from right to left is turned round (UAX #9).
+func seen(text string) string {
+	if !strings.ContainsFunc(text, func(r rune) bool {
+		p, _ := bidi.LookupRune(r)
+		return p.Class() == bidi.R || p.Class() == bidi.AL
+	}) {
+		return text
+	}
+	var p bidi.Paragraph
+	if _, err := p.SetString(text); err != nil {
+		return text
+	}
+	order, err := p.Order()
+	if err != nil {
+		return text
+	}
+	var all strings.Builder
+	for i := range order.NumRuns() {
+		run := order.Run(i)
+		if run.Direction() == bidi.RightToLeft {
+			all.WriteString(bidi.ReverseString(run.String()))
+		} else {
+			all.WriteString(run.String())
+		}
+	}
+	return all.String()
+}
+
 // Part is a stretch of a text: as a face has it, or the outline of one letter that it does not have.
 type Part struct {
 	Text    string
@@ -93,7 +123,7 @@ type Part struct {
 func Parts(text string, name paper.Face, size float64) []Part {
 	m := faces()[name]
 	var parts []Part
-	for _, r := range text {
+	for _, r := range seen(text) {
 		width := millimetres(m.advance(r), size)
 		m.Lock()
 		has := m.has(r)

@@ -17,6 +17,7 @@ import (
 	"itemrack/shop/scan"
 	"itemrack/shop/stockroom"
 	"itemrack/shop/testkit"
+	storecounts "itemrack/store/counts"
 	"itemrack/store/goods"
 )
 
@@ -136,4 +137,45 @@ func lotOf(t *testing.T, s *testkit.Shop, variant uint64, number string) uint64 
 	}
 	t.Fatalf("no lot %s", number)
 	return 0
+}
+
+// TestAnUndoneCountIsNoHistory: nor is it when goods were counted last; and months are those of the shop's zone.
+func TestAnUndoneCountIsNoHistory(t *testing.T) {
+	s := testkit.New(t)
+	v := s.Simple(t, "Whistle", "counted", "4.00")
+	s.Stock(t, v, "8", "1.00")
+	settle := func(q string) deed.Posted {
+		plan, err := counts.PlanCount(s.By(s.Maren), counts.CountPlan{Branch: 1, Whole: true})
+		require.NoError(t, err)
+		_, err = counts.Count(s.By(s.Maren), plan.ID, counts.CountInput{Variant: v, Quantity: q})
+		require.NoError(t, err)
+		done, err := counts.SettleCount(s.By(s.Maren), plan.ID, counts.SettleInput{Uncounted: "leave",
+			Reasons: map[uint64]string{row(t, s, plan.ID, v).RowID: "error"}})
+		require.NoError(t, err)
+		return done
+	}
+	settle("8")
+	require.NoError(t, s.Spoil("UPDATE shelf_count SET closed_at = '2026-07-31 23:30:00'")) // half past midnight in the shop
+	undone := settle("7")
+	q := s.Store.Read(ctx)
+	rows, _, err := storecounts.Histories(q, 1)
+	require.NoError(t, err)
+	require.Len(t, rows, 2)
+	assert.Equal(t, "2026-08", rows[1].Month)
+	_, err = stockroom.Reverse(s.By(s.Maren), undone.Number, "")
+	require.NoError(t, err)
+	rows, _, err = storecounts.Histories(q, 1)
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
+	assert.Equal(t, []any{1, 1}, []any{rows[0].Rows, rows[0].Right})
+	last, err := storecounts.LastOf(q, v)
+	require.NoError(t, err)
+	require.Len(t, last, 1)
+	assert.Equal(t, "8", last[0].Counted.String(), "the one before")
+	at, err := storecounts.LastCounted(q, 1)
+	require.NoError(t, err)
+	assert.Equal(t, time.July, at[v].Month())
+	lost, err := storecounts.Reasons(q, s.Now().AddDate(-1, 0, 0))
+	require.NoError(t, err)
+	assert.Empty(t, lost)
 }

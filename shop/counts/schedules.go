@@ -299,7 +299,7 @@ func NewCalendar(do deed.Deed) (CalendarKey, error) {
 
 // Calendar is the calendar of whose secret it is, as iCalendar (RFC 5545): each schedule as an event of a
 // whole day that recurs.
-func Calendar(ctx context.Context, s *deed.Shop, secret, site string) (string, error) {
+func Calendar(ctx context.Context, s *deed.Shop, secret string) (string, error) {
 	q := s.Store.Read(ctx)
 	person, err := counts.CalendarOf(q, office.Hash(strings.ToLower(strings.TrimSuffix(secret, ".ics"))))
 	if err != nil {
@@ -329,8 +329,7 @@ func Calendar(ctx context.Context, s *deed.Shop, secret, site string) (string, e
 		e.SetSummary("Count: " + v.Name)
 		e.SetLocation(v.Branch)
 		e.SetDescription(text.Joined(text.Or(v.Category, "all that lies there"), v.Core().Says()))
-		e.SetURL(site + "/counts/schedules")
 		e.AddRrule(v.Core().Recurs(v.Anchor))
 	}
-	return cal.Serialize(), nil
+	return cal.Serialize(ical.WithNewLineWindows), nil // RFC 5545, 3.1: lines end in CRLF
 }

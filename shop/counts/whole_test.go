@@ -464,8 +464,9 @@ func TestASchedule(t *testing.T) {
 
 	key, err := counts.NewCalendar(deed.By(ctx, shop, s.Callum, ""))
 	require.NoError(t, err)
-	feed, err := counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"), "http://shop")
+	feed, err := counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"))
 	require.NoError(t, err)
+	assert.Equal(t, strings.Count(feed, "\n"), strings.Count(feed, "\r\n"), "every line ends as RFC 5545 asks")
 	cal, err := ical.NewDecoder(strings.NewReader(feed)).Decode()
 	require.NoError(t, err)
 	events := cal.Events()
@@ -481,9 +482,9 @@ func TestASchedule(t *testing.T) {
 	assert.Equal(t, "2027-02-20", rule.After(start.AddDate(0, 1, 5), false).Format(time.DateOnly))
 	again, err := counts.NewCalendar(deed.By(ctx, shop, s.Callum, ""))
 	require.NoError(t, err)
-	_, err = counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"), "http://shop")
+	_, err = counts.Calendar(ctx, shop, strings.TrimPrefix(key.Path, "/calendar/"))
 	assert.True(t, fault.Is(err, fault.NotFound), "a new address ends the one before")
-	_, err = counts.Calendar(ctx, shop, strings.TrimPrefix(again.Path, "/calendar/"), "http://shop")
+	_, err = counts.Calendar(ctx, shop, strings.TrimPrefix(again.Path, "/calendar/"))
 	require.NoError(t, err)
 	_ = v
 }

@@ -454,8 +454,7 @@ func handPage(c *kit.Call) error {
 
 // calendar is the iCalendar feed of whose secret its address is.
 func calendar(c *kit.Call) error {
-	site := c.Scheme() + "://" + c.Host()
-	feed, err := shopcounts.Calendar(c.Until, c.Shop, c.Text("secret"), site)
+	feed, err := shopcounts.Calendar(c.Until, c.Shop, c.Text("secret"))
 	if err != nil {
 		return err
 	}
