@@ -23,14 +23,12 @@ require (
 require (
 	github.com/arran4/golang-ical v0.3.4
 	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392
+	github.com/evanw/esbuild v0.28.2
 	github.com/hashicorp/golang-lru/v2 v2.0.7
 	github.com/wneessen/go-mail v0.7.2
 )
 
-require (
-	github.com/evanw/esbuild v0.28.2 // indirect
-	github.com/teambition/rrule-go v1.8.2 // indirect
-)
+require github.com/teambition/rrule-go v1.8.2 // indirect
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

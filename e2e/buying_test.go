@@ -287,8 +287,9 @@ func TestTheMainActIsTheOneThatIsSeen(t *testing.T) {
 	made := s.Vest(t)
 	o, err := buying.MakeOrder(s.By(s.Maren), buying.OrderInput{Supplier: 1, Branch: 1})
 	require.NoError(t, err)
-	_, err = buying.PutOrderLines(s.By(s.Maren), o.ID, []buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "3",
-		Price: "10"}})
+	_, err = buying.PutOrderLines(s.By(s.Maren), o.ID,
+		[]buying.OrderLineInput{{Variant: made.Variants[0].ID, Quantity: "3",
+			Price: "10"}})
 	require.NoError(t, err)
 	_, err = buying.PlaceOrder(s.By(s.Maren), o.ID)
 	require.NoError(t, err)

@@ -70,8 +70,9 @@ func TestCostsAreOnlyForThoseWhoMaySeeThem(t *testing.T) {
 	s.Sold(t, v, "1")
 	terms, _, err := storegoods.ReadSupplier(s.Store.Read(ctx), 1)
 	require.NoError(t, err)
-	_, err = buying.SaveSupplier(s.By(s.Maren), 1, buying.SupplierInput{Name: terms.Name, Discount: "41.7", Freight: "83.9",
-		Markup: "213.7", Revision: terms.Revision})
+	_, err = buying.SaveSupplier(s.By(s.Maren), 1, buying.SupplierInput{Name: terms.Name, Discount: "41.7",
+		Freight: "83.9",
+		Markup:  "213.7", Revision: terms.Revision})
 	require.NoError(t, err)
 	counted := func(settle bool) {
 		plan, err := counts.PlanCount(s.By(s.Maren), counts.CountPlan{Branch: 1, Whole: true})

@@ -48,8 +48,8 @@ func Check(f Facts) (Facts, error) {
 	return f, nil
 }
 
-// Favours are, in words, what somebody is given that was not theirs before: a price list, days to pay. Taking one away is
-// none.
+// Favours are, in words, what somebody is given that was not theirs before: a price list, days to pay. Taking one away
+// is none.
 func Favours(before, now Facts, list string) []string {
 	var favours []string
 	if now.List != 0 && now.List != before.List {

@@ -1,10 +1,11 @@
-// Package owed says what is open of what was put on account, and what paid the rest. Its main rule: what is paid settles
-// the oldest first.
+// Package owed says what is open of what was put on account, and what paid the rest. Its main rule: what is paid
+// settles the oldest first.
 package owed
 
 import "github.com/shopspring/decimal"
 
-// Debt is what a document put on account, less what came off it since; debts stand in the order in which they were made.
+// Debt is what a document put on account, less what came off it since; debts stand in the order in which they were
+// made.
 type Debt struct {
 	Document uint64
 	Amount   decimal.Decimal
@@ -18,8 +19,8 @@ type Payment struct {
 	Amount    decimal.Decimal
 }
 
-// Settled is what is open of the debt of a document, and what paid the rest of it. What came off a debt beyond what it was
-// pays for others, and is told as a payment of no kind.
+// Settled is what is open of the debt of a document, and what paid the rest of it. What came off a debt beyond what it
+// was pays for others, and is told as a payment of no kind.
 func Settled(document uint64, debts []Debt, payments []Payment) (open decimal.Decimal, by []Payment) {
 	pool := make([]Payment, 0, len(payments))
 	for _, d := range debts {

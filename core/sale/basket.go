@@ -70,8 +70,9 @@ func CheckBasket(register string, shown, is uint64, own bool) error {
 		return fault.Clash("basket_id", shown, "to begin anew", "The basket at %s was paid, put by or given up meanwhile; "+
 			"nothing was done.", register)
 	}
-	return fault.Clash("basket_id", shown, "to look at it, and do it again", "%s is at another basket by now; nothing was "+
-		"done to it.", register)
+	return fault.Clash("basket_id", shown, "to look at it, and do it again",
+		"%s is at another basket by now; nothing was "+
+			"done to it.", register)
 }
 
 // MostLines is how many lines a basket holds.

@@ -115,9 +115,9 @@ type given struct{ own, carried, split decimal.Decimal }
 // all is all that is given off.
 func (g given) all() decimal.Decimal { return g.own.Add(g.carried).Add(g.split) }
 
-// discounted are the lines of a basket before anything is given off, and what is given off each: its own first, then what
-// it carries, then the basket's, shared over what the lines come to by value with largest remainders. Amounts are as
-// prices are kept, with or without tax.
+// discounted are the lines of a basket before anything is given off, and what is given off each: its own first, then
+// what it carries, then the basket's, shared over what the lines come to by value with largest remainders. Amounts are
+// as prices are kept, with or without tax.
 func (b Basket) discounted(found map[uint64]Sellable) ([]Line, []given) {
 	lines, off, rest := make([]Line, len(b.Lines)), make([]given, len(b.Lines)), make([]decimal.Decimal, len(b.Lines))
 	minor, sum := money.Hundredth, decimal.Zero

@@ -235,8 +235,8 @@ func (l *SoldLine) hasLot(variant, lot uint64) bool {
 	return slices.ContainsFunc(l.Out, func(o LotOut) bool { return o.Variant == variant && o.Lot == lot })
 }
 
-// Wants is what of a return wants the yes of somebody who may: what has no receipt, and money for goods that the customer
-// keeps.
+// Wants is what of a return wants the yes of somebody who may: what has no receipt, and money for goods that the
+// customer keeps.
 func (r *Returning) Wants(currency money.Currency) []Wanted {
 	unsold, alone := decimal.Zero, decimal.Zero
 	for _, row := range r.Rows {
@@ -252,7 +252,8 @@ func (r *Returning) Wants(currency money.Currency) []Wanted {
 		list = append(list, Wanted{staff.DeedNoReceipt, "Back without a receipt for " + currency.Format(unsold)})
 	}
 	if alone.IsPositive() {
-		list = append(list, Wanted{staff.DeedMoneyAlone, currency.Format(alone) + " back, and the goods stay with the customer"})
+		list = append(list, Wanted{staff.DeedMoneyAlone, currency.Format(alone) +
+			" back, and the goods stay with the customer"})
 	}
 	return list
 }

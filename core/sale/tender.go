@@ -354,10 +354,10 @@ func (r *Refunding) After(exact, given decimal.Decimal) {
 }
 
 // Of works out how an amount goes back. What of the sale is on account comes off it first, whoever brings the goods and
-// whatever else is bought; then it pays what is due on the basket, and that will go back as this was paid. The rest goes back as it was paid: to the cards
-// first and never more than is left on each, then to the voucher or store credit that paid, cash last; or as how says.
-// Paid has what is left of each way in which it was paid. What returns are written with has signs below zero. New store
-// credit has no number yet.
+// whatever else is bought; then it pays what is due on the basket, and that will go back as this was paid. The rest
+// goes back as it was paid: to the cards first and never more than is left on each, then to the voucher or store credit
+// that paid, cash last; or as how says. Paid has what is left of each way in which it was paid. What returns are
+// written with has signs below zero. New store credit has no number yet.
 func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Payment {
 	var back Payment
 	left := amount
@@ -410,8 +410,8 @@ func (r *Refunding) Of(amount decimal.Decimal, paid []Tender, how RefundHow) Pay
 	return back
 }
 
-// SettledOf puts, for what a sale had on account, what is open of it and what paid the rest, to what is left of the ways in
-// which it was paid; what went back by the same way before is taken off.
+// SettledOf puts, for what a sale had on account, what is open of it and what paid the rest, to what is left of the
+// ways in which it was paid; what went back by the same way before is taken off.
 func SettledOf(left []Tender, open decimal.Decimal, by []owed.Payment) []Tender {
 	list := slices.Clone(left)
 	for i, t := range list {

@@ -93,7 +93,8 @@ func itoa(n int) string { return string(rune('0' + n)) } // below ten
 var byPIN = map[Deed]bool{DeedLook: true, DeedSell: true, DeedReturn: true, DeedDrawer: true, DeedLabels: true,
 	DeedDevices: true, DeedChange: true, DeedOffMore: true, DeedPrice: true, DeedBelowCost: true, DeedNoReceipt: true,
 	DeedOpenBox: true, DeedVoid: true, DeedCustomer: true, DeedStock: true, DeedRefundCash: true, DeedMakeHere: true,
-	DeedPeek: true, DeedCount: true, DeedReceive: true, DeedAccount: true, DeedMove: true, DeedSettleMore: true, DeedTerms: true,
+	DeedPeek: true, DeedCount: true, DeedReceive: true, DeedAccount: true, DeedMove: true, DeedSettleMore: true,
+	DeedTerms:      true,
 	DeedMoneyAlone: true}
 
 // ApprovalField is the field that a deed is refused by which somebody else may approve.

@@ -40,6 +40,10 @@ func Key(typed string) string {
 	return key
 }
 
+// NumberKey is the form in which numbers of papers of others are compared: as Key, and wide, narrow, raised and other
+// forms of a sign being one (Unicode, compatibility): ７７ is 77.
+func NumberKey(typed string) string { return Key(norm.NFKC.String(typed)) }
+
 // Same reports whether two texts are the same to a person.
 func Same(a, b string) bool { return a == b || Key(a) == Key(b) }
 

@@ -67,3 +67,11 @@ func FuzzList(f *testing.F) {
 		}
 	})
 }
+
+func TestNumbersOfPapersAreComparedInOneWay(t *testing.T) {
+	for _, typed := range []string{"77", "７７", " 7\u200b7", "⁷⁷"} {
+		assert.Equal(t, "77", NumberKey(typed), "%q", typed)
+	}
+	assert.NotEqual(t, NumberKey("INV-77"), NumberKey("INV-78"))
+	assert.Equal(t, NumberKey("ＩＮＶ-77"), NumberKey("inv-77"))
+}

@@ -42,7 +42,8 @@ var boxed = box()
 func box() sign {
 	at := func(x, y int) [3]fixed.Point26_6 { return [3]fixed.Point26_6{{X: fixed.I(x), Y: fixed.I(-y)}} }
 	made := sign{advance: fixed.I(660)}
-	for _, side := range [][4]int{{60, 0, 600, 700}, {110, 50, 550, 650}} { // the inner side goes the other way round: a hole
+	for _, side := range [][4]int{{60, 0, 600, 700},
+		{110, 50, 550, 650}} { // the inner side goes the other way round: a hole
 		l, b, r, t := side[0], side[1], side[2], side[3]
 		corners := [][2]int{{l, b}, {r, b}, {r, t}, {l, t}}
 		if l > 60 {

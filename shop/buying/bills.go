@@ -164,6 +164,9 @@ func readBill(do deed.Deed, b *storebuying.Bill, in BillInput) error {
 	if b.DueOn, err = dayOr("due_on", in.DueOn, supplier.Due(b.BilledOn)); err != nil {
 		return err
 	}
+	if err := buying.CheckBillDays(b.BilledOn, b.DueOn); err != nil {
+		return err
+	}
 	freight, err := number.Optional("freight", in.Freight, set.Minor().Parse)
 	if err != nil {
 		return err

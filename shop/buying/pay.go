@@ -62,6 +62,9 @@ func pay(do deed.Deed, in PaymentInput) (deed.Posted, error) {
 	if p.PaidOn, err = dayOr("paid_on", in.PaidOn, set.Day(do.Shop.Now())); err != nil {
 		return deed.Posted{}, err
 	}
+	if err := buying.CheckPaidOn(p.PaidOn, set.Day(do.Shop.Now())); err != nil {
+		return deed.Posted{}, err
+	}
 	parts, rows, open, err := readParts(in, set, func(id uint64) (storebuying.BillView, error) {
 		bill, _, _, err := storebuying.LockBill(do.Tx, id)
 		return bill, err
@@ -264,7 +267,7 @@ func EnterCredit(do deed.Deed, in CreditInput) (deed.Posted, error) {
 		if err != nil {
 			return done, err
 		}
-		posted := text.Key(b.Number)
+		posted := text.NumberKey(b.Number)
 		b.PostedKey, b.DocumentID = &posted, &done.Document
 		b.Net, b.Tax, b.Gross, b.Open = net.Neg(), credited.Tax.Neg(), credited.Gross.Neg(), credited.Gross.Neg()
 		if err := storebuying.SaveBill(do.Tx, &b); err != nil {

@@ -222,7 +222,7 @@ func settleBill(tx store.Tx, b storebuying.Bill, lines []storebuying.BillLine, o
 			return err
 		}
 	}
-	key := text.Key(b.Number)
+	key := text.NumberKey(b.Number)
 	b.PostedKey, b.DocumentID, b.Net, b.Tax, b.Gross, b.Open = &key, &done.Document, billed.Net.Add(billed.Freight),
 		billed.Tax, billed.Payable, billed.Payable
 	b.Revision++

@@ -100,7 +100,7 @@ func PostDelivery(do deed.Deed, id uint64, in DeliveryPosting) (deed.Posted, err
 		d := view.Delivery
 		d.DocumentID, d.Net, d.Tax, d.Gross = &document, totals.Net, totals.Tax, totals.Gross
 		if d.SupplierNumber != "" {
-			key := text.Key(d.SupplierNumber)
+			key := text.NumberKey(d.SupplierNumber)
 			d.PostedNumber = &key
 		}
 		done := deed.Posted{Document: document, Number: doc.Number, At: doc.HappenedAt}

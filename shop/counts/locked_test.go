@@ -38,8 +38,8 @@ func available(t *testing.T, s *testkit.Shop, variant uint64) [2]string {
 	return [2]string{}
 }
 
-// TestWhatIsLockedIsNotAvailable from the moment at which a count locks it until it lets go: by releasing, settling, giving
-// up, or as its time is over; in columns, pages and rules alike.
+// TestWhatIsLockedIsNotAvailable from the moment at which a count locks it until it lets go: by releasing, settling,
+// giving up, or as its time is over; in columns, pages and rules alike.
 func TestWhatIsLockedIsNotAvailable(t *testing.T) {
 	s := testkit.New(t)
 	v, other := s.Simple(t, "Whistle", "counted", "4.00"), s.Simple(t, "Conch", "counted", "9.00")
@@ -47,7 +47,8 @@ func TestWhatIsLockedIsNotAvailable(t *testing.T) {
 	s.Stock(t, other, "2", "1.00")
 	s.Open(t, 1)
 	lock := func(until string) counts.CountRef {
-		plan, err := counts.PlanCount(s.By(s.Maren), counts.CountPlan{Branch: 1, Whole: true, HeldStill: true, HeldUntil: until})
+		plan, err := counts.PlanCount(s.By(s.Maren), counts.CountPlan{Branch: 1, Whole: true, HeldStill: true,
+			HeldUntil: until})
 		require.NoError(t, err)
 		assert.Equal(t, [2]string{"0", "0"}, available(t, s, v))
 		assert.True(t, s.Held(t, v).Available(v, 1, s.Terms(t).Day(s.Now())).IsZero(), "by the rule, too")
@@ -96,13 +97,14 @@ func TestWhatIsLockedIsNotAvailable(t *testing.T) {
 	assert.Equal(t, [2]string{"7", "7"}, available(t, s, v))
 }
 
-// TestALotThatIsNotLockedIsSold while another of the same goods is, and one that came in expired is no more available than
-// it would be tomorrow.
+// TestALotThatIsNotLockedIsSold while another of the same goods is, and one that came in expired is no more available
+// than it would be tomorrow.
 func TestALotThatIsNotLockedIsSold(t *testing.T) {
 	s := testkit.New(t)
 	v := s.Simple(t, "Sun cream", "lot", "9.00")
 	day := func(days int) string { return s.Now().AddDate(0, 0, days).Format(time.DateOnly) }
-	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "3", Lot: "K1", Expiry: day(30)}}})
+	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{{Variant: v, Quantity: "4", Cost: "3", Lot: "K1",
+		Expiry: day(30)}}})
 	plan, err := counts.PlanCount(s.By(s.Maren), counts.CountPlan{Branch: 1, Whole: true, HeldStill: true})
 	require.NoError(t, err)
 	s.Receive(t, buying.DeliveryInput{Lines: []scan.GoodsLine{
@@ -118,11 +120,13 @@ func TestALotThatIsNotLockedIsSold(t *testing.T) {
 	require.NoError(t, sell("k1", "3"))
 	err = sell("k2", "3")
 	assert.ErrorContains(t, err, plan.Number, "more than is free is refused by what locks the rest")
-	_, err = stockroom.PutRight(s.By(s.Maren), stockroom.PutInput{How: stock.WriteOff, Variant: v, Branch: 1, Quantity: "1",
-		Lot: lotOf(t, s, v, "K1"), Reason: s.Why(t, reason.Stock, "Lost")})
+	_, err = stockroom.PutRight(s.By(s.Maren), stockroom.PutInput{How: stock.WriteOff, Variant: v, Branch: 1,
+		Quantity: "1",
+		Lot:      lotOf(t, s, v, "K1"), Reason: s.Why(t, reason.Stock, "Lost")})
 	assert.ErrorContains(t, err, plan.Number)
-	_, err = stockroom.PutRight(s.By(s.Maren), stockroom.PutInput{How: stock.WriteOff, Variant: v, Branch: 1, Quantity: "1",
-		Lot: lotOf(t, s, v, "K2"), Reason: s.Why(t, reason.Stock, "Lost")})
+	_, err = stockroom.PutRight(s.By(s.Maren), stockroom.PutInput{How: stock.WriteOff, Variant: v, Branch: 1,
+		Quantity: "1",
+		Lot:      lotOf(t, s, v, "K2"), Reason: s.Why(t, reason.Stock, "Lost")})
 	require.NoError(t, err, "a lot that is no row of the count")
 	assert.Equal(t, [2]string{"1", "1"}, available(t, s, v))
 }

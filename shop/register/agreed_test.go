@@ -28,8 +28,8 @@ func wantsYes(t *testing.T, err error, what string) {
 	assert.Equal(t, staff.ApprovalField, fault.Of(err).Field, "%s: %v", what, err)
 }
 
-// TestAYesIsForWhatWasShown takes the ways round a yes that was given for one thing: more of it, another price, fewer at
-// the same amount, more goods under a percentage, two small ones together.
+// TestAYesIsForWhatWasShown takes the ways round a yes that was given for one thing: more of it, another price, fewer
+// at the same amount, more goods under a percentage, two small ones together.
 func TestAYesIsForWhatWasShown(t *testing.T) {
 	s := testkit.New(t)
 	list := goodsAt(t, s, "100.00", "50.00")
@@ -174,7 +174,8 @@ func TestWhatWasAgreedGoesAlong(t *testing.T) {
 	off := s.Why(t, reason.GivenOff, "End of season")
 	text := func(text string) *string { return &text }
 	view := s.Basket(t, 1, list[:3]...)
-	view, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: text("10"), OffFor: off, Note: text("for the regatta"),
+	view, err := register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: text("10"), OffFor: off,
+		Note:     text("for the regatta"),
 		Approval: testkit.Yes(s.Maren)})
 	require.NoError(t, err)
 	assert.Equal(t, "57.00", view.Due.StringFixed(2))
@@ -188,7 +189,8 @@ func TestWhatWasAgreedGoesAlong(t *testing.T) {
 	assert.NotEmpty(t, discounts)
 
 	s.Basket(t, 1, list[3])
-	view, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: text("10 %"), OffFor: off, Note: text("by noon")})
+	view, err = register.Agree(s.By(s.Tobi), 1, register.BasketFacts{Off: text("10 %"), OffFor: off,
+		Note: text("by noon")})
 	require.NoError(t, err)
 	view, err = register.TakeUp(s.By(s.Tobi), 1, view.Held[0].ID, true)
 	require.NoError(t, err)
@@ -242,8 +244,8 @@ func TestMergedBasketsKeepTheirLists(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestMoneyFollowsWhatWasPaid through an exchange of an exchange: what a card paid goes back to that card, what a voucher
-// did to the voucher, and only the rest is cash.
+// TestMoneyFollowsWhatWasPaid through an exchange of an exchange: what a card paid goes back to that card, what a
+// voucher did to the voucher, and only the rest is cash.
 func TestMoneyFollowsWhatWasPaid(t *testing.T) {
 	s := testkit.New(t)
 	list := goodsAt(t, s, "30.00", "30.00", "50.00")
@@ -306,8 +308,8 @@ func TestAPaidAccountSaleComesBack(t *testing.T) {
 	s.InStep(t)
 }
 
-// TestADeedSaysWhichBasketItIsAbout: from a window that shows another one, nothing is done to the basket that somebody is
-// at by now; what the window asks for again, having looked, is done.
+// TestADeedSaysWhichBasketItIsAbout: from a window that shows another one, nothing is done to the basket that somebody
+// is at by now; what the window asks for again, having looked, is done.
 func TestADeedSaysWhichBasketItIsAbout(t *testing.T) {
 	s := testkit.New(t)
 	list := goodsAt(t, s, "30.00", "20.00")

@@ -206,7 +206,8 @@ func (in BasketChange) priced(set terms.Terms, ask *deed.Asking, reasons []reaso
 }
 
 // readOff reads a discount on an amount, with its reason.
-func readOff(set terms.Terms, reasons []reason.Reason, typed string, why uint64, amount decimal.Decimal) (sale.Off, error) {
+func readOff(set terms.Terms, reasons []reason.Reason, typed string, why uint64, amount decimal.Decimal) (sale.Off,
+	error) {
 	off, err := sale.ReadOff(typed, set.Minor())
 	if err != nil || off.Kind == sale.NoOff {
 		return off, err

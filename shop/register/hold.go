@@ -321,9 +321,10 @@ func Agree(do deed.Deed, register uint64, in BasketFacts) (BasketView, error) {
 	})
 }
 
-// giveOff reads a discount on all of a basket, and asks for one that is beyond what everybody may give and what was said
-// yes to before.
-func giveOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, row *storetill.Basket, typed string, why uint64) error {
+// giveOff reads a discount on all of a basket, and asks for one that is beyond what everybody may give and what was
+// said yes to before.
+func giveOff(do deed.Deed, ask *deed.Asking, till *storetill.Till, row *storetill.Basket, typed string,
+	why uint64) error {
 	set, err := do.Tx.Terms()
 	if err != nil {
 		return err

@@ -64,7 +64,8 @@ func MakeHere(do deed.Deed, register uint64, in HurriedInput) (Hurried, error) {
 			return Hurried{}, err
 		}
 		ask := deed.Asks(do.Shop, do.Who, by)
-		if err := ask.May(staff.DeedStock, text.Tidy(product.OnHand.Each)+" × "+text.Tidy(in.Name)+" added to stock"); err != nil {
+		if err := ask.May(staff.DeedStock,
+			text.Tidy(product.OnHand.Each)+" × "+text.Tidy(in.Name)+" added to stock"); err != nil {
 			return Hurried{}, err
 		}
 		if err := goods.MarkHurried(do.Tx, made.ID, do.Shop.Now()); err != nil {

@@ -345,8 +345,8 @@ func (p *selling) sell(lines []sale.Selling, found map[uint64]goods.Sellable, so
 	return nil
 }
 
-// agreed asks for a yes where, with all that became of the basket since, more is given off, or another price asked, than
-// somebody who may said yes to.
+// agreed asks for a yes where, with all that became of the basket since, more is given off, or another price asked,
+// than somebody who may said yes to.
 func (p *selling) agreed(lines []sale.Selling) error {
 	for _, wanted := range p.till.Wants(lines, p.set.Till.OffLimit) {
 		if err := p.ask.May(wanted.Deed, wanted.What); err != nil {

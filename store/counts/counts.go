@@ -288,7 +288,8 @@ func Locked(tx db.Tx, count uint64, rows []uint64) ([]uint64, error) {
 // Overdue are the open counts that lock goods until a moment that is over.
 func Overdue(q db.Q, now time.Time) ([]uint64, error) {
 	var ids []uint64
-	return ids, db.SQL(q).Raw("SELECT id FROM shelf_count WHERE held_still AND state <> 'Closed' AND held_until <= ?", now).
+	return ids, db.SQL(q).Raw("SELECT id FROM shelf_count WHERE held_still AND state <> 'Closed' AND held_until <= ?",
+		now).
 		Scan(&ids).Error
 }
 

@@ -110,7 +110,8 @@ func (h History) Accuracy() int {
 
 // stands says of a count, by its alias, that it was settled, and that this was not undone.
 func stands(count string) string {
-	return count + ".state = 'Closed' AND NOT " + count + ".given_up AND NOT EXISTS (SELECT 1 FROM document undone WHERE " +
+	return count + ".state = 'Closed' AND NOT " + count +
+		".given_up AND NOT EXISTS (SELECT 1 FROM document undone WHERE " +
 		"undone.reverses_id = " + count + ".document_id)"
 }
 
@@ -142,11 +143,12 @@ func Histories(q db.Q, page int) ([]History, bool, error) {
 // mostMonths is how many months are told apart; what is older is told as of the first of them.
 const mostMonths = 600
 
-// months tells in SQL the month in which a count was closed, in a zone whose hours change within the year: by the moments
-// at which the months of the shop began.
+// months tells in SQL the month in which a count was closed, in a zone whose hours change within the year: by the
+// moments at which the months of the shop began.
 func months(q db.Q, zone *time.Location) (sql string, args []any, err error) {
 	var first, last databasesql.NullTime
-	if err := db.SQL(q).Raw("SELECT MIN(closed_at), MAX(closed_at) FROM shelf_count").Row().Scan(&first, &last); err != nil {
+	if err := db.SQL(q).Raw("SELECT MIN(closed_at), MAX(closed_at) FROM shelf_count").Row().Scan(&first,
+		&last); err != nil {
 		return "", nil, err
 	}
 	if !last.Valid { // nothing was counted yet

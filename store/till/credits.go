@@ -29,9 +29,9 @@ func Tendered(q db.Q, document uint64) (sale.Payment, error) {
 	})
 }
 
-// LeftOf reads what is left to give back of each way in which a sale was paid: what paid by an exchange as that had been
-// paid, and what was on account as that was paid since. What its other returns gave back by store credit or cash does not
-// count.
+// LeftOf reads what is left to give back of each way in which a sale was paid: what paid by an exchange as that had
+// been paid, and what was on account as that was paid since. What its other returns gave back by store credit or cash
+// does not count.
 func LeftOf(q db.Q, document uint64) ([]sale.Tender, error) {
 	var left []sale.Tender
 	var customer uint64

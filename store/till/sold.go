@@ -60,7 +60,8 @@ func WithSale(s Sold) book.With {
 			total, included := l.Sum.Figures()
 			rows[i] = []any{i + 1, l.Sellable.ID, l.Name, l.Detail(l.BasketLine), l.SKU, l.Units, l.Sum.Price,
 				l.Sum.Percent, total, included, s.Taken[i].Cost, l.Serial, l.Pack.Name, l.Pack.Factor, !l.Sum.Untaxed,
-				l.ListPrice, l.Sum.Off, l.Own, s.Whys[cmp.Or(l.Off.Reason, l.Shared.Reason)], l.Note, l.Owed, l.From(), s.Taken[i].PassedOver}
+				l.ListPrice, l.Sum.Off, l.Own, s.Whys[cmp.Or(l.Off.Reason, l.Shared.Reason)], l.Note, l.Owed, l.From(),
+				s.Taken[i].PassedOver}
 		}
 		b.AddRows("sale_line", LineColumns, rows)
 		for i, t := range s.Taken {

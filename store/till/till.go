@@ -248,7 +248,8 @@ func PutOn(tx db.Tx, basket, list uint64, lines []sale.BasketLine) error {
 func headPart(id *uint64, b *sale.Basket, which string, of uint64, lock string) db.Part {
 	return db.Part{
 		SQL: "SELECT id, price_list_id, COALESCE((SELECT c.price_list_id FROM customer c WHERE c.id = basket.customer_id), 1), " +
-			"COALESCE(customer_id, 0), user_id, note, off_kind, off_value, off_reason_id, granted FROM basket WHERE " + which + lock,
+			"COALESCE(customer_id, 0), user_id, note, off_kind, off_value, off_reason_id, granted FROM basket WHERE " + which +
+			lock,
 		Args: []any{of},
 		Row: func(scan func(into ...any) error) error {
 			return scan(id, &b.List, &b.Usual, &b.Customer, &b.By, &b.Note, &b.Off.Kind, &b.Off.Value, &b.Off.Reason, &b.Granted)

@@ -20,7 +20,8 @@ var pages = []kit.Route{kit.Unsigned("GET", "/start", start), kit.Unsigned("POST
 
 // api are the addresses for programs and for the modules of the pages.
 var api = []kit.Route{
-	kit.Ask("GET", "/requests/:key", staff.DeedLook, "Read what came of a request of which the answer was lost, by its key",
+	kit.Ask("GET", "/requests/:key", staff.DeedLook,
+		"Read what came of a request of which the answer was lost, by its key",
 		apiCameOf),
 	kit.Ask("GET", "/settings", staff.DeedLook, "Read what the shop is set to", apiSettings),
 	kit.Take("POST", "/practice/end", staff.DeedSettings, "End the shop's practice: clear all documents, or keep them",
