@@ -39,4 +39,4 @@ fi
 # what takes longest begins first
 tools/with-mariadb.sh "$folder" 0 bash -c '
   go test -p 3 -timeout 14m ./web ./demo ./device $(go list ./... | grep -v -e /e2e -e "/web$" -e "/demo$" -e "/device$") &&
-  go test -timeout 14m -parallel 3 ./e2e'
+  go test -timeout 14m -parallel 4 ./e2e'

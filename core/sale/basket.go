@@ -113,10 +113,6 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 	if add, err = v.priced(add, b.List, in.Amount); err != nil {
 		return Touched{}, err
 	}
-	if len(b.Lines) >= MostLines {
-		return Touched{}, fault.Refuse("basket", len(b.Lines), "200 lines or fewer",
-			"The basket is full: it has %d lines.", MostLines)
-	}
 	if err := b.once(v, 0, in.Serial); err != nil {
 		return Touched{}, err
 	}
@@ -132,6 +128,10 @@ func (b Basket) Add(v Sellable, in Adding, now time.Time) (Touched, error) {
 			return Touched{}, err
 		}
 		return Touched{l, before, v.Named(l) + ": now " + v.Counted(l) + "."}, nil
+	}
+	if len(b.Lines) >= MostLines {
+		return Touched{}, fault.Refuse("basket", len(b.Lines), "200 lines or fewer",
+			"The basket is full: it has %d lines.", MostLines)
 	}
 	if add.Pack != 0 {
 		return Touched{add, decimal.Zero, v.Named(add) + ": " + v.Counted(add) + " added."}, nil

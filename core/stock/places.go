@@ -51,6 +51,16 @@ type Leaving struct {
 	Open    []string
 	Default bool // the branch's default shelf
 	Last    bool // the only one that is open
+
+	Condition bool // it is a condition, and not a place
+}
+
+// where says where the units of something that is closed are.
+func (l Leaving) where(name string) string {
+	if l.Condition {
+		return "still " + name
+	}
+	return "at " + name + ", or on the way there"
 }
 
 // CheckClose refuses to close a branch or shelf that is not empty, or that the shop can't do without.
@@ -62,8 +72,8 @@ func (l Leaving) CheckClose(name string) error {
 		return fault.Refuse("closed", name, "another default shelf first",
 			"%s is where goods go unless another shelf is named. Make another one the default first.", name)
 	case !l.Units.IsZero():
-		return fault.Refuse("closed", name, "an empty place", "%s at %s, or on the way there. Move them first.",
-			text.Plural(l.Units, "unit is", "units are"), name)
+		return fault.Refuse("closed", name, "an empty place", "%s %s. Move them first.",
+			text.Plural(l.Units, "unit is", "units are"), l.where(name))
 	case len(l.Open) > 0:
 		return fault.Refuse("closed", name, "nothing open there", "%s can't be closed yet: %s.", name, text.Listed(l.Open))
 	}

@@ -127,7 +127,8 @@ func (in OnHand) post(do deed.Deed, p *Planned, u unit.Unit) (string, error) {
 	if branch == 0 {
 		branch = do.Who.Branch
 	}
-	return deed.PostOpening(do, branch, list)
+	done, err := deed.PostOpening(do, branch, list)
+	return done.Number, err
 }
 
 // KeepPicture keeps a picture for what is being made; nothing shows it before it is named there.

@@ -6,9 +6,9 @@ import (
 )
 
 // PostOpening posts opening stock of a branch as one document, and returns its number.
-func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
+func PostOpening(do Deed, branch uint64, list []stock.Opened) (Posted, error) {
 	if err := At(do.Tx.Q, do.Who, branch); err != nil {
-		return "", err
+		return Posted{}, err
 	}
 	variants := make([]uint64, len(list))
 	var serials []string
@@ -18,15 +18,15 @@ func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
 	}
 	held, err := book.Hold(do.Tx, variants, serials)
 	if err != nil {
-		return "", err
+		return Posted{}, err
 	}
 	shelf, err := held.Where(branch)
 	if err != nil {
-		return "", err
+		return Posted{}, err
 	}
 	name, err := NextNumber(do.Tx, stock.Opening)
 	if err != nil {
-		return "", err
+		return Posted{}, err
 	}
 	now := do.Shop.Now()
 	draft := stock.NewDraft(held,
@@ -39,14 +39,13 @@ func PostOpening(do Deed, branch uint64, list []stock.Opened) (string, error) {
 		if o.Lot.Number != "" {
 			lot, err := book.KeepLot(do.Tx, held, o.Variant, o.Lot.Number, o.Lot.Expiry)
 			if err != nil {
-				return "", err
+				return Posted{}, err
 			}
 			key.Lot = lot.ID
 		}
 		if err := draft.Open(i+1, key, o); err != nil {
-			return "", err
+			return Posted{}, err
 		}
 	}
-	_, err = Post(do.Tx, held, draft)
-	return name, err
+	return Post(do.Tx, held, draft)
 }

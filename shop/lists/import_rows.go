@@ -263,9 +263,9 @@ func (im *listImport) open() error {
 	if len(im.opening) == 0 {
 		return nil
 	}
-	number, err := deed.PostOpening(im.Deed, im.with.branch, im.opening)
+	done, err := deed.PostOpening(im.Deed, im.with.branch, im.opening)
 	im.opening = im.opening[:0]
-	im.numbers = append(im.numbers, number)
+	im.numbers = append(im.numbers, done.Number)
 	return err
 }
 

@@ -161,6 +161,7 @@ func TestOpeningStockIsReadIn(t *testing.T) {
 	},
 	)
 	require.NoError(t, err)
+	assert.NotZero(t, done.Document, "the document is named")
 	twice, err := lists.OpenStock(s.By(s.Maren, "typed"), lists.OpenStockInput{
 		Branch: 1,
 		Lines:  openingOf(shopscan.GoodsLine{Variant: lot, Quantity: "3", Cost: "5", Lot: "K1"}),

@@ -64,8 +64,7 @@ func OpenStock(do deed.Deed, in OpenStockInput) (deed.Posted, error) {
 		if len(im.opening) == 0 {
 			return deed.Posted{}, fault.Field("lines", "", "a quantity on at least one line", "Say what is on hand.")
 		}
-		name, err := deed.PostOpening(do, in.Branch, im.opening)
-		return deed.Posted{Number: name, At: do.Shop.Now()}, err
+		return deed.PostOpening(do, in.Branch, im.opening)
 	})
 }
 

@@ -10,6 +10,7 @@ import (
 	"itemrack/core/stock"
 	"itemrack/shop/deed"
 	"itemrack/store"
+	"itemrack/store/book"
 	"itemrack/store/office"
 )
 
@@ -40,6 +41,7 @@ func Conditions(q store.Q) ([]ConditionView, error) {
 func SaveCondition(do deed.Deed, id uint64, in ConditionInput) (ConditionView, error) {
 	return deed.Once(do, staff.DeedSettings, func(do deed.Deed) (ConditionView, error) {
 		var was stock.Condition
+		closed := false
 		if id != 0 {
 			have, err := office.LockCondition(do.Tx, id)
 			if err != nil {
@@ -48,7 +50,7 @@ func SaveCondition(do deed.Deed, id uint64, in ConditionInput) (ConditionView, e
 			if err := revision.CheckOf(string(have.Name), in.Revision, have); err != nil {
 				return ConditionView{}, err
 			}
-			was = have.Name
+			was, closed = have.Name, have.Closed
 		}
 		if strings.TrimSpace(in.Percent) != "" {
 			p, ok := number.Parse(in.Percent)
@@ -63,6 +65,15 @@ func SaveCondition(do deed.Deed, id uint64, in ConditionInput) (ConditionView, e
 			return ConditionView{}, err
 		}
 		f.ID = id
+		if f.Closed && !closed {
+			units, err := book.InCondition(do.Tx.Q, f.Name)
+			if err != nil {
+				return ConditionView{}, err
+			}
+			if err := (stock.Leaving{Units: units, Condition: true}).CheckClose(string(f.Name)); err != nil {
+				return ConditionView{}, err
+			}
+		}
 		if err := office.SaveCondition(do.Tx, &f); err != nil {
 			return ConditionView{}, err
 		}

@@ -119,6 +119,11 @@ func ChangeBasketLine(do deed.Deed, register, line uint64, in BasketChange) (Bas
 		if err != nil {
 			return BasketView{}, err
 		}
+		if in.Serial != nil && touched.Line.Serial != "" {
+			if touched.Line, err = numbersHere(do, v, touched.Line, till.Branch); err != nil {
+				return BasketView{}, err
+			}
+		}
 		if in.Lot != nil && *in.Lot != 0 {
 			if err := lotHere(do, v, touched.Line, till.Branch); err != nil {
 				return BasketView{}, err
@@ -218,6 +223,17 @@ func readOff(set terms.Terms, reasons []reason.Reason, typed string, why uint64,
 	}
 	off.Reason = r.ID
 	return off, off.Fits(amount, set.Minor())
+}
+
+// numbersHere refuses serial numbers on a line that can't be sold at a branch.
+func numbersHere(do deed.Deed, v goods.Sellable, l sale.BasketLine, branch uint64) (sale.BasketLine, error) {
+	numbers := serial.Kept(l.Serial)
+	held, err := book.Known(do.Tx.Q, []uint64{v.ID}, numbers)
+	if err != nil {
+		return l, err
+	}
+	_, err = sale.ScannedUnits(held, v, l.From(), numbers, branch)
+	return l, err
 }
 
 // lotHere refuses a lot that can't be sold at a branch.

@@ -124,3 +124,10 @@ func Lying(q db.Q, shelves []uint64) (decimal.Decimal, error) {
 	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(quantity), 0) FROM balance WHERE shelf_id IN ?",
 		shelves).Scan(&sum).Error
 }
+
+// InCondition is how many units of all goods are in a condition.
+func InCondition(q db.Q, condition stock.Condition) (decimal.Decimal, error) {
+	var sum decimal.Decimal
+	return sum, db.SQL(q).Raw("SELECT COALESCE(SUM(quantity), 0) FROM balance WHERE `condition` = ?", condition).
+		Scan(&sum).Error
+}

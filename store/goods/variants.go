@@ -22,15 +22,15 @@ func DropVariants(tx db.Tx, ids []uint64) error {
 	}
 	for _, table := range []string{"barcode", "price", "basket_line", "delivery_line", "count_event", "count_row"} {
 		where := " WHERE variant_id IN ?"
-		if strings.HasPrefix(table, "count") || table == "delivery_line" {
+		if strings.HasPrefix(table, "count") || table == "delivery_line" || table == "basket_line" {
 			var n int
 			if err := db.SQL(tx.Q).Raw("SELECT EXISTS (SELECT 1 FROM "+table+where+")",
 				ids).Scan(&n).Error; err != nil {
 				return err
 			}
 			if n == 1 {
-				return fault.Refuse("variant", "", "a variant that no count or delivery names",
-					"A count or a delivery names it; it can be retired, and not dropped.")
+				return fault.Refuse("variant", "", "a variant that no basket, count or delivery names",
+					"A basket, a count or a delivery names it; it can be retired, and not dropped.")
 			}
 			continue
 		}
