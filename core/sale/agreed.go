@@ -38,7 +38,7 @@ func (s Sellable) Agreed(b Basket, l BasketLine) BasketLine {
 func (s Sellable) usual(b Basket, l BasketLine) decimal.Decimal {
 	at := s.Line(l)
 	if l.Labelled {
-		return at.asked()
+		return at.Asked()
 	}
 	if l.ListPrice != nil {
 		at.Price = *l.ListPrice
@@ -47,13 +47,13 @@ func (s Sellable) usual(b Basket, l BasketLine) decimal.Decimal {
 	if amount, has := s.PriceIn(l.From(), a); has {
 		at.Price = amount
 	}
-	return at.asked()
+	return at.Asked()
 }
 
 // Below is how far below what it usually costs a line is sold, with what is given off it and its share of baskets that
 // it was on before, as prices are kept; never below nothing.
 func (s Sellable) Below(b Basket, l BasketLine) decimal.Decimal {
-	asked := s.Line(l).asked()
+	asked := s.Line(l).Asked()
 	given := l.Off.Of(asked, s.Book.Minor).Add(l.Shared.Of(asked, s.Book.Minor))
 	return decimal.Max(decimal.Zero, s.usual(b, l).Sub(asked).Add(given))
 }
@@ -78,12 +78,12 @@ func (s Sellable) Wants(b Basket, l BasketLine, limit decimal.Decimal) (Wanted, 
 		return Wanted{}, false
 	}
 	counted := s.Counted(l) + " × " + s.FullName()
-	if b.otherPrice(l) && s.usual(b, l).GreaterThan(s.Line(l).asked()) {
+	if b.otherPrice(l) && s.usual(b, l).GreaterThan(s.Line(l).Asked()) {
 		return Wanted{staff.DeedPrice, counted + " at " + minor.Text(l.Price)}, true
 	}
 	if below.GreaterThan(s.within(l, limit)) {
 		said := minor.Text(below)
-		if l.Off.Kind == OffPercent && l.Off.Of(s.Line(l).asked(), minor).Equal(below) {
+		if l.Off.Kind == OffPercent && l.Off.Of(s.Line(l).Asked(), minor).Equal(below) {
 			said = l.Off.Says(minor)
 		}
 		return Wanted{staff.DeedOffMore, said + " off " + counted}, true
@@ -94,7 +94,7 @@ func (s Sellable) Wants(b Basket, l BasketLine, limit decimal.Decimal) (Wanted, 
 // within is how much everybody may give off a line.
 func (s Sellable) within(l BasketLine, limit decimal.Decimal) decimal.Decimal {
 	minor := s.Book.Minor
-	return minor.Round(s.Line(l).asked().Mul(limit).Div(hundred)).Add(decimal.New(1, -minor.Places()))
+	return minor.Round(s.Line(l).Asked().Mul(limit).Div(hundred)).Add(decimal.New(1, -minor.Places()))
 }
 
 // Wants is what of a basket that is sold wants a yes that nobody gave: of its lines, else of what is given off them and

@@ -307,7 +307,7 @@ func (b Basket) Change(v Sellable, line uint64, in Change) (Touched, error) {
 	if in.Off != nil {
 		l.Off = *in.Off
 	}
-	if err := l.Off.Fits(v.Line(l).asked(), v.Book.Minor); err != nil && !l.Quantity.IsZero() {
+	if err := l.Off.Fits(v.Line(l).Asked(), v.Book.Minor); err != nil && !l.Quantity.IsZero() {
 		return Touched{}, err
 	}
 	if l.Quantity.IsZero() {

@@ -124,7 +124,7 @@ func (b Basket) discounted(found map[uint64]Sellable) ([]Line, []given) {
 	for i, l := range b.Lines {
 		v := found[l.Variant]
 		lines[i], minor = v.Line(l), v.Book.Minor
-		asked := lines[i].asked()
+		asked := lines[i].Asked()
 		off[i].own = l.Off.Of(asked, minor)
 		off[i].carried = l.Shared.Of(asked.Sub(off[i].own), minor)
 		rest[i] = asked.Sub(off[i].own).Sub(off[i].carried)
@@ -179,7 +179,7 @@ func Asked(v Sellable, l BasketLine, in Change) decimal.Decimal {
 	if q, err := v.Quantity(l.Pack, in.Quantity); err == nil && strings.TrimSpace(in.Quantity) != "" {
 		l.Quantity = q
 	}
-	return v.Line(l).asked()
+	return v.Line(l).Asked()
 }
 
 // Due is what is to be paid for a basket: its lines, the vouchers that it gives, less what comes

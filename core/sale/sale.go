@@ -28,11 +28,11 @@ type Line struct {
 	Minor    money.Minor
 }
 
-// asked is quantity × price, rounded.
-func (l Line) asked() decimal.Decimal { return l.Minor.Round(l.Quantity.Mul(l.Price)) }
+// Asked is quantity × price, rounded: what a line comes to before anything is given off, as prices are kept.
+func (l Line) Asked() decimal.Decimal { return l.Minor.Round(l.Quantity.Mul(l.Price)) }
 
 // amount is what is asked less what is given off.
-func (l Line) amount() decimal.Decimal { return l.asked().Sub(l.Off) }
+func (l Line) amount() decimal.Decimal { return l.Asked().Sub(l.Off) }
 
 // Total is what the customer pays for the line: quantity × price, rounded, less what is
 // given off, with the tax that is not in it yet.

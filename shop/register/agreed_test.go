@@ -195,6 +195,11 @@ func TestWhatWasAgreedGoesAlong(t *testing.T) {
 	view, err = register.TakeUp(s.By(s.Tobi), 1, view.Held[0].ID, true)
 	require.NoError(t, err)
 	assert.Equal(t, "62.02", view.Due.StringFixed(2), "50.00 less 5.00, and 20.00 less 2.98")
+	carried := map[uint64]string{}
+	for _, l := range view.Lines {
+		carried[l.Variant] = l.Carried.StringFixed(2)
+	}
+	assert.Equal(t, map[uint64]string{list[3]: "5.00", list[1]: "2.98"}, carried)
 	assert.Equal(t, "by noon; for the regatta", view.Note)
 	done, err = s.Pay(t, 1, "k2")
 	require.NoError(t, err)
@@ -238,6 +243,8 @@ func TestMergedBasketsKeepTheirLists(t *testing.T) {
 	view, err = register.TakeUp(s.By(s.Tobi), 1, held.Held[0].ID, true)
 	require.NoError(t, err)
 	assert.Equal(t, "120.00", view.Due.StringFixed(2), "each line at the price that it had")
+	assert.Equal(t, []string{"", "Trade", ""}, []string{view.Lines[1].PriceList, view.Lines[0].PriceList, view.ListName},
+		"and says so")
 	assert.Contains(t, view.Said, "keeps the prices")
 	_, err = s.Pay(t, 1, "k2")
 	wantsYes(t, err, "Ben pays the school's price")

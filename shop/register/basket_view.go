@@ -1,6 +1,8 @@
 package register
 
 import (
+	"slices"
+
 	"github.com/shopspring/decimal"
 
 	"itemrack/core/sale"
@@ -13,6 +15,7 @@ import (
 	"itemrack/store/book"
 	"itemrack/store/customers"
 	"itemrack/store/goods"
+	"itemrack/store/prices"
 	storetill "itemrack/store/till"
 )
 
@@ -37,6 +40,8 @@ type BasketLineView struct {
 	Off       string           `json:"off,omitempty"` // as it is typed: "10 %" or "4.00"
 	OffFor    uint64           `json:"off_reason_id,omitempty"`
 	OffAmount decimal.Decimal  `json:"off_amount"` // given off the line, its share of the basket's among it
+	Carried   decimal.Decimal  `json:"carried"`    // of it, its share of what was given off a basket that it was on before
+	PriceList string           `json:"price_list"` // that it has its price of; empty where that is the customer's
 	Note      string           `json:"note,omitempty"`
 	Owed      bool             `json:"owed,omitempty"` // its serial number is given later
 	Total     decimal.Decimal  `json:"total"`
@@ -61,6 +66,7 @@ type BasketView struct {
 	ID       uint64            `json:"id"`
 	Register uint64            `json:"register_id"`
 	List     uint64            `json:"price_list_id"`
+	ListName string            `json:"price_list"` // its name; empty where that is the customer's
 	Lines    []BasketLineView  `json:"lines"`
 	Backs    []BackView        `json:"backs"`
 	Vouchers []decimal.Decimal `json:"vouchers"` // to be given
@@ -178,6 +184,13 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 			return err
 		}
 	}
+	lists, err := otherLists(q, basket)
+	if err != nil {
+		return err
+	}
+	if basket.List != basket.Usual {
+		view.ListName = lists[basket.List]
+	}
 	lines := sale.Priced(basket, found)
 	day := set.Day(s.Now())
 	needs := sale.NewNeeds(held, at.Branch, day)
@@ -208,6 +221,8 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 			Off:        l.Off.Says(set.Minor()),
 			OffFor:     l.Off.Reason,
 			OffAmount:  lines[i].Off,
+			Carried:    l.Shared.Of(lines[i].Asked(), set.Minor()),
+			PriceList:  lists[l.List],
 			Note:       l.Note,
 			Owed:       l.Owed,
 			Total:      lines[i].Total(),
@@ -231,6 +246,22 @@ func viewLines(s *deed.Shop, q store.Q, set terms.Terms, view *BasketView, baske
 	view.Totals = sale.Sum(lines)
 	view.OffShare = sale.SharedOff(basket, found)
 	return nil
+}
+
+// otherLists are the names of the lists of a basket that are not its customer's.
+func otherLists(q store.Q, basket sale.Basket) (map[uint64]string, error) {
+	names := map[uint64]string{}
+	other := slices.ContainsFunc(basket.Lines, func(l sale.BasketLine) bool { return l.List != 0 })
+	if basket.List == basket.Usual && !other {
+		return names, nil
+	}
+	lists, err := prices.PriceLists(q)
+	for _, l := range lists {
+		if l.ID != basket.Usual {
+			names[l.ID] = l.Name
+		}
+	}
+	return names, err
 }
 
 // named says what places are called and how far they are, the nearest first.

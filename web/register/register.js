@@ -45,6 +45,7 @@ function start() {
     document.getElementById("strip-empty").hidden = count > 0;
     const facts = [];
     if (next.lines.length) facts.push(`${plural(next.lines.length, "line", "lines")} · ${plural(next.totals.units, "unit", "units")}`);
+    if (next.price_list) facts.push(`at the prices of ${next.price_list}`);
     if (next.off) facts.push(`${next.off} off: −${figure(next.off_amount)}`);
     if (next.note) facts.push("noted");
     document.getElementById("facts").textContent = facts.join(" · ") || (count ? "" : "nothing yet");
@@ -107,6 +108,8 @@ function start() {
     if (choosing) facts.append(" ", lots(l));
     if (l.conditions) facts.append(" ", conditions(l));
     if (Number(l.off_amount) > 0 && l.off) name.append(make("small", { className: "cut", textContent: `−${figure(l.off_amount)}: ${[l.off, reasons.get(l.off_reason_id)].filter(Boolean).join(", ")}` }));
+    if (Number(l.carried) > 0) name.append(make("small", { className: "cut", textContent: `−${figure(l.carried)}: discount of the basket it was on` }));
+    if (l.price_list) name.append(make("small", { className: "noted", textContent: `at the prices of ${l.price_list}` }));
     if (l.list_price) name.append(make("small", { className: "cut", textContent: `instead of ${figure(l.list_price)}: ${reasons.get(l.price_reason_id) || ""}` }));
     if (l.note) name.append(make("small", { className: "noted", textContent: `“${l.note}”` }));
     if (l.short) name.append(make("small", { className: "short-note", textContent: "✗ " + l.short }));
